@@ -1,0 +1,203 @@
+using System.Net;
+using System.Text;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>What an atom with a key tests.</summary>
+public enum FactKind
+{
+    /// <summary>A role of a member.</summary>
+    Role,
+    /// <summary>A set of customers.</summary>
+    Group,
+    /// <summary>A membership.</summary>
+    Plan,
+    /// <summary>A purchase of an item.</summary>
+    Bought,
+    /// <summary>One member, by e-mail address.</summary>
+    Member,
+    /// <summary>A pass.</summary>
+    Pass,
+}
+
+/// <summary>An atom without a key.</summary>
+public enum PlainAtom
+{
+    /// <summary>Everybody.</summary>
+    Anyone,
+    /// <summary>Nobody.</summary>
+    Nobody,
+    /// <summary>Who is not signed in.</summary>
+    Guest,
+    /// <summary>Who is signed in.</summary>
+    SignedIn,
+    /// <summary>Who has unlocked this very gate with a shared password.</summary>
+    Password,
+    /// <summary>A crawler whose address checks out.</summary>
+    Crawler,
+}
+
+/// <summary>An expression that says whom a gate admits. Immutable; compared by structure.</summary>
+public abstract record Audience
+{
+    /// <summary>Whether the visitor is admitted.</summary>
+    /// <param name="visitor">The facts of the visitor.</param>
+    /// <param name="gate">The gate that asks, for <c>password</c>.</param>
+    /// <param name="now">The time of the decision.</param>
+    public abstract bool Admits(Visitor visitor, string gate, DateTimeOffset now);
+
+    /// <summary>All atoms of the expression, in order.</summary>
+    public abstract IEnumerable<Audience> Atoms();
+
+    /// <summary>Whether a shared password could count in it.</summary>
+    public bool AsksForPassword => Atoms().Any(a => a is Plain { Atom: PlainAtom.Password });
+
+    /// <summary>Everybody.</summary>
+    public static readonly Audience Anyone = new Plain(PlainAtom.Anyone);
+
+    /// <summary>A word alone.</summary>
+    public sealed record Plain(PlainAtom Atom) : Audience
+    {
+        /// <inheritdoc/>
+        public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) => Atom switch
+        {
+            PlainAtom.Anyone => true,
+            PlainAtom.Guest => !visitor.IsSignedIn,
+            PlainAtom.SignedIn => visitor.IsSignedIn,
+            PlainAtom.Password => visitor.HasUnlocked(gate, now),
+            PlainAtom.Crawler => visitor.IsCrawler,
+            _ => false,
+        };
+
+        /// <inheritdoc/>
+        public override IEnumerable<Audience> Atoms() => [this];
+
+        /// <inheritdoc/>
+        public override string ToString() => NameOf(Atom);
+
+        internal static string NameOf(PlainAtom atom) => atom == PlainAtom.SignedIn ? "signed-in" : atom.ToString().ToLowerInvariant();
+    }
+
+    /// <summary>A fact with its key.</summary>
+    public sealed record Fact(FactKind Kind, string Key) : Audience
+    {
+        /// <inheritdoc/>
+        public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) => visitor.Has(Kind, Key, now);
+
+        /// <inheritdoc/>
+        public override IEnumerable<Audience> Atoms() => [this];
+
+        /// <inheritdoc/>
+        public override string ToString() => $"{FactNames.NameOf(Kind)}:{Key}";
+    }
+
+    /// <summary>An address range of the network (RFC 4632).</summary>
+    public sealed record Network(IPNetwork Range) : Audience
+    {
+        /// <inheritdoc/>
+        public override bool Admits(Visitor visitor, string gate, DateTimeOffset now)
+        {
+            var address = visitor.Address;
+            return address is not null && Range.Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address);
+        }
+
+        /// <inheritdoc/>
+        public override IEnumerable<Audience> Atoms() => [this];
+
+        /// <inheritdoc/>
+        public override string ToString() => $"network:{Range}";
+    }
+
+    /// <summary>Who is not admitted by the inner expression.</summary>
+    public sealed record Not(Audience Inner) : Audience
+    {
+        /// <inheritdoc/>
+        public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) => !Inner.Admits(visitor, gate, now);
+
+        /// <inheritdoc/>
+        public override IEnumerable<Audience> Atoms() => Inner.Atoms();
+
+        /// <inheritdoc/>
+        public override string ToString() => Inner is Many ? $"not ({Inner})" : $"not {Inner}";
+    }
+
+    /// <summary>Two or more expressions of which all, or any, must admit.</summary>
+    public sealed record Many : Audience
+    {
+        /// <summary>Joins two or more expressions. Throws <see cref="ArgumentException"/> on fewer.</summary>
+        public Many(bool all, IReadOnlyList<Audience> parts)
+        {
+            if (parts.Count < 2)
+            {
+                throw new ArgumentException("Two parts or more.", nameof(parts));
+            }
+
+            (All, Parts) = (all, parts);
+        }
+
+        /// <summary>Whether all must admit (<c>and</c>), or any is enough (<c>or</c>).</summary>
+        public bool All { get; }
+
+        /// <summary>The parts, in order.</summary>
+        public IReadOnlyList<Audience> Parts { get; }
+
+        /// <inheritdoc/>
+        public override bool Admits(Visitor visitor, string gate, DateTimeOffset now)
+        {
+            for (var i = 0; i < Parts.Count; i++)
+            {
+                if (Parts[i].Admits(visitor, gate, now) != All)
+                {
+                    return !All;
+                }
+            }
+
+            return All;
+        }
+
+        /// <inheritdoc/>
+        public override IEnumerable<Audience> Atoms() => Parts.SelectMany(p => p.Atoms());
+
+        /// <inheritdoc/>
+        public override string ToString()
+        {
+            var built = new StringBuilder();
+            for (var i = 0; i < Parts.Count; i++)
+            {
+                if (i > 0)
+                {
+                    built.Append(All ? " and " : " or ");
+                }
+
+                // "and" binds tighter than "or"; an expression of the same kind keeps its brackets, so that parsing gives it back.
+                var bare = Parts[i] is not Many inner || (!All && inner.All);
+                built.Append(bare ? $"{Parts[i]}" : $"({Parts[i]})");
+            }
+
+            return built.ToString();
+        }
+
+        /// <inheritdoc/>
+        public bool Equals(Many? other) => other is not null && All == other.All && Parts.SequenceEqual(other.Parts);
+
+        /// <inheritdoc/>
+        public override int GetHashCode() => Parts.Aggregate(All ? 1 : 2, HashCode.Combine);
+    }
+}
+
+/// <summary>The names of fact kinds as they are written.</summary>
+public static class FactNames
+{
+    private static readonly string[] Names = ["role", "group", "plan", "bought", "member", "pass"];
+
+    /// <summary>The name of a kind.</summary>
+    public static string NameOf(FactKind kind) => Names[(int)kind];
+
+    /// <summary>Reads the name of a kind.</summary>
+    public static bool TryParse(string text, out FactKind kind)
+    {
+        var at = Array.IndexOf(Names, text);
+        kind = (FactKind)Math.Max(at, 0);
+        return at >= 0;
+    }
+}

@@ -1,0 +1,242 @@
+using System.Net;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>The keys that an expression may name.</summary>
+public interface IKnownKeys
+{
+    /// <summary>Whether the key exists.</summary>
+    bool Knows(FactKind kind, string key);
+
+    /// <summary>The keys from which the nearest is offered.</summary>
+    IEnumerable<string> KeysOf(FactKind kind);
+}
+
+/// <summary>Reads audience expressions: <c>any := all {"or" all}; all := unary {"and" unary}; unary := ["not"] (atom | "(" any ")")</c>.</summary>
+public sealed class AudienceParser
+{
+    private const int MostCharacters = 4000;
+    private const int Deepest = 64;
+    private readonly string text;
+    private readonly IKnownKeys? known;
+    private readonly List<(string Word, int At)> tokens = [];
+    private int next;
+    private int depth;
+
+    private AudienceParser(string text, IKnownKeys? known) => (this.text, this.known) = (text, known);
+
+    /// <summary>The expression, or a problem whose fault carries the column, from 1.</summary>
+    /// <param name="text">The expression as typed.</param>
+    /// <param name="known">The keys that exist; null to take every key.</param>
+    public static Outcome<Audience> Parse(string text, IKnownKeys? known = null)
+    {
+        var parser = new AudienceParser(text, known);
+        try
+        {
+            return parser.Run();
+        }
+        catch (Located located)
+        {
+            var said = Words.Of("audience.at", located.Column, located.Message);
+            return new Problem(ProblemKind.Invalid, located.Code, said, [new Fault("audience", said, 1, located.Column)]);
+        }
+    }
+
+    private Audience Run()
+    {
+        if (text.Length > MostCharacters)
+        {
+            throw new Located("audience-too-long", MostCharacters, Words.Of("audience.too-long", MostCharacters));
+        }
+
+        Split();
+        if (tokens.Count == 0)
+        {
+            throw new Located("audience-empty", 1, Words.Of("audience.empty"));
+        }
+
+        var read = Any();
+        if (next < tokens.Count)
+        {
+            var (word, at) = tokens[next];
+            throw new Located("audience-syntax", at, Words.Of(word == ")" ? "audience.extra-bracket" : "audience.join", word));
+        }
+
+        return read;
+    }
+
+    private void Split()
+    {
+        var i = 0;
+        while (i < text.Length)
+        {
+            var c = text[i];
+            if (char.IsWhiteSpace(c))
+            {
+                i++;
+            }
+            else if (c is '(' or ')')
+            {
+                tokens.Add((c.ToString(), ++i));
+            }
+            else
+            {
+                var start = i;
+                while (i < text.Length && !char.IsWhiteSpace(text[i]) && text[i] is not ('(' or ')'))
+                {
+                    i++;
+                }
+
+                tokens.Add((text[start..i], start + 1));
+            }
+        }
+    }
+
+    private Audience Any() => Joined("or", All);
+
+    private Audience All() => Joined("and", Unary);
+
+    private Audience Joined(string word, Func<Audience> part)
+    {
+        var parts = new List<Audience> { part() };
+        while (next < tokens.Count && tokens[next].Word == word)
+        {
+            next++;
+            parts.Add(part());
+        }
+
+        return parts.Count == 1 ? parts[0] : new Audience.Many(word == "and", parts);
+    }
+
+    private Audience Unary()
+    {
+        if (next < tokens.Count && tokens[next].Word == "not")
+        {
+            next++;
+            if (next < tokens.Count && tokens[next].Word == "not")
+            {
+                throw new Located("audience-syntax", tokens[next].At, Words.Of("audience.twice-not"));
+            }
+
+            return new Audience.Not(Operand());
+        }
+
+        return Operand();
+    }
+
+    private Audience Operand()
+    {
+        if (next >= tokens.Count)
+        {
+            throw new Located("audience-syntax", text.TrimEnd().Length + 1, Words.Of("audience.ends"));
+        }
+
+        var (word, at) = tokens[next++];
+        if (word == "(")
+        {
+            if (++depth > Deepest)
+            {
+                throw new Located("audience-too-deep", at, Words.Of("audience.too-deep", Deepest));
+            }
+
+            var inner = Any();
+            if (next >= tokens.Count || tokens[next].Word != ")")
+            {
+                var where = next < tokens.Count ? tokens[next].At : text.TrimEnd().Length + 1;
+                throw new Located("audience-bracket", where, Words.Of("audience.open-bracket", at));
+            }
+
+            next++;
+            depth--;
+            return inner;
+        }
+
+        return Atom(word, at);
+    }
+
+    private Audience Atom(string word, int at)
+    {
+        if (word is ")" or "and" or "or")
+        {
+            throw new Located("audience-syntax", at, Words.Of("audience.misplaced", word));
+        }
+
+        foreach (var atom in Enum.GetValues<PlainAtom>())
+        {
+            if (word == Audience.Plain.NameOf(atom))
+            {
+                return new Audience.Plain(atom);
+            }
+        }
+
+        var colon = word.IndexOf(':', StringComparison.Ordinal);
+        if (colon < 0)
+        {
+            throw UnknownWord(word, at);
+        }
+
+        var key = word[(colon + 1)..];
+        var keyAt = at + colon + 1;
+        if (word[..colon] == "network")
+        {
+            return Range(key, keyAt);
+        }
+
+        return FactNames.TryParse(word[..colon], out var kind) ? Keyed(kind, key, keyAt) : throw UnknownWord(word, at);
+    }
+
+    private static Audience.Network Range(string key, int at)
+    {
+        if (IPNetwork.TryParse(key, out var range))
+        {
+            return new Audience.Network(range);
+        }
+
+        if (IPAddress.TryParse(key, out var single))
+        {
+            return new Audience.Network(new IPNetwork(single, single.AddressFamily == System.Net.Sockets.AddressFamily.InterNetwork ? 32 : 128));
+        }
+
+        throw new Located("audience-network", at, Words.Of("audience.network", key));
+    }
+
+    private Audience.Fact Keyed(FactKind kind, string key, int at)
+    {
+        var name = FactNames.NameOf(kind);
+        if (key.Length == 0)
+        {
+            throw new Located("audience-syntax", at, Words.Of("audience.no-key", name));
+        }
+
+        if (kind is FactKind.Member)
+        {
+            key = key.ToLowerInvariant();
+        }
+
+        if (known is not null && !known.Knows(kind, key))
+        {
+            var nearest = Nearest.To(key, known.KeysOf(kind));
+            throw new Located(
+                "unknown-" + name, at, nearest is null ? Words.Of("audience.unknown-key", name, key) : Words.Of("audience.unknown-key-near", name, key, nearest));
+        }
+
+        return new Audience.Fact(kind, key);
+    }
+
+    private static Located UnknownWord(string word, int at)
+    {
+        var words = Enum.GetValues<PlainAtom>().Select(Audience.Plain.NameOf)
+            .Concat(Enum.GetValues<FactKind>().Select(k => FactNames.NameOf(k) + ":")).Append("network:").Concat(["and", "or", "not"]).ToList();
+        var colon = word.IndexOf(':', StringComparison.Ordinal);
+        var nearest = Nearest.To(colon < 0 ? word : word[..(colon + 1)], words);
+        return new Located(
+            "audience-word", at, nearest is null ? Words.Of("audience.unknown-word", word) : Words.Of("audience.unknown-word-near", word, nearest));
+    }
+
+    private sealed class Located(string code, int column, string message) : Exception(message)
+    {
+        public string Code { get; } = code;
+
+        public int Column { get; } = column;
+    }
+}

@@ -1,0 +1,70 @@
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>A column of the access board: somebody to look as.</summary>
+/// <param name="Key"><c>guest</c>, <c>signed-in</c>, <c>role:dealer</c>, <c>group:…</c>, <c>plan:…</c>.</param>
+/// <param name="Title">What the column is called.</param>
+/// <param name="Visitor">The facts it looks with.</param>
+public sealed record Viewpoint(string Key, string Title, Visitor Visitor)
+{
+    /// <summary>Guest, plain member, then every role, plan and group of the policy.</summary>
+    public static IReadOnlyList<Viewpoint> All(Policy policy) =>
+    [
+        new("guest", Words.Of("viewpoint.guest"), new Visitor { IsViewpoint = true }),
+        new("signed-in", Words.Of("viewpoint.member"), Visitor.With()),
+        .. policy.Standings.Where(s => !(s.Kind == FactKind.Role && Visitor.StaffRoles.Contains(s.Key)))
+            .Select(s => new Viewpoint(NameOf(s), s.Title, Visitor.With(new Grant(s.Kind, s.Key)))),
+    ];
+
+    /// <summary>The viewpoint of that key, or a problem that names the nearest.</summary>
+    public static Outcome<Viewpoint> Find(Policy policy, string key)
+    {
+        var all = All(policy);
+        if (all.FirstOrDefault(v => v.Key == key) is { } found)
+        {
+            return found;
+        }
+
+        var near = Nearest.To(key, all.Select(v => v.Key));
+        return near is null
+            ? Problem.Of(ProblemKind.NotFound, "viewpoint-unknown", key)
+            : Problem.Of(ProblemKind.NotFound, "viewpoint-unknown-near", key, near);
+    }
+
+    private static string NameOf(Standing standing) => $"{FactNames.NameOf(standing.Kind)}:{standing.Key}";
+}
+
+/// <summary>What a cell of the access board says.</summary>
+/// <param name="Own">How the item itself meets the viewpoint.</param>
+/// <param name="InPart">Whether something beneath it meets them otherwise.</param>
+public readonly record struct BoardCell(Sight Own, bool InPart);
+
+/// <summary>The access board: who can see what.</summary>
+public static class Board
+{
+    /// <summary>For each viewpoint, the cell of every item by its place in the graph. Cost: items × viewpoints decisions.</summary>
+    public static BoardCell[][] Cells(Policy policy, IReadOnlyList<Viewpoint> viewpoints, DateTimeOffset now)
+    {
+        var graph = policy.Graph;
+        var cells = new BoardCell[viewpoints.Count][];
+        for (var v = 0; v < viewpoints.Count; v++)
+        {
+            var mine = cells[v] = new BoardCell[graph.Items.Count];
+            for (var n = graph.Order.Length - 1; n >= 0; n--)
+            {
+                var place = graph.Order[n];
+                var own = policy.SightOf(viewpoints[v].Visitor, place, now);
+                var inPart = false;
+                foreach (var child in graph.ChildrenOf(place))
+                {
+                    inPart |= mine[child].InPart || mine[child].Own != own;
+                }
+
+                mine[place] = new BoardCell(own, inPart);
+            }
+        }
+
+        return cells;
+    }
+}

@@ -1,0 +1,170 @@
+using System.Diagnostics.CodeAnalysis;
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>What is attempted. A gate guards several at once.</summary>
+[Flags]
+public enum Acts
+{
+    /// <summary>Nothing.</summary>
+    None = 0,
+    /// <summary>Being shown in listings and menus.</summary>
+    List = 1,
+    /// <summary>Opening the page.</summary>
+    Open = 2,
+    /// <summary>Seeing the price.</summary>
+    Price = 4,
+    /// <summary>Buying.</summary>
+    Buy = 8,
+    /// <summary>Downloading.</summary>
+    Download = 16,
+    /// <summary>Listening.</summary>
+    Listen = 32,
+    /// <summary>What a gate guards unless it names fewer.</summary>
+    Usual = Open | Price | Buy | Download | Listen,
+}
+
+/// <summary>What the refused find in listings and menus.</summary>
+public enum Presence
+{
+    /// <summary>They see that it exists.</summary>
+    Listed,
+    /// <summary>They find no trace of it.</summary>
+    Hidden,
+}
+
+/// <summary>What a refused request gets.</summary>
+public enum Answer
+{
+    /// <summary>Picked by who is refused and what the audience asks for.</summary>
+    Auto,
+    /// <summary>The sign-in page.</summary>
+    SignIn,
+    /// <summary>The shared-password prompt.</summary>
+    Password,
+    /// <summary>Another page.</summary>
+    Redirect,
+    /// <summary>A message in the owner's words, status 403.</summary>
+    Message,
+    /// <summary>Nothing there, status 404.</summary>
+    NotFound,
+}
+
+/// <summary>What a gate covers: an item, or the addresses of a path pattern (<c>path:/members/**</c>).</summary>
+public sealed record Selector(ItemId? Item, Address? Path)
+{
+    /// <summary>Reads <c>kind:key</c>, <c>site</c> or <c>path:/…</c>.</summary>
+    public static bool TryParse(string? text, [NotNullWhen(true)] out Selector? selector, out string reason)
+    {
+        selector = null;
+        if (text is not null && text.StartsWith("path:", StringComparison.Ordinal))
+        {
+            if (!Address.TryParse(text[5..], out var address, out reason))
+            {
+                return false;
+            }
+
+            selector = new Selector(null, address);
+            return true;
+        }
+
+        if (!ItemId.TryParse(text, out var id))
+        {
+            reason = Words.Of("selector.form", text);
+            return false;
+        }
+
+        reason = "";
+        selector = new Selector(id, null);
+        return true;
+    }
+
+    /// <summary>Reads a selector that is known to be good. Throws <see cref="FormatException"/> when it is not.</summary>
+    public static Selector Parse(string text) =>
+        TryParse(text, out var selector, out var reason) ? selector : throw new FormatException(reason);
+
+    /// <inheritdoc/>
+    public override string ToString() => Item is { } id ? id.ToString() : "path:" + Path;
+}
+
+/// <summary>A rule: what it covers, whom it admits, what the refused meet. With <see cref="IsExemption"/> it lifts broader gates instead.</summary>
+public sealed record Gate
+{
+    /// <summary>How long a shared password opens a gate unless it says otherwise.</summary>
+    public static readonly TimeSpan UsualUnlock = TimeSpan.FromDays(14);
+
+    /// <summary>Its name.</summary>
+    public required string Key { get; init; }
+
+    /// <summary>What the owner calls it.</summary>
+    public required string Title { get; init; }
+
+    /// <summary>What it covers; never empty.</summary>
+    public required IReadOnlyList<Selector> Covers { get; init; }
+
+    /// <summary>Whether it covers only the named items and not what is beneath them (<c>reach: item</c>).</summary>
+    public bool ItemOnly { get; init; }
+
+    /// <summary>Whether it lifts broader gates.</summary>
+    public bool IsExemption { get; init; }
+
+    /// <summary>Whom it admits. Meaningless on an exemption.</summary>
+    public Audience Audience { get; init; } = Audience.Anyone;
+
+    /// <summary>What it guards, <see cref="Acts.List"/> apart.</summary>
+    public Acts Acts { get; init; } = Acts.Usual;
+
+    /// <summary>What the refused find in listings.</summary>
+    public Presence Presence { get; init; } = Presence.Listed;
+
+    /// <summary>What a refused request gets.</summary>
+    public Answer Answer { get; init; } = Answer.Auto;
+
+    /// <summary>The owner's words for the refused.</summary>
+    public string? Message { get; init; }
+
+    /// <summary>Where the refused are sent under <see cref="Answer.Redirect"/>: an address on this site.</summary>
+    public string? RedirectTo { get; init; }
+
+    /// <summary>Start, or null for always.</summary>
+    public DateTimeOffset? From { get; init; }
+
+    /// <summary>End, or null for never.</summary>
+    public DateTimeOffset? Until { get; init; }
+
+    /// <summary>Whether it counts at all.</summary>
+    public bool Enabled { get; init; } = true;
+
+    /// <summary>How long a shared password opens it.</summary>
+    public TimeSpan UnlockFor { get; init; } = UsualUnlock;
+
+    /// <summary>Counts its changes, from 1.</summary>
+    public int Version { get; init; } = 1;
+
+    /// <summary>Enabled, and within its dates.</summary>
+    public bool IsInForce(DateTimeOffset now) => Enabled && (From is null || From <= now) && (Until is null || now < Until);
+
+    /// <summary>What it guards, with <see cref="Acts.List"/> where the refused find no trace.</summary>
+    public Acts Guards => Presence == Presence.Hidden ? Acts | Acts.List : Acts;
+}
+
+/// <summary>The names of acts as they are written.</summary>
+public static class ActNames
+{
+    /// <summary>Every single act.</summary>
+    public static readonly IReadOnlyList<Acts> Each = [Acts.List, Acts.Open, Acts.Price, Acts.Buy, Acts.Download, Acts.Listen];
+
+    /// <summary>The name of one act.</summary>
+    public static string NameOf(Acts act) => act.ToString().ToLowerInvariant();
+
+    /// <summary>The names of all acts in a set.</summary>
+    public static IReadOnlyList<string> NamesOf(Acts acts) => [.. Each.Where(a => acts.HasFlag(a)).Select(NameOf)];
+
+    /// <summary>Reads the name of one act.</summary>
+    public static bool TryParse(string? text, out Acts act)
+    {
+        act = Each.FirstOrDefault(a => NameOf(a) == text);
+        return act != Acts.None;
+    }
+}

@@ -1,0 +1,95 @@
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>What gate commands need to know beside the policy.</summary>
+/// <param name="Known">The keys that audiences may name.</param>
+/// <param name="Reserved">Path prefixes that this service serves itself, such as <c>/account</c>; no gate may close them.</param>
+/// <param name="Owners">The active owners, as visitors; one of them must always get in.</param>
+/// <param name="Now">The time.</param>
+public sealed record GateSurroundings(IKnownKeys Known, IReadOnlyList<string> Reserved, IReadOnlyList<Visitor> Owners, DateTimeOffset Now);
+
+/// <summary>Adds, changes and removes gates: each gives what to store, or why not.</summary>
+public static class GateCommands
+{
+    /// <summary>Adds a gate.</summary>
+    public static Outcome<Edit<Gate>> Add(Policy policy, GateDraft draft, GateSurroundings around)
+    {
+        var read = draft.Read(policy, around.Known, around.Reserved);
+        if (read.Problem is { } problem)
+        {
+            return problem;
+        }
+
+        var gate = read.Value;
+        if (policy.FindGate(gate.Key) is not null)
+        {
+            return new Problem(ProblemKind.Conflict, "gate-exists", Words.Of("problem.gate-exists", gate.Key), [new Fault("key", Words.Of("problem.gate-exists", gate.Key))]);
+        }
+
+        return LocksOut(policy, policy.With(policy.Gates.Append(gate)), around)
+            ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
+                new Edit("gate.add", gate.Key, [new Change.GatePut(gate)], null, GateSentence.Of(gate, policy).ToString()), gate);
+    }
+
+    /// <summary>Changes a gate. A problem when it changed since the version that was read.</summary>
+    public static Outcome<Edit<Gate>> Set(Policy policy, string key, GateDraft draft, int? version, GateSurroundings around)
+    {
+        if (policy.FindGate(key) is not { } old)
+        {
+            return Unknown(policy, key);
+        }
+
+        if (version is not null && version != old.Version)
+        {
+            return Problem.Of(ProblemKind.Stale, "stale", key);
+        }
+
+        var read = (draft with { Key = key }).Read(policy, around.Known, around.Reserved);
+        if (read.Problem is { } problem)
+        {
+            return problem;
+        }
+
+        var gate = read.Value with { Version = old.Version + 1 };
+        return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key).Append(gate)), around)
+            ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
+                new Edit("gate.set", key, [new Change.GatePut(gate)], GateSentence.Of(old, policy).ToString(), GateSentence.Of(gate, policy).ToString()), gate);
+    }
+
+    /// <summary>Removes a gate.</summary>
+    public static Outcome<Edit<Gate>> Remove(Policy policy, string key, int? version, GateSurroundings around)
+    {
+        if (policy.FindGate(key) is not { } old)
+        {
+            return Unknown(policy, key);
+        }
+
+        if (version is not null && version != old.Version)
+        {
+            return Problem.Of(ProblemKind.Stale, "stale", key);
+        }
+
+        return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key)), around)
+            ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
+                new Edit("gate.remove", key, [new Change.GateDropped(key)], GateSentence.Of(old, policy).ToString(), null), old);
+    }
+
+    /// <summary>Whether every owner who could open the site before would be kept out of it after.</summary>
+    public static Problem? LocksOut(Policy before, Policy after, GateSurroundings around)
+    {
+        // An owner may hold the shared passwords of the gates; a gate that asks for one does not keep owners out.
+        bool GetsIn(Policy policy, Visitor owner) => policy.Allows(
+            owner.Having([.. policy.Gates.Where(g => g.Audience.AsksForPassword).Select(g => new Unlock(g.Key, DateTimeOffset.MaxValue))]),
+            ItemId.Site, Acts.Open, around.Now);
+        return around.Owners.Any(o => GetsIn(before, o)) && !around.Owners.Any(o => GetsIn(after, o))
+            ? Problem.Of(ProblemKind.Conflict, "locks-out-owner")
+            : null;
+    }
+
+    private static Problem Unknown(Policy policy, string key)
+    {
+        var near = Nearest.To(key, policy.Gates.Select(g => g.Key));
+        return near is null ? Problem.Of(ProblemKind.NotFound, "gate-unknown", key) : Problem.Of(ProblemKind.NotFound, "gate-unknown-near", key, near);
+    }
+}

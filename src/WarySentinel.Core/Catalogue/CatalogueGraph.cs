@@ -1,0 +1,190 @@
+namespace WarySentinel.Core.Catalogue;
+
+/// <summary>The items as a graph: who stands beneath whom, with the edges that addresses imply. Immutable and free of cycles.</summary>
+public sealed class CatalogueGraph
+{
+    private readonly Item[] items;
+    private readonly Dictionary<ItemId, int> index;
+    private readonly int[][] parents;
+    private readonly int[][] children;
+
+    private CatalogueGraph(Item[] items, Dictionary<ItemId, int> index, int[][] parents, int[][] children, int[] order, AddressIndex addresses) =>
+        (this.items, this.index, this.parents, this.children, Order, Addresses) = (items, index, parents, children, order, addresses);
+
+    /// <summary>All items; the site stands first.</summary>
+    public IReadOnlyList<Item> Items => items;
+
+    /// <summary>The place of the site in <see cref="Items"/>.</summary>
+    public const int Root = 0;
+
+    /// <summary>Places of items such that parents come before children.</summary>
+    internal int[] Order { get; }
+
+    /// <summary>Finds items by the address of a request.</summary>
+    internal AddressIndex Addresses { get; }
+
+    /// <summary>Builds the graph, or says which item breaks it: a duplicate, a missing parent, a cycle.</summary>
+    public static Outcome<CatalogueGraph> Build(IEnumerable<Item> source, PathRules rules)
+    {
+        var items = new List<Item>();
+        var index = new Dictionary<ItemId, int>();
+        foreach (var item in source.OrderBy(i => i.Id.Kind != ItemKind.Site))
+        {
+            if (items.Count == 0 && item.Id.Kind != ItemKind.Site)
+            {
+                index.Add(ItemId.Site, 0);
+                items.Add(Item.Root("site"));
+            }
+
+            if (!index.TryAdd(item.Id, items.Count))
+            {
+                return Problem.In("key", "item-exists", item.Id);
+            }
+
+            items.Add(item);
+        }
+
+        if (items.Count == 0)
+        {
+            index.Add(ItemId.Site, 0);
+            items.Add(Item.Root("site"));
+        }
+
+        var all = items.ToArray();
+        var addresses = new AddressIndex(all, rules);
+        var parents = new int[all.Length][];
+        parents[Root] = [];
+        for (var i = 1; i < all.Length; i++)
+        {
+            var mine = new SortedSet<int>();
+            foreach (var parent in all[i].Parents)
+            {
+                if (!index.TryGetValue(parent, out var at))
+                {
+                    var near = Nearest.To(parent.ToString(), index.Count > 5000 ? [] : index.Keys.Select(k => k.ToString()));
+                    return near is null
+                        ? Problem.In("parents", "parent-missing", all[i].Id, parent)
+                        : Problem.In("parents", "parent-missing-near", all[i].Id, parent, near);
+                }
+
+                mine.Add(at);
+            }
+
+            addresses.AddImplied(all[i], i, mine);
+            if (mine.Count == 0)
+            {
+                mine.Add(Root);
+            }
+
+            parents[i] = [.. mine];
+        }
+
+        var children = Children(parents);
+        var order = Sort(parents, children);
+        if (order.Length < all.Length)
+        {
+            var placed = order.ToHashSet();
+            var ring = Ring(parents, Enumerable.Range(0, all.Length).First(i => !placed.Contains(i)), placed);
+            return Problem.In("parents", "item-cycle", string.Join(" → ", ring.Select(i => all[i].Id.ToString())));
+        }
+
+        return new CatalogueGraph(all, index, parents, children, order, addresses);
+    }
+
+    /// <summary>The place of an item, or -1.</summary>
+    public int PlaceOf(ItemId id) => index.TryGetValue(id, out var at) ? at : -1;
+
+    /// <summary>The item of that name, or null.</summary>
+    public Item? Find(ItemId id) => index.TryGetValue(id, out var at) ? items[at] : null;
+
+    /// <summary>The places right above a place.</summary>
+    public IReadOnlyList<int> ParentsOf(int place) => parents[place];
+
+    /// <summary>The places right beneath a place.</summary>
+    public IReadOnlyList<int> ChildrenOf(int place) => children[place];
+
+    /// <summary>The item itself and all beneath it, each once.</summary>
+    public IReadOnlyList<int> Branch(int place)
+    {
+        var seen = new HashSet<int> { place };
+        var found = new List<int> { place };
+        for (var i = 0; i < found.Count; i++)
+        {
+            foreach (var child in children[found[i]])
+            {
+                if (seen.Add(child))
+                {
+                    found.Add(child);
+                }
+            }
+        }
+
+        return found;
+    }
+
+    private static int[][] Children(int[][] parents)
+    {
+        var counts = new int[parents.Length];
+        foreach (var mine in parents)
+        {
+            foreach (var p in mine)
+            {
+                counts[p]++;
+            }
+        }
+
+        var children = Array.ConvertAll(counts, c => c == 0 ? [] : new int[c]);
+        Array.Clear(counts);
+        for (var i = 0; i < parents.Length; i++)
+        {
+            foreach (var p in parents[i])
+            {
+                children[p][counts[p]++] = i;
+            }
+        }
+
+        return children;
+    }
+
+    private static int[] Sort(int[][] parents, int[][] children)
+    {
+        var open = Array.ConvertAll(parents, p => p.Length);
+        var order = new List<int>(parents.Length);
+        for (var i = 0; i < parents.Length; i++)
+        {
+            if (open[i] == 0)
+            {
+                order.Add(i);
+            }
+        }
+
+        for (var i = 0; i < order.Count; i++)
+        {
+            foreach (var child in children[order[i]])
+            {
+                if (--open[child] == 0)
+                {
+                    order.Add(child);
+                }
+            }
+        }
+
+        return [.. order];
+    }
+
+    private static List<int> Ring(int[][] parents, int start, HashSet<int> placed)
+    {
+        var seen = new Dictionary<int, int>();
+        var walk = new List<int>();
+        for (var at = start; ; at = parents[at].First(p => !placed.Contains(p)))
+        {
+            if (seen.TryGetValue(at, out var from))
+            {
+                return [.. walk[from..], at];
+            }
+
+            seen.Add(at, walk.Count);
+            walk.Add(at);
+        }
+    }
+}

@@ -1,0 +1,211 @@
+using WarySentinel.Core.Access;
+
+namespace WarySentinel.Core.Catalogue;
+
+/// <summary>What an import would do, or did.</summary>
+/// <param name="Added">Items that were not there.</param>
+/// <param name="Changed">Items that say something else now.</param>
+/// <param name="Same">Items that say the same.</param>
+/// <param name="Faults">What is wrong, by line and column; a bounded number of them.</param>
+/// <param name="FaultyRows">How many rows were not good.</param>
+/// <param name="Stored">Whether anything was stored.</param>
+public sealed record ImportResult(int Added, int Changed, int Same, IReadOnlyList<Fault> Faults, int FaultyRows, bool Stored);
+
+/// <summary>Adds, changes, drops and imports items.</summary>
+public static class ItemCommands
+{
+    /// <summary>Most faults told of one import.</summary>
+    public const int MostFaults = 200;
+
+    /// <summary>Adds one item.</summary>
+    public static Outcome<Edit<Item>> Add(Policy policy, ItemDraft draft, IReadOnlyList<string> reserved)
+    {
+        var faults = new List<Fault>();
+        if (draft.Read(reserved, faults) is not { } item)
+        {
+            return new Problem(ProblemKind.Invalid, "item-invalid", faults[0].Message, faults);
+        }
+
+        return policy.Graph.PlaceOf(item.Id) >= 0 && item.Id != ItemId.Site
+            ? Problem.Of(ProblemKind.Conflict, "item-exists", item.Id)
+            : Checked(policy, "item.add", item);
+    }
+
+    /// <summary>Changes one item. A problem when it changed since the version that was read.</summary>
+    public static Outcome<Edit<Item>> Set(Policy policy, ItemId id, ItemDraft draft, int? version, IReadOnlyList<string> reserved)
+    {
+        if (policy.Graph.Find(id) is not { } old)
+        {
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", id);
+        }
+
+        if (version is not null && version != old.Version)
+        {
+            return Problem.Of(ProblemKind.Stale, "stale", id);
+        }
+
+        var faults = new List<Fault>();
+        return (draft with { Id = id.ToString() }).Read(reserved, faults) is { } item
+            ? Checked(policy, "item.set", item with { Version = old.Version + 1 })
+            : new Problem(ProblemKind.Invalid, "item-invalid", faults[0].Message, faults);
+    }
+
+    /// <summary>Drops one item. Refused while items stand beneath it, or a gate names it.</summary>
+    public static Outcome<Edit<Item>> Remove(Policy policy, ItemId id)
+    {
+        if (policy.Graph.Find(id) is not { } old || id == ItemId.Site)
+        {
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", id);
+        }
+
+        var child = policy.Graph.Items.FirstOrDefault(i => i.Parents.Contains(id));
+        if (child is not null)
+        {
+            return Problem.Of(ProblemKind.Conflict, "item-has-children", id, child.Id);
+        }
+
+        var gate = policy.Gates.FirstOrDefault(g => g.Covers.Any(c => c.Item == id)
+            || g.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Bought } fact && fact.Key == id.ToString()));
+        return gate is not null
+            ? Problem.Of(ProblemKind.Conflict, "item-in-gate", id, gate.Key)
+            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemDropped(id)], old.Title), old);
+    }
+
+    /// <summary>
+    /// Checks all rows first; nothing is to be stored unless all are good, or <paramref name="keepGood"/> says to store the good ones.
+    /// A row that makes others bad (a parent missing, a cycle) counts as bad itself.
+    /// </summary>
+    public static (ImportResult Result, Edit? Edit) Import(Policy policy, IReadOnlyList<ItemDraft> rows, IReadOnlyList<Fault> already, bool keepGood, IReadOnlyList<string> reserved)
+    {
+        var faults = new List<Fault>(already);
+        var badLines = already.Select(f => f.Line ?? 0).ToHashSet();
+        var fresh = new Dictionary<ItemId, (Item Item, int? Line)>();
+        foreach (var row in rows)
+        {
+            if (row.Read(reserved, faults) is not { } item)
+            {
+                badLines.Add(row.Line ?? 0);
+            }
+            else if (fresh.TryGetValue(item.Id, out var first))
+            {
+                faults.Add(new Fault("id", Words.Of("import.duplicate", item.Id, first.Line), row.Line, 1));
+                badLines.Add(row.Line ?? 0);
+            }
+            else
+            {
+                fresh.Add(item.Id, (item, row.Line));
+            }
+        }
+
+        DropOrphans(policy, fresh, faults, badLines);
+        BreakCycles(policy, fresh, faults, badLines);
+        DropOrphans(policy, fresh, faults, badLines);
+        var (added, changed, same) = (new List<Item>(), new List<Item>(), 0);
+        foreach (var (item, _) in fresh.Values)
+        {
+            var old = policy.Graph.Find(item.Id);
+            if (old is null || (item.Id == ItemId.Site && old.Version == 0))
+            {
+                added.Add(item);
+            }
+            else if (old.SaysTheSameAs(item))
+            {
+                same++;
+            }
+            else
+            {
+                changed.Add(item with { Version = old.Version + 1 });
+            }
+        }
+
+        var store = (badLines.Count == 0 || keepGood) && added.Count + changed.Count > 0;
+        var result = new ImportResult(
+            added.Count, changed.Count, same, [.. faults.OrderBy(f => f.Line).ThenBy(f => f.Column).Take(MostFaults)], badLines.Count, store);
+        return (result, store
+            ? new Edit("item.import", Words.Of("import.summary", added.Count, changed.Count), [new Change.ItemsPut([.. added, .. changed])])
+            : null);
+    }
+
+    private static Outcome<Edit<Item>> Checked(Policy policy, string action, Item item)
+    {
+        var graph = CatalogueGraph.Build(policy.Graph.Items.Where(i => i.Id != item.Id).Append(item), policy.Settings.Paths);
+        return graph.IsGood
+            ? new Edit<Item>(new Edit(action, item.Id.ToString(), [new Change.ItemsPut([item])], policy.Graph.Find(item.Id)?.Title, item.Title), item)
+            : graph.Problem!;
+    }
+
+    private static void DropOrphans(Policy policy, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
+    {
+        var children = new Dictionary<ItemId, List<ItemId>>();
+        var bad = new Queue<ItemId>();
+        foreach (var (id, (item, line)) in fresh)
+        {
+            foreach (var parent in item.Parents)
+            {
+                if (fresh.ContainsKey(parent))
+                {
+                    (children.TryGetValue(parent, out var list) ? list : children[parent] = []).Add(id);
+                }
+                else if (policy.Graph.PlaceOf(parent) < 0)
+                {
+                    faults.Add(new Fault("parents", Words.Of("import.parent-missing", id, parent), line, line is null ? null : 3));
+                    bad.Enqueue(id);
+                    break;
+                }
+            }
+        }
+
+        while (bad.TryDequeue(out var id))
+        {
+            if (!fresh.Remove(id, out var dropped))
+            {
+                continue;
+            }
+
+            badLines.Add(dropped.Line ?? 0);
+            foreach (var child in children.TryGetValue(id, out var beneath) && policy.Graph.PlaceOf(id) < 0 ? beneath : [])
+            {
+                if (fresh.TryGetValue(child, out var orphan))
+                {
+                    faults.Add(new Fault("parents", Words.Of("import.parent-bad", child, id), orphan.Line, orphan.Line is null ? null : 3));
+                    bad.Enqueue(child);
+                }
+            }
+        }
+    }
+
+    private static void BreakCycles(Policy policy, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
+    {
+        // Each round names one ring and drops its rows; a hostile file cannot make the rounds many.
+        for (var round = 0; round < 50; round++)
+        {
+            var together = policy.Graph.Items.Where(i => !fresh.ContainsKey(i.Id)).Concat(fresh.Values.Select(f => f.Item));
+            var graph = CatalogueGraph.Build(together, policy.Settings.Paths);
+            if (graph.IsGood)
+            {
+                return;
+            }
+
+            var message = graph.Problem!.Detail;
+            var ring = fresh.Where(f => message.Contains(f.Key.ToString() + " ", StringComparison.Ordinal) || message.EndsWith(f.Key.ToString(), StringComparison.Ordinal)
+                || message.Contains(f.Key.ToString() + ".", StringComparison.Ordinal)).ToList();
+            foreach (var (id, (_, line)) in ring)
+            {
+                faults.Add(new Fault("parents", message, line, line is null ? null : 3));
+                badLines.Add(line ?? 0);
+                fresh.Remove(id);
+            }
+
+            if (ring.Count == 0)
+            {
+                break;
+            }
+
+            DropOrphans(policy, fresh, faults, badLines);
+        }
+
+        faults.Add(new Fault("parents", Words.Of("import.too-tangled")));
+        badLines.UnionWith(fresh.Values.Select(f => f.Line ?? 0));
+        fresh.Clear();
+    }
+}

@@ -1,0 +1,75 @@
+using WarySentinel.Core.Access;
+
+namespace WarySentinel.Core.Catalogue;
+
+/// <summary>An item as people write it; nothing in it is checked yet.</summary>
+/// <param name="Id"><c>kind:key</c>.</param>
+/// <param name="Title">What people call it.</param>
+/// <param name="Parents">Items it stands beneath.</param>
+/// <param name="Addresses">Its addresses.</param>
+/// <param name="Line">The line of the file it stands on, from 1.</param>
+public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>? Parents, IReadOnlyList<string>? Addresses, int? Line = null)
+{
+    /// <summary>The draft that says what an item says.</summary>
+    public static ItemDraft Of(Item item) =>
+        new(item.Id.ToString(), item.Title, [.. item.Parents.Select(p => p.ToString())], [.. item.Addresses.Select(a => a.Text)]);
+
+    /// <summary>Reads the draft; faults go to the list, and then there is no item.</summary>
+    public Item? Read(IReadOnlyList<string> reserved, ICollection<Fault> faults)
+    {
+        var before = faults.Count;
+        void Bad(string field, string message, int column) => faults.Add(new Fault(field, message, Line, Line is null ? null : column));
+
+        if (!ItemId.TryParse(Id, out var id))
+        {
+            Bad("id", Words.Of("item.id-form", Id), 1);
+        }
+
+        var title = Title?.Trim() ?? "";
+        if (title.Length is 0 or > 300 || title.Any(char.IsControl))
+        {
+            Bad("title", Words.Of("item.title", 300), 2);
+        }
+
+        var parents = new List<ItemId>();
+        foreach (var text in Parents ?? [])
+        {
+            if (!ItemId.TryParse(text, out var parent))
+            {
+                Bad("parents", Words.Of("item.parent-form", text), 3);
+            }
+            else if (parent == id)
+            {
+                Bad("parents", Words.Of("item.own-parent", text), 3);
+            }
+            else if (parent != ItemId.Site && !parents.Contains(parent))
+            {
+                parents.Add(parent);
+            }
+        }
+
+        if (id == ItemId.Site && parents.Count > 0)
+        {
+            Bad("parents", Words.Of("item.site-parent"), 3);
+        }
+
+        var addresses = new List<Address>();
+        foreach (var text in Addresses ?? [])
+        {
+            if (!Address.TryParse(text, out var address, out var reason))
+            {
+                Bad("addresses", reason, 4);
+            }
+            else if (reserved.Any(r => GateDraft.IsUnder(address, r)))
+            {
+                Bad("addresses", Words.Of("item.reserved-address", text), 4);
+            }
+            else if (!addresses.Contains(address))
+            {
+                addresses.Add(address);
+            }
+        }
+
+        return faults.Count > before ? null : new Item(id, title, parents, addresses);
+    }
+}

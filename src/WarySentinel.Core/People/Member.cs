@@ -1,0 +1,40 @@
+using WarySentinel.Core.Access;
+
+namespace WarySentinel.Core.People;
+
+/// <summary>Where an account stands.</summary>
+public enum MemberStatus
+{
+    /// <summary>Asked to join; no password yet.</summary>
+    Invited,
+    /// <summary>The e-mail address is not proved yet.</summary>
+    Unverified,
+    /// <summary>Waits for approval.</summary>
+    Pending,
+    /// <summary>May sign in.</summary>
+    Active,
+    /// <summary>Kept out for now.</summary>
+    Suspended,
+    /// <summary>Ended.</summary>
+    Closed,
+}
+
+/// <summary>A person with an account.</summary>
+public sealed record Member(
+    Guid Id, string Email, string Name, string? UserName, string? PasswordHash, MemberStatus Status,
+    IReadOnlyList<Grant> Grants, DateTimeOffset CreatedAt, int Version = 1)
+{
+    /// <summary>The member as a visitor.</summary>
+    public Visitor AsVisitor() => new() { IsSignedIn = true, Email = Email, Name = Name, Grants = Grants };
+
+    /// <summary>The keys of the roles in force.</summary>
+    public IReadOnlyList<string> RolesAt(DateTimeOffset now) =>
+        [.. Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).Select(g => g.Key).Distinct().Order(StringComparer.Ordinal)];
+}
+
+/// <summary>An access token of the API; only its digest is kept.</summary>
+public sealed record ApiToken(Guid Id, string Label, string Digest, IReadOnlyList<string> Scopes, Guid? Member, DateTimeOffset CreatedAt, DateTimeOffset? Until)
+{
+    /// <summary>The scopes there are: reading, changing, asking for decisions, and managing tokens.</summary>
+    public static readonly IReadOnlyList<string> AllScopes = ["read", "write", "decide", "tokens"];
+}

@@ -1,0 +1,228 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.People;
+
+/// <summary>A member as people write it.</summary>
+public sealed record MemberDraft
+{
+    /// <summary>The e-mail address.</summary>
+    public string? Email { get; init; }
+
+    /// <summary>The name to be greeted by.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>A second name to sign in with.</summary>
+    public string? UserName { get; init; }
+
+    /// <summary>The password; without one the member is <c>invited</c>.</summary>
+    public string? Password { get; init; }
+
+    /// <summary>Keys of roles.</summary>
+    public IReadOnlyList<string>? Roles { get; init; }
+
+    /// <summary>Keys of groups.</summary>
+    public IReadOnlyList<string>? Groups { get; init; }
+
+    /// <summary>Keys of plans.</summary>
+    public IReadOnlyList<string>? Plans { get; init; }
+}
+
+/// <summary>Adds members and changes what they are.</summary>
+public static class MemberCommands
+{
+    /// <summary>Shortest password of an account, in characters.</summary>
+    public const int ShortestPassword = 10;
+
+    /// <summary>Longest password of an account, in characters.</summary>
+    public const int LongestPassword = 200;
+
+    /// <summary>The form in which e-mail addresses are compared; null when it is none (a pragmatic reading of RFC 5321 §4.1.2).</summary>
+    public static string? NormaliseEmail(string? typed)
+    {
+        var email = typed?.Trim().ToLowerInvariant() ?? "";
+        var at = email.LastIndexOf('@');
+        return at > 0 && at < email.Length - 3 && email.Length <= 254 && email.IndexOf('.', at) > at + 1 && email[^1] != '.'
+            && !email.Any(c => char.IsWhiteSpace(c) || char.IsControl(c) || c is '<' or '>' or '(' or ')' or ',' or ';' or ':' or '"' or '\\' or '[' or ']')
+            && email.IndexOf('@', StringComparison.Ordinal) == at ? email : null;
+    }
+
+    /// <summary>Checks a draft before its password is hashed.</summary>
+    public static Outcome<Member> Read(Policy policy, MemberDraft draft, Guid id, DateTimeOffset now)
+    {
+        var faults = new List<Fault>();
+        string? code = null;
+        void Bad(string field, string fault, params object?[] values)
+        {
+            code ??= fault;
+            faults.Add(new Fault(field, Words.Of("problem." + fault, values)));
+        }
+
+        var email = NormaliseEmail(draft.Email);
+        if (email is null)
+        {
+            Bad("email", "email-form", draft.Email);
+        }
+
+        var name = draft.Name?.Trim() ?? "";
+        if (name.Length is 0 or > 120 || name.Any(char.IsControl))
+        {
+            Bad("name", "name-length", 120);
+        }
+
+        var userName = string.IsNullOrWhiteSpace(draft.UserName) ? null : draft.UserName.Trim().ToLowerInvariant();
+        if (userName is not null && !CatalogueKey.IsValid(userName))
+        {
+            Bad("userName", "key-form", userName);
+        }
+
+        if (draft.Password is { } password && (password.Length is < ShortestPassword or > LongestPassword || password.Equals(email, StringComparison.OrdinalIgnoreCase)))
+        {
+            Bad("password", "password-length", ShortestPassword, LongestPassword);
+        }
+
+        var grants = new List<Grant>();
+        foreach (var (kind, keys) in new[] { (FactKind.Role, draft.Roles), (FactKind.Group, draft.Groups), (FactKind.Plan, draft.Plans) })
+        {
+            grants.AddRange(Grants(policy, kind, keys ?? [], [], Bad));
+        }
+
+        return faults.Count > 0
+            ? new Problem(ProblemKind.Invalid, code!, faults.Count == 1 ? faults[0].Message : Words.Of("problem.several", faults.Count), faults)
+            : new Member(id, email!, name, userName, null, draft.Password is null ? MemberStatus.Invited : MemberStatus.Active, grants, now);
+    }
+
+    /// <summary>Stores a new member.</summary>
+    public static Outcome<Edit<Member>> Add(Member fresh, bool emailTaken, bool userNameTaken)
+    {
+        if (emailTaken || userNameTaken)
+        {
+            var field = emailTaken ? "email" : "userName";
+            var text = Words.Of("problem.member-exists", emailTaken ? fresh.Email : fresh.UserName);
+            return new Problem(ProblemKind.Conflict, "member-exists", text, [new Fault(field, text)]);
+        }
+
+        return new Edit<Member>(new Edit("member.add", fresh.Email, [new Change.MemberPut(fresh)], null, Describe(fresh)), fresh);
+    }
+
+    /// <summary>Gives a member exactly these roles by hand; grants of other kinds stay. The last active owner stays owner.</summary>
+    public static Outcome<Edit<Member>> SetRoles(Policy policy, Member? member, IReadOnlyList<string> roles, int? version, int otherOwners, DateTimeOffset now)
+    {
+        if (member is null)
+        {
+            return Problem.Of(ProblemKind.NotFound, "member-unknown");
+        }
+
+        if (version is not null && version != member.Version)
+        {
+            return Problem.Of(ProblemKind.Stale, "stale", member.Email);
+        }
+
+        Problem? bad = null;
+        var grants = Grants(policy, FactKind.Role, roles, member.Grants, (field, code, values) => bad ??= Problem.In(field, code, values)).ToList();
+        if (bad is not null)
+        {
+            return bad;
+        }
+
+        if (otherOwners == 0 && member.RolesAt(now).Contains("owner") && !roles.Contains("owner"))
+        {
+            return Problem.Of(ProblemKind.Conflict, "last-owner");
+        }
+
+        var after = member with { Grants = [.. member.Grants.Where(g => g.Kind != FactKind.Role), .. grants], Version = member.Version + 1 };
+        return new Edit<Member>(new Edit("member.roles", member.Email, [new Change.MemberPut(after)], Describe(member), Describe(after)), after);
+    }
+
+    /// <summary>Changes where an account stands. The last active owner stays active.</summary>
+    public static Outcome<Edit<Member>> SetStatus(Member? member, MemberStatus status, int otherOwners, DateTimeOffset now)
+    {
+        if (member is null)
+        {
+            return Problem.Of(ProblemKind.NotFound, "member-unknown");
+        }
+
+        if (status != MemberStatus.Active && otherOwners == 0 && member.Status == MemberStatus.Active && member.RolesAt(now).Contains("owner"))
+        {
+            return Problem.Of(ProblemKind.Conflict, "last-owner");
+        }
+
+        if (status == MemberStatus.Active && member.PasswordHash is null)
+        {
+            return Problem.In("status", "no-password-yet");
+        }
+
+        var after = member with { Status = status, Version = member.Version + 1 };
+        var changes = new List<Change> { new Change.MemberPut(after) };
+        if (status != MemberStatus.Active)
+        {
+            changes.Add(new Change.SessionsEnded(member.Id));
+        }
+
+        return new Edit<Member>(new Edit("member.status", member.Email, changes, member.Status.ToString(), status.ToString()), after);
+    }
+
+    private static IEnumerable<Grant> Grants(Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Action<string, string, object?[]> bad)
+    {
+        var name = FactNames.NameOf(kind);
+        foreach (var key in keys.Distinct())
+        {
+            var known = policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Concat(kind == FactKind.Role ? Visitor.StaffRoles : []).ToList();
+            if (!known.Contains(key))
+            {
+                var near = Nearest.To(key, known);
+                bad(name + "s", near is null ? "standing-unknown" : "standing-unknown-near", [name, key, near]);
+                continue;
+            }
+
+            yield return kept.FirstOrDefault(g => g.Kind == kind && g.Key == key) ?? new Grant(kind, key);
+        }
+    }
+
+    private static string Describe(Member member) =>
+        string.Join(", ", member.Grants.Select(g => $"{FactNames.NameOf(g.Kind)}:{g.Key}").Prepend(member.Name));
+}
+
+/// <summary>Adds, changes and removes roles, groups and plans.</summary>
+public static class StandingCommands
+{
+    /// <summary>Adds one.</summary>
+    public static Outcome<Edit<Standing>> Add(Policy policy, FactKind kind, string? key, string? title)
+    {
+        var name = FactNames.NameOf(kind);
+        title = title?.Trim();
+        if (string.IsNullOrEmpty(title) || title.Length > 120)
+        {
+            return Problem.In("title", "title-length", 120);
+        }
+
+        key = string.IsNullOrWhiteSpace(key) ? Slug.Of(title) : key;
+        if (!CatalogueKey.IsValid(key))
+        {
+            return Problem.In("key", "key-form", key);
+        }
+
+        if (policy.Standings.Any(s => s.Kind == kind && s.Key == key) || (kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
+        {
+            return Problem.Of(ProblemKind.Conflict, "standing-exists", name, key);
+        }
+
+        var fresh = new Standing(kind, key, title);
+        return new Edit<Standing>(new Edit(name + ".add", key, [new Change.StandingPut(fresh)], null, title), fresh);
+    }
+
+    /// <summary>Removes one. Refused while a gate names it, or members hold it.</summary>
+    public static Outcome<Edit<Standing>> Remove(Policy policy, FactKind kind, string key, int holders)
+    {
+        var name = FactNames.NameOf(kind);
+        if (policy.Standings.FirstOrDefault(s => s.Kind == kind && s.Key == key) is not { } old)
+        {
+            return Problem.Of(ProblemKind.NotFound, "standing-unknown", name, key);
+        }
+
+        var gate = policy.Gates.FirstOrDefault(g => g.Audience.Atoms().Any(a => a is Audience.Fact fact && fact.Kind == kind && fact.Key == key));
+        return gate is not null ? Problem.Of(ProblemKind.Conflict, "standing-in-gate", name, key, gate.Key)
+            : holders > 0 ? Problem.Of(ProblemKind.Conflict, "standing-held", name, key, holders)
+            : new Edit<Standing>(new Edit(name + ".remove", key, [new Change.StandingDropped(kind, key)], old.Title), old);
+    }
+}
