@@ -1,0 +1,539 @@
+using System.Buffers;
+using System.Text;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>What becomes of a link or a marked element.</summary>
+public enum Fate
+{
+    /// <summary>Stays as it is.</summary>
+    Keep,
+    /// <summary>Goes, with the list entry that holds it.</summary>
+    Drop,
+    /// <summary>Stays, and is marked as closed.</summary>
+    Mark,
+}
+
+/// <summary>Decides what becomes of what a page holds, for one visitor.</summary>
+public interface IMarkupDecider
+{
+    /// <summary>The fate of a link, as it stands in the page.</summary>
+    Fate OfLink(string href);
+
+    /// <summary>Whether the visitor may list the item of that name; false for a name that is none.</summary>
+    bool MayList(string item);
+
+    /// <summary>Whether the audience expression admits the visitor; false for one that cannot be read.</summary>
+    bool Admits(string audience);
+
+    /// <summary>The page says from where its links are counted.</summary>
+    void SetBase(string href);
+
+    /// <summary>What is written before the end of a link that is marked, in the page's encoding.</summary>
+    ReadOnlySpan<byte> Mark { get; }
+}
+
+/// <summary>
+/// Filters HTML, or XML such as a sitemap, as it streams by: links to what the visitor may not list go, with the list entry
+/// that holds them and the list that is emptied by it. Works on bytes of any encoding that keeps ASCII in place.
+/// On the path of every filtered page; measured in docs/performance.md.
+/// </summary>
+public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? encoding = null)
+{
+    /// <summary>An element that is held back until its end grows at most so large; then it is let go.</summary>
+    private const int MostHeld = 1 << 20;
+
+    /// <summary>A tag longer than this is taken for text.</summary>
+    private const int LongestTag = 1 << 17;
+
+    private readonly Encoding encoding = encoding ?? Encoding.UTF8;
+    private readonly ArrayBufferWriter<byte> carry = new(4096);
+    private readonly List<Open> stack = [];
+    private byte[] pending = new byte[16 * 1024];
+    private int length;
+    private int held;
+    private int mutedAt = -1;
+    private string? rawEnd;
+
+    private sealed class Open
+    {
+        public required string Name;
+        public int Start = -1;
+        public bool IsEntry;
+        public bool IsList;
+        public bool Marked;
+        public int Kept;
+        public int Dropped;
+        public int TextStart = -1;
+    }
+
+    /// <summary>Takes a piece of the page and writes what can be let go of.</summary>
+    /// <param name="piece">The next bytes.</param>
+    /// <param name="last">Whether nothing follows.</param>
+    /// <param name="output">Where the filtered bytes go.</param>
+    public void Write(ReadOnlySpan<byte> piece, bool last, IBufferWriter<byte> output)
+    {
+        if (carry.WrittenCount > 0)
+        {
+            carry.Write(piece);
+            var joined = carry.WrittenSpan.ToArray();
+            carry.ResetWrittenCount();
+            Run(joined, last);
+        }
+        else
+        {
+            Run(piece, last);
+        }
+
+        if (last)
+        {
+            while (stack.Count > 0)
+            {
+                Pop(stack.Count - 1);
+            }
+        }
+
+        if (held == 0 && length > 0)
+        {
+            output.Write(pending.AsSpan(0, length));
+            length = 0;
+        }
+    }
+
+    private void Run(ReadOnlySpan<byte> data, bool last)
+    {
+        var at = 0;
+        while (at < data.Length)
+        {
+            var rest = data[at..];
+            if (rawEnd is not null)
+            {
+                var end = EndOfRaw(rest, rawEnd);
+                if (end < 0)
+                {
+                    // The end tag may be split: keep back what could be its beginning.
+                    var back = last ? 0 : Math.Min(rest.Length, rawEnd.Length + 2);
+                    Put(rest[..^back]);
+                    carry.Write(rest[^back..]);
+                    return;
+                }
+
+                Put(rest[..end]);
+                rawEnd = null;
+                at += end;
+                continue;
+            }
+
+            var open = rest.IndexOf((byte)'<');
+            if (open != 0)
+            {
+                var text = open < 0 ? rest : rest[..open];
+                Put(text);
+                at += text.Length;
+                continue;
+            }
+
+            var used = Markup(rest);
+            if (used > 0)
+            {
+                at += used;
+                continue;
+            }
+
+            if (last || rest.Length > LongestTag)
+            {
+                Put(rest[..1]);
+                at++;
+                continue;
+            }
+
+            carry.Write(rest);
+            return;
+        }
+    }
+
+    /// <summary>Takes one piece of markup; 0 when it is not whole yet.</summary>
+    private int Markup(ReadOnlySpan<byte> rest)
+    {
+        if (rest.Length < 2)
+        {
+            return 0;
+        }
+
+        if (rest[1] is (byte)'!' or (byte)'?')
+        {
+            var whole = Declaration(rest);
+            Put(rest[..whole]);
+            return whole;
+        }
+
+        var closing = rest[1] == '/';
+        var nameAt = closing ? 2 : 1;
+        if (rest.Length <= nameAt)
+        {
+            return 0;
+        }
+
+        if (!IsLetter(rest[nameAt]))
+        {
+            Put(rest[..1]);
+            return 1;
+        }
+
+        var end = TagReader.EndOf(rest, nameAt);
+        if (end < 0)
+        {
+            return 0;
+        }
+
+        var tag = rest[..end];
+        var nameEnd = nameAt;
+        while (nameEnd < tag.Length - 1 && !TagReader.IsBlank(tag[nameEnd]) && tag[nameEnd] != '/')
+        {
+            nameEnd++;
+        }
+
+        var name = Names.Of(tag[nameAt..nameEnd], xml);
+        if (closing)
+        {
+            Close(name, tag);
+        }
+        else
+        {
+            Start(name, tag, nameEnd);
+        }
+
+        return end;
+    }
+
+    private static int Declaration(ReadOnlySpan<byte> rest)
+    {
+        if (rest.Length < 4)
+        {
+            var short_ = rest.IndexOf((byte)'>');
+            return short_ < 0 ? 0 : short_ + 1;
+        }
+
+        if (rest.StartsWith("<!--"u8))
+        {
+            // "<!-->" and "<!--->" are whole comments (HTML §13.2.5.43).
+            if (rest[4..].StartsWith(">"u8))
+            {
+                return 5;
+            }
+
+            if (rest[4..].StartsWith("->"u8))
+            {
+                return 6;
+            }
+
+            var close = rest[4..].IndexOf("-->"u8);
+            var bang = rest[4..].IndexOf("--!>"u8);
+            return close < 0 && bang < 0 ? 0 : bang >= 0 && (close < 0 || bang < close) ? bang + 8 : close + 7;
+        }
+
+        if ("<![CDATA["u8.StartsWith(rest[..Math.Min(9, rest.Length)]))
+        {
+            var close = rest.IndexOf("]]>"u8);
+            return close < 0 ? 0 : close + 3;
+        }
+
+        var end = rest.IndexOf((byte)'>');
+        return end < 0 ? 0 : end + 1;
+    }
+
+    private void Start(string name, ReadOnlySpan<byte> tag, int nameEnd)
+    {
+        ImplyEnds(name);
+        var attributes = new TagReader(tag, nameEnd);
+        var fate = Fate.Keep;
+        var drop = false;
+        while (attributes.Next(out var attribute, out var value))
+        {
+            if (Names.Is(attribute, "href"u8) && name is "a" or "area" or "link" or "base")
+            {
+                var href = Decode(value);
+                if (name == "base")
+                {
+                    decider.SetBase(href);
+                }
+                else
+                {
+                    fate = decider.OfLink(href);
+                }
+            }
+            else if (attribute.Length == 14 && Names.Is(attribute, "data-wary-item"u8))
+            {
+                drop |= !decider.MayList(Decode(value));
+            }
+            else if (attribute.Length == 13 && Names.Is(attribute, "data-wary-for"u8))
+            {
+                drop |= !decider.Admits(Decode(value));
+            }
+        }
+
+        var isVoid = attributes.SelfClosing && xml || (!xml && Names.IsVoid(name));
+        if (fate == Fate.Drop)
+        {
+            var entry = NearestEntry();
+            if (entry >= 0)
+            {
+                Mute(entry);
+            }
+
+            drop = true;
+        }
+
+        if (isVoid)
+        {
+            if (!drop)
+            {
+                Put(tag);
+            }
+
+            return;
+        }
+
+        var open = new Open { Name = name, IsEntry = xml ? Names.IsXmlEntry(name) : Names.IsEntry(name), IsList = !xml && Names.IsList(name), Marked = fate == Fate.Mark && name == "a" };
+        stack.Add(open);
+        if (open.IsEntry || open.IsList || drop)
+        {
+            open.Start = mutedAt >= 0 ? -1 : length;
+            held += open.Start >= 0 ? 1 : 0;
+        }
+
+        Put(tag);
+        if (drop)
+        {
+            Mute(stack.Count - 1);
+        }
+
+        if (xml)
+        {
+            open.TextStart = name is "loc" or "link" or "guid" && mutedAt < 0 ? length : -1;
+        }
+        else if (Names.IsRaw(name))
+        {
+            rawEnd = name;
+        }
+    }
+
+    private void Close(string name, ReadOnlySpan<byte> tag)
+    {
+        var at = stack.Count - 1;
+        while (at >= 0 && stack[at].Name != name)
+        {
+            at--;
+        }
+
+        if (at < 0)
+        {
+            Put(tag);
+            return;
+        }
+
+        while (stack.Count - 1 > at)
+        {
+            Pop(stack.Count - 1);
+        }
+
+        var open = stack[at];
+        if (open.TextStart >= 0 && mutedAt < 0 && decider.OfLink(TextOf(open)) == Fate.Drop && NearestEntry() is >= 0 and var entry)
+        {
+            Mute(entry);
+        }
+
+        if (open.Marked && mutedAt < 0)
+        {
+            Put(decider.Mark);
+        }
+
+        Put(tag);
+        Pop(at);
+    }
+
+    private string TextOf(Open open)
+    {
+        var text = Decode(pending.AsSpan(open.TextStart, Math.Max(0, length - open.TextStart))).Trim();
+        return text.StartsWith("<![CDATA[", StringComparison.Ordinal) && text.EndsWith("]]>", StringComparison.Ordinal) ? text[9..^3].Trim() : text;
+    }
+
+    /// <summary>Ends elements that the start of another ends (HTML §13.1.2.4).</summary>
+    private void ImplyEnds(string name)
+    {
+        if (xml)
+        {
+            return;
+        }
+
+        var (ends, bounds) = Names.Implied(name);
+        if (ends.Length == 0)
+        {
+            return;
+        }
+
+        for (var at = stack.Count - 1; at >= 0; at--)
+        {
+            if (Array.IndexOf(bounds, stack[at].Name) >= 0)
+            {
+                return;
+            }
+
+            if (Array.IndexOf(ends, stack[at].Name) >= 0)
+            {
+                while (stack.Count > at)
+                {
+                    Pop(stack.Count - 1);
+                }
+
+                return;
+            }
+        }
+    }
+
+    private void Pop(int at)
+    {
+        var open = stack[at];
+        stack.RemoveAt(at);
+        var dropped = mutedAt == at;
+        if (dropped)
+        {
+            mutedAt = -1;
+        }
+
+        if (open.IsList && open.Start >= 0 && !dropped && open.Dropped > 0 && open.Kept == 0)
+        {
+            length = open.Start;
+            dropped = true;
+        }
+
+        held -= open.Start >= 0 ? 1 : 0;
+        if (open.IsEntry && stack.FindLast(o => o.IsList) is { } list)
+        {
+            if (dropped)
+            {
+                list.Dropped++;
+            }
+            else if (list.Kept++ == 0 && list.Start >= 0)
+            {
+                Release(list);
+            }
+        }
+
+        if (dropped && open.IsList && NearestEntry() is >= 0 and var entry && stack[entry].Start >= 0 && IsBare(stack[entry]))
+        {
+            Mute(entry);
+        }
+    }
+
+    /// <summary>Whether an entry holds nothing but its own tag and blanks so far.</summary>
+    private bool IsBare(Open entry)
+    {
+        var text = pending.AsSpan(entry.Start, length - entry.Start);
+        var close = text.IndexOf((byte)'>');
+        return close >= 0 && text[(close + 1)..].IndexOfAnyExcept(" \t\r\n"u8) < 0;
+    }
+
+    private void Release(Open open)
+    {
+        open.Start = -1;
+        held--;
+    }
+
+    private void Mute(int at)
+    {
+        if (mutedAt >= 0 && mutedAt <= at)
+        {
+            return;
+        }
+
+        if (stack[at].Start < 0)
+        {
+            // It was let go of already; only what follows can be kept back.
+            mutedAt = at;
+            return;
+        }
+
+        length = stack[at].Start;
+        mutedAt = at;
+    }
+
+    private int NearestEntry()
+    {
+        for (var at = stack.Count - 1; at >= 0; at--)
+        {
+            if (stack[at].IsEntry)
+            {
+                return at;
+            }
+
+            if (Names.IsPageBound(stack[at].Name))
+            {
+                return -1;
+            }
+        }
+
+        return -1;
+    }
+
+    private void Put(ReadOnlySpan<byte> bytes)
+    {
+        if (mutedAt >= 0)
+        {
+            return;
+        }
+
+        if (length + bytes.Length > pending.Length)
+        {
+            Array.Resize(ref pending, Math.Max(pending.Length * 2, length + bytes.Length));
+        }
+
+        bytes.CopyTo(pending.AsSpan(length));
+        length += bytes.Length;
+        if (held > 0 && stack.Find(o => o.Start >= 0) is { } outer && length - outer.Start > MostHeld)
+        {
+            foreach (var open in stack)
+            {
+                if (open.Start >= 0)
+                {
+                    Release(open);
+                }
+            }
+        }
+    }
+
+    private string Decode(ReadOnlySpan<byte> value)
+    {
+        var text = encoding.GetString(value);
+        return text.Contains('&', StringComparison.Ordinal) ? System.Net.WebUtility.HtmlDecode(text) : text;
+    }
+
+    private static int EndOfRaw(ReadOnlySpan<byte> data, string name)
+    {
+        var from = 0;
+        while (true)
+        {
+            var at = data[from..].IndexOf("</"u8);
+            if (at < 0)
+            {
+                return -1;
+            }
+
+            at += from;
+            var after = at + 2 + name.Length;
+            if (after < data.Length && Ascii.EqualsIgnoreCase(data[(at + 2)..after], name) && (TagReader.IsBlank(data[after]) || data[after] is (byte)'>' or (byte)'/'))
+            {
+                return at;
+            }
+
+            if (after >= data.Length)
+            {
+                return -1;
+            }
+
+            from = at + 2;
+        }
+    }
+
+    private static bool IsLetter(byte b) => (b | 0x20) is >= (byte)'a' and <= (byte)'z';
+}

@@ -1,0 +1,279 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.People;
+using WarySentinel.Storage.Access;
+using WarySentinel.Storage.Catalogue;
+using WarySentinel.Storage.People;
+
+namespace WarySentinel.Storage;
+
+/// <summary>Somebody else changed the store since the snapshot was read; read it again and retry.</summary>
+public sealed class StoreMovedException() : Exception("The store was changed by another node.");
+
+/// <summary>What a policy is built from, at one revision of the store.</summary>
+public sealed record StoredPolicy(long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings);
+
+/// <summary>An entry of the audit trail.</summary>
+public sealed record AuditEntry(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After);
+
+/// <summary>Everything that is kept. Every change is one transaction with its audit entry.</summary>
+public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
+{
+    private const string Revision = "revision";
+    private const string Settings = "settings";
+    private const int Chunk = 2000;
+
+    /// <summary>Opens a store on SQLite or PostgreSQL.</summary>
+    /// <param name="provider"><c>sqlite</c> or <c>postgres</c>.</param>
+    /// <param name="connection">A connection string of that provider.</param>
+    /// <param name="time">The clock.</param>
+    public static Store Open(string provider, string connection, TimeProvider time)
+    {
+        if (provider == "postgres")
+        {
+            var postgres = new DbContextOptionsBuilder<PostgresContext>().UseNpgsql(connection).Options;
+            return new Store(() => new PostgresContext(postgres), time);
+        }
+
+        var built = new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder(connection) { ForeignKeys = true, DefaultTimeout = 30 };
+        var sqlite = new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built.ToString()).Options;
+        return new Store(() => new SqliteContext(sqlite), time);
+    }
+
+    /// <summary>Brings the tables up to date; on SQLite, turns on write-ahead logging.</summary>
+    public async Task MigrateAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        await db.Database.MigrateAsync(stop);
+        if (db is SqliteContext)
+        {
+            await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL", stop);
+        }
+    }
+
+    /// <summary>Whether the store answers.</summary>
+    public async Task<bool> AnswersAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.Database.CanConnectAsync(stop);
+    }
+
+    /// <summary>The number of changes so far.</summary>
+    public async Task<long> RevisionAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await RevisionOf(db, stop);
+    }
+
+    /// <summary>Reads what a policy is built from, all of one moment.</summary>
+    public async Task<StoredPolicy> LoadPolicyAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        await using var one = await db.Database.BeginTransactionAsync(System.Data.IsolationLevel.Serializable, stop);
+        var revision = await RevisionOf(db, stop);
+        var items = new List<Item>();
+        await foreach (var row in db.Items.AsNoTracking().AsAsyncEnumerable().WithCancellation(stop))
+        {
+            items.Add(row.ToItem());
+        }
+
+        var gates = await db.Gates.AsNoTracking().ToListAsync(stop);
+        var standings = await db.Standings.AsNoTracking().ToListAsync(stop);
+        var settings = await db.Marks.AsNoTracking().FirstOrDefaultAsync(m => m.Name == Settings, stop);
+        return new StoredPolicy(
+            revision, items, [.. gates.Select(g => g.ToGate())], [.. standings.Select(s => s.ToStanding())],
+            settings?.Text is { } text ? JsonSerializer.Deserialize<SiteSettings>(text)! : new SiteSettings());
+    }
+
+    /// <summary>Stores an edit with its audit entry, all or nothing, and gives the new revision.</summary>
+    /// <param name="edit">What to store.</param>
+    /// <param name="by">Who did it.</param>
+    /// <param name="expected">The revision that the edit was made against; null to store on any.</param>
+    /// <param name="progress">Told the number of items stored so far.</param>
+    /// <param name="stop">Cancels; nothing is stored then.</param>
+    /// <exception cref="StoreMovedException">The store has another revision by now.</exception>
+    public async Task<long> ApplyAsync(Edit edit, string by, long? expected = null, IProgress<int>? progress = null, CancellationToken stop = default)
+    {
+        await using var db = open();
+        db.ChangeTracker.AutoDetectChangesEnabled = false;
+        await using var one = await db.Database.BeginTransactionAsync(stop);
+        var revision = await BumpAsync(db, expected, stop);
+        foreach (var change in edit.Changes)
+        {
+            await ApplyAsync(db, change, progress, stop);
+        }
+
+        db.Audit.Add(new AuditRow
+        {
+            At = time.GetUtcNow(), By = by, Action = edit.Action, Subject = edit.Subject, Before = edit.Before, After = edit.After,
+        });
+        await SaveAsync(db, stop);
+        await one.CommitAsync(stop);
+        return revision;
+    }
+
+    /// <summary>The audit trail, newest first.</summary>
+    public async Task<IReadOnlyList<AuditEntry>> AuditAsync(long? before, int most, string? subject = null, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var rows = await db.Audit.AsNoTracking()
+            .Where(a => (before == null || a.Id < before) && (subject == null || a.Subject == subject))
+            .OrderByDescending(a => a.Id).Take(most).ToListAsync(stop);
+        return [.. rows.Select(a => new AuditEntry(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After))];
+    }
+
+    /// <summary>The framework's data-protection keys.</summary>
+    public IReadOnlyList<string> ProtectionKeys()
+    {
+        using var db = open();
+        return [.. db.Keys.AsNoTracking().Select(k => k.Xml)];
+    }
+
+    /// <summary>Keeps a data-protection key.</summary>
+    public void KeepProtectionKey(string name, string xml)
+    {
+        using var db = open();
+        db.Keys.Add(new KeyRow { Name = name, Xml = xml });
+        db.SaveChanges();
+    }
+
+    private static async Task<long> RevisionOf(StoreContext db, CancellationToken stop) =>
+        await db.Marks.AsNoTracking().Where(m => m.Name == Revision).Select(m => m.Number).FirstOrDefaultAsync(stop);
+
+    private static async Task<long> BumpAsync(StoreContext db, long? expected, CancellationToken stop)
+    {
+        // The row is written first: it holds every other writer until this transaction ends.
+        var moved = await db.Marks.Where(m => m.Name == Revision && (expected == null || m.Number == expected))
+            .ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
+        if (moved == 0)
+        {
+            if (await RevisionOf(db, stop) != 0)
+            {
+                throw new StoreMovedException();
+            }
+
+            db.Marks.Add(new MarkRow { Name = Revision, Number = 1 });
+            await SaveAsync(db, stop);
+        }
+
+        return await RevisionOf(db, stop);
+    }
+
+    private static async Task SaveAsync(StoreContext db, CancellationToken stop)
+    {
+        db.ChangeTracker.DetectChanges();
+        await db.SaveChangesAsync(stop);
+        db.ChangeTracker.Clear();
+    }
+
+    private static async Task ApplyAsync(StoreContext db, Change change, IProgress<int>? progress, CancellationToken stop)
+    {
+        switch (change)
+        {
+            case Change.GatePut put:
+                await PutAsync(db, GateRow.Of(put.Gate), stop, put.Gate.Key);
+                break;
+            case Change.GateDropped dropped:
+                await db.Gates.Where(g => g.Key == dropped.Key).ExecuteDeleteAsync(stop);
+                break;
+            case Change.ItemsPut put:
+                await PutItemsAsync(db, put.Items, progress, stop);
+                break;
+            case Change.ItemDropped dropped:
+                var name = dropped.Id.ToString();
+                await db.Items.Where(i => i.Id == name).ExecuteDeleteAsync(stop);
+                break;
+            case Change.StandingPut put:
+                await PutAsync(db, StandingRow.Of(put.Standing), stop, (int)put.Standing.Kind, put.Standing.Key);
+                break;
+            case Change.StandingDropped dropped:
+                await db.Standings.Where(s => s.Kind == (int)dropped.Kind && s.Key == dropped.Key).ExecuteDeleteAsync(stop);
+                break;
+            case Change.SettingsPut put:
+                await PutAsync(db, new MarkRow { Name = Settings, Text = JsonSerializer.Serialize(put.Settings) }, stop, Settings);
+                break;
+            case Change.MemberPut put:
+                await PutMemberAsync(db, put.Member, stop);
+                break;
+            case Change.SharedPasswordPut put:
+                await PutAsync(db, SharedPasswordRow.Of(put.Password), stop, put.Password.Id);
+                if (put.Password.WithdrawnAt is not null)
+                {
+                    await db.Unlocks.Where(u => u.PasswordId == put.Password.Id).ExecuteDeleteAsync(stop);
+                }
+
+                break;
+            case Change.TokenPut put:
+                var token = put.Token;
+                await PutAsync(
+                    db,
+                    new TokenRow
+                    {
+                        Id = token.Id, Label = token.Label, Digest = token.Digest, Scopes = [.. token.Scopes], MemberId = token.Member, CreatedAt = token.CreatedAt, Until = token.Until,
+                    },
+                    stop,
+                    token.Id);
+                break;
+            case Change.TokenDropped dropped:
+                await db.Tokens.Where(t => t.Id == dropped.Id).ExecuteDeleteAsync(stop);
+                break;
+            case Change.SessionsEnded ended:
+                await db.Sessions.Where(s => s.MemberId == ended.Member).ExecuteDeleteAsync(stop);
+                break;
+            default:
+                throw new InvalidOperationException($"The store has no place for {change.GetType().Name}.");
+        }
+    }
+
+    private static async Task PutAsync<TRow>(StoreContext db, TRow row, CancellationToken stop, params object[] key)
+        where TRow : class
+    {
+        if (await db.FindAsync<TRow>(key, stop) is { } old)
+        {
+            db.Entry(old).CurrentValues.SetValues(row);
+        }
+        else
+        {
+            db.Add(row);
+        }
+
+        await SaveAsync(db, stop);
+    }
+
+    private static async Task PutItemsAsync(StoreContext db, IReadOnlyList<Item> items, IProgress<int>? progress, CancellationToken stop)
+    {
+        var done = 0;
+        foreach (var chunk in items.Chunk(Chunk))
+        {
+            var names = chunk.Select(i => i.Id.ToString()).ToList();
+            var there = (await db.Items.AsNoTracking().Where(i => names.Contains(i.Id)).Select(i => i.Id).ToListAsync(stop)).ToHashSet();
+            foreach (var item in chunk)
+            {
+                var row = ItemRow.Of(item);
+                db.Entry(row).State = there.Contains(row.Id) ? EntityState.Modified : EntityState.Added;
+            }
+
+            await db.SaveChangesAsync(stop);
+            db.ChangeTracker.Clear();
+            progress?.Report(done += chunk.Length);
+        }
+    }
+
+    private static async Task PutMemberAsync(StoreContext db, Member member, CancellationToken stop)
+    {
+        var old = await db.Members.AsNoTracking().AnyAsync(m => m.Id == member.Id, stop);
+        await db.Grants.Where(g => g.MemberId == member.Id).ExecuteDeleteAsync(stop);
+        var row = MemberRow.Of(member);
+        db.Entry(row).State = old ? EntityState.Modified : EntityState.Added;
+        foreach (var grant in row.Grants)
+        {
+            db.Entry(grant).State = EntityState.Added;
+        }
+
+        await db.SaveChangesAsync(stop);
+        db.ChangeTracker.Clear();
+    }
+}

@@ -1,0 +1,161 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
+using WarySentinel.Storage.Access;
+using WarySentinel.Storage.Catalogue;
+using WarySentinel.Storage.People;
+
+namespace WarySentinel.Storage;
+
+/// <summary>The tables. One subclass a provider, so that each has migrations of its own.</summary>
+public abstract class StoreContext(DbContextOptions options) : DbContext(options)
+{
+    internal DbSet<ItemRow> Items => Set<ItemRow>();
+
+    internal DbSet<GateRow> Gates => Set<GateRow>();
+
+    internal DbSet<StandingRow> Standings => Set<StandingRow>();
+
+    internal DbSet<SharedPasswordRow> SharedPasswords => Set<SharedPasswordRow>();
+
+    internal DbSet<MemberRow> Members => Set<MemberRow>();
+
+    internal DbSet<GrantRow> Grants => Set<GrantRow>();
+
+    internal DbSet<SessionRow> Sessions => Set<SessionRow>();
+
+    internal DbSet<UnlockRow> Unlocks => Set<UnlockRow>();
+
+    internal DbSet<TokenRow> Tokens => Set<TokenRow>();
+
+    internal DbSet<AuditRow> Audit => Set<AuditRow>();
+
+    internal DbSet<MarkRow> Marks => Set<MarkRow>();
+
+    internal DbSet<KeyRow> Keys => Set<KeyRow>();
+
+    /// <inheritdoc/>
+    protected override void OnModelCreating(ModelBuilder modelBuilder)
+    {
+        modelBuilder.Entity<ItemRow>(e =>
+        {
+            e.ToTable("items");
+            e.HasKey(r => r.Id);
+        });
+        modelBuilder.Entity<GateRow>(e =>
+        {
+            e.ToTable("gates");
+            e.HasKey(r => r.Key);
+        });
+        modelBuilder.Entity<StandingRow>(e =>
+        {
+            e.ToTable("standings");
+            e.HasKey(r => new { r.Kind, r.Key });
+        });
+        modelBuilder.Entity<SharedPasswordRow>(e =>
+        {
+            e.ToTable("shared_passwords");
+            e.HasKey(r => r.Id);
+            e.HasIndex(r => r.Digest);
+            e.HasOne<GateRow>().WithMany().HasForeignKey(r => r.Gate).OnDelete(DeleteBehavior.Cascade);
+        });
+        modelBuilder.Entity<MemberRow>(e =>
+        {
+            e.ToTable("members");
+            e.HasKey(r => r.Id);
+            e.HasIndex(r => r.Email).IsUnique();
+            e.HasIndex(r => r.UserName).IsUnique();
+            e.HasMany(r => r.Grants).WithOne().HasForeignKey(g => g.MemberId).OnDelete(DeleteBehavior.Cascade);
+        });
+        modelBuilder.Entity<GrantRow>(e =>
+        {
+            e.ToTable("grants");
+            e.HasKey(r => r.Id);
+            e.HasIndex(r => new { r.Kind, r.Key });
+        });
+        modelBuilder.Entity<SessionRow>(e =>
+        {
+            e.ToTable("sessions");
+            e.HasKey(r => r.Id);
+            e.HasIndex(r => r.Until);
+            e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
+            e.HasMany(r => r.Unlocks).WithOne().HasForeignKey(u => u.SessionId).OnDelete(DeleteBehavior.Cascade);
+        });
+        modelBuilder.Entity<UnlockRow>(e =>
+        {
+            e.ToTable("unlocks");
+            e.HasKey(r => new { r.SessionId, r.PasswordId });
+            e.HasOne<SharedPasswordRow>().WithMany().HasForeignKey(r => r.PasswordId).OnDelete(DeleteBehavior.Cascade);
+        });
+        modelBuilder.Entity<TokenRow>(e =>
+        {
+            e.ToTable("tokens");
+            e.HasKey(r => r.Id);
+            e.HasIndex(r => r.Digest).IsUnique();
+            e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
+        });
+        modelBuilder.Entity<AuditRow>(e =>
+        {
+            e.ToTable("audit");
+            e.HasKey(r => r.Id);
+        });
+        modelBuilder.Entity<MarkRow>(e =>
+        {
+            e.ToTable("marks");
+            e.HasKey(r => r.Name);
+        });
+        modelBuilder.Entity<KeyRow>(e =>
+        {
+            e.ToTable("protection_keys");
+            e.HasKey(r => r.Name);
+        });
+    }
+
+    /// <inheritdoc/>
+    protected override void ConfigureConventions(ModelConfigurationBuilder configurationBuilder)
+    {
+        configurationBuilder.Properties<DateTimeOffset>().HaveConversion<UtcTicks>();
+    }
+
+    /// <summary>Times as UTC ticks (100 ns): ordered alike on every provider.</summary>
+    private sealed class UtcTicks() : ValueConverter<DateTimeOffset, long>(v => v.UtcTicks, v => new DateTimeOffset(v, TimeSpan.Zero));
+}
+
+/// <summary>The tables on SQLite.</summary>
+public sealed class SqliteContext(DbContextOptions<SqliteContext> options) : StoreContext(options);
+
+/// <summary>The tables on PostgreSQL.</summary>
+public sealed class PostgresContext(DbContextOptions<PostgresContext> options) : StoreContext(options);
+
+internal sealed class AuditRow
+{
+    public long Id { get; set; }
+
+    public DateTimeOffset At { get; set; }
+
+    public required string By { get; set; }
+
+    public required string Action { get; set; }
+
+    public required string Subject { get; set; }
+
+    public string? Before { get; set; }
+
+    public string? After { get; set; }
+}
+
+/// <summary>A named value of the whole store: its revision, its settings.</summary>
+internal sealed class MarkRow
+{
+    public required string Name { get; set; }
+
+    public long Number { get; set; }
+
+    public string? Text { get; set; }
+}
+
+internal sealed class KeyRow
+{
+    public required string Name { get; set; }
+
+    public required string Xml { get; set; }
+}
