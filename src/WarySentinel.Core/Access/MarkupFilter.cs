@@ -31,6 +31,9 @@ public interface IMarkupDecider
 
     /// <summary>What is written before the end of a link that is marked, in the page's encoding.</summary>
     ReadOnlySpan<byte> Mark { get; }
+
+    /// <summary>What is written at the start of the page's body; empty for nothing.</summary>
+    ReadOnlySpan<byte> AfterBody { get; }
 }
 
 /// <summary>
@@ -306,6 +309,11 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
         if (drop)
         {
             Mute(stack.Count - 1);
+        }
+
+        if (name == "body" && !xml)
+        {
+            Put(decider.AfterBody);
         }
 
         if (xml)

@@ -8,6 +8,9 @@ public sealed record SiteSettings
     /// <summary>What the site is called.</summary>
     public string SiteName { get; init; } = "This site";
 
+    /// <summary>How the pages that visitors see are dressed.</summary>
+    public SiteLook Look { get; init; } = new();
+
     /// <summary>Whether <c>owner</c> and <c>editor</c> pass every gate.</summary>
     public bool StaffPasses { get; init; } = true;
 
@@ -17,6 +20,28 @@ public sealed record SiteSettings
     /// <summary>Counts its changes, from 1.</summary>
     public int Version { get; init; } = 1;
 }
+
+/// <summary>How sign-in pages and the like are dressed, so that they look like part of the site.</summary>
+public sealed record SiteLook
+{
+    /// <summary>The accent colour, as <c>#rrggbb</c>.</summary>
+    public string Accent { get; init; } = "#8a5a00";
+
+    /// <summary>The colour behind the panel, as <c>#rrggbb</c>.</summary>
+    public string Background { get; init; } = "#f7f3ea";
+
+    /// <summary>A second colour for a soft sky behind the panel, or null for a plain one.</summary>
+    public string? Sky { get; init; }
+
+    /// <summary>Links of the page's head: address on this site and words.</summary>
+    public IReadOnlyList<SiteLink> Links { get; init; } = [];
+
+    /// <summary>A picture at the head of the page: an address on this site.</summary>
+    public string? Logo { get; init; }
+}
+
+/// <summary>A link of the site's own menu.</summary>
+public sealed record SiteLink(string Address, string Words);
 
 /// <summary>A role, group or plan that audiences may name.</summary>
 public sealed record Standing(FactKind Kind, string Key, string Title, int Version = 1);
@@ -56,6 +81,53 @@ public sealed class Policy
 
     /// <summary>The same catalogue under other gates.</summary>
     public Policy With(IEnumerable<Gate> gates) => With(Graph, gates, Standings, Settings).Value;
+
+    /// <summary>The policy as it stands after an edit; the catalogue is built again only when items change.</summary>
+    public Policy After(Edit edit)
+    {
+        var gates = Gates.ToDictionary(g => g.Key, StringComparer.Ordinal);
+        var standings = Standings.ToDictionary(s => (s.Kind, s.Key));
+        var settings = Settings;
+        Dictionary<ItemId, Item>? items = null;
+        foreach (var change in edit.Changes)
+        {
+            switch (change)
+            {
+                case Change.GatePut put:
+                    gates[put.Gate.Key] = put.Gate;
+                    break;
+                case Change.GateDropped dropped:
+                    gates.Remove(dropped.Key);
+                    break;
+                case Change.ItemsPut put:
+                    items ??= Graph.Items.ToDictionary(i => i.Id);
+                    foreach (var item in put.Items)
+                    {
+                        items[item.Id] = item;
+                    }
+
+                    break;
+                case Change.ItemDropped dropped:
+                    (items ??= Graph.Items.ToDictionary(i => i.Id)).Remove(dropped.Id);
+                    break;
+                case Change.StandingPut put:
+                    standings[(put.Standing.Kind, put.Standing.Key)] = put.Standing;
+                    break;
+                case Change.StandingDropped dropped:
+                    standings.Remove((dropped.Kind, dropped.Key));
+                    break;
+                case Change.SettingsPut put:
+                    settings = put.Settings;
+                    break;
+                default:
+                    break;
+            }
+        }
+
+        return items is null && settings.Paths == Settings.Paths
+            ? With(Graph, gates.Values, standings.Values, settings).Value
+            : Build(items?.Values ?? (IEnumerable<Item>)Graph.Items, gates.Values, standings.Values, settings).Value;
+    }
 
     /// <summary>The gate of that key, or null.</summary>
     public Gate? FindGate(string key) => Gates.FirstOrDefault(g => g.Key == key);
@@ -110,22 +182,35 @@ public sealed class Policy
         return Conclude(visitor, found.Places, At(now).ReasonsOnPath(path, found), act, now);
     }
 
+    /// <summary>Whether the visitor may have what the address gives, and whether anybody might not; without reasons.</summary>
+    public (bool Allowed, bool Guarded) Judge(Visitor visitor, RequestPath path, DateTimeOffset now)
+    {
+        var moment = At(now);
+        if (!moment.GuardsAnything)
+        {
+            return (true, false);
+        }
+
+        var (gates, act) = moment.Resolve(path);
+        var guarded = false;
+        var allowed = true;
+        foreach (var gate in gates)
+        {
+            if ((gate.Guards & act) != 0)
+            {
+                guarded = true;
+                allowed = allowed && gate.Audience.Admits(visitor, gate.Key, now);
+            }
+        }
+
+        return (allowed || (Settings.StaffPasses && visitor.IsStaff(now)), guarded);
+    }
+
     /// <summary>Decides about a request for an address: opening it, and downloading or listening where that is what the address gives.</summary>
     public Decision DecideRequest(Visitor visitor, RequestPath path, DateTimeOffset now)
     {
         var found = Graph.Addresses.Find(path);
-        var act = Acts.Open;
-        foreach (var place in found.Places)
-        {
-            act |= Graph.Items[place].Id.Kind switch
-            {
-                ItemKind.Download => Acts.Download,
-                ItemKind.Episode => Acts.Listen,
-                _ => Acts.None,
-            };
-        }
-
-        return Conclude(visitor, found.Places, At(now).ReasonsOnPath(path, found), act, now);
+        return Conclude(visitor, found.Places, At(now).ReasonsOnPath(path, found), PolicyMoment.ActsAt(Graph, found), now);
     }
 
     /// <summary>Whether the visitor may do the act at the address, without reasons.</summary>
@@ -137,14 +222,7 @@ public sealed class Policy
             return true;
         }
 
-        return Admits(moment.OnPath(path, Graph.Addresses.Find(path)), visitor, act, now);
-    }
-
-    /// <summary>Whether any gate in force guards the address for anybody.</summary>
-    public bool Guards(RequestPath path, DateTimeOffset now)
-    {
-        var moment = At(now);
-        return moment.GuardsAnything && moment.OnPath(path, Graph.Addresses.Find(path)).Any();
+        return Admits(moment.Resolve(path).Gates, visitor, act, now);
     }
 
     /// <summary>The items that the address of a request belongs to.</summary>

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
@@ -8,6 +9,7 @@ namespace WarySentinel.Core.Access;
 /// </summary>
 internal sealed class PolicyMoment
 {
+    private const int MostResolved = 50_000;
     private readonly CatalogueGraph graph;
     private readonly PathRules rules;
     private readonly Gate[] gates;
@@ -21,6 +23,7 @@ internal sealed class PolicyMoment
     private readonly List<Address> exemptPatterns = [];
     private readonly Dictionary<string, int[]> interned = new(StringComparer.Ordinal);
     private readonly int[] onSite;
+    private readonly ConcurrentDictionary<string, (Gate[] Gates, Acts Act)> resolved = new(StringComparer.Ordinal);
 
     private PolicyMoment(CatalogueGraph graph, IReadOnlyList<Gate> all, PathRules rules, DateTimeOffset now)
     {
@@ -123,8 +126,41 @@ internal sealed class PolicyMoment
     /// <summary>The requirements that apply to an item.</summary>
     public IEnumerable<Gate> OnItem(int place) => onItem[place].Select(n => gates[n]);
 
-    /// <summary>The requirements that apply to a request.</summary>
-    public IEnumerable<Gate> OnPath(RequestPath path, AddressIndex.Found found) => Numbers(path, found).Select(n => gates[n]);
+    /// <summary>The requirements that apply to a request, and the acts it attempts. Lately asked ones are kept.</summary>
+    public (Gate[] Gates, Acts Act) Resolve(RequestPath path)
+    {
+        var key = path.Query.Length == 0 ? path.Key : $"{path.Key}?{path.Query}";
+        if (resolved.TryGetValue(key, out var known))
+        {
+            return known;
+        }
+
+        var found = graph.Addresses.Find(path);
+        known = ([.. Numbers(path, found).Select(n => gates[n])], ActsAt(graph, found));
+        if (resolved.Count >= MostResolved)
+        {
+            resolved.Clear();
+        }
+
+        return resolved[key] = known;
+    }
+
+    /// <summary>What a request for an address attempts: opening it, and downloading or listening where that is what it gives.</summary>
+    public static Acts ActsAt(CatalogueGraph graph, AddressIndex.Found found)
+    {
+        var act = Acts.Open;
+        foreach (var place in found.Places)
+        {
+            act |= graph.Items[place].Id.Kind switch
+            {
+                ItemKind.Download => Acts.Download,
+                ItemKind.Episode => Acts.Listen,
+                _ => Acts.None,
+            };
+        }
+
+        return act;
+    }
 
     /// <summary>The requirements on an item with the ways by which they reached it, nearest first.</summary>
     public IReadOnlyList<Reached> ReasonsOnItem(int place) => Sorted([place], onItem[place], null);

@@ -1,0 +1,53 @@
+using WarySentinel.Core.Forms;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>Changes the settings of the site.</summary>
+public static class SettingsCommands
+{
+    /// <summary>Stores settings. A problem when they are not right, changed meanwhile, or would keep every owner out.</summary>
+    public static Outcome<Edit<SiteSettings>> Set(Policy policy, SiteSettings wanted, int? version, GateSurroundings around)
+    {
+        if (version is not null && version != policy.Settings.Version)
+        {
+            return Problem.Of(ProblemKind.Stale, "stale", "settings");
+        }
+
+        var faults = new List<Fault>();
+        void Bad(string field, string code, params object?[] values) => faults.Add(new Fault(field, Words.Of("problem." + code, values)));
+        if (string.IsNullOrWhiteSpace(wanted.SiteName) || wanted.SiteName.Length > 120)
+        {
+            Bad("siteName", "title-length", 120);
+        }
+
+        foreach (var (field, colour) in new[] { ("look.accent", wanted.Look.Accent), ("look.background", wanted.Look.Background), ("look.sky", wanted.Look.Sky) })
+        {
+            if (!(colour is null && field == "look.sky") && !IsColour(colour))
+            {
+                Bad(field, "colour-form", colour);
+            }
+        }
+
+        if (wanted.Look.Logo is not null && !ReturnTo.IsOnThisSite(wanted.Look.Logo))
+        {
+            Bad("look.logo", "redirect-form");
+        }
+
+        if (wanted.Look.Links.Count > 12 || wanted.Look.Links.Any(l => !ReturnTo.IsOnThisSite(l.Address) || string.IsNullOrWhiteSpace(l.Words) || l.Words.Length > 60))
+        {
+            Bad("look.links", "links-form");
+        }
+
+        if (faults.Count > 0)
+        {
+            return new Problem(ProblemKind.Invalid, "settings-invalid", faults[0].Message, faults);
+        }
+
+        var settings = wanted with { Version = policy.Settings.Version + 1 };
+        var edit = new Edit("settings.set", "settings", [new Change.SettingsPut(settings)]);
+        return GateCommands.LocksOut(policy, policy.After(edit), around)
+            ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(edit, settings);
+    }
+
+    private static bool IsColour(string? text) => text is { Length: 7 } && text[0] == '#' && text.Skip(1).All(char.IsAsciiHexDigit);
+}

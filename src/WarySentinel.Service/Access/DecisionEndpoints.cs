@@ -1,0 +1,266 @@
+using System.Globalization;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Forms;
+using WarySentinel.Service.Catalogue;
+using WarySentinel.Service.Forms;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>A question: may this visitor do this act on this item or path, at this time?</summary>
+/// <param name="Visitor"><c>guest</c>, <c>signed-in</c>, an e-mail address, or facts joined by commas: <c>role:dealer,group:schools</c>.</param>
+/// <param name="Act">The act; <c>open</c> unless said.</param>
+/// <param name="Item">The item, or</param>
+/// <param name="Path">the address on the site.</param>
+/// <param name="At">The time; now unless said.</param>
+public sealed record Question(string? Visitor, string? Act, string? Item, string? Path, DateTimeOffset? At);
+
+/// <summary>The outcome of a question.</summary>
+public sealed record DecisionView(bool Allowed, IReadOnlyList<string> Items, string? Answer, string? Gate);
+
+/// <summary>The outcome of a question, told as a person would.</summary>
+public sealed record WhyView(
+    bool Allowed, string Who, string What, string Act, string Headline, IReadOnlyList<ExplanationStep> Steps, IReadOnlyList<string> Opens, string Meets, string? Answer, string? Gate);
+
+/// <summary>A column of the board.</summary>
+public sealed record ViewpointView(string Key, string Title, string Kind);
+
+/// <summary>A row of the board. Cells stand in the order of the columns: <c>open</c>, <c>listed</c>, <c>hidden</c>, or the same with <c>+part</c>.</summary>
+public sealed record BoardRowView(string Item, string Title, string Kind, int Children, IReadOnlyList<string> Cells);
+
+/// <summary>A piece of the board: the items right beneath one, or those found.</summary>
+public sealed record BoardView(IReadOnlyList<ViewpointView> Columns, string Beneath, IReadOnlyList<BoardRowView> Rows, int More);
+
+/// <summary>An item as a viewpoint sees it.</summary>
+public sealed record SeenItem(string Item, string Title, string Kind, string Sight, IReadOnlyList<string> Parents, string? Address);
+
+/// <summary>The catalogue as a viewpoint sees it; hidden items are only counted.</summary>
+public sealed record SeenView(string Who, int Open, int Listed, int Hidden, IReadOnlyList<SeenItem> Items, string? Next);
+
+/// <summary>A viewpoint to be opened on the live site.</summary>
+public sealed record OpenViewDraft(string? As, string? Path);
+
+/// <summary>The address at which the live site is seen so; good for two minutes.</summary>
+public sealed record OpenViewView(string Url);
+
+/// <summary>Decisions, the access board, viewpoints.</summary>
+public static class DecisionEndpoints
+{
+    private const int MostBoardRows = 400;
+
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapDecisions(this RouteGroupBuilder api)
+    {
+        api.MapPost("/decisions/may", May).Requires("decide").WithTags("Decisions");
+        api.MapPost("/decisions/why", Why).Requires("decide").WithTags("Decisions");
+        api.MapGet("/board", ShowBoard).Requires("read").WithTags("Board");
+        api.MapGet("/viewpoints", Viewpoints).Requires("read").WithTags("Viewpoints");
+        api.MapGet("/seen", Seen).Requires("read").WithTags("Viewpoints");
+        api.MapPost("/viewpoints/open", OpenView).Requires("read").WithTags("Viewpoints");
+        return api;
+    }
+
+    /// <summary>The name of a sight as it is written.</summary>
+    public static string NameOf(Sight sight) => sight switch { Sight.Open => "open", Sight.Listed => "listed", _ => "hidden" };
+
+    private static async Task<Results<Ok<DecisionView>, ProblemHttpResult>> May(
+        Question question, PolicyHolder policies, MemberService members, TimeProvider time, CancellationToken stop)
+    {
+        var asked = await AskAsync(question, policies.Current, members, time, stop);
+        return asked.Match<Results<Ok<DecisionView>, ProblemHttpResult>>(
+            a => TypedResults.Ok(new DecisionView(
+                a.Decision.Allowed, [.. a.Decision.Items.Select(i => i.ToString())], AnswerOf(a.Decision), a.Decision.Refusal?.Gate.Key)),
+            problem => problem.ToHttp());
+    }
+
+    private static async Task<Results<Ok<WhyView>, ProblemHttpResult>> Why(
+        Question question, PolicyHolder policies, MemberService members, TimeProvider time, CancellationToken stop)
+    {
+        var policy = policies.Current;
+        var asked = await AskAsync(question, policy, members, time, stop);
+        if (asked.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var (decision, visitor, who, what, act, at) = asked.Value;
+        var told = Explanation.Of(policy, decision, visitor, who, what, act, at);
+        return TypedResults.Ok(new WhyView(
+            decision.Allowed, who, what, ActNames.NameOf(act), told.Headline, told.Steps, told.Opens, told.Meets, AnswerOf(decision), decision.Refusal?.Gate.Key));
+    }
+
+    private static Results<Ok<BoardView>, ProblemHttpResult> ShowBoard(string? beneath, string? search, DateTimeOffset? at, PolicyHolder policies, TimeProvider time)
+    {
+        var policy = policies.Current;
+        var graph = policy.Graph;
+        var viewpoints = Viewpoint.All(policy);
+        IReadOnlyList<int> places;
+        var root = CatalogueGraph.Root;
+        if (!string.IsNullOrWhiteSpace(search))
+        {
+            places = [.. Enumerable.Range(0, graph.Items.Count).Where(p => graph.Items[p].Title.Contains(search, StringComparison.OrdinalIgnoreCase) || graph.Items[p].Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase))];
+        }
+        else
+        {
+            if (beneath is not null)
+            {
+                root = ItemId.TryParse(beneath, out var id) ? graph.PlaceOf(id) : -1;
+                if (root < 0)
+                {
+                    return Problem.Of(ProblemKind.NotFound, "item-unknown", beneath).ToHttp();
+                }
+            }
+
+            places = beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root);
+        }
+
+        var cells = Board.Cells(policy, viewpoints, at ?? time.GetUtcNow());
+        var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => p).Take(MostBoardRows);
+        return TypedResults.Ok(new BoardView(
+            [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(),
+            [.. ordered.Select(p => new BoardRowView(
+                graph.Items[p].Id.ToString(), p == CatalogueGraph.Root ? policy.Settings.SiteName : graph.Items[p].Title, ItemId.NameOf(graph.Items[p].Id.Kind), graph.ChildrenOf(p).Count,
+                [.. cells.Select(column => NameOf(column[p].Own) + (column[p].InPart ? "+part" : ""))]))],
+            Math.Max(0, places.Count - MostBoardRows)));
+    }
+
+    private static Ok<IReadOnlyList<ViewpointView>> Viewpoints(PolicyHolder policies) =>
+        TypedResults.Ok<IReadOnlyList<ViewpointView>>([.. Viewpoint.All(policies.Current).Select(ViewOf)]);
+
+    private static async Task<Results<Ok<SeenView>, ProblemHttpResult>> Seen(
+        string? @as, DateTimeOffset? at, string? cursor, int? limit, PolicyHolder policies, MemberService members, TimeProvider time, CancellationToken stop)
+    {
+        var policy = policies.Current;
+        var found = await VisitorOfAsync(@as ?? "guest", policy, members, stop);
+        var after = Paging.Read(cursor);
+        if ((found.Problem ?? after.Problem) is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var (graph, now, size) = (policy.Graph, at ?? time.GetUtcNow(), Paging.SizeOf(limit));
+        var counts = new int[3];
+        var seen = new List<SeenItem>();
+        var start = int.TryParse(after.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var offset) ? offset : 0;
+        string? next = null;
+        for (var place = 1; place < graph.Items.Count; place++)
+        {
+            var sight = policy.SightOf(found.Value.Visitor, place, now);
+            counts[(int)sight]++;
+            if (sight == Sight.Hidden || place < start)
+            {
+                continue;
+            }
+
+            if (seen.Count == size)
+            {
+                next ??= Paging.CursorAfter(place.ToString(CultureInfo.InvariantCulture));
+                continue;
+            }
+
+            var item = graph.Items[place];
+            seen.Add(new SeenItem(
+                item.Id.ToString(), item.Title, ItemId.NameOf(item.Id.Kind), NameOf(sight), [.. item.Parents.Select(p => graph.Find(p)?.Title ?? p.ToString())], item.Addresses.FirstOrDefault(a => !a.IsPattern)?.Text));
+        }
+
+        return TypedResults.Ok(new SeenView(found.Value.Who, counts[0], counts[1], counts[2], seen, next));
+    }
+
+    private static Results<Ok<OpenViewView>, ProblemHttpResult> OpenView(
+        OpenViewDraft draft, PolicyHolder policies, IDataProtectionProvider protection, ServiceOptions options)
+    {
+        var found = Viewpoint.Find(policies.Current, draft.As ?? "guest");
+        if (found.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var ticket = protection.CreateProtector(AccountPages.ViewpointPurpose).ToTimeLimitedDataProtector().Protect(found.Value.Key, TimeSpan.FromMinutes(2));
+        var back = ReturnTo.OrElse(draft.Path, "/");
+        return TypedResults.Ok(new OpenViewView($"{options.SiteUrl.TrimEnd('/')}{options.MachinePrefix}/view?ticket={Uri.EscapeDataString(ticket)}&return_to={Uri.EscapeDataString(back)}"));
+    }
+
+    private static ViewpointView ViewOf(Viewpoint viewpoint) =>
+        new(viewpoint.Key, viewpoint.Title, viewpoint.Key.Contains(':', StringComparison.Ordinal) ? viewpoint.Key.Split(':')[0] : "");
+
+    private static string? AnswerOf(Decision decision) => decision.Refusal is { } refusal ? AnswerNames.NameOf(refusal.Answer) : null;
+
+    private static async Task<Outcome<(Decision Decision, Visitor Visitor, string Who, string What, Acts Act, DateTimeOffset At)>> AskAsync(
+        Question question, Policy policy, MemberService members, TimeProvider time, CancellationToken stop)
+    {
+        var found = await VisitorOfAsync(question.Visitor ?? "guest", policy, members, stop);
+        if (found.Problem is { } unknown)
+        {
+            return unknown;
+        }
+
+        var act = Acts.Open;
+        if (question.Act is not null && !ActNames.TryParse(question.Act, out act))
+        {
+            return Problem.In("act", "act-unknown", question.Act);
+        }
+
+        var (visitor, who) = found.Value;
+        var now = question.At ?? time.GetUtcNow();
+        if (question.Path is { } path)
+        {
+            if (!RequestPath.TryNormalise(path, policy.Settings.Paths, out var normal, out _))
+            {
+                return Problem.In("path", "path-ambiguous");
+            }
+
+            var items = policy.ItemsAt(normal);
+            return (policy.Decide(visitor, normal, act, now), visitor, who, items.Count > 0 ? items[0].Title : path, act, now);
+        }
+
+        if (!ItemId.TryParse(question.Item, out var id) || policy.Graph.Find(id) is not { } item)
+        {
+            var near = Nearest.To(question.Item ?? "", policy.Graph.Items.Take(20_000).Select(i => i.Id.ToString()));
+            return near is null
+                ? Problem.Of(ProblemKind.NotFound, "item-unknown", question.Item)
+                : Problem.Of(ProblemKind.NotFound, "item-unknown-near", question.Item, near);
+        }
+
+        return (policy.Decide(visitor, id, act, now).Value, visitor, who, id == ItemId.Site ? policy.Settings.SiteName : item.Title, act, now);
+    }
+
+    private static async Task<Outcome<(Visitor Visitor, string Who)>> VisitorOfAsync(string text, Policy policy, MemberService members, CancellationToken stop)
+    {
+        if (text.Contains('@', StringComparison.Ordinal) || Guid.TryParse(text, out _))
+        {
+            return await members.FindAsync(text, stop) is { } member
+                ? (member.AsVisitor(), member.Name)
+                : Problem.Of(ProblemKind.NotFound, "member-unknown-name", text);
+        }
+
+        var grants = new List<Grant>();
+        var whos = new List<string>();
+        Visitor visitor = Visitor.Guest;
+        foreach (var key in text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            if (key is "role:owner" or "role:editor")
+            {
+                grants.Add(new Grant(FactKind.Role, key[5..]));
+                whos.Add(Words.Of("who." + key[5..]));
+                continue;
+            }
+
+            var found = Viewpoint.Find(policy, key);
+            if (found.Problem is { } problem)
+            {
+                return problem;
+            }
+
+            visitor = found.Value.Visitor;
+            grants.AddRange(visitor.Grants);
+            whos.Add(Words.Of("who." + (key.Contains(':', StringComparison.Ordinal) ? key.Split(':')[0] : key), found.Value.Title));
+        }
+
+        return (grants.Count > 0 ? Visitor.With([.. grants]) : visitor, whos.Count == 0 ? Words.Of("who.guest") : string.Join(Words.Of("audience.and"), whos));
+    }
+}

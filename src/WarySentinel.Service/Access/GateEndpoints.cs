@@ -1,0 +1,174 @@
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Service.Catalogue;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>A gate as the API tells it, with its sentence.</summary>
+public sealed record GateView(
+    string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
+    string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor, int Version,
+    string Sentence, IReadOnlyList<SentencePart> Parts)
+{
+    /// <summary>The view of a gate.</summary>
+    public static GateView Of(Gate gate, Policy policy, DateTimeOffset now)
+    {
+        var draft = GateDraft.Of(gate);
+        var sentence = GateSentence.Of(gate, policy);
+        return new GateView(
+            gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message, gate.RedirectTo,
+            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Version, sentence.ToString(), sentence.Parts);
+    }
+}
+
+/// <summary>A change of gates to be looked at before it is saved.</summary>
+/// <param name="Key">The gate to change or remove; empty to add one.</param>
+/// <param name="Draft">What it would say; null to remove it.</param>
+public sealed record PreviewDraft(string? Key, GateDraft? Draft);
+
+/// <summary>A line of an effect.</summary>
+public sealed record EffectRowView(
+    string Item, string Title, int AlsoBeneath, IReadOnlyList<string> ForWhom, string Before, string After, IReadOnlyList<string> Gained, IReadOnlyList<string> Lost);
+
+/// <summary>What a change would do.</summary>
+public sealed record EffectView(
+    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRowView> Rows, int MoreRows,
+    string Sentence, IReadOnlyList<SentencePart> Parts, string? Audience);
+
+/// <summary>A shared password; the password itself is never told.</summary>
+public sealed record SharedPasswordView(
+    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce, int Uses, DateTimeOffset? LastUsedAt)
+{
+    /// <summary>The view of a shared password.</summary>
+    public static SharedPasswordView Of(SharedPassword password, DateTimeOffset now) => new(
+        password.Id, password.Gate, password.Label, password.CreatedAt, password.From, password.Until, password.WithdrawnAt, password.IsInForce(now), password.Uses, password.LastUsedAt);
+}
+
+/// <summary>A shared password to be added.</summary>
+public sealed record SharedPasswordDraft(string? Gate, string? Label, string? Password, DateTimeOffset? From, DateTimeOffset? Until);
+
+/// <summary>Gates, their effect, their shared passwords.</summary>
+public static class GateEndpoints
+{
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapGates(this RouteGroupBuilder api)
+    {
+        var gates = api.MapGroup("/gates").WithTags("Gates");
+        gates.MapGet("/", List).Requires("read");
+        gates.MapPost("/", Add).Requires("write");
+        gates.MapPost("/preview", Preview).Requires("read");
+        gates.MapGet("/{key}", Show).Requires("read");
+        gates.MapPut("/{key}", Set).Requires("write");
+        gates.MapDelete("/{key}", Remove).Requires("write");
+        var passwords = api.MapGroup("/passwords").WithTags("Shared passwords");
+        passwords.MapGet("/", ListPasswords).Requires("read");
+        passwords.MapPost("/", AddPassword).Requires("write");
+        passwords.MapPost("/{id:guid}/withdraw", Withdraw).Requires("write");
+        return api;
+    }
+
+    private static Results<Ok<PageOf<GateView>>, ProblemHttpResult> List(string? cursor, int? limit, PolicyHolder policies, TimeProvider time)
+    {
+        var after = Paging.Read(cursor);
+        if (after.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var (policy, size) = (policies.Current, Paging.SizeOf(limit));
+        var found = policy.Gates.Where(g => string.CompareOrdinal(g.Key, after.Value) > 0).Take(size + 1).Select(g => GateView.Of(g, policy, time.GetUtcNow())).ToList();
+        return TypedResults.Ok(Paging.Cut(found, size, g => g.Key));
+    }
+
+    private static Results<Ok<GateView>, ProblemHttpResult> Show(string key, HttpContext http, PolicyHolder policies, TimeProvider time)
+    {
+        var policy = policies.Current;
+        if (policy.FindGate(key) is not { } gate)
+        {
+            return Problem.Of(ProblemKind.NotFound, "gate-unknown", key).ToHttp();
+        }
+
+        http.Response.Headers.ETag = Paging.TagOf(gate.Version);
+        return TypedResults.Ok(GateView.Of(gate, policy, time.GetUtcNow()));
+    }
+
+    private static async Task<Results<Created<GateView>, ProblemHttpResult>> Add(
+        GateDraft draft, HttpContext http, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+    {
+        var added = await policies.ChangeAsync(
+            async policy => GateCommands.Add(policy, draft, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name, stop);
+        if (added.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        http.Response.Headers.ETag = Paging.TagOf(added.Value.Version);
+        return TypedResults.Created($"/api/v1/gates/{added.Value.Key}", GateView.Of(added.Value, policies.Current, time.GetUtcNow()));
+    }
+
+    private static async Task<Results<Ok<GateView>, ProblemHttpResult>> Set(
+        string key, GateDraft draft, HttpContext http, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+    {
+        var version = Paging.VersionIn(http.Request);
+        var changed = version.Problem is { } missing ? missing : await policies.ChangeAsync(
+            async policy => GateCommands.Set(policy, key, draft, version.Value, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name, stop);
+        if (changed.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
+        return TypedResults.Ok(GateView.Of(changed.Value, policies.Current, time.GetUtcNow()));
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string key, HttpContext http, PolicyHolder policies, CancellationToken stop)
+    {
+        var version = Paging.VersionIn(http.Request);
+        var removed = version.Problem is { } missing ? missing : await policies.ChangeAsync(
+            async policy => GateCommands.Remove(policy, key, version.Value, await policies.SurroundingsAsync(policy, [], stop)), Caller.Of(http).Name, stop);
+        return removed.Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
+    }
+
+    private static async Task<Results<Ok<EffectView>, ProblemHttpResult>> Preview(
+        PreviewDraft wanted, PolicyHolder policies, Store store, TimeProvider time, CancellationToken stop)
+    {
+        var policy = policies.Current;
+        var around = await policies.SurroundingsAsync(policy, [wanted.Draft?.Audience ?? ""], stop);
+        var isNew = string.IsNullOrEmpty(wanted.Key);
+        var outcome = wanted.Draft is null ? GateCommands.Remove(policy, wanted.Key ?? "", null, around)
+            : isNew ? GateCommands.Add(policy, wanted.Draft, around)
+            : GateCommands.Set(policy, wanted.Key!, wanted.Draft, null, around);
+        if (outcome.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var gate = outcome.Value.Value;
+        var after = policy.After(outcome.Value.Store);
+        var effect = Effect.Between(policy, after, await store.FactSetsAsync(stop), time.GetUtcNow());
+        var sentence = GateSentence.Of(gate, policy);
+        return TypedResults.Ok(new EffectView(
+            effect.ItemsClosing, effect.ItemsOpening, effect.MembersLosing, effect.MembersGaining, effect.MembersKeeping,
+            [.. effect.Elsewhere.Select(ItemName.Of)],
+            [.. effect.Rows.Select(r => new EffectRowView(
+                r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, DecisionEndpoints.NameOf(r.Before), DecisionEndpoints.NameOf(r.After), r.Gained, r.Lost))],
+            effect.MoreRows, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.ToString()));
+    }
+
+    private static async Task<Ok<PageOf<SharedPasswordView>>> ListPasswords(string? gate, Store store, TimeProvider time, CancellationToken stop) =>
+        TypedResults.Ok(new PageOf<SharedPasswordView>([.. (await store.SharedPasswordsAsync(gate, stop)).Select(p => SharedPasswordView.Of(p, time.GetUtcNow()))], null));
+
+    private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> AddPassword(
+        SharedPasswordDraft draft, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop) =>
+        (await passwords.AddAsync(draft.Gate ?? "", draft.Label, draft.Password ?? "", draft.From, draft.Until, Caller.Of(http).Name, stop))
+            .Match<Results<Created<SharedPasswordView>, ProblemHttpResult>>(
+                added => TypedResults.Created($"/api/v1/passwords/{added.Id}", SharedPasswordView.Of(added, time.GetUtcNow())), problem => problem.ToHttp());
+
+    private static async Task<Results<Ok<SharedPasswordView>, ProblemHttpResult>> Withdraw(
+        Guid id, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop) =>
+        (await passwords.WithdrawAsync(id, Caller.Of(http).Name, stop))
+            .Match<Results<Ok<SharedPasswordView>, ProblemHttpResult>>(ended => TypedResults.Ok(SharedPasswordView.Of(ended, time.GetUtcNow())), problem => problem.ToHttp());
+}

@@ -1,0 +1,86 @@
+using System.Diagnostics;
+using System.Net;
+using Microsoft.AspNetCore.Http.Features;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Service.Forms;
+using WarySentinel.Service.People;
+using Yarp.ReverseProxy.Forwarder;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>Stands in front of the site: decides on the one normal form of a path, sends just that on, and filters what comes back.</summary>
+public sealed class Gateway : IDisposable
+{
+    private readonly PolicyHolder policies;
+    private readonly VisitorReader visitors;
+    private readonly Refusals refusals;
+    private readonly IHttpForwarder forwarder;
+    private readonly ServiceOptions options;
+    private readonly TimeProvider time;
+    private readonly ILogger<Gateway> log;
+    private readonly GatewayTransformer transformer;
+    private readonly ForwarderRequestConfig patience;
+    private readonly HttpMessageInvoker invoker = new(new SocketsHttpHandler
+    {
+        UseProxy = false,
+        AllowAutoRedirect = false,
+        AutomaticDecompression = DecompressionMethods.None,
+        UseCookies = false,
+        EnableMultipleHttp2Connections = true,
+        ActivityHeadersPropagator = new ReverseProxyPropagator(DistributedContextPropagator.Current),
+        ConnectTimeout = TimeSpan.FromSeconds(5),
+    });
+
+    /// <summary>Makes the gateway.</summary>
+    public Gateway(
+        PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions, TimeProvider time, ILogger<Gateway> log)
+    {
+        (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) = (policies, visitors, refusals, forwarder, options, time, log);
+        transformer = new GatewayTransformer(options, sessions, time);
+        patience = new ForwarderRequestConfig { ActivityTimeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds) };
+    }
+
+    /// <summary>Serves one request of a visitor.</summary>
+    public async Task InvokeAsync(HttpContext http)
+    {
+        var policy = policies.Current;
+        var target = http.Features.Get<IHttpRequestFeature>()!.RawTarget;
+        if (!RequestPath.TryNormalise(target, policy.Settings.Paths, out var path, out var fault) || path.Query.AsSpan().IndexOfAnyExceptInRange('!', '~') >= 0)
+        {
+            log.LogInformation("Refused a target with two readings: {Fault}", fault);
+            await refusals.AmbiguousAsync(http);
+            return;
+        }
+
+        var arrival = await visitors.ReadAsync(http);
+        var now = time.GetUtcNow();
+        var verdict = policy.Judge(arrival.Visitor, path, now);
+        if (!verdict.Allowed)
+        {
+            await refusals.RespondAsync(http, arrival, policy, policy.DecideRequest(arrival.Visitor, path, now), path);
+            return;
+        }
+
+        if (options.Origin.Length == 0)
+        {
+            await refusals.NoOriginAsync(http);
+            return;
+        }
+
+        var filtered = policy.GuardsAnything(now) || arrival.Viewpoint is not null;
+        http.Features.Set(new Passage(policy, arrival, path, verdict.Guarded, filtered));
+        var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer);
+        if (error != ForwarderError.None && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
+        {
+            log.LogWarning("The origin did not answer {Path}: {Error}", path.Sent, error);
+            await refusals.OriginFailedAsync(http, error is ForwarderError.RequestTimedOut or ForwarderError.UpgradeActivityTimeout ? 504 : http.Response.StatusCode is 413 or 400 ? http.Response.StatusCode : 502);
+        }
+    }
+
+    /// <inheritdoc/>
+    public void Dispose() => invoker.Dispose();
+}
+
+/// <summary>What the gateway found out about a request, for the way back.</summary>
+public sealed record Passage(Policy Policy, Arrival Arrival, RequestPath Path, bool Guarded, bool Filtered);

@@ -1,0 +1,243 @@
+using System.Buffers;
+using System.IO.Compression;
+using System.Net.Http.Headers;
+using System.Text;
+using Microsoft.Net.Http.Headers;
+using WarySentinel.Core.Access;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+using Yarp.ReverseProxy.Forwarder;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>Changes a request on its way to the origin and the answer on its way back.</summary>
+public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions, TimeProvider time) : HttpTransformer
+{
+    private static readonly string[] Codings = ["gzip", "br", "deflate"];
+    private static readonly HashSet<string> Whole = new(StringComparer.OrdinalIgnoreCase)
+    {
+        ".jpg", ".jpeg", ".png", ".gif", ".webp", ".avif", ".svg", ".ico", ".css", ".js", ".mjs", ".woff", ".woff2", ".ttf", ".mp3", ".m4a", ".ogg", ".opus", ".wav", ".mp4", ".webm", ".pdf", ".zip", ".gz", ".epub",
+    };
+
+    /// <inheritdoc/>
+    public override async ValueTask TransformRequestAsync(HttpContext httpContext, HttpRequestMessage proxyRequest, string destinationPrefix, CancellationToken cancellationToken)
+    {
+        var passage = httpContext.Features.Get<Passage>()!;
+        await base.TransformRequestAsync(httpContext, proxyRequest, destinationPrefix, cancellationToken);
+        proxyRequest.RequestUri = new Uri(
+            destinationPrefix.TrimEnd('/') + passage.Path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+        var headers = proxyRequest.Headers;
+        headers.Host = httpContext.Request.Host.Value;
+        foreach (var header in httpContext.Request.Headers)
+        {
+            // Ours alone, and what says who asks: nobody outside may set them.
+            if (header.Key.StartsWith("X-Wary-", StringComparison.OrdinalIgnoreCase) || header.Key.Replace('_', '-').StartsWith("X-Wary-", StringComparison.OrdinalIgnoreCase))
+            {
+                headers.Remove(header.Key);
+            }
+        }
+
+        headers.Remove("X-Forwarded-For");
+        headers.TryAddWithoutValidation("X-Forwarded-For", httpContext.Connection.RemoteIpAddress?.ToString());
+        headers.Remove("X-Forwarded-Proto");
+        headers.TryAddWithoutValidation("X-Forwarded-Proto", httpContext.Request.Scheme);
+        headers.Remove("X-Forwarded-Host");
+        headers.TryAddWithoutValidation("X-Forwarded-Host", httpContext.Request.Host.Value);
+        headers.Remove("Forwarded");
+        KeepOurCookiesHome(httpContext.Request, headers);
+        var visitor = passage.Arrival.Visitor;
+        if (visitor is { IsSignedIn: true, IsViewpoint: false, Email: { } email })
+        {
+            headers.TryAddWithoutValidation("X-Wary-Member", GuardedHeaders.Ascii(email));
+            var now = time.GetUtcNow();
+            var roles = string.Join(',', visitor.Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).Select(g => g.Key).Distinct());
+            headers.TryAddWithoutValidation("X-Wary-Roles", roles);
+        }
+
+        if (passage.Filtered)
+        {
+            var wanted = httpContext.Request.Headers.AcceptEncoding.ToString();
+            headers.Remove(HeaderNames.AcceptEncoding);
+            headers.TryAddWithoutValidation(HeaderNames.AcceptEncoding, string.Join(", ", Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
+            if (!Whole.Contains(Path.GetExtension(passage.Path.Key)))
+            {
+                // A piece of a page, or "unchanged since", cannot be filtered for this visitor.
+                headers.Range = null;
+                headers.Remove(HeaderNames.IfRange);
+                headers.Remove(HeaderNames.IfNoneMatch);
+                headers.Remove(HeaderNames.IfModifiedSince);
+            }
+        }
+    }
+
+    /// <inheritdoc/>
+    public override async ValueTask<bool> TransformResponseAsync(HttpContext httpContext, HttpResponseMessage? proxyResponse, CancellationToken cancellationToken)
+    {
+        var passage = httpContext.Features.Get<Passage>()!;
+        if (!await base.TransformResponseAsync(httpContext, proxyResponse, cancellationToken) || proxyResponse is null)
+        {
+            return false;
+        }
+
+        var response = httpContext.Response;
+        foreach (var name in response.Headers.Keys.Where(k => k.StartsWith("X-Wary-", StringComparison.OrdinalIgnoreCase)).ToList())
+        {
+            response.Headers.Remove(name);
+        }
+
+        var kind = passage.Filtered ? MarkupKind.Of(proxyResponse.Content.Headers.ContentType) : MarkupKind.None;
+        if (passage.Guarded || kind != MarkupKind.None)
+        {
+            // A filtered page differs from visitor to visitor; no cache may hand one's page to another.
+            GuardedHeaders.Set(response.Headers);
+        }
+
+        if (kind == MarkupKind.None || HttpMethods.IsHead(httpContext.Request.Method) || response.StatusCode is 304 or 204)
+        {
+            if (kind != MarkupKind.None)
+            {
+                response.Headers.Remove(HeaderNames.ContentLength);
+            }
+
+            return true;
+        }
+
+        var body = await DecodedAsync(proxyResponse.Content, cancellationToken);
+        if (body is null || response.StatusCode == StatusCodes.Status206PartialContent)
+        {
+            // It cannot be read, so it cannot be known to be clean: closed.
+            response.Headers.Clear();
+            response.StatusCode = StatusCodes.Status502BadGateway;
+            return false;
+        }
+
+        response.Headers.Remove(HeaderNames.ContentLength);
+        response.Headers.Remove(HeaderNames.ContentEncoding);
+        response.Headers.Remove(HeaderNames.ContentMD5);
+        response.Headers.Remove("Digest");
+        response.Headers.Remove("Accept-Ranges");
+        await using (body)
+        {
+            await FilterAsync(httpContext, passage, body, kind == MarkupKind.Xml, proxyResponse.Content.Headers.ContentType, cancellationToken);
+        }
+
+        return false;
+    }
+
+    private async Task FilterAsync(HttpContext http, Passage passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
+    {
+        var encoding = MarkupKind.EncodingOf(type);
+        var decider = new PageDecider(passage, http.Request, options, time.GetUtcNow(), xml);
+        var filter = new MarkupFilter(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
+        var output = http.Response.BodyWriter;
+        if (!encoding.IsSingleByteSafe)
+        {
+            body = Encoding.CreateTranscodingStream(body, encoding.Encoding, new UTF8Encoding(false));
+            http.Response.ContentType = type!.MediaType + "; charset=utf-8";
+        }
+
+        var buffer = ArrayPool<byte>.Shared.Rent(32 * 1024);
+        try
+        {
+            int read;
+            while ((read = await body.ReadAsync(buffer, stop)) > 0)
+            {
+                filter.Write(buffer.AsSpan(0, read), false, output);
+                await output.FlushAsync(stop);
+            }
+
+            filter.Write([], true, output);
+            await output.FlushAsync(stop);
+        }
+        finally
+        {
+            ArrayPool<byte>.Shared.Return(buffer);
+        }
+    }
+
+    private static async Task<Stream?> DecodedAsync(HttpContent content, CancellationToken stop)
+    {
+        var stream = await content.ReadAsStreamAsync(stop);
+        foreach (var coding in content.Headers.ContentEncoding.Reverse())
+        {
+            switch (coding.ToLowerInvariant())
+            {
+                case "identity":
+                    break;
+                case "gzip" or "x-gzip":
+                    stream = new GZipStream(stream, CompressionMode.Decompress);
+                    break;
+                case "br":
+                    stream = new BrotliStream(stream, CompressionMode.Decompress);
+                    break;
+                case "deflate":
+                    stream = new ZLibStream(stream, CompressionMode.Decompress);
+                    break;
+                default:
+                    return null;
+            }
+        }
+
+        return stream;
+    }
+
+    private void KeepOurCookiesHome(HttpRequest request, HttpRequestHeaders headers)
+    {
+        if (request.Headers.Cookie.Count == 0)
+        {
+            return;
+        }
+
+        var ours = new[] { sessions.CookieOf(SessionPurpose.Site), sessions.CookieOf(SessionPurpose.Console), sessions.CookieOf(SessionPurpose.View), AntiforgeryCookie.Name };
+        var kept = request.Headers.Cookie.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+            .Where(pair => !ours.Contains(pair.Split('=', 2)[0])).ToList();
+        headers.Remove(HeaderNames.Cookie);
+        if (kept.Count > 0)
+        {
+            headers.TryAddWithoutValidation(HeaderNames.Cookie, string.Join("; ", kept));
+        }
+    }
+}
+
+/// <summary>The cookie of the framework's anti-forgery.</summary>
+public static class AntiforgeryCookie
+{
+    /// <summary>Its name.</summary>
+    public const string Name = "wary-form";
+}
+
+/// <summary>Which answers are filtered, and in which encoding they are written.</summary>
+internal enum MarkupKind
+{
+    None,
+    Html,
+    Xml,
+}
+
+internal static class MarkupKinds
+{
+    extension(MarkupKind)
+    {
+        public static MarkupKind Of(System.Net.Http.Headers.MediaTypeHeaderValue? type) => type?.MediaType?.ToLowerInvariant() switch
+        {
+            // A page without a type is sniffed by browsers, and most often taken for HTML.
+            null or "text/html" or "application/xhtml+xml" => MarkupKind.Html,
+            "application/xml" or "text/xml" or "application/rss+xml" or "application/atom+xml" => MarkupKind.Xml,
+            _ => MarkupKind.None,
+        };
+
+        public static (Encoding Encoding, bool IsSingleByteSafe) EncodingOf(System.Net.Http.Headers.MediaTypeHeaderValue? type)
+        {
+            var name = type?.CharSet?.Trim('"') ?? "utf-8";
+            try
+            {
+                var encoding = Encoding.GetEncoding(name);
+                return (encoding, encoding.CodePage is not (1200 or 1201 or 12000 or 12001));
+            }
+            catch (ArgumentException)
+            {
+                return (Encoding.UTF8, true);
+            }
+        }
+    }
+}

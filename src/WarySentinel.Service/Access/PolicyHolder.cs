@@ -1,0 +1,153 @@
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>Holds the current policy and is the one way to change it: command, store, swap. Requests never wait for a change.</summary>
+public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOptions options, TimeProvider time, ILogger<PolicyHolder> log)
+{
+    private readonly SemaphoreSlim one = new(1, 1);
+    private volatile Policy current = Policy.Empty;
+    private long revision = -1;
+
+    /// <summary>The policy that decides now.</summary>
+    public Policy Current => current;
+
+    /// <summary>The revision of the store that it was built from.</summary>
+    public long Revision => Interlocked.Read(ref revision);
+
+    /// <summary>Reads the policy from the store.</summary>
+    public async Task LoadAsync(CancellationToken stop)
+    {
+        var stored = await store.LoadPolicyAsync(stop);
+        var built = Policy.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings);
+        current = built.IsGood ? built.Value : throw new InvalidDataException($"The stored catalogue does not fit together: {built.Problem!.Detail}");
+        Interlocked.Exchange(ref revision, stored.Revision);
+        sessions.Clear();
+    }
+
+    /// <summary>Looks whether another machine changed the store, and reads it again if so.</summary>
+    public async Task FollowAsync(CancellationToken stop)
+    {
+        if (await store.RevisionAsync(stop) == Revision)
+        {
+            return;
+        }
+
+        await one.WaitAsync(stop);
+        try
+        {
+            await LoadAsync(stop);
+        }
+        finally
+        {
+            one.Release();
+        }
+    }
+
+    /// <summary>Runs a command against the current policy and stores what it gives.</summary>
+    /// <param name="command">Gives an edit, or why not. May run twice when another machine was faster.</param>
+    /// <param name="by">Who does it.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="progress">Told the number of items stored so far.</param>
+    public async Task<Outcome<T>> ChangeAsync<T>(
+        Func<Policy, Task<Outcome<Edit<T>>>> command, string by, CancellationToken stop, IProgress<int>? progress = null)
+    {
+        await one.WaitAsync(stop);
+        try
+        {
+            for (var tries = 0; ; tries++)
+            {
+                var outcome = await command(current);
+                if (outcome.Problem is { } problem)
+                {
+                    return problem;
+                }
+
+                var edit = outcome.Value.Store;
+                if (edit.Changes.Count == 0)
+                {
+                    return outcome.Value.Value;
+                }
+
+                try
+                {
+                    var after = current.After(edit);
+                    var stored = await store.ApplyAsync(edit, by, Revision, progress, stop);
+                    current = after;
+                    Interlocked.Exchange(ref revision, stored);
+                    sessions.Clear();
+                    log.LogInformation("Changed {Action} {Subject} by {By}", edit.Action, edit.Subject, by);
+                    return outcome.Value.Value;
+                }
+                catch (StoreMovedException) when (tries < 3)
+                {
+                    await LoadAsync(stop);
+                }
+            }
+        }
+        finally
+        {
+            one.Release();
+        }
+    }
+
+    /// <summary>Runs a command that needs nothing but the policy.</summary>
+    public Task<Outcome<T>> ChangeAsync<T>(Func<Policy, Outcome<Edit<T>>> command, string by, CancellationToken stop) =>
+        ChangeAsync(policy => Task.FromResult(command(policy)), by, stop);
+
+    /// <summary>What gate commands need to know beside the policy.</summary>
+    public async Task<GateSurroundings> SurroundingsAsync(Policy policy, IEnumerable<string> audiences, CancellationToken stop)
+    {
+        var owners = await store.ActiveWithRoleAsync("owner", stop);
+        var named = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var text in audiences)
+        {
+            var read = AudienceParser.Parse(text);
+            foreach (var atom in read.IsGood ? read.Value.Atoms() : [])
+            {
+                if (atom is Audience.Fact { Kind: FactKind.Member } member && await store.IsMemberAsync(member.Key, stop))
+                {
+                    named.Add(member.Key);
+                }
+            }
+        }
+
+        return new GateSurroundings(new KnownKeys(policy, named.Contains), options.Reserved, [.. owners.Select(o => o.AsVisitor())], time.GetUtcNow());
+    }
+}
+
+/// <summary>Keeps the policy up to date with other machines, and drops sessions that are over.</summary>
+public sealed class Follower(PolicyHolder policies, Store store, ServiceOptions options, TimeProvider time, ILogger<Follower> log) : BackgroundService
+{
+    /// <inheritdoc/>
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        if (options.FollowMilliseconds <= 0)
+        {
+            return;
+        }
+
+        var swept = time.GetUtcNow();
+        using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(options.FollowMilliseconds), time);
+        while (await timer.WaitForNextTickAsync(stoppingToken))
+        {
+            try
+            {
+                await policies.FollowAsync(stoppingToken);
+                if (time.GetUtcNow() - swept > TimeSpan.FromHours(1))
+                {
+                    swept = time.GetUtcNow();
+                    await store.SweepSessionsAsync(stoppingToken);
+                }
+            }
+            catch (Exception fault) when (fault is not OperationCanceledException)
+            {
+                log.LogWarning("The store could not be followed: {Reason}", fault.Message);
+            }
+        }
+    }
+}

@@ -1,0 +1,235 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using System.Threading.Channels;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+
+namespace WarySentinel.Service.Catalogue;
+
+/// <summary>An item's name and title.</summary>
+public sealed record ItemName(string Id, string Title)
+{
+    /// <summary>The name of an item.</summary>
+    public static ItemName Of(Item item) => new(item.Id.ToString(), item.Title);
+}
+
+/// <summary>An item.</summary>
+public sealed record ItemView(string Id, string Kind, string Title, IReadOnlyList<string> Parents, IReadOnlyList<string> Addresses, int Children, int Version)
+{
+    /// <summary>The view of an item.</summary>
+    public static ItemView Of(Item item, Policy policy) => new(
+        item.Id.ToString(), ItemId.NameOf(item.Id.Kind), item.Title, [.. item.Parents.Select(p => p.ToString())], [.. item.Addresses.Select(a => a.Text)],
+        policy.Graph.PlaceOf(item.Id) is >= 0 and var place ? policy.Graph.ChildrenOf(place).Count : 0, item.Version);
+}
+
+/// <summary>A line of an import's answer: how far it is, and at last what came of it.</summary>
+/// <param name="Stage"><c>reading</c>, <c>checking</c>, <c>storing</c>, <c>done</c> or <c>failed</c>.</param>
+/// <param name="Done">Rows or items done.</param>
+/// <param name="Total">Out of how many; 0 while not known.</param>
+/// <param name="Result">What came of it, on the last line.</param>
+/// <param name="Detail">Why it failed, on a failed line.</param>
+public sealed record ImportLine(string Stage, int Done, int Total, ImportResult? Result = null, string? Detail = null);
+
+/// <summary>Items: list, show, add, change, remove, import.</summary>
+public static class ItemEndpoints
+{
+    private static readonly JsonSerializerOptions Lines = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
+
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapItems(this RouteGroupBuilder api)
+    {
+        var items = api.MapGroup("/items").WithTags("Items");
+        items.MapGet("/", List).Requires("read");
+        items.MapPost("/", Add).Requires("write");
+        items.MapPost("/import", Import).Requires("write").Accepts<string>("text/csv", "application/yaml").Produces<ImportLine>(200, "application/x-ndjson");
+        items.MapGet("/{id}", Show).Requires("read");
+        items.MapPut("/{id}", Set).Requires("write");
+        items.MapDelete("/{id}", Remove).Requires("write");
+        return api;
+    }
+
+    private static Results<Ok<PageOf<ItemView>>, ProblemHttpResult> List(string? cursor, int? limit, string? kind, string? beneath, string? search, PolicyHolder policies)
+    {
+        var after = Paging.Read(cursor);
+        if (after.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var policy = policies.Current;
+        IEnumerable<Item> items = policy.Graph.Items;
+        if (beneath is not null)
+        {
+            var place = ItemId.TryParse(beneath, out var above) ? policy.Graph.PlaceOf(above) : -1;
+            if (place < 0)
+            {
+                return Problem.Of(ProblemKind.NotFound, "item-unknown", beneath).ToHttp();
+            }
+
+            items = policy.Graph.Branch(place).Skip(1).Select(p => policy.Graph.Items[p]);
+        }
+
+        if (kind is not null)
+        {
+            if (!ItemId.TryKind(kind, out var wanted))
+            {
+                return Problem.In("kind", "not-one-of", kind, string.Join(", ", Enum.GetValues<ItemKind>().Select(ItemId.NameOf))).ToHttp();
+            }
+
+            items = items.Where(i => i.Id.Kind == wanted);
+        }
+
+        if (!string.IsNullOrWhiteSpace(search))
+        {
+            items = items.Where(i => i.Title.Contains(search, StringComparison.OrdinalIgnoreCase) || i.Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase));
+        }
+
+        var size = Paging.SizeOf(limit);
+        var start = ItemId.TryParse(after.Value, out var from);
+        var found = items.Order(Comparer<Item>.Create((a, b) => a.Id.CompareTo(b.Id))).Where(i => !start || i.Id > from).Take(size + 1).Select(i => ItemView.Of(i, policy)).ToList();
+        return TypedResults.Ok(Paging.Cut(found, size, i => i.Id));
+    }
+
+    private static Results<Ok<ItemView>, ProblemHttpResult> Show(string id, HttpContext http, PolicyHolder policies)
+    {
+        var policy = policies.Current;
+        if (!ItemId.TryParse(id, out var name) || policy.Graph.Find(name) is not { } item)
+        {
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", id).ToHttp();
+        }
+
+        http.Response.Headers.ETag = Paging.TagOf(item.Version);
+        return TypedResults.Ok(ItemView.Of(item, policy));
+    }
+
+    private static async Task<Results<Created<ItemView>, ProblemHttpResult>> Add(
+        ItemDraft draft, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop) =>
+        (await policies.ChangeAsync(policy => ItemCommands.Add(policy, draft, options.Reserved), Caller.Of(http).Name, stop))
+            .Match<Results<Created<ItemView>, ProblemHttpResult>>(
+                added => TypedResults.Created($"/api/v1/items/{added.Id}", ItemView.Of(added, policies.Current)), problem => problem.ToHttp());
+
+    private static async Task<Results<Ok<ItemView>, ProblemHttpResult>> Set(
+        string id, ItemDraft draft, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop)
+    {
+        if (!ItemId.TryParse(id, out var name))
+        {
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", id).ToHttp();
+        }
+
+        var version = Paging.VersionIn(http.Request);
+        var changed = version.Problem is { } missing ? missing
+            : await policies.ChangeAsync(policy => ItemCommands.Set(policy, name, draft, version.Value, options.Reserved), Caller.Of(http).Name, stop);
+        if (changed.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
+        return TypedResults.Ok(ItemView.Of(changed.Value, policies.Current));
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string id, HttpContext http, PolicyHolder policies, CancellationToken stop)
+    {
+        if (!ItemId.TryParse(id, out var name))
+        {
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", id).ToHttp();
+        }
+
+        return (await policies.ChangeAsync(policy => ItemCommands.Remove(policy, name), Caller.Of(http).Name, stop))
+            .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
+    }
+
+    /// <summary>Takes CSV or YAML and answers line by line how far it is; the last line says what came of it.</summary>
+    private static async Task Import(HttpContext http, PolicyHolder policies, ServiceOptions options, bool? keepGood, bool? dryRun)
+    {
+        var caller = Caller.Of(http);
+        var stop = http.RequestAborted;
+        if (http.Request.ContentLength > options.ImportMaxBytes)
+        {
+            await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
+            return;
+        }
+
+        http.Features.Get<IHttpMaxRequestBodySizeFeature>()!.MaxRequestBodySize = options.ImportMaxBytes;
+        var yaml = http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true;
+        byte[] body;
+        try
+        {
+            using var copy = new MemoryStream((int)Math.Min(http.Request.ContentLength ?? 0, options.ImportMaxBytes));
+            await http.Request.Body.CopyToAsync(copy, stop);
+            body = copy.ToArray();
+        }
+        catch (BadHttpRequestException tooLarge) when (tooLarge.StatusCode == StatusCodes.Status413PayloadTooLarge)
+        {
+            await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
+            return;
+        }
+
+        http.Response.ContentType = "application/x-ndjson";
+        var channel = Channel.CreateUnbounded<ImportLine>();
+        var work = Task.Run(
+            async () =>
+            {
+                try
+                {
+                    await RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, channel.Writer, stop);
+                }
+                catch (Exception fault) when (fault is not OperationCanceledException)
+                {
+                    http.RequestServices.GetRequiredService<ILogger<ImportLine>>().LogError(fault, "An import broke");
+                    channel.Writer.TryWrite(new ImportLine("failed", 0, 0, null, Words.Of("problem.internal")));
+                }
+                finally
+                {
+                    channel.Writer.Complete();
+                }
+            },
+            stop);
+        await foreach (var line in channel.Reader.ReadAllAsync(stop))
+        {
+            await JsonSerializer.SerializeAsync(http.Response.Body, line, Lines, stop);
+            await http.Response.WriteAsync("\n", stop);
+            await http.Response.Body.FlushAsync(stop);
+        }
+
+        await work;
+    }
+
+    private static async Task RunAsync(
+        byte[] body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, ChannelWriter<ImportLine> lines, CancellationToken stop)
+    {
+        lines.TryWrite(new ImportLine("reading", 0, 0));
+        var read = ImportText.Decode(body);
+        if (read.Problem is { } unreadable)
+        {
+            lines.TryWrite(new ImportLine("failed", 0, 0, new ImportResult(0, 0, 0, unreadable.Faults, 0, false), unreadable.Detail));
+            return;
+        }
+
+        var (rows, faults) = yaml ? YamlRows.Read(read.Value, n => lines.TryWrite(new ImportLine("reading", n, 0))) : CsvRows.Read(read.Value, n => lines.TryWrite(new ImportLine("reading", n, 0)));
+        lines.TryWrite(new ImportLine("checking", 0, rows.Count));
+        ImportResult? result = null;
+        var total = 0;
+        var progress = new Told(done => lines.TryWrite(new ImportLine("storing", done, total)));
+        var stored = await policies.ChangeAsync<ImportResult>(
+            policy =>
+            {
+                var (found, edit) = ItemCommands.Import(policy, rows, faults, keepGood, options.Reserved);
+                result = dryRun ? found with { Stored = false } : found;
+                total = found.Added + found.Changed;
+                return Task.FromResult<Outcome<Edit<ImportResult>>>(new Edit<ImportResult>(dryRun || edit is null ? new Edit("item.import", "", []) : edit, result));
+            },
+            by, stop, progress);
+        lines.TryWrite(stored.Match(done => new ImportLine("done", total, total, done), problem => new ImportLine("failed", 0, 0, result, problem.Detail)));
+    }
+
+    private sealed class Told(Action<int> tell) : IProgress<int>
+    {
+        public void Report(int value) => tell(value);
+    }
+}

@@ -1,0 +1,30 @@
+namespace WarySentinel.Service.Forms;
+
+/// <summary>What the sign-in page shows.</summary>
+public sealed record SignInModel(string? Kicker, string? ReturnTo, string? Name, bool Keep, int Days, PageError? Error, string TokenField, string Token);
+
+/// <summary>What the password prompt shows.</summary>
+public sealed record UnlockModel(
+    string? Kicker, string? Message, string Gate, string ReturnTo, string Lasts, bool OffersSignIn, PageError? Error, string TokenField, string Token);
+
+/// <summary>What a page with a message shows.</summary>
+public sealed record MessageModel(string Title, IReadOnlyList<string> Lines)
+{
+    /// <summary>The small line above the title.</summary>
+    public string? Kicker { get; init; }
+
+    /// <summary>The name of the anti-forgery field.</summary>
+    public string TokenField { get; init; } = "";
+
+    /// <summary>An anti-forgery token, where the page offers signing out.</summary>
+    public string? SignOutToken { get; init; }
+
+    /// <summary>The words on that button.</summary>
+    public string SignOutWords { get; init; } = "";
+
+    /// <summary>Where signing out leads.</summary>
+    public string? SignOutTo { get; init; }
+
+    /// <summary>Whether it offers signing in.</summary>
+    public bool SignIn { get; init; }
+}

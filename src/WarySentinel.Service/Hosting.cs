@@ -1,0 +1,222 @@
+using System.Net;
+using System.Text.Json.Serialization;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.DataProtection.KeyManagement;
+using Microsoft.AspNetCore.DataProtection.Repositories;
+using Microsoft.AspNetCore.HttpOverrides;
+using Microsoft.AspNetCore.Server.Kestrel.Core;
+using Microsoft.Extensions.FileProviders;
+using Microsoft.Extensions.Options;
+using Serilog;
+using Serilog.Events;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Forms;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service;
+
+/// <summary>Marks a connection that came in on the admin listener. Nothing that a peer sends can set it.</summary>
+public sealed class AdminListener
+{
+    /// <summary>The one mark.</summary>
+    public static readonly AdminListener Mark = new();
+}
+
+/// <summary>Registers what the service is made of, a line a feature.</summary>
+internal static class Hosting
+{
+    public static WebApplicationBuilder AddListeners(this WebApplicationBuilder builder, ServiceOptions options)
+    {
+        builder.WebHost.ConfigureKestrel(kestrel =>
+        {
+            kestrel.AddServerHeader = false;
+            kestrel.Limits.MaxRequestBodySize = options.BodyMaxBytes;
+            kestrel.Limits.MaxRequestHeadersTotalSize = 32 * 1024;
+            kestrel.Limits.MaxRequestLineSize = 8 * 1024;
+            kestrel.Limits.RequestHeadersTimeout = TimeSpan.FromSeconds(15);
+            Listen(kestrel, options.SiteListen, _ => { });
+            Listen(kestrel, options.AdminListen, listen => listen.Use(next => connection =>
+            {
+                connection.Features.Set(AdminListener.Mark);
+                return next(connection);
+            }));
+        });
+        return builder;
+    }
+
+    public static WebApplicationBuilder AddLogging(this WebApplicationBuilder builder)
+    {
+        builder.Services.AddSerilog(log => log
+            .MinimumLevel.Is(builder.Configuration["Wary:LogLevel"] is { } level && Enum.TryParse<LogEventLevel>(level, true, out var parsed) ? parsed : LogEventLevel.Information)
+            .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+            .MinimumLevel.Override("Yarp", LogEventLevel.Warning)
+            // It names the protection keys' folder; our keys lie in the store.
+            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
+            // Anti-forgery failures are answered with a fresh form.
+            .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
+            .WriteTo.Console(outputTemplate: "{Timestamp:yyyy-MM-ddTHH:mm:ss.fffZ} {Level:u3} {SourceContext:l} {Message:lj}{NewLine}{Exception}", formatProvider: System.Globalization.CultureInfo.InvariantCulture));
+        return builder;
+    }
+
+    public static IServiceCollection AddStore(this IServiceCollection services, ServiceOptions options)
+    {
+        services.AddSingleton(TimeProvider.System);
+        services.AddSingleton(provider =>
+        {
+            var connection = options.Connection;
+            if (options.Database == "sqlite" && connection.Length == 0)
+            {
+                Directory.CreateDirectory(options.Data);
+                connection = "Data Source=" + Path.Combine(options.Data, "sentinel.db");
+            }
+
+            return Store.Open(options.Database, connection, provider.GetRequiredService<TimeProvider>());
+        });
+        services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider => new ConfigureOptions<KeyManagementOptions>(
+            keys => keys.XmlRepository = new KeysInStore(provider.GetRequiredService<Store>())));
+        services.AddDataProtection().SetApplicationName("wary-sentinel");
+        return services;
+    }
+
+    public static IServiceCollection AddAccess(this IServiceCollection services)
+    {
+        services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>();
+        services.AddHostedService<Follower>();
+        services.AddHttpForwarder();
+        return services;
+    }
+
+    public static IServiceCollection AddPeople(this IServiceCollection services) =>
+        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<SignIn>()
+            .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>();
+
+    public static IServiceCollection AddForms(this IServiceCollection services)
+    {
+        services.AddSingleton<Refusals>().AddSingleton<AccountPages>().AddRazorComponents();
+        services.AddAntiforgery();
+        services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>
+        {
+            forgery.Cookie.Name = AntiforgeryCookie.Name;
+            forgery.Cookie.HttpOnly = true;
+            forgery.Cookie.SameSite = SameSiteMode.Lax;
+            forgery.Cookie.Path = "/";
+            forgery.Cookie.SecurePolicy = options.SiteIsTls ? CookieSecurePolicy.Always : CookieSecurePolicy.None;
+            forgery.SuppressXFrameOptionsHeader = true;
+        });
+        return services;
+    }
+
+    public static IServiceCollection AddApiDocument(this IServiceCollection services)
+    {
+        services.ConfigureHttpJsonOptions(json =>
+        {
+            json.SerializerOptions.DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull;
+            json.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
+            json.SerializerOptions.RespectNullableAnnotations = true;
+        });
+        services.AddOpenApi("v1", document =>
+        {
+            document.ShouldInclude = description => description.RelativePath?.StartsWith("api/v1", StringComparison.Ordinal) == true;
+            document.AddDocumentTransformer((api, _, _) =>
+            {
+                api.Info.Title = "Wary Sentinel";
+                api.Info.Version = SiteEndpoints.Version;
+                api.Servers?.Clear();
+                return Task.CompletedTask;
+            });
+            // What is not nullable is always there; the typed clients rely on it.
+            document.AddSchemaTransformer((schema, context, _) =>
+            {
+                if (schema.Properties is { Count: > 0 } && context.JsonTypeInfo.Type.Name.EndsWith("Draft", StringComparison.Ordinal) is false)
+                {
+                    schema.Required ??= new HashSet<string>();
+                    foreach (var property in context.JsonTypeInfo.Properties.Where(p => !p.IsGetNullable && schema.Properties.ContainsKey(p.Name)))
+                    {
+                        schema.Required.Add(property.Name);
+                    }
+                }
+
+                return Task.CompletedTask;
+            });
+        });
+        return services;
+    }
+
+    public static void UseConsole(this IApplicationBuilder admin, ServiceOptions options)
+    {
+        var folder = options.Console.Length > 0 ? Path.GetFullPath(options.Console) : Path.Combine(AppContext.BaseDirectory, "wwwroot");
+        if (!Directory.Exists(folder))
+        {
+            admin.Run(http =>
+            {
+                http.Response.StatusCode = StatusCodes.Status404NotFound;
+                return http.Response.WriteAsync("The console is not built. The API answers under /api/v1.");
+            });
+            return;
+        }
+
+        var files = new PhysicalFileProvider(folder);
+        admin.UseStaticFiles(new StaticFileOptions
+        {
+            FileProvider = files,
+            OnPrepareResponse = context => context.Context.Response.Headers.CacheControl =
+                context.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
+        });
+        admin.Run(async http =>
+        {
+            // Every other address is a page of the console's own routes.
+            http.Response.ContentType = "text/html; charset=utf-8";
+            http.Response.Headers.CacheControl = "no-cache";
+            await http.Response.SendFileAsync(files.GetFileInfo("index.html"));
+        });
+    }
+
+    /// <summary>Believes forwarding headers of the named proxies, and of nobody else.</summary>
+    public static ForwardedHeadersOptions Forwarding(ServiceOptions options)
+    {
+        var forwarded = new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto };
+        forwarded.KnownIPNetworks.Clear();
+        forwarded.KnownProxies.Clear();
+        foreach (var proxy in options.TrustedProxies)
+        {
+            forwarded.KnownProxies.Add(IPAddress.Parse(proxy));
+        }
+
+        return forwarded;
+    }
+
+    private static void Listen(KestrelServerOptions kestrel, string address, Action<ListenOptions> configure)
+    {
+        var url = BindingAddress.Parse(address);
+        void Configure(ListenOptions listen)
+        {
+            if (url.Scheme == "https")
+            {
+                listen.UseHttps();
+            }
+
+            configure(listen);
+        }
+
+        if (url.Host.Equals("localhost", StringComparison.OrdinalIgnoreCase))
+        {
+            kestrel.ListenLocalhost(url.Port, Configure);
+        }
+        else if (IPAddress.TryParse(url.Host.Trim('[', ']'), out var ip))
+        {
+            kestrel.Listen(ip, url.Port, Configure);
+        }
+        else
+        {
+            kestrel.ListenAnyIP(url.Port, Configure);
+        }
+    }
+
+    private sealed class KeysInStore(Store store) : IXmlRepository
+    {
+        public IReadOnlyCollection<System.Xml.Linq.XElement> GetAllElements() => [.. store.ProtectionKeys().Select(System.Xml.Linq.XElement.Parse)];
+
+        public void StoreElement(System.Xml.Linq.XElement element, string friendlyName) => store.KeepProtectionKey(friendlyName, element.ToString());
+    }
+}

@@ -1,0 +1,218 @@
+using System.Security.Cryptography;
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Forms;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.People;
+
+/// <summary>A name and a password.</summary>
+public sealed record Credentials(string? Name, string? Password);
+
+/// <summary>Who is signed in to the console.</summary>
+public sealed record MeView(string Name, string Email, bool IsOwner);
+
+/// <summary>The first owner of a new service.</summary>
+public sealed record FirstOwnerDraft(string? Code, string? Email, string? Name, string? Password);
+
+/// <summary>Whether a first owner is still to be made.</summary>
+public sealed record SetUpView(bool NeedsOwner, string SiteName);
+
+/// <summary>A token to be made; without a bearer, credentials of staff stand for one.</summary>
+public sealed record TokenDraft(string? Label, IReadOnlyList<string>? Scopes, int? Days, Credentials? SignIn);
+
+/// <summary>A token; <paramref name="Token"/> itself is told once, when it is made.</summary>
+public sealed record TokenView(Guid Id, string Label, IReadOnlyList<string> Scopes, DateTimeOffset CreatedAt, DateTimeOffset? Until, string? Token);
+
+/// <summary>The code that the first owner is made with; it stands in the log while there is none.</summary>
+public sealed class SetUpCode
+{
+    /// <summary>The code of this start.</summary>
+    public string Value { get; } = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(12));
+
+    /// <summary>Whether the text is the code, compared in constant time.</summary>
+    public bool Is(string? text) => CryptographicOperations.FixedTimeEquals(
+        System.Text.Encoding.UTF8.GetBytes(text ?? ""), System.Text.Encoding.UTF8.GetBytes(Value));
+}
+
+/// <summary>Signing in to the console, the first owner, access tokens.</summary>
+public static class AccountEndpoints
+{
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapConsoleAccounts(this RouteGroupBuilder api)
+    {
+        api.MapGet("/set-up", SetUp).WithTags("Account");
+        api.MapPost("/first-owner", FirstOwner).WithTags("Account");
+        api.MapPost("/sign-in", SignInToConsole).WithTags("Account");
+        api.MapPost("/sign-out", SignOut).WithTags("Account");
+        api.MapGet("/me", Me).Requires("read").WithTags("Account");
+        api.MapGet("/tokens", ListTokens).Requires("tokens").WithTags("Tokens");
+        api.MapPost("/tokens", AddToken).WithTags("Tokens");
+        api.MapDelete("/tokens/{id:guid}", DropToken).Requires("tokens").WithTags("Tokens");
+        return api;
+    }
+
+    private static async Task<Ok<SetUpView>> SetUp(Store store, PolicyHolder policies, CancellationToken stop) =>
+        TypedResults.Ok(new SetUpView((await store.ActiveWithRoleAsync("owner", stop)).Count == 0, policies.Current.Settings.SiteName));
+
+    private static async Task<Results<Ok<MeView>, ProblemHttpResult>> FirstOwner(
+        FirstOwnerDraft draft, HttpContext http, SetUpCode code, MemberService members, Store store, Sessions sessions, CancellationToken stop)
+    {
+        if ((await store.ActiveWithRoleAsync("owner", stop)).Count > 0)
+        {
+            return Problem.Of(ProblemKind.Conflict, "set-up-done").ToHttp();
+        }
+
+        if (!code.Is(draft.Code))
+        {
+            return Problem.In("code", "set-up-code").ToHttp();
+        }
+
+        var added = await members.AddAsync(
+            new MemberDraft { Email = draft.Email, Name = draft.Name, Password = draft.Password ?? "", Roles = ["owner"] }, "set-up", stop);
+        if (added.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        await sessions.BeginAsync(http, SessionPurpose.Console, added.Value.Id, false);
+        return TypedResults.Ok(new MeView(added.Value.Name, added.Value.Email, true));
+    }
+
+    private static async Task<Results<Ok<MeView>, ProblemHttpResult>> SignInToConsole(
+        Credentials credentials, HttpContext http, SignIn signIn, Sessions sessions, CallerReader callers, TimeProvider time, CancellationToken stop)
+    {
+        if (!http.Request.Headers.ContainsKey(CallerReader.ConsoleHeader))
+        {
+            return Problem.Of(ProblemKind.Forbidden, "console-header").ToHttp();
+        }
+
+        var found = await TryAsync(credentials, http, signIn, callers, stop);
+        if (found.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var member = found.Value;
+        await sessions.BeginAsync(http, SessionPurpose.Console, member.Id, false);
+        return TypedResults.Ok(new MeView(member.Name, member.Email, member.RolesAt(time.GetUtcNow()).Contains("owner")));
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> SignOut(HttpContext http, Sessions sessions)
+    {
+        if (!http.Request.Headers.ContainsKey(CallerReader.ConsoleHeader))
+        {
+            return Problem.Of(ProblemKind.Forbidden, "console-header").ToHttp();
+        }
+
+        await sessions.EndAsync(http, SessionPurpose.Console);
+        return TypedResults.NoContent();
+    }
+
+    private static async Task<Results<Ok<MeView>, ProblemHttpResult>> Me(HttpContext http, Store store, CancellationToken stop)
+    {
+        var caller = Caller.Of(http);
+        return caller.Member is { } id && await store.MemberAsync(id, stop) is { } member
+            ? TypedResults.Ok(new MeView(member.Name, member.Email, caller.IsOwner))
+            : TypedResults.Ok(new MeView(caller.Name, "", caller.IsOwner));
+    }
+
+    private static async Task<Ok<PageOf<TokenView>>> ListTokens(Store store, CancellationToken stop) =>
+        TypedResults.Ok(new PageOf<TokenView>([.. (await store.TokensAsync(stop)).Select(t => ViewOf(t, null))], null));
+
+    private static async Task<Results<Created<TokenView>, ProblemHttpResult>> AddToken(
+        TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+    {
+        Guid? behind;
+        string by;
+        bool owner;
+        if (draft.SignIn is { } credentials)
+        {
+            var found = await TryAsync(credentials, http, signIn, callers, stop);
+            if (found.Problem is { } refused)
+            {
+                return refused.ToHttp();
+            }
+
+            (behind, by, owner) = (found.Value.Id, found.Value.Email, found.Value.RolesAt(time.GetUtcNow()).Contains("owner"));
+        }
+        else
+        {
+            var caller = await callers.ReadAsync(http);
+            if (caller.Problem is { } unknown)
+            {
+                return unknown.ToHttp();
+            }
+
+            if (!caller.Value.Scopes.Contains("tokens"))
+            {
+                return Problem.Of(ProblemKind.Forbidden, "forbidden", "tokens").ToHttp();
+            }
+
+            (behind, by, owner) = (caller.Value.Member, caller.Value.Name, caller.Value.IsOwner);
+        }
+
+        if (string.IsNullOrWhiteSpace(draft.Label) || draft.Label.Length > 120)
+        {
+            return Problem.In("label", "title-length", 120).ToHttp();
+        }
+
+        var scopes = draft.Scopes is { Count: > 0 } ? draft.Scopes : ["read", "decide"];
+        if (scopes.FirstOrDefault(s => !ApiToken.AllScopes.Contains(s)) is { } odd)
+        {
+            return Problem.In("scopes", "scope-unknown", odd, string.Join(", ", ApiToken.AllScopes)).ToHttp();
+        }
+
+        if (!owner && scopes.Contains("tokens"))
+        {
+            return Problem.Of(ProblemKind.Forbidden, "owner-only").ToHttp();
+        }
+
+        var text = "wary_" + System.Buffers.Text.Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(24));
+        var now = time.GetUtcNow();
+        var token = new ApiToken(
+            Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now, draft.Days is > 0 and <= 3650 ? now.AddDays(draft.Days.Value) : null);
+        var stored = await policies.ChangeAsync<ApiToken>(
+            (Policy _) => new Edit<ApiToken>(new Edit("token.add", token.Label, [new Change.TokenPut(token)], null, string.Join(", ", token.Scopes)), token), by, stop);
+        return stored.Match<Results<Created<TokenView>, ProblemHttpResult>>(
+            added => TypedResults.Created($"/api/v1/tokens/{added.Id}", ViewOf(added, text)), problem => problem.ToHttp());
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> DropToken(Guid id, HttpContext http, Store store, PolicyHolder policies, CancellationToken stop)
+    {
+        var dropped = await policies.ChangeAsync<ApiToken>(
+            async _ => (await store.TokensAsync(stop)).FirstOrDefault(t => t.Id == id) is { } token
+                ? new Edit<ApiToken>(new Edit("token.remove", token.Label, [new Change.TokenDropped(id)], token.Label), token)
+                : (Outcome<Edit<ApiToken>>)Problem.Of(ProblemKind.NotFound, "token-unknown"),
+            Caller.Of(http).Name, stop);
+        return dropped.Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
+    }
+
+    private static async Task<Outcome<Member>> TryAsync(Credentials credentials, HttpContext http, SignIn signIn, CallerReader callers, CancellationToken stop)
+    {
+        var tried = await signIn.TryAsync(credentials.Name ?? "", credentials.Password ?? "", AccountPages.NetworkOf(http), stop);
+        if (tried.Busy)
+        {
+            http.Response.Headers.RetryAfter = "3";
+            return Problem.Of(ProblemKind.TooMany, "busy");
+        }
+
+        if (tried.Member is null)
+        {
+            if (tried.Wait > TimeSpan.Zero)
+            {
+                http.Response.Headers.RetryAfter = Math.Ceiling(tried.Wait.TotalSeconds).ToString(System.Globalization.CultureInfo.InvariantCulture);
+                return Problem.Of(ProblemKind.TooMany, "too-many-tries", Math.Ceiling(tried.Wait.TotalSeconds));
+            }
+
+            return Problem.Of(ProblemKind.Forbidden, "wrong-credentials");
+        }
+
+        return callers.IsStaff(tried.Member) ? tried.Member : Problem.Of(ProblemKind.Forbidden, "not-staff");
+    }
+
+    private static TokenView ViewOf(ApiToken token, string? text) => new(token.Id, token.Label, token.Scopes, token.CreatedAt, token.Until, text);
+}

@@ -1,0 +1,95 @@
+using WarySentinel.Core;
+using WarySentinel.Core.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.People;
+
+/// <summary>Who calls the API, and what they may.</summary>
+/// <param name="Name">For the audit trail.</param>
+/// <param name="Scopes">What the call may do.</param>
+/// <param name="IsOwner">Whether an owner stands behind it.</param>
+/// <param name="Member">The member, where one stands behind it.</param>
+public sealed record Caller(string Name, IReadOnlyList<string> Scopes, bool IsOwner, Guid? Member)
+{
+    /// <summary>The caller that was found for this request. Throws <see cref="InvalidOperationException"/> where none was.</summary>
+    public static Caller Of(HttpContext http) => http.Features.Get<Caller>() ?? throw new InvalidOperationException("The call was not authenticated.");
+}
+
+/// <summary>Finds out who calls the API: a bearer token (RFC 6750), or a console session with the header that other sites cannot send.</summary>
+public sealed class CallerReader(Store store, Sessions sessions, TimeProvider time)
+{
+    /// <summary>The header that the console sends; browsers let no other site send it.</summary>
+    public const string ConsoleHeader = "X-Wary-Console";
+
+    /// <summary>The caller, or why there is none.</summary>
+    public async Task<Outcome<Caller>> ReadAsync(HttpContext http)
+    {
+        var header = http.Request.Headers.Authorization.ToString();
+        if (header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase))
+        {
+            var token = await store.TokenAsync(Secrets.DigestOf(header[7..].Trim()), http.RequestAborted);
+            if (token is null || token.Until <= time.GetUtcNow())
+            {
+                return Problem.Of(ProblemKind.Forbidden, "unauthenticated");
+            }
+
+            var behind = token.Member is { } id ? await store.MemberAsync(id, http.RequestAborted) : null;
+            // A token ends with the standing of the member who made it.
+            return token.Member is not null && (behind is not { Status: MemberStatus.Active } || !IsStaff(behind))
+                ? Problem.Of(ProblemKind.Forbidden, "unauthenticated")
+                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member);
+        }
+
+        if (await sessions.FindAsync(http, SessionPurpose.Console) is { Member: { } memberId } live)
+        {
+            if (!HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method) && !http.Request.Headers.ContainsKey(ConsoleHeader))
+            {
+                return Problem.Of(ProblemKind.Forbidden, "console-header");
+            }
+
+            var now = time.GetUtcNow();
+            if (live.Visitor.IsStaff(now))
+            {
+                var owner = live.Visitor.Has(Core.Access.FactKind.Role, "owner", now);
+                return new Caller(live.Visitor.Email!, owner ? ApiToken.AllScopes : ["read", "write", "decide"], owner, memberId);
+            }
+        }
+
+        return Problem.Of(ProblemKind.Forbidden, "unauthenticated");
+    }
+
+    /// <summary>Whether a member may use the console.</summary>
+    public bool IsStaff(Member member) => member.RolesAt(time.GetUtcNow()).Any(r => r is "owner" or "editor");
+
+    private bool IsOwner(Member member) => member.RolesAt(time.GetUtcNow()).Contains("owner");
+}
+
+/// <summary>Guards endpoints of the API by scope.</summary>
+public static class Scopes
+{
+    /// <summary>Lets only callers with the scope through.</summary>
+    public static TBuilder Requires<TBuilder>(this TBuilder builder, string scope)
+        where TBuilder : IEndpointConventionBuilder
+    {
+        builder.AddEndpointFilter(async (context, next) =>
+        {
+            var http = context.HttpContext;
+            var found = await http.RequestServices.GetRequiredService<CallerReader>().ReadAsync(http);
+            if (found.Problem is { } problem)
+            {
+                http.Response.Headers.WWWAuthenticate = "Bearer";
+                return problem.ToHttp();
+            }
+
+            if (!found.Value.Scopes.Contains(scope))
+            {
+                http.Response.Headers.WWWAuthenticate = $"Bearer error=\"insufficient_scope\", scope=\"{scope}\"";
+                return Problem.Of(ProblemKind.Forbidden, "forbidden", scope).ToHttp();
+            }
+
+            http.Features.Set(found.Value);
+            return await next(context);
+        });
+        return builder;
+    }
+}

@@ -1,0 +1,139 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.People;
+
+/// <summary>Begins, finds and ends sessions; the cookie holds a signed ticket and nothing else.</summary>
+public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, ServiceOptions options, TimeProvider time)
+{
+    private static readonly TimeSpan ViewLasts = TimeSpan.FromHours(4);
+
+    /// <summary>The name of the cookie of a purpose; with the <c>__Host-</c> prefix under TLS (RFC 6265bis §4.1.3.2).</summary>
+    public string CookieOf(SessionPurpose purpose) => purpose switch
+    {
+        SessionPurpose.Console => options.AdminIsTls ? "__Host-wary-console" : "wary-console",
+        SessionPurpose.View => options.SiteIsTls ? "__Host-wary-view" : "wary-view",
+        _ => options.SiteIsTls ? "__Host-wary" : "wary",
+    };
+
+    /// <summary>The session that the request's cookie stands for, or null.</summary>
+    public ValueTask<LiveSession?> FindAsync(HttpContext http, SessionPurpose purpose)
+    {
+        var ticket = http.Request.Cookies[CookieOf(purpose)];
+        if (ticket is null)
+        {
+            return ValueTask.FromResult<LiveSession?>(null);
+        }
+
+        return cache.TryGet(ticket, out var live)
+            ? ValueTask.FromResult(live.Stored.Until > time.GetUtcNow() ? live : null)
+            : LoadAsync(ticket, purpose, http.RequestAborted);
+    }
+
+    /// <summary>Begins a session and sets its cookie. What an older session of the same browser had unlocked comes along; the older one ends.</summary>
+    /// <param name="http">The request.</param>
+    /// <param name="purpose">What it is for.</param>
+    /// <param name="member">Who signed in, or null.</param>
+    /// <param name="keep">Whether the cookie outlives the browser.</param>
+    /// <param name="view">The viewpoint's name, for <see cref="SessionPurpose.View"/>.</param>
+    public async Task<StoredSession> BeginAsync(HttpContext http, SessionPurpose purpose, Guid? member, bool keep, string? view = null)
+    {
+        var now = time.GetUtcNow();
+        var old = await FindAsync(http, purpose);
+        var lasts = purpose == SessionPurpose.View ? ViewLasts : keep ? TimeSpan.FromDays(options.SessionDays) : TimeSpan.FromHours(12);
+        var agent = http.Request.Headers.UserAgent.ToString();
+        var unlocks = old?.Stored.Unlocks ?? [];
+        var until = unlocks.Select(u => u.Until).Append(now + lasts).Max();
+        var session = new StoredSession(
+            Guid.NewGuid(), purpose, member, view, now, now, member is null && purpose == SessionPurpose.Site ? until : now + lasts,
+            http.Connection.RemoteIpAddress?.ToString(), agent.Length > 200 ? agent[..200] : agent, unlocks);
+        await store.BeginSessionAsync(session, http.RequestAborted);
+        if (old is not null)
+        {
+            await EndAsync(old.Stored.Id);
+        }
+
+        SetCookie(http, session, keep);
+        return session;
+    }
+
+    /// <summary>Keeps what a shared password unlocked in the browser's session; begins one where there is none.</summary>
+    public async Task UnlockAsync(HttpContext http, IReadOnlyList<StoredUnlock> unlocks)
+    {
+        var live = await FindAsync(http, SessionPurpose.Site);
+        var session = live?.Stored ?? await BeginAsync(http, SessionPurpose.Site, null, true);
+        var until = unlocks.Select(u => u.Until).Append(session.Until).Max();
+        // A member stays signed in no longer for having typed a shared password.
+        var sessionUntil = session.Member is null ? until : session.Until;
+        await store.UnlockAsync(session.Id, unlocks, sessionUntil, http.RequestAborted);
+        cache.Clear();
+        SetCookie(http, session with { Until = sessionUntil }, true);
+    }
+
+    /// <summary>Ends the browser's session and takes its cookie away.</summary>
+    public async Task EndAsync(HttpContext http, SessionPurpose purpose)
+    {
+        if (await FindAsync(http, purpose) is { } live)
+        {
+            await EndAsync(live.Stored.Id);
+        }
+
+        http.Response.Cookies.Delete(CookieOf(purpose), CookieFor(purpose));
+    }
+
+    /// <summary>Ends a session wherever it is; false when there is none.</summary>
+    public async Task<bool> EndAsync(Guid id)
+    {
+        var ended = await store.EndSessionAsync(id);
+        cache.Clear();
+        return ended;
+    }
+
+    private void SetCookie(HttpContext http, StoredSession session, bool keep)
+    {
+        var cookie = CookieFor(session.Purpose);
+        cookie.Expires = keep ? session.Until : null;
+        http.Response.Cookies.Append(CookieOf(session.Purpose), secrets.TicketOf(session.Id, (byte)session.Purpose), cookie);
+    }
+
+    private CookieOptions CookieFor(SessionPurpose purpose) => new()
+    {
+        HttpOnly = true,
+        IsEssential = true,
+        Path = "/",
+        SameSite = purpose == SessionPurpose.Console ? SameSiteMode.Strict : SameSiteMode.Lax,
+        Secure = purpose == SessionPurpose.Console ? options.AdminIsTls : options.SiteIsTls,
+    };
+
+    private async ValueTask<LiveSession?> LoadAsync(string ticket, SessionPurpose purpose, CancellationToken stop)
+    {
+        var generation = cache.Generation;
+        if (!secrets.TryReadTicket(ticket, (byte)purpose, out var id)
+            || await store.SessionAsync(id, stop) is not { } stored || stored.Purpose != purpose || stored.Until <= time.GetUtcNow())
+        {
+            return null;
+        }
+
+        Visitor visitor;
+        if (stored.Member is { } memberId)
+        {
+            if (await store.MemberAsync(memberId, stop) is not { Status: MemberStatus.Active } member)
+            {
+                return null;
+            }
+
+            visitor = member.AsVisitor();
+        }
+        else
+        {
+            visitor = Visitor.Guest;
+        }
+
+        visitor = visitor.Having([.. stored.Unlocks.Select(u => new Unlock(u.Gate, u.Until))]);
+        var live = new LiveSession(stored, visitor, stored.Member);
+        cache.Keep(ticket, live, generation);
+        return live;
+    }
+}

@@ -1,0 +1,3 @@
+using WarySentinel.Service;
+
+return await Sentinel.RunAsync(args);

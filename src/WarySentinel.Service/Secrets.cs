@@ -1,0 +1,77 @@
+using System.Security.Cryptography;
+using System.Text;
+
+namespace WarySentinel.Service;
+
+/// <summary>The service's one secret, and the keys drawn from it (HKDF, RFC 5869).</summary>
+public sealed class Secrets
+{
+    private readonly byte[] ticket;
+    private readonly byte[] index;
+
+    /// <summary>Reads the secret from the options, or from a file in the data folder that is made on first use.</summary>
+    public Secrets(ServiceOptions options)
+    {
+        var root = options.Secret.Length > 0 ? Convert.FromBase64String(options.Secret) : FromFile(Path.Combine(options.Data, "secret.key"));
+        if (root.Length < 32)
+        {
+            throw new InvalidDataException("The secret must be 32 bytes or more, in Base64.");
+        }
+
+        ticket = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "session ticket"u8.ToArray());
+        index = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "shared password index"u8.ToArray());
+    }
+
+    /// <summary>The keyed digest by which a shared password is found.</summary>
+    public string IndexOf(string password) => Convert.ToHexStringLower(HMACSHA256.HashData(index, Encoding.UTF8.GetBytes(password)));
+
+    /// <summary>The digest by which an access token is found.</summary>
+    public static string DigestOf(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
+
+    /// <summary>A signed ticket that stands for a session and says nothing else.</summary>
+    public string TicketOf(Guid session, byte purpose)
+    {
+        Span<byte> bytes = stackalloc byte[49];
+        Write(session, purpose, bytes);
+        return System.Buffers.Text.Base64Url.EncodeToString(bytes);
+    }
+
+    /// <summary>The session of a ticket that is well formed, signed by us and of that purpose.</summary>
+    public bool TryReadTicket(string text, byte purpose, out Guid session)
+    {
+        session = default;
+        Span<byte> bytes = stackalloc byte[49];
+        if (text.Length != 66 || !System.Buffers.Text.Base64Url.IsValid(text)
+            || !System.Buffers.Text.Base64Url.TryDecodeFromChars(text, bytes, out var written) || written != 49)
+        {
+            return false;
+        }
+
+        Span<byte> right = stackalloc byte[49];
+        session = new Guid(bytes[..16], true);
+        Write(session, purpose, right);
+        return CryptographicOperations.FixedTimeEquals(bytes, right);
+    }
+
+    private void Write(Guid session, byte purpose, Span<byte> bytes)
+    {
+        session.TryWriteBytes(bytes, true, out _);
+        bytes[16] = purpose;
+        HMACSHA256.HashData(ticket, bytes[..17], bytes[17..]);
+    }
+
+    private static byte[] FromFile(string path)
+    {
+        if (!File.Exists(path))
+        {
+            Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(path))!);
+            using var file = new FileStream(path, new FileStreamOptions
+            {
+                Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+            });
+            file.Write(Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(32))));
+        }
+
+        return Convert.FromBase64String(File.ReadAllText(path).Trim());
+    }
+}

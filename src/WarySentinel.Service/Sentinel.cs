@@ -1,0 +1,116 @@
+using Microsoft.AspNetCore.Connections;
+using Serilog;
+using WarySentinel.Core.Access;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Catalogue;
+using WarySentinel.Service.Forms;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service;
+
+/// <summary>Builds and runs the service: one process, two listeners, two pipelines that share nothing but the services.</summary>
+public static class Sentinel
+{
+    /// <summary>Runs until it is told to stop. Exit code 0, or 2 when it cannot start.</summary>
+    public static async Task<int> RunAsync(string[] args)
+    {
+        try
+        {
+            var app = Build(args);
+            await StartAsync(app);
+            await app.WaitForShutdownAsync();
+            return 0;
+        }
+        catch (Exception fault) when (Reason(fault) is { } reason)
+        {
+            await Console.Error.WriteLineAsync("wary-sentinel: " + reason);
+            return 2;
+        }
+        finally
+        {
+            await Log.CloseAndFlushAsync();
+        }
+    }
+
+    /// <summary>Builds the service. Throws <see cref="InvalidDataException"/> when its settings are not right.</summary>
+    public static WebApplication Build(string[] args, Action<WebApplicationBuilder>? adjust = null)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
+        builder.Configuration.Sources.Clear();
+        builder.Configuration.AddJsonFile(Path.Combine(Directory.GetCurrentDirectory(), "sentinel.json"), true, false).AddEnvironmentVariables().AddCommandLine(args);
+        adjust?.Invoke(builder);
+        var options = builder.Configuration.GetSection("Wary").Get<ServiceOptions>() ?? new ServiceOptions();
+        if (options.Fault() is { } fault)
+        {
+            throw new InvalidDataException(fault);
+        }
+
+        builder.AddListeners(options).AddLogging();
+        builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddForms().AddApiDocument();
+        var app = builder.Build();
+        app.MapWhen(http => http.Features.Get<AdminListener>() is not null, app.Services.UseAdmin);
+        app.MapWhen(http => http.Features.Get<AdminListener>() is null, app.Services.UseSite);
+        return app;
+    }
+
+    /// <summary>Brings the store up to date, reads the policy, and starts listening.</summary>
+    public static async Task StartAsync(WebApplication app)
+    {
+        var store = app.Services.GetRequiredService<Store>();
+        var log = app.Services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel");
+        await store.MigrateAsync();
+        await app.Services.GetRequiredService<PolicyHolder>().LoadAsync(CancellationToken.None);
+        var options = app.Services.GetRequiredService<ServiceOptions>();
+        await app.StartAsync();
+        log.LogInformation("Guarding {Site}, console at {Admin}", options.SiteUrl, options.AdminUrl);
+        if ((await store.ActiveWithRoleAsync("owner")).Count == 0)
+        {
+            log.LogWarning("No owner yet: open {Admin}/first-owner?code={Code}", options.AdminUrl, app.Services.GetRequiredService<SetUpCode>().Value);
+        }
+    }
+
+    private static void UseAdmin(this IServiceProvider services, IApplicationBuilder admin)
+    {
+        admin.UseMiddleware<AdminGuard>();
+        admin.UseRouting();
+        admin.UseEndpoints(endpoints =>
+        {
+            endpoints.MapGet("/health/live", () => Results.Text("live"));
+            endpoints.MapGet("/health/ready", async (Store store) => await store.AnswersAsync() ? Results.Text("ready") : Results.Text("the store does not answer", statusCode: 503));
+            endpoints.MapOpenApi("/api/{documentName}/openapi.json");
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapMembers().MapDecisions();
+        });
+        admin.UseConsole(services.GetRequiredService<ServiceOptions>());
+    }
+
+    private static void UseSite(this IServiceProvider services, IApplicationBuilder site)
+    {
+        var options = services.GetRequiredService<ServiceOptions>();
+        var check = services.GetRequiredService<Check>();
+        var checkPath = options.MachinePrefix + "/check";
+        site.Use(next => http => http.Request.Path.Value == checkPath ? check.InvokeAsync(http) : next(http));
+        var pages = services.GetRequiredService<AccountPages>();
+        site.MapWhen(
+            http => ServiceRoutes.IsUnder(http.Request.Path.Value!, options.AccountPrefix) || ServiceRoutes.IsUnder(http.Request.Path.Value!, options.MachinePrefix),
+            own =>
+            {
+                own.UseMiddleware<SiteGuard>();
+                own.UseRouting();
+                own.UseEndpoints(pages.Map);
+            });
+        site.UseMiddleware<SiteGuard>();
+        site.Run(services.GetRequiredService<Gateway>().InvokeAsync);
+    }
+
+    private static string? Reason(Exception fault) => fault switch
+    {
+        InvalidDataException => fault.Message,
+        IOException { InnerException: AddressInUseException } => fault.Message,
+        Microsoft.Data.Sqlite.SqliteException => "The database cannot be opened: " + fault.Message,
+        Npgsql.NpgsqlException => "PostgreSQL cannot be reached: " + fault.Message,
+        FormatException => "The secret is not Base64.",
+        UnauthorizedAccessException => fault.Message,
+        _ => null,
+    };
+}

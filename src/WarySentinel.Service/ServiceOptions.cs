@@ -1,0 +1,110 @@
+using System.Net;
+
+namespace WarySentinel.Service;
+
+/// <summary>What the engineer sets: <c>sentinel.json</c>, environment <c>WARY__…</c>, or options of the command line.</summary>
+public sealed class ServiceOptions
+{
+    /// <summary>Where visitors are listened for.</summary>
+    public string SiteListen { get; set; } = "http://127.0.0.1:7400";
+
+    /// <summary>Where the console and the API are listened for.</summary>
+    public string AdminListen { get; set; } = "http://127.0.0.1:7401";
+
+    /// <summary>The address that visitors type.</summary>
+    public string SiteUrl { get; set; } = "http://localhost:7400";
+
+    /// <summary>The address of the console.</summary>
+    public string AdminUrl { get; set; } = "http://localhost:7401";
+
+    /// <summary>The guarded site, for the gateway; empty where nginx or the shop itself asks.</summary>
+    public string Origin { get; set; } = "";
+
+    /// <summary>How long the origin may take to begin its answer, in seconds.</summary>
+    public int OriginTimeoutSeconds { get; set; } = 30;
+
+    /// <summary>The folder for the database and the key.</summary>
+    public string Data { get; set; } = "data";
+
+    /// <summary><c>sqlite</c> or <c>postgres</c>.</summary>
+    public string Database { get; set; } = "sqlite";
+
+    /// <summary>The connection string; made from <see cref="Data"/> on SQLite where empty.</summary>
+    public string Connection { get; set; } = "";
+
+    /// <summary>32 bytes in Base64 that several machines share; kept in the data folder where empty.</summary>
+    public string Secret { get; set; } = "";
+
+    /// <summary>Proxies whose <c>X-Forwarded-For</c> and <c>X-Forwarded-Proto</c> are believed; none unless named.</summary>
+    public string[] TrustedProxies { get; set; } = [];
+
+    /// <summary>Path of the pages that people see.</summary>
+    public string AccountPrefix { get; set; } = "/account";
+
+    /// <summary>Path of what machines ask.</summary>
+    public string MachinePrefix { get; set; } = "/sentinel";
+
+    /// <summary>The folder of the built console.</summary>
+    public string Console { get; set; } = "";
+
+    /// <summary>Largest import taken, in bytes.</summary>
+    public long ImportMaxBytes { get; set; } = 64L << 20;
+
+    /// <summary>Largest request body sent on to the origin, in bytes.</summary>
+    public long BodyMaxBytes { get; set; } = 256L << 20;
+
+    /// <summary>How many slow hashes run at once; 0 for one fewer than there are processors.</summary>
+    public int HashWorkers { get; set; }
+
+    /// <summary>How long a session lasts, in days.</summary>
+    public int SessionDays { get; set; } = 14;
+
+    /// <summary>How often other machines' changes are looked for, in milliseconds; 0 for never.</summary>
+    public int FollowMilliseconds { get; set; } = 1000;
+
+    /// <summary>The paths that no gate may close.</summary>
+    public IReadOnlyList<string> Reserved => [AccountPrefix, MachinePrefix];
+
+    /// <summary>Whether visitors come over TLS.</summary>
+    public bool SiteIsTls => SiteUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>Whether the console is opened over TLS.</summary>
+    public bool AdminIsTls => AdminUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>The first thing wrong with the settings, or null.</summary>
+    public string? Fault()
+    {
+        foreach (var (name, value) in new[] { (nameof(SiteListen), SiteListen), (nameof(AdminListen), AdminListen), (nameof(SiteUrl), SiteUrl), (nameof(AdminUrl), AdminUrl) })
+        {
+            if (!Uri.TryCreate(value, UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https"))
+            {
+                return $"{name}: “{value}” is not an http or https address.";
+            }
+        }
+
+        if (Origin.Length > 0 && (!Uri.TryCreate(Origin, UriKind.Absolute, out var origin) || origin.Scheme is not ("http" or "https")))
+        {
+            return $"Origin: “{Origin}” is not an http or https address.";
+        }
+
+        if (Database is not ("sqlite" or "postgres"))
+        {
+            return $"Database: “{Database}” is not one of sqlite, postgres.";
+        }
+
+        if (Database == "postgres" && Connection.Length == 0)
+        {
+            return "Connection: PostgreSQL needs a connection string.";
+        }
+
+        foreach (var prefix in Reserved)
+        {
+            if (prefix.Length < 2 || prefix[0] != '/' || prefix[^1] == '/' || prefix.Any(c => !char.IsAsciiLetterOrDigit(c) && c is not ('/' or '-' or '_')))
+            {
+                return $"“{prefix}” is not a path prefix such as /account.";
+            }
+        }
+
+        return TrustedProxies.FirstOrDefault(p => !IPAddress.TryParse(p, out _)) is { } proxy ? $"TrustedProxies: “{proxy}” is not an address." : null;
+    }
+}

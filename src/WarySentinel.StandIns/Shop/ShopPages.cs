@@ -1,0 +1,101 @@
+using System.Globalization;
+using System.Text;
+using System.Text.Encodings.Web;
+
+namespace WarySentinel.StandIns.Shop;
+
+/// <summary>The pages of the stand-in shop, as strings.</summary>
+public sealed class ShopPages(ShopData data)
+{
+    /// <summary>The start page.</summary>
+    public string Home() => Frame("/", data.Name, $"""
+        <section class="hero"><h1>{E(data.Name)}</h1><p>{E(data.Line)}</p><p><a class="go" href="/shop">To the shop</a></p></section>
+        <h2>New this season</h2>{Cards(data.Products.Where(p => p.IsNew))}
+        <h2>By the shelf</h2>{Shelves(data.Categories)}
+        """);
+
+    /// <summary>A listing of products.</summary>
+    public string Listing(string address, string title, IEnumerable<ShopProduct> products, IEnumerable<ShopCategory> shelves, string words = "") => Frame(address, title, $"""
+        <h1>{E(title)}</h1><p class="lead">{E(words)}</p>{Shelves(shelves)}{Cards(products)}
+        """);
+
+    /// <summary>One product.</summary>
+    public string Product(ShopProduct product)
+    {
+        var shelves = string.Join(", ", product.Categories.Select(key => data.Categories.First(c => c.Key == key)).Select(c => $"<a href=\"/shop/{c.Key}\">{E(c.Title)}</a>"));
+        var beside = data.Products.Where(p => p != product && p.Categories.Intersect(product.Categories).Any()).Take(4);
+        return Frame($"/product/{product.Key}", product.Title, $"""
+            <article class="product"><div class="pic">{Picture(product)}</div><div>
+            <h1>{E(product.Title)}</h1><p class="price">{Euros(product)}</p><p>{E(product.Words)}</p>
+            <form method="post" action="/cart/add"><input type="hidden" name="product" value="{product.Key}"><button>Put in the cart</button></form>
+            <p class="quiet">On the shelf: {shelves}</p></div></article>
+            <h2>Beside it</h2>{Cards(beside)}
+            """);
+    }
+
+    /// <summary>What a search finds.</summary>
+    public string Search(string words)
+    {
+        var found = words.Length == 0 ? [] : data.Products.Where(p => p.Title.Contains(words, StringComparison.OrdinalIgnoreCase)).ToList();
+        var shelves = words.Length == 0 ? [] : data.Categories.Where(c => c.Title.Contains(words, StringComparison.OrdinalIgnoreCase)).ToList();
+        return Frame("/search", "Search", $"<h1>Search</h1><p class=\"lead\">Looking for “{E(words)}”</p>{Shelves(shelves)}{Cards(found)}", words);
+    }
+
+    /// <summary>The cart.</summary>
+    public string Cart(IReadOnlyList<ShopProduct> products) => Frame("/cart", "Cart", products.Count == 0
+        ? "<h1>Cart</h1><p class=\"lead\">There is nothing in it yet.</p>"
+        : $"<h1>Cart</h1><table><tbody>{string.Concat(products.Select(p => $"<tr><td><a href=\"/product/{p.Key}\">{E(p.Title)}</a></td><td>{Euros(p)}</td></tr>"))}</tbody></table><p class=\"lead\">Together: € {products.Sum(p => p.Price)}</p>");
+
+    /// <summary>A page with links.</summary>
+    public string Links(string address, string title, string words, IEnumerable<(string Title, string Address)> links) => Frame(address, title,
+        $"<h1>{E(title)}</h1><p class=\"lead\">{E(words)}</p><ul class=\"lines\">{string.Concat(links.Select(l => $"<li><a href=\"{l.Address}\">{E(l.Title)}</a></li>"))}</ul>");
+
+    /// <summary>A page with paragraphs.</summary>
+    public string Text(string address, string title, IReadOnlyList<string> words, IReadOnlyList<MenuEntry>? links) => Frame(address, title,
+        $"<h1>{E(title)}</h1>{string.Concat(words.Select(w => $"<p>{E(w)}</p>"))}{(links is null ? "" : $"<ul class=\"lines\">{string.Concat(links.Select(l => $"<li><a href=\"{l.Address}\">{E(l.Words)}</a></li>"))}</ul>")}");
+
+    /// <summary>All addresses (sitemaps.org 0.9).</summary>
+    public string Sitemap(string host)
+    {
+        var addresses = new[] { "/", "/shop", "/shop/tag/new", "/downloads", "/hours-of-dark" }
+            .Concat(data.Categories.Select(c => "/shop/" + c.Key)).Concat(data.Products.Select(p => "/product/" + p.Key)).Concat(data.Pages.Select(p => p.Address))
+            .Concat(data.Downloads.Select(d => d.Address)).Concat(data.Episodes.Select(e => $"/hours-of-dark/{e.Number}"));
+        var built = new StringBuilder("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<urlset xmlns=\"http://www.sitemaps.org/schemas/sitemap/0.9\">\n");
+        foreach (var address in addresses)
+        {
+            built.Append(CultureInfo.InvariantCulture, $"  <url><loc>{host}{address}</loc></url>\n");
+        }
+
+        return built.Append("</urlset>\n").ToString();
+    }
+
+    private string Frame(string address, string title, string body, string search = "") => $"""
+        <!doctype html>
+        <html lang="en"><head><meta charset="utf-8"><title>{E(title)} · {E(data.Name)}</title><meta name="viewport" content="width=device-width, initial-scale=1"><link rel="stylesheet" href="/shop.css"></head>
+        <body><header><a class="name" href="/">{E(data.Name)}</a>
+        <form class="find" action="/search" role="search"><input name="q" value="{E(search)}" placeholder="Search the shop" aria-label="Search the shop"></form>
+        <nav aria-label="Main"><ul>{Menu(data.Menu, address)}</ul></nav></header>
+        <main>{body}</main>
+        <footer><p>{E(data.Name)} · the last light on the moor road</p></footer></body></html>
+        """;
+
+    private static string Menu(IReadOnlyList<MenuEntry> entries, string here) => string.Concat(entries.Select(entry =>
+        $"<li><a href=\"{entry.Address}\"{(entry.Address == here ? " aria-current=\"page\"" : "")}>{E(entry.Words)}</a>{(entry.Under is { Count: > 0 } under ? $"<ul>{Menu(under, here)}</ul>" : "")}</li>\n"));
+
+    private static string Cards(IEnumerable<ShopProduct> products) =>
+        $"<ul class=\"cards\">{string.Concat(products.Select(p => $"<li><a href=\"/product/{p.Key}\">{Picture(p)}<span>{E(p.Title)}</span></a><span class=\"price\">{Euros(p)}</span></li>\n"))}</ul>";
+
+    private static string Shelves(IEnumerable<ShopCategory> categories) =>
+        $"<ul class=\"shelves\">{string.Concat(categories.Select(c => $"<li><a href=\"/shop/{c.Key}\">{E(c.Title)}</a><p>{E(c.Words)}</p></li>\n"))}</ul>";
+
+    private static string Picture(ShopProduct product)
+    {
+        var seed = product.Key.Aggregate(17, (sum, c) => ((sum * 31) + c) & 0xffff);
+        var (hue, size, x, y) = (seed % 360, 18 + (seed % 23), 30 + (seed % 60), 26 + (seed / 7 % 40));
+        return $"<svg viewBox=\"0 0 120 90\" aria-hidden=\"true\"><rect width=\"120\" height=\"90\" fill=\"hsl({hue} 24% 15%)\"/><circle cx=\"{x}\" cy=\"{y}\" r=\"{size}\" fill=\"none\" stroke=\"hsl({hue} 38% 62%)\" stroke-width=\"2\"/><circle cx=\"{x}\" cy=\"{y}\" r=\"{size / 2}\" fill=\"hsl({hue} 42% 44%)\"/><circle cx=\"{110 - (seed % 30)}\" cy=\"{12 + (seed % 9)}\" r=\"1.6\" fill=\"#fff\"/></svg>";
+    }
+
+    private static string Euros(ShopProduct product) => $"€ {product.Price.ToString("N0", CultureInfo.InvariantCulture)}";
+
+    private static string E(string text) => HtmlEncoder.Default.Encode(text).Replace("&#x2019;", "’", StringComparison.Ordinal).Replace("&#x2013;", "–", StringComparison.Ordinal);
+}
