@@ -1,0 +1,38 @@
+#!/usr/bin/env bash
+# Fills a new service with the demo site. Called by demo.sh; WARY_URL is set, `wary` is on the PATH.
+set -euo pipefail
+here=$(cd "$(dirname "$0")" && pwd)
+code=$1
+owner=owner@fernlight.example
+password=keep-the-lamp-lit
+
+printf '%s\n' "$password" | wary first-owner "$owner" --name "Juniper Fern" --code "$code" >/dev/null
+token=$(printf '%s\n' "$password" | wary token add demo --scope read,write,decide,tokens --sign-in "$owner" --json | sed -n 's/.*"token": "\(.*\)".*/\1/p')
+export WARY_TOKEN=$token
+wary settings --set "$here/settings.json" >/dev/null
+wary item import "$here/catalogue.csv"
+for role in dealer:Dealers guide:Guides keeper:Keepers; do wary role add "${role%%:*}" --title "${role##*:}" >/dev/null; done
+for group in schools:Schools institutions:Institutions; do wary group add "${group%%:*}" --title "${group##*:}" >/dev/null; done
+wary plan add night-pass --title "Night pass" >/dev/null
+wary plan add patron --title Patron >/dev/null
+
+{
+  read -r _
+  while IFS=, read -r email name user secret roles groups plans; do
+    wary member add "$email" --name "$name" ${user:+--user-name "$user"} --password - ${roles:+--role "$roles"} ${groups:+--group "$groups"} ${plans:+--plan "$plans"} >/dev/null <<<"$secret"
+  done
+} <"$here/members.csv"
+
+wary gate add --key dealer-stock --title "Dealer stock" --covers category:dealer-stock --audience "role:dealer or role:keeper" --presence hidden >/dev/null
+wary gate add --key clearance-vault --title "Clearance vault" --covers category:clearance-vault --audience "password or role:keeper" \
+  --message "The last pieces of the season, for the people who helped us carry the old dome down the hill." >/dev/null
+wary gate add --key observatory-grade --title "Observatory-grade" --covers category:observatory-grade --audience "group:institutions or role:keeper" --answer message \
+  --message "These instruments go to institutions we know. Write to instruments@fernlight.example to be approved." >/dev/null
+wary gate add --key members-pages --title "Members’ pages" --covers section:members --audience "signed-in" >/dev/null
+wary gate add --key coordinates --title "Dark-site coordinates" --covers page:coordinates --audience "role:guide or role:keeper or plan:patron" --presence hidden >/dev/null
+wary gate add --key handbook --title "Guides’ handbook" --covers page:handbook --audience "role:guide or role:keeper" --presence hidden >/dev/null
+wary gate add --key sky-atlas --title "Autumn sky atlas" --covers download:sky-atlas --audience "plan:patron or plan:night-pass or role:keeper" >/dev/null
+wary gate add --key hours-of-dark --title "Hours of Dark" --covers show:hours-of-dark --audience "plan:patron or plan:night-pass or role:keeper" >/dev/null
+wary gate add --key first-episode --title "First episode free" --covers episode:hours-01 --exemption >/dev/null
+wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" >/dev/null
+printf '%s\n' "$token"

@@ -1,0 +1,32 @@
+using System.CommandLine;
+using WarySentinel.Cli;
+using WarySentinel.Cli.Access;
+using WarySentinel.Cli.Catalogue;
+using WarySentinel.Cli.People;
+
+var root = new RootCommand("wary: say who may see what on your site, and check it. Exit codes: 0 done or yes, 1 the answer is no, 2 wrong usage, 3 not found, 4 conflict, 5 service unreachable.");
+root.Options.Add(Globals.Url);
+root.Options.Add(Globals.Token);
+root.Options.Add(Globals.Json);
+root.Subcommands.Add(GateVerbs.Build());
+root.Subcommands.Add(PasswordVerbs.Build());
+root.Subcommands.Add(ItemVerbs.Build());
+root.Subcommands.Add(MemberVerbs.Build());
+foreach (var noun in StandingVerbs.Build())
+{
+    root.Subcommands.Add(noun);
+}
+
+root.Subcommands.Add(SessionVerbs.Build());
+root.Subcommands.Add(TokenVerbs.Build());
+foreach (var verb in DecisionVerbs.Build())
+{
+    root.Subcommands.Add(verb);
+}
+
+foreach (var verb in SiteVerbs.Build())
+{
+    root.Subcommands.Add(verb);
+}
+
+return await Run.MainAsync(root, args);

@@ -1,0 +1,83 @@
+namespace WarySentinel.Client;
+
+/// <summary>A fact given to a member.</summary>
+public sealed record Grant(string Kind, string Key, DateTimeOffset? From, DateTimeOffset? Until, string Source);
+
+/// <summary>A member.</summary>
+public sealed record Member(
+    Guid Id, string Email, string Name, string? UserName, string Status, IReadOnlyList<string> Roles, IReadOnlyList<Grant> Grants, DateTimeOffset CreatedAt, int Version);
+
+/// <summary>A role, group or plan.</summary>
+public sealed record Standing(string Key, string Title, int Members, int Version, bool BuiltIn);
+
+/// <summary>An access token; its text is told once.</summary>
+public sealed record Token(Guid Id, string Label, IReadOnlyList<string> Scopes, DateTimeOffset CreatedAt, DateTimeOffset? Until)
+{
+    /// <summary>The token itself, under the API's name.</summary>
+    [System.Text.Json.Serialization.JsonPropertyName("token")]
+    public string? Text { get; init; }
+}
+
+/// <summary>How the service is.</summary>
+public sealed record Status(
+    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt);
+
+/// <summary>A session.</summary>
+public sealed record Session(Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
+
+/// <summary>Members, roles, tokens, the service.</summary>
+public sealed partial class SentinelClient
+{
+    /// <summary>Adds a member.</summary>
+    public async Task<Member> AddMemberAsync(
+        string email, string name, string? userName, string? password, IReadOnlyList<string> roles, IReadOnlyList<string> groups, IReadOnlyList<string> plans, CancellationToken stop) =>
+        (await SendAsync<Member>(HttpMethod.Post, "members", new { email, name, userName, password, roles, groups, plans }, null, stop)).Value;
+
+    /// <summary>One member and the entity tag.</summary>
+    public Task<(Member Value, string? Tag)> MemberAsync(string idOrEmail, CancellationToken stop) => GetAsync<Member>("members/" + Uri.EscapeDataString(idOrEmail), stop);
+
+    /// <summary>Gives a member exactly these roles.</summary>
+    public async Task<Member> SetRolesAsync(string idOrEmail, IReadOnlyList<string> roles, string tag, CancellationToken stop) =>
+        (await SendAsync<Member>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/roles", new { roles }, tag, stop)).Value;
+
+    /// <summary>Roles, groups or plans (<c>roles</c>, <c>groups</c>, <c>plans</c>).</summary>
+    public async Task<IReadOnlyList<Standing>> StandingsAsync(string kind, CancellationToken stop) => (await GetAsync<PageOf<Standing>>(kind, stop)).Value.Items;
+
+    /// <summary>Adds a role, group or plan.</summary>
+    public async Task<Standing> AddStandingAsync(string kind, string? key, string title, CancellationToken stop) =>
+        (await SendAsync<Standing>(HttpMethod.Post, kind, new { key, title }, null, stop)).Value;
+
+    /// <summary>Removes a role, group or plan.</summary>
+    public Task RemoveStandingAsync(string kind, string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"{kind}/{Uri.EscapeDataString(key)}", null, null, stop);
+
+    /// <summary>Sessions not yet over.</summary>
+    public async Task<IReadOnlyList<Session>> SessionsAsync(string? member, CancellationToken stop) =>
+        (await GetAsync<PageOf<Session>>("sessions" + (member is null ? "" : "?member=" + Uri.EscapeDataString(member)), stop)).Value.Items;
+
+    /// <summary>Ends a session.</summary>
+    public Task EndSessionAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"sessions/{id}", null, null, stop);
+
+    /// <summary>Makes an access token; with a name and password where no token is at hand.</summary>
+    public async Task<Token> AddTokenAsync(string label, IReadOnlyList<string> scopes, int? days, string? name, string? password, CancellationToken stop) =>
+        (await SendAsync<Token>(HttpMethod.Post, "tokens", new { label, scopes, days, signIn = name is null ? null : new { name, password } }, null, stop)).Value;
+
+    /// <summary>All access tokens.</summary>
+    public async Task<IReadOnlyList<Token>> TokensAsync(CancellationToken stop) => (await GetAsync<PageOf<Token>>("tokens", stop)).Value.Items;
+
+    /// <summary>Removes an access token.</summary>
+    public Task RemoveTokenAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"tokens/{id}", null, null, stop);
+
+    /// <summary>How the service is.</summary>
+    public async Task<Status> StatusAsync(CancellationToken stop) => (await GetAsync<Status>("status", stop)).Value;
+
+    /// <summary>Makes the first owner of a new service, with the code from its log.</summary>
+    public Task FirstOwnerAsync(string code, string email, string name, string password, CancellationToken stop) =>
+        SendAsync<object>(HttpMethod.Post, "first-owner", new { code, email, name, password }, null, stop);
+
+    /// <summary>The settings as they are, and their entity tag.</summary>
+    public Task<(System.Text.Json.JsonElement Value, string? Tag)> SettingsAsync(CancellationToken stop) => GetAsync<System.Text.Json.JsonElement>("settings", stop);
+
+    /// <summary>Stores settings; what is left out stays.</summary>
+    public async Task<System.Text.Json.JsonElement> SetSettingsAsync(System.Text.Json.JsonElement settings, string tag, CancellationToken stop) =>
+        (await SendAsync<System.Text.Json.JsonElement>(HttpMethod.Put, "settings", settings, tag, stop)).Value;
+}

@@ -1,0 +1,119 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+
+namespace WarySentinel.Client;
+
+/// <summary>A located fault of what was sent.</summary>
+public sealed record Fault(string Field, string Message, int? Line, int? Column);
+
+/// <summary>The service refused; what it said.</summary>
+public sealed class SentinelException(HttpStatusCode status, string code, string detail, IReadOnlyList<Fault> faults) : Exception(detail)
+{
+    /// <summary>The HTTP status.</summary>
+    public HttpStatusCode Status { get; } = status;
+
+    /// <summary>The stable code of the problem.</summary>
+    public string Code { get; } = code;
+
+    /// <summary>The located faults.</summary>
+    public IReadOnlyList<Fault> Faults { get; } = faults;
+}
+
+/// <summary>One page of a list; <paramref name="Next"/> is the cursor of the page after it.</summary>
+public sealed record PageOf<T>(IReadOnlyList<T> Items, string? Next);
+
+/// <summary>A typed client of the API. Throws <see cref="SentinelException"/> when the service refuses, <see cref="HttpRequestException"/> when it cannot be reached.</summary>
+public sealed partial class SentinelClient : IDisposable
+{
+    /// <summary>How bodies are written.</summary>
+    public static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
+
+    private readonly HttpClient http;
+
+    /// <summary>A client of the service whose console has that address, with an access token.</summary>
+    public SentinelClient(Uri admin, string? token)
+    {
+        http = new HttpClient(new SocketsHttpHandler { UseProxy = false, AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5) })
+        {
+            BaseAddress = new Uri(admin, "/api/v1/"),
+            Timeout = TimeSpan.FromMinutes(10),
+        };
+        if (!string.IsNullOrEmpty(token))
+        {
+            http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", token);
+        }
+    }
+
+    /// <inheritdoc/>
+    public void Dispose() => http.Dispose();
+
+    /// <summary>Reads all pages of a list, up to a number of entries.</summary>
+    public async IAsyncEnumerable<T> AllAsync<T>(string path, int most, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+    {
+        string? cursor = null;
+        var given = 0;
+        do
+        {
+            var mark = path.Contains('?', StringComparison.Ordinal) ? '&' : '?';
+            var page = await GetAsync<PageOf<T>>($"{path}{mark}limit={Math.Min(1000, most - given)}{(cursor is null ? "" : "&cursor=" + Uri.EscapeDataString(cursor))}", stop);
+            foreach (var item in page.Value.Items)
+            {
+                yield return item;
+                if (++given >= most)
+                {
+                    yield break;
+                }
+            }
+
+            cursor = page.Value.Next;
+        }
+        while (cursor is not null);
+    }
+
+    private Task<(T Value, string? Tag)> GetAsync<T>(string path, CancellationToken stop) => SendAsync<T>(HttpMethod.Get, path, null, null, stop);
+
+    private async Task<(T Value, string? Tag)> SendAsync<T>(HttpMethod method, string path, object? body, string? tag, CancellationToken stop)
+    {
+        using var request = new HttpRequestMessage(method, path);
+        if (body is not null)
+        {
+            request.Content = JsonContent.Create(body, body.GetType(), options: Json);
+        }
+
+        if (tag is not null)
+        {
+            request.Headers.TryAddWithoutValidation("If-Match", tag);
+        }
+
+        using var response = await http.SendAsync(request, stop);
+        await ThrowIfRefusedAsync(response, stop);
+        var value = response.StatusCode == HttpStatusCode.NoContent ? default : await response.Content.ReadFromJsonAsync<T>(Json, stop);
+        return (value!, response.Headers.ETag?.ToString());
+    }
+
+    private static async Task ThrowIfRefusedAsync(HttpResponseMessage response, CancellationToken stop)
+    {
+        if (response.IsSuccessStatusCode)
+        {
+            return;
+        }
+
+        ProblemBody? problem = null;
+        try
+        {
+            problem = await response.Content.ReadFromJsonAsync<ProblemBody>(Json, stop);
+        }
+        catch (Exception fault) when (fault is JsonException or NotSupportedException)
+        {
+            // Something else than our service answers there; the status says all there is.
+        }
+
+        throw new SentinelException(
+            response.StatusCode, problem?.Code ?? "http", problem?.Detail ?? $"The service answered with status {(int)response.StatusCode}.", problem?.Errors ?? []);
+    }
+
+    private sealed record ProblemBody(string? Code, string? Detail, IReadOnlyList<Fault>? Errors);
+}
