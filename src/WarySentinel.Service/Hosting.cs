@@ -111,7 +111,6 @@ internal static class Hosting
     {
         services.ConfigureHttpJsonOptions(json =>
         {
-            json.SerializerOptions.DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull;
             json.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
             json.SerializerOptions.RespectNullableAnnotations = true;
         });
@@ -125,15 +124,15 @@ internal static class Hosting
                 api.Servers?.Clear();
                 return Task.CompletedTask;
             });
-            // What is not nullable is always there; the typed clients rely on it.
+            // What a caller may leave out is not required of it; what we answer is always there, if as null.
             document.AddSchemaTransformer((schema, context, _) =>
             {
-                if (schema.Properties is { Count: > 0 } && context.JsonTypeInfo.Type.Name.EndsWith("Draft", StringComparison.Ordinal) is false)
+                var name = context.JsonTypeInfo.Type.Name;
+                if (schema.Properties is { Count: > 0 } && (name.EndsWith("Draft", StringComparison.Ordinal) || name is nameof(Question) or nameof(Credentials)))
                 {
-                    schema.Required ??= new HashSet<string>();
-                    foreach (var property in context.JsonTypeInfo.Properties.Where(p => !p.IsGetNullable && schema.Properties.ContainsKey(p.Name)))
+                    foreach (var property in context.JsonTypeInfo.Properties.Where(p => p.IsGetNullable))
                     {
-                        schema.Required.Add(property.Name);
+                        schema.Required?.Remove(property.Name);
                     }
                 }
 

@@ -38,7 +38,7 @@ public sealed class AudienceParser
         catch (Located located)
         {
             var said = Words.Of("audience.at", located.Column, located.Message);
-            return new Problem(ProblemKind.Invalid, located.Code, said, [new Fault("audience", said, 1, located.Column)]);
+            return new Problem(ProblemKind.Invalid, located.Code, said, [new Fault("audience", located.Message, 1, located.Column)]);
         }
     }
 

@@ -45,7 +45,7 @@ public sealed class GateSentence
         sentence.Plain(everyOrNone ? "" : Words.Of("sentence.only"));
         sentence.Blank("audience", AudienceWords(gate.Audience, policy));
         sentence.Plain(Words.Of("sentence.may"));
-        sentence.Blank("acts", ActWords(gate.Acts));
+        sentence.Blank("acts", ActWords(gate));
         sentence.Plain(Words.Of("sentence.others"));
         sentence.Blank("presence", Words.Of(gate.Presence == Presence.Hidden ? "sentence.hidden" : "sentence.listed"));
         sentence.Plain(Words.Of("sentence.if-address"));
@@ -65,7 +65,7 @@ public sealed class GateSentence
     public static string Short(Gate gate, Policy policy)
     {
         var everyOrNone = gate.Audience is Audience.Plain { Atom: PlainAtom.Anyone or PlainAtom.Nobody };
-        var text = (everyOrNone ? "" : Words.Of("sentence.only")) + AudienceWords(gate.Audience, policy) + Words.Of("sentence.may") + ActWords(gate.Acts) + ".";
+        var text = (everyOrNone ? "" : Words.Of("sentence.only")) + AudienceWords(gate.Audience, policy) + Words.Of("sentence.may") + ActWords(gate) + ".";
         return char.ToUpperInvariant(text[0]) + text[1..];
     }
 
@@ -82,14 +82,18 @@ public sealed class GateSentence
     };
 
     /// <summary>What a gate guards, in words.</summary>
-    public static string ActWords(Acts acts)
+    public static string ActWords(Gate gate)
     {
-        if (acts == Acts.Usual)
+        if (gate.Acts == Acts.Usual)
         {
-            return Words.Of("acts.usual");
+            // All that a gate guards, named by what can be done with what it covers.
+            var kinds = gate.Covers.Select(c => c.Item?.Kind ?? ItemKind.Page).Distinct().ToList();
+            return Words.Of(kinds.TrueForAll(k => k == ItemKind.Download) ? "acts.download"
+                : kinds.TrueForAll(k => k is ItemKind.Show or ItemKind.Episode) ? "acts.listen"
+                : kinds.TrueForAll(k => k is ItemKind.Page or ItemKind.Section) ? "acts.open" : "acts.usual");
         }
 
-        var each = ActNames.NamesOf(acts & ~Acts.List).Select(n => Words.Of("acts." + n)).ToList();
+        var each = ActNames.NamesOf(gate.Acts & ~Acts.List).Select(n => Words.Of("acts." + n)).ToList();
         return each.Count < 2 ? string.Concat(each) : string.Join(", ", each[..^1]) + Words.Of("audience.or") + each[^1];
     }
 
@@ -120,7 +124,7 @@ public sealed class GateSentence
         }
 
         var title = policy.Standings.FirstOrDefault(s => s.Kind == fact.Kind && s.Key == fact.Key)?.Title ?? fact.Key;
-        return fact.Kind == FactKind.Role && title.Length > 1 && char.IsLower(title[1]) ? char.ToLowerInvariant(title[0]) + title[1..] : title;
+        return fact.Kind is FactKind.Role or FactKind.Group && title.Length > 1 && char.IsLower(title[1]) ? char.ToLowerInvariant(title[0]) + title[1..] : title;
     }
 
     private void Dates(Gate gate)

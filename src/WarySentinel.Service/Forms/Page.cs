@@ -30,6 +30,11 @@ public static class Page
             return;
         }
 
+        http.Response.OnStarting(() =>
+        {
+            http.Response.Headers.Remove("blazor-enhanced-nav");
+            return Task.CompletedTask;
+        });
         await new RazorComponentResult<TPage>(parameters) { StatusCode = status }.ExecuteAsync(http);
     }
 

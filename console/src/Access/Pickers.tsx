@@ -1,0 +1,123 @@
+import { useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useState } from 'react';
+import { useTranslation } from 'react-i18next';
+import { api, good } from '../api/client';
+import { Tick } from './Blank';
+import { anyOf, toggled } from './draft';
+
+/** Chooses items and address patterns. */
+export function CoversPicker({ covers, set }: { covers: string[]; set: (covers: string[], title?: string) => void }) {
+  const { t } = useTranslation();
+  const [typed, setTyped] = useState('');
+  const [path, setPath] = useState('');
+  const search = useDeferredValue(typed);
+  const found = useQuery({
+    queryKey: ['items', 'find', search],
+    queryFn: () => good(api.GET('/api/v1/items', { params: { query: { search, limit: 60 } } })),
+    placeholderData: (old) => old,
+  });
+  const items = found.data?.items ?? [];
+  return (
+    <div>
+      {covers.length > 0 && (
+        <div className="tags">
+          {covers.map((cover) => (
+            <button type="button" key={cover} onClick={() => set(covers.filter((c) => c !== cover))}>
+              {cover} ✕
+            </button>
+          ))}
+        </div>
+      )}
+      <input
+        className="field"
+        value={typed}
+        placeholder={t('pick.coversFind')}
+        aria-label={t('pick.coversFind')}
+        onChange={(e) => setTyped(e.currentTarget.value)}
+        data-autofocus
+      />
+      <div className="scroll">
+        {items.length === 0 && found.isSuccess && <p className="group">{t('pick.coversNone')}</p>}
+        {items.map((item) => (
+          <Tick
+            key={item.id}
+            words={item.title}
+            hint={item.id}
+            on={covers.includes(item.id)}
+            set={(on) => set(on ? [...covers, item.id] : covers.filter((c) => c !== item.id), on ? item.title : undefined)}
+          />
+        ))}
+      </div>
+      <p className="group">{t('pick.paths')}</p>
+      <form
+        style={{ display: 'flex', gap: 6, padding: '2px 4px' }}
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (path.startsWith('/')) {
+            set([...covers, `path:${path.trim()}`]);
+            setPath('');
+          }
+        }}
+      >
+        <input
+          className="field"
+          value={path}
+          placeholder="/members/**"
+          aria-label={t('pick.paths')}
+          onChange={(e) => setPath(e.currentTarget.value)}
+        />
+        <button type="submit" className="btn">
+          {t('pick.addPath')}
+        </button>
+      </form>
+      <p className="group" style={{ fontWeight: 400 }}>
+        {t('pick.pathsHint')}
+      </p>
+    </div>
+  );
+}
+
+/** Chooses whom a gate admits, where that is a list of which any is enough. */
+export function AudiencePicker({ audience, set }: { audience: string; set: (audience: string) => void }) {
+  const { t } = useTranslation();
+  const atoms = anyOf(audience);
+  const kinds = [
+    { kind: 'role', words: t('pick.roles'), query: useStandings('roles') },
+    { kind: 'group', words: t('pick.groups'), query: useStandings('groups') },
+    { kind: 'plan', words: t('pick.plans'), query: useStandings('plans') },
+  ];
+  if (!atoms) {
+    return <p className="group">{t('pick.custom')}</p>;
+  }
+
+  const tick = (atom: string, words: string, hint?: string) => (
+    <Tick key={atom} words={words} {...(hint ? { hint } : {})} on={atoms.includes(atom)} set={(on) => set(toggled(atoms, atom, on))} />
+  );
+  return (
+    <fieldset>
+      <legend>
+        {t('pick.audience')} · {t('pick.anyOf')}
+      </legend>
+      <div className="scroll">
+        {tick('signed-in', t('pick.signedIn'))}
+        {tick('password', t('pick.password'), t('pick.passwordHint'))}
+        {kinds.map(
+          ({ kind, words, query }) =>
+            (query.data?.items.length ?? 0) > 0 && (
+              <div key={kind}>
+                <p className="group">{words}</p>
+                {query.data?.items.map((standing) => tick(`${kind}:${standing.key}`, standing.title))}
+              </div>
+            ),
+        )}
+        <p className="group"> </p>
+        {tick('anyone', t('pick.anyone'))}
+        {tick('nobody', t('pick.nobody'))}
+      </div>
+    </fieldset>
+  );
+}
+
+function useStandings(kind: 'roles' | 'groups' | 'plans') {
+  return useQuery({ queryKey: ['standings', kind], queryFn: () => good(api.GET(`/api/v1/${kind}`)) });
+}

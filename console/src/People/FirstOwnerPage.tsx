@@ -1,0 +1,74 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import type { FormEvent } from 'react';
+import { useTranslation } from 'react-i18next';
+import { useNavigate, useSearchParams } from 'react-router';
+import { api, good, Refused } from '../api/client';
+import { PasswordInput } from './PasswordInput';
+
+/** Makes the first owner of a new service. */
+export function FirstOwnerPage() {
+  const { t } = useTranslation();
+  const [search] = useSearchParams();
+  const go = useNavigate();
+  const queries = useQueryClient();
+  const begin = useMutation({
+    mutationFn: (form: FormData) => {
+      const said = (name: string) => String(form.get(name) ?? '');
+      return good(
+        api.POST('/api/v1/first-owner', {
+          body: { code: said('code'), name: said('owner'), email: said('email'), password: said('password') },
+        }),
+      );
+    },
+    onSuccess: async (me) => {
+      queries.setQueryData(['me'], me);
+      await go('/gates');
+    },
+  });
+  const bad = (field: string) => (begin.error instanceof Refused ? begin.error.about(field) : undefined);
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    begin.mutate(new FormData(event.currentTarget));
+  };
+  return (
+    <div className="centre">
+      <form className="panel" onSubmit={submit}>
+        <p className="kicker">{t('brand')}</p>
+        <h1>{t('first.title')}</h1>
+        <p className="lead">{t('first.lead')}</p>
+        <Field id="code" label={t('first.code')} value={search.get('code') ?? ''} bad={bad('code')} />
+        <Field id="owner" label={t('first.name')} autoComplete="name" bad={bad('name')} />
+        <Field id="email" label={t('first.email')} autoComplete="email" bad={bad('email')} />
+        <PasswordInput id="password" label={t('first.password')} autoComplete="new-password" bad={bad('password')} />
+        {begin.isError && !(begin.error instanceof Refused && begin.error.faults.length > 0) && (
+          <p className="note" role="alert" style={{ margin: '14px 0 0' }}>
+            {begin.error.message}
+          </p>
+        )}
+        <button type="submit" className="btn prime" disabled={begin.isPending}>
+          {t('first.go')}
+        </button>
+      </form>
+    </div>
+  );
+}
+
+function Field(props: { id: string; label: string; value?: string; autoComplete?: string; bad?: string | undefined }) {
+  return (
+    <>
+      <label className="name" htmlFor={props.id}>
+        {props.label}
+      </label>
+      <input
+        id={props.id}
+        name={props.id}
+        className="field"
+        defaultValue={props.value}
+        autoComplete={props.autoComplete ?? 'off'}
+        required
+        aria-invalid={props.bad !== undefined}
+      />
+      {props.bad && <p className="bad">{props.bad}</p>}
+    </>
+  );
+}

@@ -1,0 +1,72 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useTranslation } from 'react-i18next';
+import { NavLink, Outlet, useLocation } from 'react-router';
+import { api, good } from '../api/client';
+import { useMe } from '../People/me';
+import { Lantern } from './Lantern';
+
+/** The rail and the page beside it. */
+export function Frame() {
+  const { t } = useTranslation();
+  const me = useMe();
+  const queries = useQueryClient();
+  const { pathname } = useLocation();
+  const [unfoldedAt, setUnfoldedAt] = useState('');
+  const status = useQuery({ queryKey: ['status'], queryFn: () => good(api.GET('/api/v1/status')) });
+  const signOut = async () => {
+    await api.POST('/api/v1/sign-out');
+    queries.clear();
+    window.location.assign('/');
+  };
+  const unfolded = unfoldedAt === pathname;
+  return (
+    <div className="app">
+      <nav className="rail" aria-label={t('rail.main')}>
+        <div className="brand">
+          <Lantern />
+          <b>{t('brand')}</b>
+          <button type="button" className="burger" aria-expanded={unfolded} onClick={() => setUnfoldedAt(unfolded ? '' : pathname)}>
+            {t('rail.menu')}
+          </button>
+        </div>
+        <div className={unfolded ? 'fold unfolded' : 'fold'}>
+          <div className="site">
+            {status.data?.siteName ?? '…'}
+            <span>{status.data ? t('rail.guards', { count: status.data.gatesInForce }) : ' '}</span>
+          </div>
+          <h2>{t('rail.restrict')}</h2>
+          <ul>
+            <Entry to="/gates" words={t('rail.gates')} count={status.data?.gates} />
+            <Entry to="/board" words={t('rail.board')} />
+            <Entry to="/catalogue" words={t('rail.catalogue')} count={status.data?.items} />
+          </ul>
+          <h2>{t('rail.check')}</h2>
+          <ul>
+            <Entry to="/viewpoint" words={t('rail.viewpoint')} />
+          </ul>
+        </div>
+        <div className={unfolded ? 'fold unfolded me' : 'fold me'}>
+          {me.email || me.name}
+          <br />
+          <button type="button" onClick={signOut}>
+            {t('rail.signOut')}
+          </button>
+        </div>
+      </nav>
+      <main>
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+function Entry({ to, words, count }: { to: string; words: string; count?: number | undefined }) {
+  return (
+    <li>
+      <NavLink to={to}>
+        {words} {count !== undefined && <em>{count.toLocaleString('en')}</em>}
+      </NavLink>
+    </li>
+  );
+}
