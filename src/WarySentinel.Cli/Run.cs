@@ -189,6 +189,9 @@ internal sealed class Output(bool json)
         to.Write(table);
     });
 
+    /// <summary>A line that must stay whole, such as an address or a token.</summary>
+    public int Whole(object value, string line) => Give(value, _ => Console.Out.WriteLine(line));
+
     public int Say(object value, string line) => Give(value, to => to.MarkupLine(line));
 
     /// <summary>Tells of something wrong on standard error.</summary>
@@ -197,6 +200,12 @@ internal sealed class Output(bool json)
         if (json)
         {
             Console.Error.WriteLine(JsonSerializer.Serialize(new { code, detail = message, errors = faults }, Written));
+            return exit;
+        }
+
+        if (faults is [{ Line: not null } only])
+        {
+            Console.Error.WriteLine("wary: " + Place(only) + only.Message);
             return exit;
         }
 
@@ -212,6 +221,7 @@ internal sealed class Output(bool json)
     /// <summary>Where a fault is.</summary>
     public static string Place(Fault fault) => fault switch
     {
+        { Field: "audience", Column: { } column } => $"audience, column {column}: ",
         { Line: { } line, Column: { } column } => $"line {line}, column {column}: ",
         { Line: { } line } => $"line {line}: ",
         _ => fault.Field + ": ",
@@ -221,7 +231,7 @@ internal sealed class Output(bool json)
     private static IAnsiConsole Wide()
     {
         var made = AnsiConsole.Create(new AnsiConsoleSettings { Ansi = AnsiSupport.No, ColorSystem = ColorSystemSupport.NoColors, Out = new AnsiConsoleOutput(Console.Out), Interactive = InteractionSupport.No });
-        made.Profile.Width = 200;
+        made.Profile.Width = 4000;
         return made;
     }
 }

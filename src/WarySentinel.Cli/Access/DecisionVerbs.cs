@@ -85,7 +85,7 @@ internal static class DecisionVerbs
         if (call.Get(Live))
         {
             var opened = await call.Client.OpenViewAsync(call.Get(As)!, null, call.Stop);
-            return call.Out.Give(opened, to => to.WriteLine(opened.Url));
+            return call.Out.Whole(opened, opened.Url);
         }
 
         var items = new List<SeenItem>();

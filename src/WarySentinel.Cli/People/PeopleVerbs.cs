@@ -151,7 +151,7 @@ internal static class TokenVerbs
 
         return call.Out.Give(made, to =>
         {
-            to.WriteLine(made.Text!);
+            Console.Out.WriteLine(made.Text);
             to.MarkupLine("[grey]Keep it now; it is not told again. WARY_TOKEN or --token takes it.[/]");
         });
     }

@@ -1,0 +1,123 @@
+#!/usr/bin/env bash
+# Builds and starts the demo: a stand-in shop, Wary Sentinel in front of it, made-up data.
+#   ./demo.sh           start (keeps its data)     ./demo.sh --fresh   start over
+#   ./demo.sh --tour    run the whole story once without hands; exit 0 or 1
+set -uo pipefail
+cd "$(dirname "$0")"
+root=$PWD
+mode=${1:-start}
+fail() { printf 'demo: %s\n' "$1" >&2; exit 1; }
+case $mode in start | --fresh | --tour | --build) ;; *) fail "unknown option $mode; try --fresh or --tour" ;; esac
+
+command -v dotnet >/dev/null || fail "the .NET SDK 10 is missing; install it and try again"
+command -v node >/dev/null || fail "Node 20 or newer is missing; install it and try again"
+command -v npm >/dev/null || fail "npm is missing; it comes with Node"
+command -v curl >/dev/null || { apt-get update -qq && apt-get install -y -qq curl >/dev/null; } || fail "curl is missing and could not be installed"
+
+run=$root/.run
+mkdir -p "$run"
+stamp=$run/built
+sources() { find src console/src console/index.html console/package-lock.json Directory.Build.props Directory.Packages.props -newer "$stamp" -type f -not -path '*/obj/*' -not -path '*/bin/*' -print -quit 2>/dev/null; }
+if [ ! -f "$stamp" ] || [ ! -d console/dist ] || [ -n "$(sources)" ]; then
+  printf 'Building (the first time takes a minute or two) …\n'
+  touch "$run/building"
+  for project in Service StandIns Cli; do
+    dotnet build "src/WarySentinel.$project" -c Release --nologo -v quiet -clp:ErrorsOnly >"$run/build.log" 2>&1 \
+      || { tail -5 "$run/build.log" >&2; fail "the build of $project failed; the whole of it is in .run/build.log"; }
+  done
+  { [ -d console/node_modules ] && [ console/node_modules -nt console/package-lock.json ]; } || (cd console && npm ci --no-audit --no-fund >"$run/npm.log" 2>&1) \
+    || { tail -5 "$run/npm.log" >&2; fail "npm could not bring in the console's packages; see .run/npm.log"; }
+  (cd console && npm run --silent build >"$run/console.log" 2>&1) || { tail -5 "$run/console.log" >&2; fail "the console could not be built; see .run/console.log"; }
+  touch console/node_modules
+  mv "$run/building" "$stamp"
+fi
+[ "$mode" = --build ] && exit 0
+
+base=${DEMO_PORT:-7400}
+site=$base admin=$((base + 1)) shop=$((base + 10))
+for port in $site $admin $shop; do
+  (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null && fail "port $port is in use; stop what listens there, or set DEMO_PORT to another base"
+done
+
+here=$run/demo
+[ "$mode" = --tour ] && here=$run/tour
+case $mode in --fresh | --tour) rm -rf "$here" ;; esac
+mkdir -p "$here"
+export PATH="$root/src/WarySentinel.Cli/bin/Release/net10.0:$PATH" WARY_URL=http://127.0.0.1:$admin
+unset WARY_TOKEN
+pids=()
+stop() { trap - EXIT INT TERM; kill "${pids[@]}" 2>/dev/null; wait 2>/dev/null; }
+trap 'stop; exit 130' INT TERM
+trap stop EXIT
+
+start_shop() {
+  dotnet src/WarySentinel.StandIns/bin/Release/net10.0/WarySentinel.StandIns.dll --data demo --shop "http://127.0.0.1:$shop" >>"$here/stand-ins.log" 2>&1 &
+  shop_pid=$!
+  pids+=("$shop_pid")
+}
+start_service() {
+  : >"$here/service.log"
+  WARY__SITELISTEN=http://127.0.0.1:$site WARY__ADMINLISTEN=http://127.0.0.1:$admin WARY__SITEURL=http://localhost:$site WARY__ADMINURL=http://localhost:$admin \
+    WARY__ORIGIN=http://127.0.0.1:$shop WARY__DATA=$here/data WARY__CONSOLE=$root/console/dist WARY__ORIGINTIMEOUTSECONDS=5 \
+    dotnet src/WarySentinel.Service/bin/Release/net10.0/WarySentinel.Service.dll >>"$here/service.log" 2>&1 &
+  service_pid=$!
+  pids+=("$service_pid")
+  for _ in $(seq 150); do
+    curl -sf "http://127.0.0.1:$admin/health/ready" >/dev/null && curl -sf "http://127.0.0.1:$shop/" >/dev/null && return
+    kill -0 "$service_pid" 2>/dev/null || fail "the service stopped: $(tail -1 "$here/service.log")"
+    sleep 0.2
+  done
+  fail "the service did not come up within 30 seconds; see $here/service.log"
+}
+start_shop
+start_service
+if curl -s "http://127.0.0.1:$admin/api/v1/set-up" | grep -q '"needsOwner":true'; then
+  code=
+  for _ in $(seq 50); do
+    code=$(grep -o 'code=[0-9a-f]*' "$here/service.log" | tail -1 | cut -d= -f2)
+    [ -n "$code" ] && break
+    sleep 0.1
+  done
+  printf 'Bringing in the demo site …\n'
+  demo/seed.sh "$code" >"$here/seed.log" 2>&1 || { tail -3 "$here/seed.log" >&2; fail "the demo data could not be brought in; see $here/seed.log"; }
+  (umask 077 && tail -1 "$here/seed.log" >"$here/token")
+fi
+export WARY_TOKEN
+WARY_TOKEN=$(cat "$here/token")
+
+if [ "$mode" = --tour ]; then
+  SITE=http://localhost:$site ADMIN=http://localhost:$admin SHOP=http://127.0.0.1:$shop
+  . demo/tour.sh
+  exit "$failures"
+fi
+
+cat <<TEXT
+
+  Fernlight Observatory is guarded.
+
+  The site, as visitors see it    http://localhost:$site
+  The console                     http://localhost:$admin
+  The shop behind it, bare        http://localhost:$shop
+
+  Owner     owner@fernlight.example          keep-the-lamp-lit     (console and site)
+  Dealer    nell@orchard-optics.example      orchard-quiet-91
+  Keeper    keeper@fernlight.example         lantern-on-the-hill
+  Guide     rowan@fernlight.example          red-light-only-3
+  Patron    mira@lowlight.example            hours-of-dark-fan
+  Member    pia@lanternlane.example          lantern-lane-12
+  Shared password of the clearance vault     old-dome-downhill
+
+  Try   http://localhost:$site/shop/dealer-stock      closed to guests, open to Nell
+        http://localhost:$site/shop/clearance-vault   asks for the shared password
+        http://localhost:$admin/board                 who can see what, and why
+
+  On the command line
+        export WARY_URL=$WARY_URL WARY_TOKEN=$WARY_TOKEN
+        export PATH=$root/src/WarySentinel.Cli/bin/Release/net10.0:\$PATH
+        wary why guest open product:barlow-boxed
+
+  Ctrl-C ends everything; the data stay. ./demo.sh --fresh starts over.
+
+TEXT
+wait "$service_pid"
+fail "the service ended: $(tail -1 "$here/service.log")"
