@@ -187,7 +187,7 @@ public sealed class AudienceParser
 
     private static Audience.Network Range(string key, int at)
     {
-        if (IPNetwork.TryParse(key, out var range))
+        if (IPNetwork.TryParse(key, out var range) && IPAddress.TryParse(key.Split('/')[0], out var written) && written.Equals(range.BaseAddress))
         {
             return new Audience.Network(range);
         }

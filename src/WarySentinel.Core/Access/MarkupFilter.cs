@@ -111,7 +111,7 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
             var rest = data[at..];
             if (rawEnd is not null)
             {
-                var end = EndOfRaw(rest, rawEnd);
+                var end = MarkupScan.EndOfRaw(rest, rawEnd);
                 if (end < 0)
                 {
                     // The end tag may be split: keep back what could be its beginning.
@@ -165,7 +165,7 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
 
         if (rest[1] is (byte)'!' or (byte)'?')
         {
-            var whole = Declaration(rest);
+            var whole = MarkupScan.EndOfDeclaration(rest);
             Put(rest[..whole]);
             return whole;
         }
@@ -207,42 +207,6 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
         }
 
         return end;
-    }
-
-    private static int Declaration(ReadOnlySpan<byte> rest)
-    {
-        if (rest.Length < 4)
-        {
-            var short_ = rest.IndexOf((byte)'>');
-            return short_ < 0 ? 0 : short_ + 1;
-        }
-
-        if (rest.StartsWith("<!--"u8))
-        {
-            // "<!-->" and "<!--->" are whole comments (HTML §13.2.5.43).
-            if (rest[4..].StartsWith(">"u8))
-            {
-                return 5;
-            }
-
-            if (rest[4..].StartsWith("->"u8))
-            {
-                return 6;
-            }
-
-            var close = rest[4..].IndexOf("-->"u8);
-            var bang = rest[4..].IndexOf("--!>"u8);
-            return close < 0 && bang < 0 ? 0 : bang >= 0 && (close < 0 || bang < close) ? bang + 8 : close + 7;
-        }
-
-        if ("<![CDATA["u8.StartsWith(rest[..Math.Min(9, rest.Length)]))
-        {
-            var close = rest.IndexOf("]]>"u8);
-            return close < 0 ? 0 : close + 3;
-        }
-
-        var end = rest.IndexOf((byte)'>');
-        return end < 0 ? 0 : end + 1;
     }
 
     private void Start(string name, ReadOnlySpan<byte> tag, int nameEnd)
@@ -514,33 +478,6 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
     {
         var text = encoding.GetString(value);
         return text.Contains('&', StringComparison.Ordinal) ? System.Net.WebUtility.HtmlDecode(text) : text;
-    }
-
-    private static int EndOfRaw(ReadOnlySpan<byte> data, string name)
-    {
-        var from = 0;
-        while (true)
-        {
-            var at = data[from..].IndexOf("</"u8);
-            if (at < 0)
-            {
-                return -1;
-            }
-
-            at += from;
-            var after = at + 2 + name.Length;
-            if (after < data.Length && Ascii.EqualsIgnoreCase(data[(at + 2)..after], name) && (TagReader.IsBlank(data[after]) || data[after] is (byte)'>' or (byte)'/'))
-            {
-                return at;
-            }
-
-            if (after >= data.Length)
-            {
-                return -1;
-            }
-
-            from = at + 2;
-        }
     }
 
     private static bool IsLetter(byte b) => (b | 0x20) is >= (byte)'a' and <= (byte)'z';

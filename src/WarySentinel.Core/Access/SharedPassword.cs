@@ -1,4 +1,3 @@
-using System.Text;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
@@ -28,18 +27,8 @@ public sealed record SharedPassword(
     /// <summary>Whether it opens its gate at that time.</summary>
     public bool IsInForce(DateTimeOffset now) => WithdrawnAt is null && (From is null || From <= now) && (Until is null || now < Until);
 
-    /// <summary>The form in which passwords are compared: no blanks around it, compatibility characters made one (Unicode NFKC).</summary>
-    public static string Normalise(string typed)
-    {
-        try
-        {
-            return typed.Trim().Normalize(NormalizationForm.FormKC);
-        }
-        catch (ArgumentException)
-        {
-            return "";
-        }
-    }
+    /// <summary>The form in which passwords are compared: without the blanks around it that copying brings along.</summary>
+    public static string Normalise(string typed) => typed.Trim();
 }
 
 /// <summary>Adds and withdraws shared passwords.</summary>

@@ -141,12 +141,7 @@ public sealed class RequestPath
     /// <summary>Folds a decoded path as the rules say, for comparing.</summary>
     public static string Fold(string decoded, PathRules rules)
     {
-        var key = decoded.IsNormalized() ? decoded : decoded.Normalize();
-        if (rules.IgnoreCase)
-        {
-            key = key.ToLowerInvariant();
-        }
-
+        var key = rules.IgnoreCase ? decoded.ToLowerInvariant() : decoded;
         return rules.IgnoreTrailingSlash && key.Length > 1 && key[^1] == '/' ? key.TrimEnd('/') : key;
     }
 

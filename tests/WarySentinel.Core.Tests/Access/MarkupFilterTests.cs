@@ -1,0 +1,121 @@
+using System.Buffers;
+using System.Text;
+using AngleSharp.Html.Parser;
+using FsCheck;
+using FsCheck.Fluent;
+using FsCheck.Xunit;
+using Shouldly;
+using WarySentinel.Core.Access;
+using Xunit;
+
+namespace WarySentinel.Core.Tests.Access;
+
+public sealed class MarkupFilterTests
+{
+    [Theory]
+    [InlineData("<p>a <a href=/hidden>secret</a> b</p>", "<p>a  b</p>")]
+    [InlineData("<ul><li><a href='/hidden'>secret</a></li><li><a href=/open>o</a></li></ul>", "<ul><li><a href=/open>o</a></li></ul>")]
+    [InlineData("<ul><li><a href=/open>o</a><li><a href=/hidden>secret</a><li>c</ul>", "<ul><li><a href=/open>o</a><li>c</ul>")]
+    [InlineData("<nav><ul><li><a href=/hidden>secret</a></li></ul></nav>", "<nav></nav>")]
+    [InlineData("<ul><li><b>secret name</b><p><a href=/hidden>view</a></p></li><li>x</li></ul>", "<ul><li>x</li></ul>")]
+    [InlineData("<ul><li><a href=/open>o</a><ul><li><a href=/hidden>secret</a></li></ul></li></ul>", "<ul><li><a href=/open>o</a></li></ul>")]
+    [InlineData("<ul><li><a href=/hidden>secret</a><ul><li><a href=/open>o</a></li></ul></li><li>y</li></ul>", "<ul><li>y</li></ul>")]
+    [InlineData("<table><tr><td><a href=/hidden>secret</a><td>1<tr><td>b</table>", "<table><tr><td>b</table>")]
+    [InlineData("<!-- <a href=/hidden> --><p>x", "<!-- <a href=/hidden> --><p>x")]
+    [InlineData("<script>'<a href=/hidden>'</script>x", "<script>'<a href=/hidden>'</script>x")]
+    [InlineData("<textarea><a href=/hidden></textarea>", "<textarea><a href=/hidden></textarea>")]
+    [InlineData("<a title='>' href=/hidden>secret</a>x", "x")]
+    [InlineData("<A HREF = \"/hidden\" >secret</A>x", "x")]
+    [InlineData("<a href='&#47;hidden'>secret</a>x", "x")]
+    [InlineData("<div data-wary-item='product:secret'><div>secret</div></div>x", "x")]
+    [InlineData("<div data-wary-item='product:open'>o</div>x", "<div data-wary-item='product:open'>o</div>x")]
+    [InlineData("<p data-wary-for='members'>secret</p><p>x</p>", "<p>x</p>")]
+    [InlineData("<img data-wary-item='product:secret' src=x>y", "y")]
+    [InlineData("<a href=/marked>m</a>", "<a href=/marked>m[closed]</a>")]
+    [InlineData("<p>1 < 2 <a href=/hidden>secret", "<p>1 < 2 ")]
+    [InlineData("<li><a href=/hidden>secret", "")]
+    [InlineData("<map><area href=/hidden></map>", "<map></map>")]
+    [InlineData("<select><option>a<option><a href=/hidden>secret</a></select>", "<select><option>a</select>")]
+    public void What_may_not_be_listed_goes_with_its_entry(string page, string expected) => Filter(page).ShouldBe(expected);
+
+    [Fact]
+    public void A_sitemap_loses_its_hidden_entries() =>
+        Filter("<urlset><url><loc>/open</loc></url><url><loc> /hidden </loc><lastmod>1</lastmod></url><url><loc><![CDATA[/hidden]]></loc></url></urlset>", xml: true)
+            .ShouldBe("<urlset><url><loc>/open</loc></url></urlset>");
+
+    [Fact]
+    public void A_feed_loses_its_hidden_entries() =>
+        Filter("<feed><entry><title>secret</title><link href=\"/hidden\"/></entry><entry><link href=\"/open\"/></entry></feed>", xml: true)
+            .ShouldBe("<feed><entry><link href=\"/open\"/></entry></feed>");
+
+    [Fact]
+    public void A_page_wrapped_in_one_entry_is_not_swallowed_by_a_link_in_its_main_part() =>
+        Filter("<table><tr><td><main><p>text</p><a href=/hidden>secret</a></main></table>").ShouldBe("<table><tr><td><main><p>text</p></main></table>");
+
+    [Property(MaxTest = 2000, Arbitrary = [typeof(Pages)])]
+    public void However_a_page_is_cut_the_outcome_is_the_same(string page, byte[] cuts)
+    {
+        var whole = Filter(page);
+        Filter(page, cuts: cuts).ShouldBe(whole);
+        Filter(page, cuts: [1]).ShouldBe(whole);
+    }
+
+    [Property(MaxTest = 2000, Arbitrary = [typeof(Pages)])]
+    public void No_hidden_link_is_in_the_page_that_a_real_parser_reads(string page)
+    {
+        var document = new HtmlParser().ParseDocument(Filter(page));
+        document.QuerySelectorAll("a[href='/hidden']").Length.ShouldBe(0);
+    }
+
+    [Property(MaxTest = 1000, Arbitrary = [typeof(Pages)])]
+    public void A_page_with_nothing_to_hide_comes_out_as_it_went_in(string page)
+    {
+        var harmless = page.Replace("hidden", "open", StringComparison.Ordinal).Replace("marked", "open", StringComparison.Ordinal).Replace("secret", "open", StringComparison.Ordinal);
+        Filter(harmless).ShouldBe(harmless);
+    }
+
+    private static string Filter(string page, bool xml = false, byte[]? cuts = null)
+    {
+        var filter = new MarkupFilter(new Decider(), xml);
+        var output = new ArrayBufferWriter<byte>();
+        var bytes = Encoding.UTF8.GetBytes(page);
+        var at = 0;
+        for (var n = 0; cuts is { Length: > 0 } && at < bytes.Length; n++)
+        {
+            var size = Math.Min(Math.Max(1, (int)cuts[n % cuts.Length]), bytes.Length - at);
+            filter.Write(bytes.AsSpan(at, size), false, output);
+            at += size;
+        }
+
+        filter.Write(bytes.AsSpan(at), true, output);
+        return Encoding.UTF8.GetString(output.WrittenSpan);
+    }
+
+    private sealed class Decider : IMarkupDecider
+    {
+        public ReadOnlySpan<byte> Mark => "[closed]"u8;
+
+        public ReadOnlySpan<byte> AfterBody => default;
+
+        public Fate OfLink(string href) => href switch { "/hidden" => Fate.Drop, "/marked" => Fate.Mark, _ => Fate.Keep };
+
+        public bool MayList(string item) => item != "product:secret";
+
+        public bool Admits(string audience) => audience != "members";
+
+        public void SetBase(string href)
+        {
+        }
+    }
+
+    public static class Pages
+    {
+        private static readonly string[] Pieces =
+        [
+            "<ul>", "</ul>", "<li>", "</li>", "<a href=/hidden>", "<a href='/open'>", "<a href=\"/marked\">", "</a>", "text ", "<p>", "</p>", "<div data-wary-item=product:secret>", "</div>", "<div>", "<table>", "<tr>",
+            "<td>", "</table>", "<!-- x -->", "<br>", "<b", " <", "<script>a<b</script>", "<dl>", "<dt>", "<dd>", "</dl>", "<nav>", "</nav>", "é", "<span title='a>b'>", "</span>", "<img src=x/>",
+        ];
+
+        public static Arbitrary<string> Any() => Gen.Elements(Pieces).ListOf().Select(string.Concat).ToArbitrary();
+    }
+}
