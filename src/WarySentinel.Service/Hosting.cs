@@ -51,7 +51,8 @@ internal static class Hosting
         builder.Services.AddSerilog(log => log
             .MinimumLevel.Is(builder.Configuration["Wary:LogLevel"] is { } level && Enum.TryParse<LogEventLevel>(level, true, out var parsed) ? parsed : LogEventLevel.Information)
             .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
-            .MinimumLevel.Override("Yarp", LogEventLevel.Warning)
+            // The gateway says itself, in one line, when the origin fails.
+            .MinimumLevel.Override("Yarp", LogEventLevel.Error)
             // It names the protection keys' folder; our keys lie in the store.
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             // Anti-forgery failures are answered with a fresh form.

@@ -72,6 +72,12 @@ public static class Sentinel
 
     private static void UseAdmin(this IServiceProvider services, IApplicationBuilder admin)
     {
+        var options = services.GetRequiredService<ServiceOptions>();
+        if (options.TrustedProxies.Length > 0)
+        {
+            admin.UseForwardedHeaders(Hosting.Forwarding(options));
+        }
+
         admin.UseMiddleware<AdminGuard>();
         admin.UseRouting();
         admin.UseEndpoints(endpoints =>
@@ -81,12 +87,27 @@ public static class Sentinel
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapMembers().MapDecisions();
         });
-        admin.UseConsole(services.GetRequiredService<ServiceOptions>());
+        admin.UseConsole(options);
     }
 
     private static void UseSite(this IServiceProvider services, IApplicationBuilder site)
     {
         var options = services.GetRequiredService<ServiceOptions>();
+        if (options.TrustedProxies.Length > 0)
+        {
+            site.UseForwardedHeaders(Hosting.Forwarding(options));
+        }
+
+        if (options.SiteIsTls)
+        {
+            // TLS ends in front of us; what visitors type says so, whatever this hop speaks.
+            site.Use((http, next) =>
+            {
+                http.Request.Scheme = "https";
+                return next(http);
+            });
+        }
+
         var check = services.GetRequiredService<Check>();
         var checkPath = options.MachinePrefix + "/check";
         site.Use(next => http => http.Request.Path.Value == checkPath ? check.InvokeAsync(http) : next(http));

@@ -109,7 +109,9 @@ public sealed class RunningSite : IAsyncDisposable
         string[] args =
         [
             $"--Wary:SiteListen={Site}", $"--Wary:AdminListen={Admin}", $"--Wary:SiteUrl={Site}", $"--Wary:AdminUrl={Admin}", $"--Wary:Origin={Origin}", $"--Wary:Data={Data}",
-            $"--Wary:Console={Path.Combine(Root, "console", "dist")}", "--Wary:LogLevel=Error", "--Wary:OriginTimeoutSeconds=3", .. settings,
+            $"--Wary:Console={Path.Combine(Root, "console", "dist")}", "--Wary:LogLevel=Error", "--Wary:OriginTimeoutSeconds=3",
+            // A clock that jumps by days would tick a million times.
+            .. time is null ? Array.Empty<string>() : ["--Wary:FollowMilliseconds=0"], .. settings,
         ];
         app = Sentinel.Build(args, builder =>
         {

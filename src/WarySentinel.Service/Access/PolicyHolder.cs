@@ -133,10 +133,11 @@ public sealed class Follower(PolicyHolder policies, Store store, ServiceOptions 
 
         var swept = time.GetUtcNow();
         using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(options.FollowMilliseconds), time);
-        while (await timer.WaitForNextTickAsync(stoppingToken))
+        while (!stoppingToken.IsCancellationRequested)
         {
             try
             {
+                await timer.WaitForNextTickAsync(stoppingToken);
                 await policies.FollowAsync(stoppingToken);
                 if (time.GetUtcNow() - swept > TimeSpan.FromHours(1))
                 {
@@ -144,7 +145,11 @@ public sealed class Follower(PolicyHolder policies, Store store, ServiceOptions 
                     await store.SweepSessionsAsync(stoppingToken);
                 }
             }
-            catch (Exception fault) when (fault is not OperationCanceledException)
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+            {
+                return;
+            }
+            catch (Exception fault)
             {
                 log.LogWarning("The store could not be followed: {Reason}", fault.Message);
             }

@@ -1,0 +1,137 @@
+using System.Diagnostics;
+using System.Text.Json;
+using Shouldly;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Cli.Tests;
+
+public sealed class CliFixture : IAsyncLifetime
+{
+    public RunningSite Site { get; private set; } = null!;
+
+    public async ValueTask InitializeAsync() => Site = await RunningSite.StartAsync();
+
+    public ValueTask DisposeAsync() => Site.DisposeAsync();
+}
+
+/// <summary>The command line, as a process.</summary>
+public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
+{
+    private readonly RunningSite site = fixture.Site;
+
+    [Fact]
+    public async Task Yes_and_no_are_told_by_the_exit_code()
+    {
+        (await RunAsync("may", "guest", "open", "product:fern-25")).Exit.ShouldBe(0);
+        (await RunAsync("may", "guest", "open", "product:case-fern-40")).Exit.ShouldBe(1);
+        (await RunAsync("may", "nell@orchard-optics.example", "open", "/shop/dealer-stock")).Exit.ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task Each_kind_of_failure_has_its_exit_code()
+    {
+        (await RunAsync("gate", "add", "--title", "X", "--covers", "category:none", "--audience", "signed-in")).Exit.ShouldBe(2);
+        (await RunAsync("may", "guest", "open")).Exit.ShouldBe(2);
+        (await RunAsync("gate", "show", "dealer-stok")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(3), r => r.Error.ShouldContain("dealer-stok"));
+        (await RunAsync("role", "add", "dealer")).Exit.ShouldBe(4);
+        (await RunAsync("--url", "http://127.0.0.1:1", "status")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(5), r => r.Error.ShouldContain("does not answer"));
+        (await RunAsync("--token", "wrong", "status")).Exit.ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task Why_reads_like_an_explanation()
+    {
+        var why = await RunAsync("why", "guest", "open", "product:barlow-boxed");
+        why.Exit.ShouldBe(1);
+        why.Out.ShouldContain("A guest may not open Barlow lens, boxed, and doesn’t see it listed.");
+        why.Out.ShouldContain("by way of Dealer eyepieces › Dealer stock.");
+        why.Out.ShouldContain("What would open it");
+        why.Out.ShouldNotContain("\u001b[");
+    }
+
+    [Fact]
+    public async Task A_gate_lives_its_life()
+    {
+        (await RunAsync("gate", "add", "--key", "night", "--title", "Night comfort", "--covers", "category:comfort", "--audience", "signed-in", "--preview")).Out.ShouldContain("Nothing is saved.");
+        (await RunAsync("gate", "add", "--key", "night", "--title", "Night comfort", "--covers", "category:comfort", "--audience", "signed-in")).Exit.ShouldBe(0);
+        (await RunAsync("gate", "set", "night", "--presence", "hidden")).Out.ShouldContain("don’t see it listed");
+        (await RunAsync("gate", "list")).Out.ShouldContain("night");
+        (await RunAsync("gate", "remove", "night")).Exit.ShouldBe(0);
+        (await RunAsync("gate", "show", "night")).Exit.ShouldBe(3);
+    }
+
+    [Fact]
+    public async Task Json_is_for_programs()
+    {
+        var list = JsonDocument.Parse((await RunAsync("gate", "list", "--json")).Out).RootElement;
+        list.EnumerateArray().Select(g => g.GetProperty("key").GetString()).ShouldContain("dealer-stock");
+        var refused = JsonDocument.Parse((await RunAsync("gate", "show", "nothing", "--json")).Error).RootElement;
+        refused.GetProperty("code").GetString().ShouldBe("gate-unknown");
+    }
+
+    [Fact]
+    public async Task View_counts_what_is_seen()
+    {
+        (await RunAsync("view", "--as", "guest")).Out.ShouldContain("are hidden.");
+        (await RunAsync("view", "--as", "role:dealr")).Error.ShouldContain("role:dealer");
+        (await RunAsync("view", "--as", "guest", "--live")).Out.Trim().ShouldStartWith(site.Site + "/sentinel/view?ticket=");
+    }
+
+    [Fact]
+    public async Task An_import_tells_lines_and_stores_nothing_or_the_good()
+    {
+        var file = Path.Combine(Path.GetTempPath(), Guid.NewGuid() + ".csv");
+        await File.WriteAllTextAsync(file, "id,title,parents\npage:cli-good,Good,\npage:cli-bad,Bad,page:nowhere\n", TestContext.Current.CancellationToken);
+        var refused = await RunAsync("item", "import", file);
+        refused.Exit.ShouldBe(2);
+        refused.Out.ShouldContain("line 3, column 3");
+        (await RunAsync("item", "show", "page:cli-good")).Exit.ShouldBe(3);
+        (await RunAsync("item", "import", file, "--keep-good")).Exit.ShouldBe(0);
+        (await RunAsync("item", "show", "page:cli-good")).Exit.ShouldBe(0);
+        (await RunAsync("item", "import", "/no/such.csv")).Exit.ShouldBe(2);
+        File.Delete(file);
+    }
+
+    [Fact]
+    public async Task Secrets_come_by_standard_input()
+    {
+        (await RunAsync(["member", "add", "cli@x.example", "--name", "Cli", "--password", "-"], "long-enough-1\n")).Exit.ShouldBe(0);
+        var made = await RunAsync(["token", "add", "by-cli", "--scope", "read", "--sign-in", RunningSite.Owner, "--json"], RunningSite.Password + "\n");
+        JsonDocument.Parse(made.Out).RootElement.GetProperty("token").GetString()!.ShouldStartWith("wary_");
+        (await RunAsync(["password", "add", "clearance-vault", "--label", "Cli"], "another-word\n")).Exit.ShouldBe(0);
+        var list = await RunAsync("password", "list", "--json");
+        list.Out.ShouldNotContain("another-word");
+        var id = JsonDocument.Parse(list.Out).RootElement[0].GetProperty("id").GetString()!;
+        (await RunAsync("password", "withdraw", id)).Exit.ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task Every_noun_lists()
+    {
+        foreach (var noun in new[] { "member", "role", "group", "plan", "session", "token", "item" })
+        {
+            (await RunAsync(noun, "list")).Exit.ShouldBe(0, noun);
+        }
+
+        (await RunAsync("status")).Out.ShouldContain("items");
+        (await RunAsync("settings")).Out.ShouldContain("siteName");
+    }
+
+    private Task<(int Exit, string Out, string Error)> RunAsync(params string[] words) => RunAsync(words, null);
+
+    private async Task<(int Exit, string Out, string Error)> RunAsync(string[] words, string? input)
+    {
+        var start = new ProcessStartInfo(Path.Combine(AppContext.BaseDirectory, "wary"), words)
+        {
+            RedirectStandardOutput = true, RedirectStandardError = true, RedirectStandardInput = true,
+            Environment = { ["WARY_URL"] = site.Admin, ["WARY_TOKEN"] = site.Token, ["XDG_CONFIG_HOME"] = "/nonexistent" },
+        };
+        using var process = Process.Start(start)!;
+        await process.StandardInput.WriteAsync(input);
+        process.StandardInput.Close();
+        var (output, error) = (process.StandardOutput.ReadToEndAsync(), process.StandardError.ReadToEndAsync());
+        await process.WaitForExitAsync();
+        return (process.ExitCode, await output, await error);
+    }
+}

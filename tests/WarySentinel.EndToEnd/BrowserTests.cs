@@ -1,0 +1,198 @@
+using Microsoft.Playwright;
+using Shouldly;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.EndToEnd;
+
+public sealed class ChromiumFixture : IAsyncLifetime
+{
+    private IPlaywright playwright = null!;
+
+    public IBrowser Chromium { get; private set; } = null!;
+
+    public RunningSite Site { get; private set; } = null!;
+
+    public static string Axe { get; } = File.ReadAllText(Path.Combine(RunningSite.Root, "console", "node_modules", "axe-core", "axe.min.js"));
+
+    public async ValueTask InitializeAsync()
+    {
+        Site = await RunningSite.StartAsync();
+        playwright = await Playwright.CreateAsync();
+        Chromium = await playwright.Chromium.LaunchAsync(new()
+        {
+            ExecutablePath = "/usr/bin/chromium",
+            Args = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+        });
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await Chromium.DisposeAsync();
+        playwright.Dispose();
+        await Site.DisposeAsync();
+    }
+}
+
+/// <summary>The console and the visitor pages in a real browser.</summary>
+public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<ChromiumFixture>
+{
+    private readonly RunningSite site = fixture.Site;
+
+    [Fact]
+    public async Task A_dealer_comes_in_and_out_and_back_shows_nothing()
+    {
+        var page = await NewPageAsync();
+        await page.GotoAsync(site.Site + "/product/case-fern-40");
+        await AccessibleAsync(page);
+        await page.GetByLabel("E-mail or user name").FillAsync("nell");
+        await page.GetByLabel("Password").FillAsync("orchard-quiet-91");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Show" }).ClickAsync();
+        (await page.GetByLabel("Password").GetAttributeAsync("type")).ShouldBe("text");
+        await page.Keyboard.PressAsync("Enter");
+        await page.WaitForURLAsync("**/product/case-fern-40");
+        (await page.TitleAsync()).ShouldStartWith("Case of 6 Fern 40 mm");
+        await page.GotoAsync(site.Site + "/account/");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Sign out" }).ClickAsync();
+        await page.GetByText("You are signed out").WaitForAsync();
+        await page.GoBackAsync();
+        await page.GoBackAsync();
+        await page.GetByText("Sign in to go on").WaitForAsync();
+        (await page.ContentAsync()).ShouldNotContain("Case of 6");
+    }
+
+    [Fact]
+    public async Task The_pages_work_without_scripts_and_on_a_phone()
+    {
+        var context = await fixture.Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 360, Height = 700 } });
+        var page = await context.NewPageAsync();
+        await page.GotoAsync(site.Site + "/shop/clearance-vault");
+        (await page.GetByRole(AriaRole.Button, new() { Name = "Show" }).CountAsync()).ShouldBe(0);
+        await page.GetByLabel("Password").FillAsync("wrong-word");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Open" }).ClickAsync();
+        (await page.GetByRole(AriaRole.Alert).InnerTextAsync()).ShouldContain("open this.");
+        await page.GetByLabel("Password").FillAsync(RunningSite.VaultPassword);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Open" }).ClickAsync();
+        await page.GetByRole(AriaRole.Heading, new() { Name = "Clearance vault" }).WaitForAsync();
+        var box = await page.Locator("body").BoundingBoxAsync();
+        box!.Width.ShouldBeLessThanOrEqualTo(360);
+        await context.CloseAsync();
+    }
+
+    [Fact]
+    public async Task The_owner_reads_gates_and_adds_one_by_its_sentence()
+    {
+        var page = await ConsoleAsync("/gates");
+        (await page.Locator(".gates li").CountAsync()).ShouldBeGreaterThanOrEqualTo(4);
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Link, new() { Name = "Add a gate" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "What it covers" }).ClickAsync();
+        await page.GetByPlaceholder("Find a category").FillAsync("books");
+        await page.Locator(".opt", new() { HasText = "category:books" }).ClickAsync();
+        await page.Keyboard.PressAsync("Escape");
+        await page.GetByRole(AriaRole.Button, new() { Name = "In listings" }).ClickAsync();
+        await page.GetByText("don’t see it listed").Last.ClickAsync();
+        await page.Keyboard.PressAsync("Escape");
+        await page.GetByText("If you save this").WaitForAsync();
+        await page.Locator("td", new() { HasText = "Books" }).First.WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save the gate" }).ClickAsync();
+        await page.WaitForURLAsync("**/gates");
+        using var guest = site.NewBrowser();
+        ((int)await guest.StatusAsync("/shop/books")).ShouldBe(401);
+        await page.GetByRole(AriaRole.Link, new() { Name = "Books" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Remove" }).ClickAsync();
+        await page.GetByRole(AriaRole.Dialog).GetByRole(AriaRole.Button, new() { Name = "Remove" }).ClickAsync();
+        await page.WaitForURLAsync("**/gates");
+        ((int)await guest.StatusAsync("/shop/books")).ShouldBe(200);
+    }
+
+    [Fact]
+    public async Task A_mistaken_audience_is_told_beside_its_field()
+    {
+        var page = await ConsoleAsync("/gates/dealer-stock");
+        await page.GetByLabel("As text").FillAsync("role:dealr");
+        await page.GetByText("Did you mean “dealer”?").First.WaitForAsync();
+        (await page.GetByRole(AriaRole.Button, new() { Name = "Save the gate" }).IsDisabledAsync()).ShouldBeTrue();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Put back" }).ClickAsync();
+        await Assertions.Expect(page.GetByLabel("As text")).ToHaveValueAsync("role:dealer or role:keeper");
+    }
+
+    [Fact]
+    public async Task A_cell_of_the_board_says_why()
+    {
+        var page = await ConsoleAsync("/board");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Dealer eyepieces, Guest: hidden" }).ClickAsync();
+        await page.GetByText("A guest may not open Dealer eyepieces, and doesn’t see it listed.").WaitForAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Dealer eyepieces, Dealers: open" }).ClickAsync();
+        await page.GetByText("A member of the role Dealers may open Dealer eyepieces.").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByPlaceholder("Find an item").FillAsync("barlow");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Barlow lens, boxed, Guest: hidden" }).WaitForAsync();
+    }
+
+    [Fact]
+    public async Task A_viewpoint_shows_catalogue_and_live_site()
+    {
+        var page = await ConsoleAsync("/viewpoint?as=role:dealer");
+        await page.GetByText("A member of the role Dealers finds").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Live site" }).ClickAsync();
+        var live = page.FrameLocator("iframe");
+        await live.GetByText("You see the site as: Dealers").WaitForAsync();
+        (await live.Locator("a[href='/shop/dealer-stock']").CountAsync()).ShouldBeGreaterThan(0);
+    }
+
+    [Fact]
+    public async Task The_catalogue_is_searched_and_added_to_with_faults_by_their_fields()
+    {
+        var page = await ConsoleAsync("/catalogue");
+        await page.GetByPlaceholder("Find by name or key").FillAsync("stork");
+        await page.GetByText("product:stork-eq").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Add an item" }).ClickAsync();
+        await page.GetByLabel("Kind and key").FillAsync("pag:x");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Add it" }).ClickAsync();
+        await page.GetByText("is not kind:key").WaitForAsync();
+        await page.GetByLabel("Kind and key").FillAsync("page:by-hand");
+        await page.GetByLabel("Title").FillAsync("By hand");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Add it" }).ClickAsync();
+        await page.GetByRole(AriaRole.Dialog).WaitForAsync(new() { State = WaitForSelectorState.Detached });
+        await page.GetByPlaceholder("Find by name or key").FillAsync("by-hand");
+        await page.GetByText("page:by-hand").WaitForAsync();
+    }
+
+    [Fact]
+    public async Task The_console_fits_a_phone()
+    {
+        var page = await ConsoleAsync("/gates", 390);
+        (await page.EvaluateAsync<int>("document.documentElement.scrollWidth")).ShouldBeLessThanOrEqualTo(390);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Menu" }).ClickAsync();
+        await page.GetByRole(AriaRole.Link, new() { Name = "Access board" }).ClickAsync();
+        await page.GetByRole(AriaRole.Heading, new() { Name = "Access board" }).WaitForAsync();
+        (await page.EvaluateAsync<int>("document.documentElement.scrollWidth")).ShouldBeLessThanOrEqualTo(390);
+    }
+
+    private async Task<IPage> NewPageAsync(int width = 1280) =>
+        await (await fixture.Chromium.NewContextAsync(new() { ViewportSize = new() { Width = width, Height = 800 }, ReducedMotion = ReducedMotion.Reduce })).NewPageAsync();
+
+    private async Task<IPage> ConsoleAsync(string path, int width = 1280)
+    {
+        var page = await NewPageAsync(width);
+        await page.GotoAsync(site.Admin + path);
+        await page.GetByLabel("E-mail or user name").FillAsync(RunningSite.Owner);
+        await page.GetByLabel("Password").FillAsync(RunningSite.Password);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Sign in" }).ClickAsync();
+        await page.Locator("main h1").WaitForAsync();
+        return page;
+    }
+
+    /// <summary>WCAG 2.2 A and AA, as far as a machine can tell.</summary>
+    private static async Task AccessibleAsync(IPage page)
+    {
+        await page.EvaluateAsync(ChromiumFixture.Axe);
+        var found = await page.EvaluateAsync<string[]>(
+            "async () => (await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })).violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 120)).join(' | '))");
+        found.ShouldBeEmpty();
+    }
+}

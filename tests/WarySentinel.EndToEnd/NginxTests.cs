@@ -1,0 +1,132 @@
+using System.Diagnostics;
+using System.Net;
+using System.Text.RegularExpressions;
+using Shouldly;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.EndToEnd;
+
+/// <summary>A real nginx with exactly the configuration of docs/how-to/nginx.md, its ports and folder apart.</summary>
+public sealed class NginxTests : IAsyncLifetime
+{
+    private readonly string folder = Directory.CreateTempSubdirectory("wary-nginx-").FullName;
+    private readonly int port = RunningSite.FreePort();
+    private RunningSite site = null!;
+    private Process? nginx;
+
+    public async ValueTask InitializeAsync()
+    {
+        site = await RunningSite.StartAsync(origin: "", settings: ["--Wary:TrustedProxies:0=127.0.0.1"]);
+        var how = await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "how-to", "nginx.md"));
+        var conf = Regex.Match(how, "```nginx\n(.*?)```", RegexOptions.Singleline).Groups[1].Value
+            .Replace("127.0.0.1:7400", new Uri(site.Site).Authority, StringComparison.Ordinal)
+            .Replace("listen 8080", "listen 127.0.0.1:" + port, StringComparison.Ordinal)
+            .Replace("/srv/site", folder + "/site", StringComparison.Ordinal);
+        conf.ShouldContain("auth_request /_wary_check;");
+        foreach (var page in new[] { "shop", "shop/dealer-stock", "shop/clearance-vault", "shop/observatory-grade", "members/calendar" })
+        {
+            Directory.CreateDirectory(Path.Combine(folder, "site", page));
+            await File.WriteAllTextAsync(Path.Combine(folder, "site", page, "index.html"), $"<h1>This is {page}</h1>");
+        }
+
+        await File.WriteAllTextAsync(Path.Combine(folder, "nginx.conf"),
+            $"worker_processes 1;\ndaemon off;\nuser root;\npid {folder}/nginx.pid;\nerror_log {folder}/error.log;\nevents {{}}\nhttp {{\naccess_log off;\nclient_body_temp_path {folder}/a;\nproxy_temp_path {folder}/b;\nfastcgi_temp_path {folder}/c;\nuwsgi_temp_path {folder}/d;\nscgi_temp_path {folder}/e;\n{conf}\n}}\n");
+        var binary = File.Exists("/usr/sbin/nginx") ? "/usr/sbin/nginx" : "nginx";
+        nginx = Process.Start(new ProcessStartInfo(binary, ["-p", folder, "-c", Path.Combine(folder, "nginx.conf")]) { RedirectStandardError = true })!;
+        using var http = new HttpClient();
+        for (var n = 0; n < 100; n++)
+        {
+            nginx.HasExited.ShouldBeFalse(nginx.HasExited ? await nginx.StandardError.ReadToEndAsync() : "");
+            try
+            {
+                using var up = await http.GetAsync($"http://127.0.0.1:{port}/account/sign-in");
+                break;
+            }
+            catch (HttpRequestException)
+            {
+                await Task.Delay(50);
+            }
+        }
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (nginx is { HasExited: false })
+        {
+            nginx.Kill(true);
+            await nginx.WaitForExitAsync();
+        }
+
+        nginx?.Dispose();
+        await site.DisposeAsync();
+        Directory.Delete(folder, true);
+    }
+
+    [Fact]
+    public async Task The_whole_way_of_a_visitor()
+    {
+        using var guest = new Browser($"http://127.0.0.1:{port}");
+        var open = await guest.GetAsync("/shop/");
+        open.StatusCode.ShouldBe(HttpStatusCode.OK);
+        (open.Headers.CacheControl?.NoStore ?? false).ShouldBeFalse();
+        (await open.Content.ReadAsStringAsync()).ShouldContain("This is shop");
+
+        var closed = await guest.GetAsync("/shop/dealer-stock/");
+        closed.StatusCode.ShouldBe(HttpStatusCode.SeeOther);
+        closed.Headers.CacheControl!.NoStore.ShouldBeTrue();
+        var signIn = closed.Headers.Location!.IsAbsoluteUri ? closed.Headers.Location.PathAndQuery : closed.Headers.Location.ToString();
+        signIn.ShouldBe("/account/sign-in?return_to=%2Fshop%2Fdealer-stock%2F");
+        (await guest.PageAsync(signIn)).ShouldContain("Sign in to go on");
+
+        var back = await guest.FillAsync(signIn, "/account/sign-in", ("name", "nell"), ("password", "orchard-quiet-91"), ("return_to", "/shop/dealer-stock/"));
+        back.StatusCode.ShouldBe(HttpStatusCode.SeeOther);
+        back.Headers.Location!.ToString().ShouldEndWith("/shop/dealer-stock/");
+        var page = await guest.GetAsync("/shop/dealer-stock/");
+        page.StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await page.Content.ReadAsStringAsync()).ShouldContain("This is shop/dealer-stock");
+        page.Headers.CacheControl!.ToString().ShouldContain("no-store");
+        page.Headers.Vary.ShouldContain("Cookie");
+
+        using var other = new Browser($"http://127.0.0.1:{port}");
+        (await other.StatusAsync("/shop/dealer-stock/")).ShouldBe(HttpStatusCode.SeeOther);
+        (await guest.StatusAsync("/shop/observatory-grade/")).ShouldBe(HttpStatusCode.SeeOther);
+        (await guest.PageAsync("/account/closed?return_to=/shop/observatory-grade/")).ShouldContain("Write to us.");
+    }
+
+    [Fact]
+    public async Task The_vault_opens_with_its_password()
+    {
+        using var guest = new Browser($"http://127.0.0.1:{port}");
+        (await guest.GetAsync("/shop/clearance-vault/")).Headers.Location!.ToString().ShouldContain("/account/unlock?gate=clearance-vault&return_to=%2Fshop%2Fclearance-vault%2F");
+        (await guest.UnlockAsync(RunningSite.VaultPassword)).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
+        (await guest.StatusAsync("/shop/clearance-vault/")).ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Theory]
+    [InlineData("/shop//dealer-stock/", 303)]
+    [InlineData("/shop/./dealer-stock/", 303)]
+    [InlineData("/x/../shop/dealer-stock/", 303)]
+    [InlineData("/shop/%64ealer-stock/", 303)]
+    [InlineData("/shop%2fdealer-stock/", 400)]
+    [InlineData("/shop/dealer-stock;/", 400)]
+    [InlineData("/account/..%2fshop/dealer-stock/", 400)]
+    [InlineData("/account/../shop/dealer-stock/", 303)]
+    [InlineData("/_wary_check", 404)]
+    public async Task No_other_spelling_gets_through(string path, int status)
+    {
+        using var guest = new Browser($"http://127.0.0.1:{port}");
+        var response = await guest.GetAsync(path);
+        ((int)response.StatusCode).ShouldBe(status);
+        (await response.Content.ReadAsStringAsync()).ShouldNotContain("This is shop");
+    }
+
+    [Fact]
+    public async Task Without_the_service_everything_is_closed()
+    {
+        await site.DisposeAsync();
+        using var guest = new Browser($"http://127.0.0.1:{port}");
+        ((int)await guest.StatusAsync("/shop/")).ShouldBeInRange(500, 502);
+        site = await RunningSite.StartAsync(origin: "");
+    }
+}

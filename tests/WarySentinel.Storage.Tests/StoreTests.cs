@@ -1,0 +1,197 @@
+using Npgsql;
+using Shouldly;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.People;
+using Xunit;
+
+namespace WarySentinel.Storage.Tests;
+
+public sealed class SqliteStoreTests() : StoreTests("sqlite");
+
+public sealed class PostgresStoreTests() : StoreTests("postgres");
+
+/// <summary>Written once, run on every provider.</summary>
+public abstract class StoreTests(string provider) : IAsyncLifetime
+{
+    private readonly string name = "wary_" + Guid.NewGuid().ToString("N");
+    private Store store = null!;
+
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    public async ValueTask InitializeAsync()
+    {
+        if (provider == "postgres")
+        {
+            await AdminAsync($"CREATE DATABASE {name}");
+        }
+
+        store = Store.Open(provider, Connection, TimeProvider.System);
+        await store.MigrateAsync(Stop);
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        GC.SuppressFinalize(this);
+        if (provider == "postgres")
+        {
+            NpgsqlConnection.ClearAllPools();
+            await AdminAsync($"DROP DATABASE {name} WITH (FORCE)");
+        }
+        else
+        {
+            Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+            File.Delete(FileName);
+        }
+    }
+
+    [Fact]
+    public async Task What_is_stored_is_read_back()
+    {
+        var item = new Item(Id("product:moss"), "Moss “filter” ✓", [Id("category:filters")], [Address.Parse("/product/moss"), Address.Parse("/p/*")], 3);
+        var gate = new Gate
+        {
+            Key = "g", Title = "G", Covers = [Selector.Parse("category:filters"), Selector.Parse("path:/x/**")], Audience = AudienceParser.Parse("role:dealer or (password and not guest)").Value,
+            Acts = Acts.Price | Acts.Buy, Presence = Presence.Hidden, Answer = Answer.Redirect, RedirectTo = "/join", Message = "Words.", ItemOnly = true, Enabled = false,
+            From = new DateTimeOffset(2026, 1, 2, 3, 4, 5, TimeSpan.Zero).AddTicks(7), UnlockFor = TimeSpan.FromHours(8), Version = 4,
+        };
+        await PutAsync(new Change.ItemsPut([new Item(Id("category:filters"), "Filters", [], []), item]), new Change.GatePut(gate), new Change.StandingPut(new Standing(FactKind.Role, "dealer", "Dealers")),
+            new Change.SettingsPut(new SiteSettings { SiteName = "Fernlight", StaffPasses = false, Paths = new PathRules(false), Look = new SiteLook { Links = [new SiteLink("/shop", "Shop")] } }));
+        var read = await store.LoadPolicyAsync(Stop);
+        read.Items.First(i => i.Id == item.Id).SaysTheSameAs(item).ShouldBeTrue();
+        GateDraft.Of(read.Gates.ShouldHaveSingleItem()).ShouldBeEquivalentTo(GateDraft.Of(gate));
+        read.Gates[0].From.ShouldBe(gate.From);
+        read.Standings.ShouldHaveSingleItem().Title.ShouldBe("Dealers");
+        (read.Settings.SiteName, read.Settings.StaffPasses, read.Settings.Paths.IgnoreCase, read.Settings.Look.Links[0].Words).ShouldBe(("Fernlight", false, false, "Shop"));
+    }
+
+    [Fact]
+    public async Task An_edit_and_its_audit_entry_are_stored_together_or_not_at_all()
+    {
+        await store.ApplyAsync(new Edit("item.add", "page:a", [new Change.ItemsPut([Page("a")])], "before", "after"), "owner@x.example", stop: Stop);
+        var entry = (await store.AuditAsync(null, 10, stop: Stop)).ShouldHaveSingleItem();
+        (entry.By, entry.Action, entry.Subject, entry.Before, entry.After).ShouldBe(("owner@x.example", "item.add", "page:a", "before", "after"));
+        var revision = await store.RevisionAsync(Stop);
+        var bad = new Edit("broken", "x", [new Change.ItemsPut([Page("b")]), new Change.SharedPasswordPut(Password("no-such-gate"))]);
+        await Should.ThrowAsync<Exception>(() => store.ApplyAsync(bad, "x", stop: Stop));
+        (await store.AuditAsync(null, 10, stop: Stop)).Count.ShouldBe(1);
+        (await store.LoadPolicyAsync(Stop)).Items.ShouldHaveSingleItem();
+        (await store.RevisionAsync(Stop)).ShouldBe(revision);
+    }
+
+    [Fact]
+    public async Task An_edit_against_an_old_revision_is_turned_away()
+    {
+        var first = await PutAsync(new Change.ItemsPut([Page("a")]));
+        await PutAsync(new Change.ItemsPut([Page("b")]));
+        await Should.ThrowAsync<StoreMovedException>(() => store.ApplyAsync(new Edit("x", "x", [new Change.ItemsPut([Page("c")])]), "x", first, stop: Stop));
+    }
+
+    [Fact]
+    public async Task Writers_at_the_same_time_all_get_in_with_a_revision_each()
+    {
+        await PutAsync(new Change.ItemsPut([Page("start")]));
+        var revisions = await Task.WhenAll(Enumerable.Range(0, 12).Select(n => Task.Run(() => PutAsync(new Change.ItemsPut([Page("w" + n)])))));
+        revisions.Distinct().Count().ShouldBe(12);
+        (await store.LoadPolicyAsync(Stop)).Items.Count.ShouldBe(13);
+    }
+
+    [Fact]
+    public async Task Members_are_found_by_every_name_and_listed_in_pages()
+    {
+        for (var n = 0; n < 5; n++)
+        {
+            await PutAsync(new Change.MemberPut(Someone($"m{n}@x.example", n == 0 ? "first" : null, "dealer")));
+        }
+
+        (await store.MemberByNameAsync("first", Stop))!.Email.ShouldBe("m0@x.example");
+        var member = (await store.MemberByNameAsync("m1@x.example", Stop)).ShouldNotBeNull();
+        await PutAsync(new Change.MemberPut(member with { Name = "Changed", Grants = [new Grant(FactKind.Group, "schools")], Version = 2 }));
+        var after = (await store.MemberAsync(member.Id, Stop)).ShouldNotBeNull();
+        (after.Name, after.Version).ShouldBe(("Changed", 2));
+        after.Grants.ShouldHaveSingleItem().Kind.ShouldBe(FactKind.Group);
+        (await store.MembersAsync("m1@x.example", 2, null, Stop)).Select(m => m.Email).ShouldBe(["m2@x.example", "m3@x.example"]);
+        (await store.MembersAsync(null, 9, "CHANG", Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
+        (await store.HoldersAsync(FactKind.Role, "dealer", Stop)).ShouldBe(4);
+        await Should.ThrowAsync<Exception>(() => PutAsync(new Change.MemberPut(Someone("m1@x.example", null, "dealer"))));
+    }
+
+    [Fact]
+    public async Task Members_with_the_same_facts_are_counted_together()
+    {
+        foreach (var (email, role) in new[] { ("a@x.example", "dealer"), ("b@x.example", "dealer"), ("c@x.example", "guide"), ("d@x.example", null) })
+        {
+            await PutAsync(new Change.MemberPut(Someone(email, null, role)));
+        }
+
+        await PutAsync(new Change.MemberPut(Someone("e@x.example", null, "dealer") with { Status = MemberStatus.Suspended }));
+        var sets = await store.FactSetsAsync(Stop);
+        sets.ToDictionary(s => s.Visitor.Grants.Count == 0 ? "" : s.Visitor.Grants[0].Key, s => s.Members).ShouldBe(new Dictionary<string, int> { ["dealer"] = 2, ["guide"] = 1, [""] = 1 }, ignoreOrder: true);
+    }
+
+    [Fact]
+    public async Task Sessions_hold_unlocks_and_end_with_their_member_and_their_password()
+    {
+        var member = Someone("a@x.example", null, null);
+        var gate = new Gate { Key = "vault", Title = "V", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value };
+        var password = Password("vault");
+        await PutAsync(new Change.MemberPut(member), new Change.GatePut(gate), new Change.SharedPasswordPut(password));
+        var now = DateTimeOffset.UtcNow;
+        var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Site, member.Id, null, now, now, now.AddDays(1), "127.0.0.1", "test", []);
+        await store.BeginSessionAsync(session, Stop);
+        await store.UnlockAsync(session.Id, [new StoredUnlock("vault", password.Id, now.AddDays(14))], now.AddDays(1), Stop);
+        (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldHaveSingleItem().Gate.ShouldBe("vault");
+        (await store.SharedPasswordAsync(password.Id, Stop))!.Uses.ShouldBe(1);
+        (await store.SharedPasswordsByDigestAsync(password.Digest, Stop)).ShouldHaveSingleItem();
+        await PutAsync(new Change.SharedPasswordPut(password with { WithdrawnAt = now }));
+        (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldBeEmpty();
+        await PutAsync(new Change.SessionsEnded(member.Id));
+        (await store.SessionAsync(session.Id, Stop)).ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task Sessions_that_are_over_are_swept()
+    {
+        var now = DateTimeOffset.UtcNow;
+        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now.AddDays(-2), now, now.AddDays(-1), null, null, []), Stop);
+        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now, now, now.AddDays(1), null, null, []), Stop);
+        (await store.SweepSessionsAsync(Stop)).ShouldBe(1);
+        (await store.SessionsAsync(null, 10, Stop)).Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Migrating_again_changes_nothing()
+    {
+        await PutAsync(new Change.ItemsPut([Page("a")]));
+        await store.MigrateAsync(Stop);
+        (await store.LoadPolicyAsync(Stop)).Items.Count.ShouldBe(1);
+        (await store.AnswersAsync(Stop)).ShouldBeTrue();
+    }
+
+    private string FileName => Path.Combine(Path.GetTempPath(), name + ".db");
+
+    private string Connection => provider == "postgres" ? $"{Server};Database={name};Maximum Pool Size=20" : "Data Source=" + FileName;
+
+    private static string Server => Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES")
+        ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
+
+    private static async Task AdminAsync(string sql)
+    {
+        await using var connection = new NpgsqlConnection(Server + ";Database=postgres;Pooling=false");
+        await connection.OpenAsync(Stop);
+        await using var command = new NpgsqlCommand(sql, connection);
+        await command.ExecuteNonQueryAsync(Stop);
+    }
+
+    private Task<long> PutAsync(params Change[] changes) => store.ApplyAsync(new Edit("test", "test", changes), "test", stop: Stop);
+
+    private static ItemId Id(string text) => ItemId.TryParse(text, out var id) ? id : throw new FormatException(text);
+
+    private static Item Page(string key) => new(Id("page:" + key), "Page " + key, [], []);
+
+    private static Member Someone(string email, string? userName, string? role) => new(
+        Guid.CreateVersion7(), email, "Some One", userName, "hash", MemberStatus.Active, role is null ? [] : [new Grant(FactKind.Role, role)], DateTimeOffset.UtcNow);
+
+    private static SharedPassword Password(string gate) => new(Guid.CreateVersion7(), gate, "Label", "digest", "hash", DateTimeOffset.UtcNow);
+}
