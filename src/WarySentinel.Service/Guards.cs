@@ -24,10 +24,6 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         try
         {
             await next(http);
-            if (isApi && http.Response is { StatusCode: 404 or 405, HasStarted: false, ContentType: null } or { HasStarted: false, ContentType: "text/html; charset=utf-8" } && isApi)
-            {
-                await Problem.Of(ProblemKind.NotFound, "not-found").ToHttp().ExecuteAsync(http);
-            }
         }
         catch (BadHttpRequestException bad) when (!http.Response.HasStarted)
         {

@@ -166,6 +166,12 @@ internal static class Hosting
         });
         admin.Run(async http =>
         {
+            if (http.Request.Path.StartsWithSegments("/api"))
+            {
+                await Core.Problem.Of(Core.ProblemKind.NotFound, "not-found").ToHttp().ExecuteAsync(http);
+                return;
+            }
+
             // Every other address is a page of the console's own routes.
             http.Response.ContentType = "text/html; charset=utf-8";
             http.Response.Headers.CacheControl = "no-cache";

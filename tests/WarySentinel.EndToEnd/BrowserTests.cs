@@ -51,7 +51,7 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
         (await page.GetByLabel("Password").GetAttributeAsync("type")).ShouldBe("text");
         await page.Keyboard.PressAsync("Enter");
         await page.WaitForURLAsync("**/product/case-fern-40");
-        (await page.TitleAsync()).ShouldStartWith("Case of 6 Fern 40 mm");
+        await page.GetByRole(AriaRole.Heading, new() { Name = "Case of 6 Fern 40 mm" }).WaitForAsync();
         await page.GotoAsync(site.Site + "/account/");
         await page.GetByRole(AriaRole.Button, new() { Name = "Sign out" }).ClickAsync();
         await page.GetByText("You are signed out").WaitForAsync();

@@ -38,10 +38,7 @@ export function GatesPage() {
                   <code>{gate.key}</code>
                 </span>
                 <span className="says">
-                  {gate.parts.map((part, at) =>
-                    // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other name
-                    part.edits ? <u key={at}>{part.text}</u> : <span key={at}>{part.text}</span>,
-                  )}
+                  {gate.parts.map((part, at) => (part.edits ? <u key={at}>{part.text}</u> : <span key={at}>{part.text}</span>))}
                 </span>
                 <GateState gate={gate} />
               </Link>

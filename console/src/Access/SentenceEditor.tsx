@@ -118,7 +118,7 @@ export function SentenceEditor({
     },
   };
   return (
-    <p className="line">
+    <div className="line">
       {shown.map((part, at) => {
         const picker = part.edits ? pickers[part.edits] : undefined;
         return picker ? (
@@ -126,10 +126,9 @@ export function SentenceEditor({
             {picker.picker}
           </Blank>
         ) : (
-          // biome-ignore lint/suspicious/noArrayIndexKey: the words between have no other name
           <Fragment key={at}>{part.text}</Fragment>
         );
       })}
-    </p>
+    </div>
   );
 }

@@ -34,7 +34,10 @@ public sealed class ApiTests(SiteFixture fixture)
     public async Task Nothing_answers_without_a_token(string method, string path)
     {
         using var http = new HttpClient();
-        using var request = new HttpRequestMessage(new HttpMethod(method), $"{site.Admin}/api/v1/{path}") { Content = method == "POST" ? new StringContent("{}", Encoding.UTF8, "application/json") : null };
+        using var request = new HttpRequestMessage(new HttpMethod(method), $"{site.Admin}/api/v1/{path}")
+        {
+            Content = method == "POST" ? new StringContent("{}", Encoding.UTF8, path.EndsWith("import", StringComparison.Ordinal) ? "text/csv" : "application/json") : null,
+        };
         using var response = await http.SendAsync(request);
         response.StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
         response.Content.Headers.ContentType!.MediaType.ShouldBe("application/problem+json");
@@ -56,7 +59,7 @@ public sealed class ApiTests(SiteFixture fixture)
                 using var request = new HttpRequestMessage(new HttpMethod(method.Name.ToUpperInvariant()), site.Admin + address);
                 if (method.Name is "post" or "put")
                 {
-                    request.Content = new StringContent(path.Name.EndsWith("/roles", StringComparison.Ordinal) && method.Name == "put" ? "{\"roles\":[]}" : "{\"status\":\"active\"}", Encoding.UTF8, "application/json");
+                    request.Content = path.Name.EndsWith("/import", StringComparison.Ordinal) ? new StringContent("id,title\n", Encoding.UTF8, "text/csv") : new StringContent(path.Name.EndsWith("/roles", StringComparison.Ordinal) && method.Name == "put" ? "{\"roles\":[]}" : "{\"status\":\"active\"}", Encoding.UTF8, "application/json");
                 }
 
                 using var response = await http.SendAsync(request);

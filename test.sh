@@ -1,0 +1,91 @@
+#!/usr/bin/env bash
+# Installs what the tests need, builds everything, runs every test. The last line alone: N passed, N failed, N skipped.
+set -uo pipefail
+cd "$(dirname "$0")"
+root=$PWD
+results=$(mktemp -d)
+chmod 755 "$results"
+server=
+finish() {
+  [ -n "$server" ] && as_postgres "$pgbin/pg_ctl" -D "$results/pg/data" -m immediate stop >/dev/null 2>&1
+  rm -rf "$results"
+}
+trap finish EXIT
+as_postgres() { if [ "$(id -u)" = 0 ]; then runuser -u postgres -- "$@"; else "$@"; fi; }
+say() { printf '\n== %s\n' "$1"; }
+stop() {
+  printf 'test: %s\n' "$1" >&2
+  printf '%s passed, %s failed, %s skipped\n' "${passed:-0}" "$((${failed:-0} + 1))" "${skipped:-0}"
+  exit 1
+}
+passed=0 failed=0 skipped=0
+
+say "What the tests need"
+command -v dotnet >/dev/null || stop "the .NET SDK 10 is missing"
+command -v npm >/dev/null || stop "Node 20 or newer with npm is missing"
+need=()
+[ -x /usr/bin/chromium ] || need+=(chromium)
+[ -x /usr/sbin/nginx ] || need+=(nginx)
+ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || need+=(postgresql)
+command -v curl >/dev/null || need+=(curl)
+if [ ${#need[@]} -gt 0 ]; then
+  printf 'installing %s\n' "${need[*]}"
+  sudo=
+  [ "$(id -u)" = 0 ] || sudo=sudo
+  { $sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends "${need[@]}"; } >"$results/apt.log" 2>&1 \
+    || { tail -5 "$results/apt.log" >&2; stop "Debian's packages could not be installed: ${need[*]}"; }
+fi
+pgbin=$(dirname "$(ls /usr/lib/postgresql/*/bin/initdb | tail -1)")
+
+say "The console: packages, format and lint, types, tests, build"
+(cd console && npm ci --no-audit --no-fund --loglevel=error) || stop "npm could not bring in the console's packages"
+(cd console && npx biome check --error-on-warnings .) || failed=$((failed + 1))
+(cd console && npm run --silent build) || stop "the console could not be built"
+(cd console && npx vitest run --reporter=default --reporter=json --outputFile="$results/console.json") || true
+count() { # count FILE passed|failed|skipped : from a JSON report of Vitest or CTRF
+  node -e '
+    const r = JSON.parse(require("fs").readFileSync(process.argv[1], "utf8"));
+    const s = r.results ? r.results.summary : { passed: r.numPassedTests, failed: r.numFailedTests + (r.success || r.numFailedTests ? 0 : 1), skipped: r.numPendingTests };
+    console.log((s[process.argv[2]] ?? 0) + (process.argv[2] === "failed" ? (s.other ?? 0) : 0));' "$1" "$2"
+}
+add() { # add NAME FILE
+  if [ -s "$2" ]; then
+    passed=$((passed + $(count "$2" passed))) failed=$((failed + $(count "$2" failed))) skipped=$((skipped + $(count "$2" skipped)))
+  else
+    printf 'test: %s left no report\n' "$1" >&2
+    failed=$((failed + 1))
+  fi
+}
+add console "$results/console.json"
+
+say "The solution: build, with warnings as errors, and format"
+dotnet build WarySentinel.slnx --nologo -v quiet -clp:ErrorsOnly -m || stop "the solution does not build"
+dotnet format WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations || failed=$((failed + 1))
+
+say "PostgreSQL"
+mkdir "$results/pg"
+[ "$(id -u)" = 0 ] && chown postgres "$results/pg"
+port=$((20000 + RANDOM % 20000))
+as_postgres "$pgbin/initdb" -D "$results/pg/data" -U postgres -A trust >"$results/initdb.log" 2>&1 || { tail -3 "$results/initdb.log" >&2; stop "PostgreSQL could not be set up"; }
+as_postgres "$pgbin/pg_ctl" -D "$results/pg/data" -w -l "$results/pg/log" -o "-p $port -k $results/pg -c listen_addresses=127.0.0.1 -c fsync=off -c max_connections=200" start >/dev/null \
+  || { tail -3 "$results/pg/log" >&2; stop "PostgreSQL did not start"; }
+server=yes
+export WARY_TEST_POSTGRES="Host=127.0.0.1;Port=$port;Username=postgres"
+
+for project in Core.Tests Storage.Tests Service.Tests Cli.Tests StandIns.Tests EndToEnd; do
+  say "$project"
+  timeout 600 "tests/WarySentinel.$project/bin/Debug/net10.0/WarySentinel.$project" -noColor -result-ctrf "$results/$project.json" >"$results/$project.log" 2>&1 || true
+  grep -vE '^(xUnit|  (Discover|Start|Finish))' "$results/$project.log" | tail -120
+  add "$project" "$results/$project.json"
+done
+
+say "The tour"
+if ./demo.sh --tour >"$results/tour.log" 2>&1; then
+  passed=$((passed + 1))
+else
+  failed=$((failed + 1))
+  grep -A4 -E 'FAIL|^demo:' "$results/tour.log" || tail -20 "$results/tour.log"
+fi
+
+printf '\n%s passed, %s failed, %s skipped\n' "$passed" "$failed" "$skipped"
+[ "$failed" = 0 ]
