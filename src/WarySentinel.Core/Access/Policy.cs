@@ -234,7 +234,7 @@ public sealed class Policy
     private static Outcome<Policy> With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings) =>
         new Policy(graph, [.. gates.OrderBy(g => g.Key, StringComparer.Ordinal)], [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings);
 
-    private static bool Admits(IEnumerable<Gate> requirements, Visitor visitor, Acts act, DateTimeOffset now)
+    private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)
     {
         foreach (var gate in requirements)
         {

@@ -14,6 +14,7 @@ internal sealed class PolicyMoment
     private readonly PathRules rules;
     private readonly Gate[] gates;
     private readonly int[][] onItem;
+    private readonly Gate[][] gatesOn;
     private readonly int[][] viaItems;
     private readonly int[][] beneath;
     private readonly int[][] own;
@@ -87,6 +88,8 @@ internal sealed class PolicyMoment
         gates = [.. requirements];
         onSite = bearing.TryGetValue(CatalogueGraph.Root, out var site) ? [.. site.Where(n => !gates[n].ItemOnly).Distinct()] : [];
         (own, beneath, viaItems, onItem) = (new int[count][], new int[count][], new int[count][], new int[count][]);
+        gatesOn = new Gate[count][];
+        var sets = new Dictionary<object, Gate[]>(ReferenceEqualityComparer.Instance);
         foreach (var place in graph.Order)
         {
             var inherited = new SortedSet<int>();
@@ -103,6 +106,7 @@ internal sealed class PolicyMoment
             here.UnionWith(own[place]);
             viaItems[place] = Intern(here);
             onItem[place] = Intern(here.Where(n => !LiftedOnAddresses(place, n)).Concat(PathGatesOf(place, false)));
+            gatesOn[place] = sets.TryGetValue(onItem[place], out var set) ? set : sets[onItem[place]] = Array.ConvertAll(onItem[place], n => gates[n]);
         }
     }
 
@@ -123,8 +127,8 @@ internal sealed class PolicyMoment
 
     public bool Covers(DateTimeOffset now) => From <= now && now < Until;
 
-    /// <summary>The requirements that apply to an item.</summary>
-    public IEnumerable<Gate> OnItem(int place) => onItem[place].Select(n => gates[n]);
+    /// <summary>The requirements that apply to an item. Equal sets are one array.</summary>
+    public Gate[] OnItem(int place) => gatesOn[place];
 
     /// <summary>The requirements that apply to a request, and the acts it attempts. Lately asked ones are kept.</summary>
     public (Gate[] Gates, Acts Act) Resolve(RequestPath path)

@@ -1,0 +1,57 @@
+using System.Net;
+using System.Text;
+using Yarp.ReverseProxy.Forwarder;
+
+namespace WarySentinel.Bench;
+
+/// <summary>What the service is measured against: the same server doing nothing, the same proxy guarding nothing.</summary>
+internal static class Peers
+{
+    /// <summary>Kestrel answering 204 and nothing else.</summary>
+    public static Task Bare204(string listen)
+    {
+        var app = Build(listen);
+        app.Run(http =>
+        {
+            http.Response.StatusCode = StatusCodes.Status204NoContent;
+            return Task.CompletedTask;
+        });
+        return app.RunAsync();
+    }
+
+    /// <summary>The same forwarder as the gateway's, with nothing around it.</summary>
+    public static async Task BareProxy(string listen, string origin)
+    {
+        var app = Build(listen, services => services.AddHttpForwarder());
+        var forwarder = app.Services.GetRequiredService<IHttpForwarder>();
+        using var invoker = new HttpMessageInvoker(new SocketsHttpHandler { UseProxy = false, AllowAutoRedirect = false, AutomaticDecompression = DecompressionMethods.None, UseCookies = false });
+        app.Run(async http => await forwarder.SendAsync(http, origin, invoker));
+        await app.RunAsync();
+    }
+
+    /// <summary>A site with a picture of 10 KB and a page of 100 KB with a thousand links.</summary>
+    public static Task Origin(string listen)
+    {
+        var picture = new byte[10 * 1024];
+        var page = Encoding.UTF8.GetBytes(Filtering.Page(100 * 1024));
+        var app = Build(listen);
+        app.Run(async http =>
+        {
+            var isPicture = http.Request.Path.Value!.EndsWith(".png", StringComparison.Ordinal);
+            http.Response.ContentType = isPicture ? "image/png" : "text/html; charset=utf-8";
+            var body = isPicture ? picture : page;
+            http.Response.ContentLength = body.Length;
+            await http.Response.Body.WriteAsync(body);
+        });
+        return app.RunAsync();
+    }
+
+    private static WebApplication Build(string listen, Action<IServiceCollection>? add = null)
+    {
+        var builder = WebApplication.CreateSlimBuilder();
+        builder.WebHost.UseUrls(listen).ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
+        builder.Logging.ClearProviders();
+        add?.Invoke(builder.Services);
+        return builder.Build();
+    }
+}

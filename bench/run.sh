@@ -1,0 +1,57 @@
+#!/usr/bin/env bash
+# Measures what docs/performance.md tells: pairs in alternation on one machine, so that the ratios mean something.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+command -v wrk >/dev/null || { apt-get update -qq && apt-get install -y -qq --no-install-recommends wrk >/dev/null; }
+./demo.sh --build
+dotnet build bench/WarySentinel.Bench -c Release --nologo -v quiet -clp:ErrorsOnly
+bench=(dotnet bench/WarySentinel.Bench/bin/Release/net10.0/WarySentinel.Bench.dll)
+echo "== Inside one process"
+"${bench[@]}" decisions
+"${bench[@]}" filter
+
+here=$(mktemp -d)
+pids=()
+trap 'kill "${pids[@]}" 2>/dev/null; rm -rf "$here"' EXIT
+export PATH=$PWD/src/WarySentinel.Cli/bin/Release/net10.0:$PATH WARY_URL=http://127.0.0.1:7501
+"${bench[@]}" origin http://127.0.0.1:7510 & pids+=($!)
+"${bench[@]}" bare-204 http://127.0.0.1:7511 & pids+=($!)
+"${bench[@]}" bare-proxy http://127.0.0.1:7512 http://127.0.0.1:7510 & pids+=($!)
+WARY__SITELISTEN=http://127.0.0.1:7500 WARY__ADMINLISTEN=$WARY_URL WARY__SITEURL=http://127.0.0.1:7500 WARY__ADMINURL=$WARY_URL WARY__ORIGIN=http://127.0.0.1:7510 WARY__DATA=$here/data \
+  dotnet src/WarySentinel.Service/bin/Release/net10.0/WarySentinel.Service.dll >"$here/log" 2>&1 & pids+=($!)
+until curl -sf $WARY_URL/health/ready >/dev/null; do sleep 0.2; done
+sleep 1
+demo/seed.sh "$(grep -o 'code=[0-9a-f]*' "$here/log" | cut -d= -f2)" >/dev/null
+page=$(curl -s -c "$here/jar" http://127.0.0.1:7500/account/sign-in)
+token=$(grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$page" | sed 's/.*value="//; s/"$//')
+curl -s -b "$here/jar" -c "$here/jar" -o /dev/null --data-urlencode "__RequestVerificationToken=$token" -d name=nell -d password=orchard-quiet-91 http://127.0.0.1:7500/account/sign-in
+cookie="Cookie: wary=$(awk '$6 == "wary" { print $7 }' "$here/jar")"
+
+load() { wrk -t1 -c32 -d"$seconds"s "$@" | awk '/Requests\/sec/ { print $2 }'; }
+pair() { # pair NAME -- OURS… -- THEIRS…
+  local name=$1 ours=() theirs=() side=0
+  shift
+  for word in "$@"; do
+    if [ "$word" = -- ]; then side=$((side + 1)); elif [ $side = 1 ]; then ours+=("$word"); else theirs+=("$word"); fi
+  done
+  seconds=1
+  load "${ours[@]}" >/dev/null
+  load "${theirs[@]}" >/dev/null
+  seconds=3
+  local ratios=() a b
+  for _ in 1 2 3 4 5; do
+    a=$(load "${ours[@]}")
+    b=$(load "${theirs[@]}")
+    ratios+=("$(awk -v a="$a" -v b="$b" 'BEGIN { printf "%.2f", a / b }')")
+  done
+  printf '%s: ratio %s (min/med/max of 5 pairs), last pair %s to %s requests/s\n' "$name" "$(printf '%s\n' "${ratios[@]}" | sort -n | awk '{ v[NR] = $1 } END { print v[1] " / " v[3] " / " v[5] }')" "$a" "$b"
+}
+for address in 7500/i/1.png 7512/i/1.png 7500/page 7512/page; do
+  [ "$(curl -s -o /dev/null -w '%{http_code}' "http://127.0.0.1:$address")" = 200 ] || { echo "bench: $address does not answer 200" >&2; exit 1; }
+done
+echo "== Over HTTP, 32 connections, load generator on the same two processors"
+pair "check, guest, open page, against a bare 204" -- -H "X-Original-URI: /shop/filters" http://127.0.0.1:7500/sentinel/check -- http://127.0.0.1:7511/
+pair "check, signed in, guarded page, against a bare 204" -- -H "$cookie" -H "X-Original-URI: /product/case-fern-40" http://127.0.0.1:7500/sentinel/check -- -H "$cookie" http://127.0.0.1:7511/
+pair "gateway, 10 KB picture, against the bare proxy" -- http://127.0.0.1:7500/i/1.png -- http://127.0.0.1:7512/i/1.png
+pair "gateway, signed in, 10 KB picture, against the bare proxy" -- -H "$cookie" http://127.0.0.1:7500/i/1.png -- -H "$cookie" http://127.0.0.1:7512/i/1.png
+pair "gateway, 100 KB page filtered, against the bare proxy" -- http://127.0.0.1:7500/page -- http://127.0.0.1:7512/page
