@@ -57,7 +57,8 @@ internal static class Hosting
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             // Anti-forgery failures are answered with a fresh form.
             .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
-            .WriteTo.Console(outputTemplate: "{Timestamp:yyyy-MM-ddTHH:mm:ss.fffZ} {Level:u3} {SourceContext:l} {Message:lj}{NewLine}{Exception}", formatProvider: System.Globalization.CultureInfo.InvariantCulture));
+            .Enrich.With<OneLine>()
+            .WriteTo.Console(outputTemplate: "{Timestamp:yyyy-MM-ddTHH:mm:ss.fffZ} {Level:u3} {SourceContext:l} {Message:l}{Fault:l}{NewLine}", formatProvider: System.Globalization.CultureInfo.InvariantCulture));
         return builder;
     }
 
@@ -217,6 +218,26 @@ internal static class Hosting
         else
         {
             kestrel.ListenAnyIP(url.Port, Configure);
+        }
+    }
+
+    /// <summary>Keeps an event on one line, whatever it tells: nothing a peer sends can begin a line of its own.</summary>
+    private sealed class OneLine : Serilog.Core.ILogEventEnricher
+    {
+        public void Enrich(LogEvent logEvent, Serilog.Core.ILogEventPropertyFactory propertyFactory)
+        {
+            if (logEvent.Exception is { } fault)
+            {
+                logEvent.AddPropertyIfAbsent(propertyFactory.CreateProperty("Fault", " | " + fault.ToString().ReplaceLineEndings(" ⏎ ")));
+            }
+
+            foreach (var (name, value) in logEvent.Properties.ToList())
+            {
+                if (value is ScalarValue { Value: string text } && text.AsSpan().ContainsAnyInRange('\0', '\x1f'))
+                {
+                    logEvent.AddOrUpdateProperty(propertyFactory.CreateProperty(name, new string([.. text.Select(c => char.IsControl(c) ? ' ' : c)])));
+                }
+            }
         }
     }
 
