@@ -23,11 +23,11 @@ if [ ! -f "$stamp" ] || [ ! -d console/dist ] || [ -n "$(sources)" ]; then
   touch "$run/building"
   for project in Service StandIns Cli; do
     dotnet build "src/WarySentinel.$project" -c Release --nologo -v quiet -clp:ErrorsOnly >"$run/build.log" 2>&1 \
-      || { tail -5 "$run/build.log" >&2; fail "the build of $project failed; the whole of it is in .run/build.log"; }
+      || fail "the build of $project failed: $(grep -m1 -o 'error .*' "$run/build.log" | cut -c1-200); the whole of it is in .run/build.log"
   done
   { [ -d console/node_modules ] && [ console/node_modules -nt console/package-lock.json ]; } || (cd console && npm ci --no-audit --no-fund >"$run/npm.log" 2>&1) \
-    || { tail -5 "$run/npm.log" >&2; fail "npm could not bring in the console's packages; see .run/npm.log"; }
-  (cd console && npm run --silent build >"$run/console.log" 2>&1) || { tail -5 "$run/console.log" >&2; fail "the console could not be built; see .run/console.log"; }
+    || fail "npm could not bring in the console's packages: $(grep -m1 'npm error' "$run/npm.log" | cut -c1-160); the whole of it is in .run/npm.log"
+  (cd console && npm run --silent build >"$run/console.log" 2>&1) || fail "the console could not be built: $(grep -m1 -i error "$run/console.log" | cut -c1-160); the whole of it is in .run/console.log"
   touch console/node_modules
   mv "$run/building" "$stamp"
 fi
@@ -79,7 +79,7 @@ if curl -s "http://127.0.0.1:$admin/api/v1/set-up" | grep -q '"needsOwner":true'
     sleep 0.1
   done
   printf 'Bringing in the demo site …\n'
-  demo/seed.sh "$code" >"$here/seed.log" 2>&1 || { tail -3 "$here/seed.log" >&2; fail "the demo data could not be brought in; see $here/seed.log"; }
+  demo/seed.sh "$code" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
   (umask 077 && tail -1 "$here/seed.log" >"$here/token")
 fi
 export WARY_TOKEN

@@ -68,13 +68,14 @@ internal static class Hosting
         services.AddSingleton(provider =>
         {
             var connection = options.Connection;
-            if (options.Database == "sqlite" && connection.Length == 0)
+            if (options.Provider == "sqlite" && connection.Length == 0)
             {
-                Directory.CreateDirectory(options.Data);
+                // The owner of the process alone reads what is in it.
+                Directory.CreateDirectory(options.Data, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
                 connection = "Data Source=" + Path.Combine(options.Data, "sentinel.db");
             }
 
-            return Store.Open(options.Database, connection, provider.GetRequiredService<TimeProvider>());
+            return Store.Open(options.Provider, connection, provider.GetRequiredService<TimeProvider>());
         });
         services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider => new ConfigureOptions<KeyManagementOptions>(
             keys => keys.XmlRepository = new KeysInStore(provider.GetRequiredService<Store>())));

@@ -26,8 +26,8 @@ public sealed class ServiceOptions
     /// <summary>The folder for the database and the key.</summary>
     public string Data { get; set; } = "data";
 
-    /// <summary><c>sqlite</c> or <c>postgres</c>.</summary>
-    public string Database { get; set; } = "sqlite";
+    /// <summary><c>sqlite</c> or <c>postgres</c>; told from <see cref="Connection"/> where empty.</summary>
+    public string Database { get; set; } = "";
 
     /// <summary>The connection string; made from <see cref="Data"/> on SQLite where empty.</summary>
     public string Connection { get; set; } = "";
@@ -62,6 +62,9 @@ public sealed class ServiceOptions
     /// <summary>How often other machines' changes are looked for, in milliseconds; 0 for never.</summary>
     public int FollowMilliseconds { get; set; } = 1000;
 
+    /// <summary><c>sqlite</c> or <c>postgres</c>: as set, or as the connection string looks.</summary>
+    public string Provider => Database.Length > 0 ? Database : Connection.Contains("Host=", StringComparison.OrdinalIgnoreCase) ? "postgres" : "sqlite";
+
     /// <summary>The paths that no gate may close.</summary>
     public IReadOnlyList<string> Reserved => [AccountPrefix, MachinePrefix];
 
@@ -87,12 +90,12 @@ public sealed class ServiceOptions
             return $"Origin: “{Origin}” is not an http or https address.";
         }
 
-        if (Database is not ("sqlite" or "postgres"))
+        if (Database is not ("" or "sqlite" or "postgres"))
         {
             return $"Database: “{Database}” is not one of sqlite, postgres.";
         }
 
-        if (Database == "postgres" && Connection.Length == 0)
+        if (Provider == "postgres" && Connection.Length == 0)
         {
             return "Connection: PostgreSQL needs a connection string.";
         }

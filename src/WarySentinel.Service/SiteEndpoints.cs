@@ -45,7 +45,7 @@ public static class SiteEndpoints
     {
         var policy = policies.Current;
         return TypedResults.Ok(new StatusView(
-            Version, policy.Settings.SiteName, options.SiteUrl, options.Origin, options.Database, policies.Revision, policy.Graph.Items.Count, policy.Gates.Count,
+            Version, policy.Settings.SiteName, options.SiteUrl, options.Origin, options.Provider, policies.Revision, policy.Graph.Items.Count, policy.Gates.Count,
             policy.Gates.Count(g => g.IsInForce(time.GetUtcNow())), await store.MemberCountAsync(stop), Started));
     }
 

@@ -23,6 +23,7 @@ public sealed record AuditEntry(long Id, DateTimeOffset At, string By, string Ac
 public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
 {
     private const string Revision = "revision";
+    private const string SessionsEnded = "sessions-ended";
     private const string Settings = "settings";
     private const int Chunk = 2000;
 
@@ -52,6 +53,19 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
         {
             await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL", stop);
         }
+
+        if (!await db.Marks.AnyAsync(m => m.Name == SessionsEnded, stop))
+        {
+            db.Marks.Add(new MarkRow { Name = SessionsEnded });
+            try
+            {
+                await db.SaveChangesAsync(stop);
+            }
+            catch (DbUpdateException)
+            {
+                // Another machine that starts at the same time was faster.
+            }
+        }
     }
 
     /// <summary>Whether the store answers.</summary>
@@ -62,10 +76,14 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
     }
 
     /// <summary>The number of changes so far.</summary>
-    public async Task<long> RevisionAsync(CancellationToken stop = default)
+    public async Task<long> RevisionAsync(CancellationToken stop = default) => (await RevisionsAsync(stop)).Policy;
+
+    /// <summary>The number of changes so far, and the number of sessions ended so far: what other machines follow.</summary>
+    public async Task<(long Policy, long Sessions)> RevisionsAsync(CancellationToken stop = default)
     {
         await using var db = open();
-        return await RevisionOf(db, stop);
+        var marks = await db.Marks.AsNoTracking().Where(m => m.Name == Revision || m.Name == SessionsEnded).ToDictionaryAsync(m => m.Name, m => m.Number, stop);
+        return (marks.GetValueOrDefault(Revision), marks.GetValueOrDefault(SessionsEnded));
     }
 
     /// <summary>Reads what a policy is built from, all of one moment.</summary>

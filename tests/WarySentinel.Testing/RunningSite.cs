@@ -82,6 +82,20 @@ public sealed class RunningSite : IAsyncDisposable
         await StartServiceAsync(settings ?? [], null);
     }
 
+    /// <summary>A second machine on the same store, with a port of its own for visitors.</summary>
+    public async Task<(WebApplication Node, string Site)> StartSecondAsync(string[] settings)
+    {
+        var second = $"http://127.0.0.1:{FreePort()}";
+        string[] args =
+        [
+            $"--Wary:SiteListen={second}", $"--Wary:AdminListen=http://127.0.0.1:{FreePort()}", $"--Wary:SiteUrl={Site}", $"--Wary:Origin={Origin}", $"--Wary:Data={folder}/second",
+            $"--Wary:Secret={(await File.ReadAllTextAsync(Path.Combine(Data, "secret.key"))).Trim()}", "--Wary:LogLevel=Error", .. settings,
+        ];
+        var node = Sentinel.Build(args);
+        await Sentinel.StartAsync(node);
+        return (node, second);
+    }
+
     /// <summary>A browser of its own: keeps cookies, follows nothing.</summary>
     public Browser NewBrowser() => new(Site);
 

@@ -38,7 +38,7 @@ export function EffectPanel({
 
   const nothing = effect.rows.length === 0 && effect.membersLosing + effect.membersGaining === 0;
   return (
-    <section className="sheet" aria-live="polite" style={{ opacity: stale ? 0.6 : 1 }}>
+    <section className="sheet" aria-live="polite" aria-busy={stale}>
       <h3>{title}</h3>
       {nothing ? (
         <p>{t('effect.none')}</p>

@@ -34,3 +34,9 @@ public enum Sight
     /// <summary>No trace.</summary>
     Hidden,
 }
+
+/// <summary>A request's target in normal form, with the requirements that apply to it. Good as long as the policy and the moment it came from.</summary>
+/// <param name="Path">The normal form.</param>
+/// <param name="Gates">The requirements that apply.</param>
+/// <param name="Act">The acts that the request attempts.</param>
+public sealed record ResolvedRequest(RequestPath Path, IReadOnlyList<Gate> Gates, Acts Act);

@@ -31,7 +31,14 @@ public sealed record Effect(
         var viewpoints = Viewpoint.All(before);
         var rights = new (byte Before, byte After)[graph.Items.Count][];
         var (closing, opening) = (new HashSet<int>(), new HashSet<int>());
+        // Where the same requirements apply before and after, nothing can change for anybody.
+        var touched = Enumerable.Range(0, graph.Items.Count).Where(p => before.AppliesOtherwise(after, p, now)).ToList();
         for (var place = 0; place < graph.Items.Count; place++)
+        {
+            rights[place] = [];
+        }
+
+        foreach (var place in touched)
         {
             rights[place] = [.. viewpoints.Select(v => (Rights(before, v.Visitor, place, now), Rights(after, v.Visitor, place, now)))];
         }
@@ -40,7 +47,7 @@ public sealed record Effect(
         foreach (var set in members)
         {
             var (lost, gained) = (false, false);
-            for (var place = 0; place < graph.Items.Count; place++)
+            foreach (var place in touched)
             {
                 var (old, fresh) = (Rights(before, set.Visitor, place, now), Rights(after, set.Visitor, place, now));
                 lost |= (old & ~fresh) != 0;
@@ -75,7 +82,7 @@ public sealed record Effect(
         }
 
         var elsewhere = closing.Where(p => graph.ParentsOf(p).Any(closing.Contains)
-            && graph.ParentsOf(p).Any(up => up != CatalogueGraph.Root && !closing.Contains(up) && rights[up][0].After == Everything)).Select(p => graph.Items[p]).Take(20).ToList();
+            && graph.ParentsOf(p).Any(up => up != CatalogueGraph.Root && !closing.Contains(up) && Rights(after, viewpoints[0].Visitor, up, now) == Everything)).Select(p => graph.Items[p]).Take(20).ToList();
         var rows = RowsOf(graph, viewpoints, rights);
         return new Effect(
             closing.Count(p => p != CatalogueGraph.Root), opening.Count(p => p != CatalogueGraph.Root), losing, gaining, keeping, elsewhere,

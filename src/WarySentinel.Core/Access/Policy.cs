@@ -1,3 +1,4 @@
+using System.Diagnostics.CodeAnalysis;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
@@ -182,21 +183,22 @@ public sealed class Policy
         return Conclude(visitor, found.Places, At(now).ReasonsOnPath(path, found), act, now);
     }
 
-    /// <summary>Whether the visitor may have what the address gives, and whether anybody might not; without reasons.</summary>
-    public (bool Allowed, bool Guarded) Judge(Visitor visitor, RequestPath path, DateTimeOffset now)
+    /// <summary>Reads a raw request target and finds what applies to it; false when it has no single reading.</summary>
+    public bool TryResolve(string target, DateTimeOffset now, [NotNullWhen(true)] out ResolvedRequest? request, out PathFault fault)
     {
-        var moment = At(now);
-        if (!moment.GuardsAnything)
-        {
-            return (true, false);
-        }
+        (request, fault) = At(now).Resolve(target);
+        return request is not null;
+    }
 
-        var (gates, act) = moment.Resolve(path);
+    /// <summary>Whether the visitor may have what the address gives, and whether anybody might not; without reasons.</summary>
+    public (bool Allowed, bool Guarded) Judge(Visitor visitor, ResolvedRequest request, DateTimeOffset now)
+    {
         var guarded = false;
         var allowed = true;
-        foreach (var gate in gates)
+        for (var i = 0; i < request.Gates.Count; i++)
         {
-            if ((gate.Guards & act) != 0)
+            var gate = request.Gates[i];
+            if ((gate.Guards & request.Act) != 0)
             {
                 guarded = true;
                 allowed = allowed && gate.Audience.Admits(visitor, gate.Key, now);
@@ -204,6 +206,13 @@ public sealed class Policy
         }
 
         return (allowed || (Settings.StaffPasses && visitor.IsStaff(now)), guarded);
+    }
+
+    /// <summary>The same for a path in normal form.</summary>
+    public (bool Allowed, bool Guarded) Judge(Visitor visitor, RequestPath path, DateTimeOffset now)
+    {
+        var (gates, act) = At(now).Resolve(path);
+        return Judge(visitor, new ResolvedRequest(path, gates, act), now);
     }
 
     /// <summary>Decides about a request for an address: opening it, and downloading or listening where that is what the address gives.</summary>
@@ -227,6 +236,9 @@ public sealed class Policy
 
     /// <summary>The items that the address of a request belongs to.</summary>
     public IReadOnlyList<Item> ItemsAt(RequestPath path) => [.. Graph.Addresses.Find(path).Places.Select(p => Graph.Items[p])];
+
+    /// <summary>Whether other requirements apply to the item at a place under another policy over the same catalogue.</summary>
+    internal bool AppliesOtherwise(Policy other, int place, DateTimeOffset now) => !At(now).OnItem(place).AsSpan().SequenceEqual(other.At(now).OnItem(place));
 
     /// <summary>Whether any gate in force is there at all.</summary>
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;

@@ -9,7 +9,8 @@ namespace WarySentinel.Core.Access;
 /// </summary>
 internal sealed class PolicyMoment
 {
-    private const int MostResolved = 50_000;
+    private const int MostResolved = 20_000;
+    private const int LongestKept = 256;
     private readonly CatalogueGraph graph;
     private readonly PathRules rules;
     private readonly Gate[] gates;
@@ -25,6 +26,7 @@ internal sealed class PolicyMoment
     private readonly Dictionary<string, int[]> interned = new(StringComparer.Ordinal);
     private readonly int[] onSite;
     private readonly ConcurrentDictionary<string, (Gate[] Gates, Acts Act)> resolved = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, ResolvedRequest> byTarget = new(StringComparer.Ordinal);
 
     private PolicyMoment(CatalogueGraph graph, IReadOnlyList<Gate> all, PathRules rules, DateTimeOffset now)
     {
@@ -141,12 +143,40 @@ internal sealed class PolicyMoment
 
         var found = graph.Addresses.Find(path);
         known = ([.. Numbers(path, found).Select(n => gates[n])], ActsAt(graph, found));
-        if (resolved.Count >= MostResolved)
+        return Keep(resolved, key, known);
+    }
+
+    /// <summary>What a raw target comes to, or why it has no single reading. Lately asked ones are kept.</summary>
+    public (ResolvedRequest? Request, PathFault Fault) Resolve(string target)
+    {
+        if (byTarget.TryGetValue(target, out var known))
         {
-            resolved.Clear();
+            return (known, PathFault.None);
         }
 
-        return resolved[key] = known;
+        if (!RequestPath.TryNormalise(target, rules, out var path, out var fault))
+        {
+            return (null, fault);
+        }
+
+        var (applying, act) = Resolve(path);
+        return (Keep(byTarget, target, new ResolvedRequest(path, applying, act)), PathFault.None);
+    }
+
+    /// <summary>Keeps what was worked out, within bounds that a flood of made-up addresses cannot push.</summary>
+    private static T Keep<T>(ConcurrentDictionary<string, T> kept, string key, T value)
+    {
+        if (key.Length > LongestKept)
+        {
+            return value;
+        }
+
+        if (kept.Count >= MostResolved)
+        {
+            kept.Clear();
+        }
+
+        return kept[key] = value;
     }
 
     /// <summary>What a request for an address attempts: opening it, and downloading or listening where that is what it gives.</summary>

@@ -20,7 +20,8 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
         var response = http.Response;
         var target = http.Request.Headers[AskedFor].ToString();
         var policy = policies.Current;
-        if (!RequestPath.TryNormalise(target, policy.Settings.Paths, out var path, out _))
+        var now = time.GetUtcNow();
+        if (!policy.TryResolve(target, now, out var request, out _))
         {
             // auth_request knows no other refusals than 401 and 403; the header says what is meant.
             response.StatusCode = StatusCodes.Status403Forbidden;
@@ -28,6 +29,7 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
             return;
         }
 
+        var path = request.Path;
         if (ServiceRoutes.IsUnder(path.Key, options.AccountPrefix) || ServiceRoutes.IsUnder(path.Key, options.MachinePrefix))
         {
             response.StatusCode = StatusCodes.Status204NoContent;
@@ -35,8 +37,7 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
         }
 
         var arrival = await visitors.ReadAsync(http);
-        var now = time.GetUtcNow();
-        var verdict = policy.Judge(arrival.Visitor, path, now);
+        var verdict = policy.Judge(arrival.Visitor, request, now);
         if (verdict.Guarded)
         {
             response.Headers["X-Wary-Cache"] = GuardedHeaders.CacheControl;

@@ -46,7 +46,8 @@ public sealed class Gateway : IDisposable
     {
         var policy = policies.Current;
         var target = http.Features.Get<IHttpRequestFeature>()!.RawTarget;
-        if (!RequestPath.TryNormalise(target, policy.Settings.Paths, out var path, out var fault) || path.Query.AsSpan().IndexOfAnyExceptInRange('!', '~') >= 0)
+        var now = time.GetUtcNow();
+        if (!policy.TryResolve(target, now, out var request, out var fault) || request.Path.Query.AsSpan().IndexOfAnyExceptInRange('!', '~') >= 0)
         {
             log.LogInformation("Refused a target with two readings: {Fault}", fault);
             await refusals.AmbiguousAsync(http);
@@ -54,8 +55,8 @@ public sealed class Gateway : IDisposable
         }
 
         var arrival = await visitors.ReadAsync(http);
-        var now = time.GetUtcNow();
-        var verdict = policy.Judge(arrival.Visitor, path, now);
+        var path = request.Path;
+        var verdict = policy.Judge(arrival.Visitor, request, now);
         if (!verdict.Allowed)
         {
             await refusals.RespondAsync(http, arrival, policy, policy.DecideRequest(arrival.Visitor, path, now), path);

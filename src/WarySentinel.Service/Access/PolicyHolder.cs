@@ -12,6 +12,7 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
     private readonly SemaphoreSlim one = new(1, 1);
     private volatile Policy current = Policy.Empty;
     private long revision = -1;
+    private long sessionsEnded;
 
     /// <summary>The policy that decides now.</summary>
     public Policy Current => current;
@@ -32,7 +33,13 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
     /// <summary>Looks whether another machine changed the store, and reads it again if so.</summary>
     public async Task FollowAsync(CancellationToken stop)
     {
-        if (await store.RevisionAsync(stop) == Revision)
+        var (stored, ended) = await store.RevisionsAsync(stop);
+        if (Interlocked.Exchange(ref sessionsEnded, ended) != ended)
+        {
+            sessions.Clear();
+        }
+
+        if (stored == Revision)
         {
             return;
         }

@@ -184,7 +184,15 @@ public sealed partial class Store
     public async Task<bool> EndSessionAsync(Guid id, CancellationToken stop = default)
     {
         await using var db = open();
-        return await db.Sessions.Where(s => s.Id == id).ExecuteDeleteAsync(stop) > 0;
+        await using var one = await db.Database.BeginTransactionAsync(stop);
+        var ended = await db.Sessions.Where(s => s.Id == id).ExecuteDeleteAsync(stop) > 0;
+        if (ended)
+        {
+            await db.Marks.Where(m => m.Name == SessionsEnded).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
+        }
+
+        await one.CommitAsync(stop);
+        return ended;
     }
 
     /// <summary>Drops sessions that are over.</summary>
