@@ -65,7 +65,7 @@ dotnet format WarySentinel.slnx --no-restore --verify-no-changes --exclude src/W
 say "PostgreSQL"
 mkdir "$results/pg"
 [ "$(id -u)" = 0 ] && chown postgres "$results/pg"
-port=$((20000 + RANDOM % 20000))
+port=$((21000 + RANDOM % 9000))
 as_postgres "$pgbin/initdb" -D "$results/pg/data" -U postgres -A trust >"$results/initdb.log" 2>&1 || { tail -3 "$results/initdb.log" >&2; stop "PostgreSQL could not be set up"; }
 as_postgres "$pgbin/pg_ctl" -D "$results/pg/data" -w -l "$results/pg/log" -o "-p $port -k $results/pg -c listen_addresses=127.0.0.1 -c fsync=off -c max_connections=200" start >/dev/null \
   || { tail -3 "$results/pg/log" >&2; stop "PostgreSQL did not start"; }

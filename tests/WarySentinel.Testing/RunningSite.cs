@@ -17,6 +17,7 @@ public sealed class RunningSite : IAsyncDisposable
     public const string Password = "keep-the-lamp-lit";
     public const string VaultPassword = "old-dome-downhill";
     private readonly string folder = Directory.CreateTempSubdirectory("wary-test-").FullName;
+    private static int lastPort = Environment.ProcessId % 450 * 20;
     private WebApplication app = null!;
     private WebApplication? shop;
 
@@ -111,11 +112,23 @@ public sealed class RunningSite : IAsyncDisposable
         Directory.Delete(folder, true);
     }
 
+    /// <summary>A port that nothing listens on, below those that the system hands out to outgoing connections.</summary>
     public static int FreePort()
     {
-        using var listener = new TcpListener(IPAddress.Loopback, 0);
-        listener.Start();
-        return ((IPEndPoint)listener.LocalEndpoint).Port;
+        while (true)
+        {
+            var port = 11_000 + (Interlocked.Increment(ref lastPort) % 9_000);
+            using var socket = new Socket(AddressFamily.InterNetwork, SocketType.Stream, ProtocolType.Tcp);
+            try
+            {
+                socket.Bind(new IPEndPoint(IPAddress.Loopback, port));
+                return port;
+            }
+            catch (SocketException)
+            {
+                // In use; the next one.
+            }
+        }
     }
 
     private async Task StartServiceAsync(string[] settings, TimeProvider? time)

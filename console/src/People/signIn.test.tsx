@@ -1,0 +1,62 @@
+import { screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { Route, Routes } from 'react-router';
+import { describe, expect, it } from 'vitest';
+import { show } from '../setupRender';
+import { FirstOwnerPage } from './FirstOwnerPage';
+import { SignedIn } from './SignedIn';
+
+const stranger = { status: 401, body: { detail: 'Sign in.', code: 'unauthenticated', errors: [] } };
+const page = (
+  <Routes>
+    <Route element={<SignedIn />}>
+      <Route path="/" element={<p>Inside</p>} />
+    </Route>
+    <Route path="/first-owner" element={<FirstOwnerPage />} />
+    <Route path="/gates" element={<p>All gates</p>} />
+  </Routes>
+);
+
+describe('coming in', () => {
+  it('asks a stranger, tells what was wrong, lets the right one in', async () => {
+    const answers: Record<string, { status?: number; body: unknown }> = {
+      'GET me': stranger,
+      'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight' } },
+      'POST sign-in': { status: 401, body: { detail: 'That didn’t match.', code: 'wrong-credentials', errors: [] } },
+    };
+    show(page, answers);
+    await userEvent.type(await screen.findByLabelText('E-mail or user name'), 'owner@x.example');
+    await userEvent.type(screen.getByLabelText('Password'), 'wrong');
+    await userEvent.click(screen.getByRole('button', { name: 'Sign in' }));
+    expect((await screen.findByRole('alert')).textContent).toBe('That didn’t match.');
+    answers['POST sign-in'] = { body: { name: 'Juniper', email: 'owner@x.example', isOwner: true } };
+    await userEvent.click(screen.getByRole('button', { name: 'Sign in' }));
+    expect(await screen.findByText('Inside')).toBeTruthy();
+  });
+
+  it('shows and hides the password', async () => {
+    show(page, { 'GET me': stranger, 'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight' } } });
+    const field = (await screen.findByLabelText('Password')) as HTMLInputElement;
+    await userEvent.click(screen.getByRole('button', { name: 'Show' }));
+    expect(field.type).toBe('text');
+    await userEvent.click(screen.getByRole('button', { name: 'Hide' }));
+    expect(field.type).toBe('password');
+  });
+
+  it('leads to the first owner while there is none', async () => {
+    show(page, {
+      'GET me': stranger,
+      'GET set-up': { body: { needsOwner: true, siteName: 'New' } },
+      'POST first-owner': {
+        status: 422,
+        body: { detail: 'x', code: 'set-up-code', errors: [{ field: 'code', message: 'The code is not right.' }] },
+      },
+    });
+    await userEvent.type(await screen.findByLabelText('Code'), 'guess');
+    await userEvent.type(screen.getByLabelText('Your name'), 'Juniper');
+    await userEvent.type(screen.getByLabelText('E-mail'), 'owner@x.example');
+    await userEvent.type(screen.getByLabelText(/Password/), 'keep-the-lamp-lit');
+    await userEvent.click(screen.getByRole('button', { name: 'Begin' }));
+    expect(await screen.findByText('The code is not right.')).toBeTruthy();
+  });
+});

@@ -1,0 +1,32 @@
+import { MantineProvider } from '@mantine/core';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { render } from '@testing-library/react';
+import type { ReactElement } from 'react';
+import { MemoryRouter } from 'react-router';
+import { vi } from 'vitest';
+
+type Answer = { status?: number; body: unknown };
+
+/** Renders a page of the console against answers of the API, by method and path. Unknown calls answer 404. */
+export function show(page: ReactElement, answers: Record<string, Answer>, at = '/') {
+  const calls: { method: string; path: string; body: string; headers: Headers }[] = [];
+  vi.stubGlobal('fetch', async (input: Request | string, init?: RequestInit) => {
+    const request = input instanceof Request ? input : new Request(new URL(input, 'http://localhost'), init);
+    const path = new URL(request.url).pathname.replace('/api/v1/', '');
+    calls.push({ method: request.method, path, body: await request.clone().text(), headers: request.headers });
+    const answer = answers[`${request.method} ${path}`] ?? {
+      status: 404,
+      body: { detail: 'There is nothing.', code: 'not-found', errors: [] },
+    };
+    return new Response(JSON.stringify(answer.body), { status: answer.status ?? 200, headers: { 'Content-Type': 'application/json' } });
+  });
+  const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  render(
+    <MantineProvider env="test">
+      <QueryClientProvider client={queries}>
+        <MemoryRouter initialEntries={[at]}>{page}</MemoryRouter>
+      </QueryClientProvider>
+    </MantineProvider>,
+  );
+  return calls;
+}

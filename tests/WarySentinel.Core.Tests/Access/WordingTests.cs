@@ -1,0 +1,104 @@
+using Shouldly;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using Xunit;
+
+namespace WarySentinel.Core.Tests.Access;
+
+public sealed class WordingTests
+{
+    private static readonly Policy Shop = Scene.Policy(Scene.Shop());
+
+    [Theory]
+    [InlineData("anyone", "anyone")]
+    [InlineData("role:dealer or role:guide", "dealers or guides")]
+    [InlineData("group:schools and signed-in", "schools and at once people who are signed in")]
+    [InlineData("signed-in and (role:dealer or password)", "people who are signed in and at once (dealers or holders of the shared password)")]
+    [InlineData("not guest", "not guests")]
+    [InlineData("bought:product:moss", "buyers of Title of product:moss")]
+    [InlineData("network:10.0.0.0/8", "visitors from 10.0.0.0/8")]
+    [InlineData("role:owner", "owners")]
+    public void An_audience_reads_in_words(string audience, string words) =>
+        GateSentence.AudienceWords(AudienceParser.Parse(audience).Value, Shop).ShouldBe(words);
+
+    [Theory]
+    [InlineData("section:members", "open it")]
+    [InlineData("page:calendar", "open it")]
+    [InlineData("category:filters", "open it, buy it or see its price")]
+    public void Usual_acts_read_by_what_is_covered(string covers, string words) => GateSentence.ActWords(Scene.Gate("g", covers)).ShouldBe(words);
+
+    [Fact]
+    public void Fewer_acts_are_named_one_by_one() =>
+        GateSentence.ActWords(Scene.Gate("g", "product:moss") with { Acts = Acts.Open | Acts.Price | Acts.Buy }).ShouldBe("open it, see its price or buy it");
+
+    [Fact]
+    public void Dates_begin_the_sentence()
+    {
+        var gate = Scene.Gate("g", "product:moss") with { From = Scene.Now, Until = Scene.Now.AddDays(30) };
+        GateSentence.Of(gate, Shop).ToString().ShouldStartWith("From 3 May 2026 until 2 June 2026, Title of product:moss and all in it: ");
+    }
+
+    [Fact]
+    public void The_parts_of_a_sentence_join_to_the_sentence_and_name_their_fields()
+    {
+        var sentence = GateSentence.Of(Scene.Gate("g", "category:filters,path:/x/**"), Shop);
+        string.Concat(sentence.Parts.Select(p => p.Text)).ShouldBe(sentence.ToString());
+        sentence.Parts.Where(p => p.Edits is not null).Select(p => p.Edits).ShouldBe(["covers", "reach", "audience", "acts", "presence", "answer"]);
+    }
+
+    [Theory]
+    [InlineData(Answer.SignIn, "are asked to sign in")]
+    [InlineData(Answer.Message, "read a message")]
+    [InlineData(Answer.NotFound, "find nothing there")]
+    [InlineData(Answer.Redirect, "are sent to /join")]
+    public void Answers_read_in_words(Answer answer, string words) =>
+        GateSentence.AnswerWords(Scene.Gate("g", "product:moss") with { Answer = answer, RedirectTo = "/join" }).ShouldBe(words);
+
+    [Theory]
+    [InlineData("dealr", "dealer")]
+    [InlineData("category:filtres", "category:filters")]
+    [InlineData("zzzzzzzz", null)]
+    [InlineData("", null)]
+    public void The_nearest_word_is_near_or_none(string typed, string? expected) => Nearest.To(typed, ["dealer", "guide", "category:filters", "keeper"]).ShouldBe(expected);
+
+    [Theory]
+    [InlineData("product:a-1", true)]
+    [InlineData("site", true)]
+    [InlineData("site:x", false)]
+    [InlineData("Product:a", false)]
+    [InlineData("product:", false)]
+    [InlineData("product:A", false)]
+    [InlineData("product:-a", false)]
+    [InlineData("2:a", false)]
+    [InlineData(":a", false)]
+    [InlineData(null, false)]
+    public void A_name_of_an_item_has_one_form(string? text, bool good)
+    {
+        ItemId.TryParse(text, out var id).ShouldBe(good);
+        if (good)
+        {
+            id.ToString().ShouldBe(text);
+        }
+    }
+
+    [Fact]
+    public void Viewpoints_are_guest_member_and_everything_members_can_hold()
+    {
+        Viewpoint.All(Shop).Select(v => v.Key).ShouldBe(["guest", "signed-in", "role:dealer", "role:guide", "group:schools"]);
+        Viewpoint.Find(Shop, "role:deeler").Problem!.Detail.ShouldContain("role:dealer");
+        Viewpoint.All(Shop).ShouldAllBe(v => v.Visitor.IsViewpoint);
+    }
+
+    [Fact]
+    public void An_edit_moves_a_policy_just_as_building_it_anew_would()
+    {
+        var gate = Scene.Gate("g", "category:filters");
+        var item = Scene.Item("product:new", ["category:filters"], ["/product/new"]);
+        var moved = Shop.After(new Edit("x", "x", [new Change.GatePut(gate), new Change.ItemsPut([item]), new Change.StandingDropped(FactKind.Role, "guide")]));
+        moved.Opens(Visitor.Guest, "product:new").ShouldBeFalse();
+        moved.OpensPath(Visitor.Guest, "/product/new").ShouldBeFalse();
+        moved.Standings.ShouldNotContain(s => s.Key == "guide");
+        Shop.Opens(Visitor.Guest, "product:moss").ShouldBeTrue();
+        moved.After(new Edit("x", "x", [new Change.GateDropped("g"), new Change.ItemDropped(item.Id)])).Graph.Items.Count.ShouldBe(Shop.Graph.Items.Count);
+    }
+}
