@@ -83,6 +83,7 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
     public async Task The_owner_reads_gates_and_adds_one_by_its_sentence()
     {
         var page = await ConsoleAsync("/gates");
+        await page.Locator(".gates li").First.WaitForAsync();
         (await page.Locator(".gates li").CountAsync()).ShouldBeGreaterThanOrEqualTo(4);
         await AccessibleAsync(page);
         await page.GetByRole(AriaRole.Link, new() { Name = "Add a gate" }).ClickAsync();
@@ -93,6 +94,7 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
         await page.GetByRole(AriaRole.Button, new() { Name = "In listings" }).ClickAsync();
         await page.GetByText("don’t see it listed").Last.ClickAsync();
         await page.Keyboard.PressAsync("Escape");
+        await page.Locator(".pop").WaitForAsync(new() { State = WaitForSelectorState.Detached });
         await page.GetByText("If you save this").WaitForAsync();
         await page.Locator("td", new() { HasText = "Books" }).First.WaitForAsync();
         await AccessibleAsync(page);
@@ -122,6 +124,7 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
     public async Task A_cell_of_the_board_says_why()
     {
         var page = await ConsoleAsync("/board");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Open Dealer stock" }).ClickAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Dealer eyepieces, Guest: hidden" }).ClickAsync();
         await page.GetByText("A guest may not open Dealer eyepieces, and doesn’t see it listed.").WaitForAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Dealer eyepieces, Dealers: open" }).ClickAsync();
@@ -140,7 +143,7 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
         await page.GetByRole(AriaRole.Button, new() { Name = "Live site" }).ClickAsync();
         var live = page.FrameLocator("iframe");
         await live.GetByText("You see the site as: Dealers").WaitForAsync();
-        (await live.Locator("a[href='/shop/dealer-stock']").CountAsync()).ShouldBeGreaterThan(0);
+        await live.Locator("a[href='/shop/dealer-stock']").First.WaitForAsync(new() { State = WaitForSelectorState.Attached });
     }
 
     [Fact]

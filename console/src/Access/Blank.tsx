@@ -15,7 +15,18 @@ export function Blank({
 }) {
   const [open, setOpen] = useState(false);
   return (
-    <Popover opened={open} onChange={setOpen} position="bottom-start" trapFocus returnFocus shadow="lg" radius={10} offset={4} withinPortal>
+    <Popover
+      opened={open}
+      onChange={setOpen}
+      position="bottom-start"
+      trapFocus
+      returnFocus
+      shadow="lg"
+      transitionProps={{ duration: 0 }}
+      radius={10}
+      offset={4}
+      withinPortal
+    >
       <Popover.Target>
         <button
           type="button"

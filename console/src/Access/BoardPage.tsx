@@ -20,6 +20,10 @@ export function BoardPage() {
   const at = date ? `${date}T12:00:00Z` : null;
   const board = useBoard(null, search, at);
   const columns = board.data?.columns ?? [];
+  // The largest branch stands open, so that the board shows something of the site at once.
+  const largest = board.data?.rows
+    .slice(1)
+    .reduce((best, row) => (row.children > (best?.children ?? 0) ? row : best), board.data.rows[1])?.item;
   return (
     <>
       <PageHead
@@ -100,7 +104,7 @@ export function BoardPage() {
                       depth={!search && index > 0 ? 1 : 0}
                       columns={columns}
                       at={at}
-                      startsOpen={!search && row.item === 'section:shop'}
+                      startsOpen={!search && row.item === largest}
                       canOpen={row.item !== 'site'}
                       chosen={chosen}
                       choose={setChosen}
@@ -174,14 +178,7 @@ function BoardRows(props: {
       {open &&
         canOpen &&
         beneath.data?.rows.map((child) => (
-          <BoardRows
-            key={`${row.item}/${child.item}`}
-            {...props}
-            row={child}
-            depth={depth + 1}
-            startsOpen={child.item === 'category:dealer-stock'}
-            canOpen
-          />
+          <BoardRows key={`${row.item}/${child.item}`} {...props} row={child} depth={depth + 1} startsOpen={false} canOpen />
         ))}
     </>
   );
