@@ -1,6 +1,8 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Delivery;
 using WarySentinel.Core.People;
+using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core;
 
@@ -40,6 +42,15 @@ public abstract record Change
     /// <summary>Drops an access token of the API.</summary>
     public sealed record TokenDropped(Guid Id) : Change;
 
+    /// <summary>Stores a redirect.</summary>
+    public sealed record RedirectPut(Redirect Redirect) : Change;
+
+    /// <summary>Drops a redirect.</summary>
+    public sealed record RedirectDropped(string Key) : Change;
+
+    /// <summary>Puts a message on its way.</summary>
+    public sealed record MessageQueued(OutgoingMessage Message) : Change;
+
     /// <summary>Ends every session of a member.</summary>
     public sealed record SessionsEnded(Guid Member) : Change;
 }
@@ -50,7 +61,11 @@ public abstract record Change
 /// <param name="Changes">All of them, or none, are stored.</param>
 /// <param name="Before">What it was, in readable form; never a secret.</param>
 /// <param name="After">What it becomes.</param>
-public sealed record Edit(string Action, string Subject, IReadOnlyList<Change> Changes, string? Before = null, string? After = null);
+public sealed record Edit(string Action, string Subject, IReadOnlyList<Change> Changes, string? Before = null, string? After = null)
+{
+    /// <summary>Both sides in full (<see cref="Core.Detail"/>), where the change can be shown field by field or undone.</summary>
+    public string? Detail { get; init; }
+}
 
 /// <summary>An edit together with the value that the caller asked for.</summary>
 public sealed record Edit<T>(Edit Store, T Value);

@@ -14,10 +14,10 @@ namespace WarySentinel.Storage;
 public sealed class StoreMovedException() : Exception("The store was changed by another node.");
 
 /// <summary>What a policy is built from, at one revision of the store.</summary>
-public sealed record StoredPolicy(long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings);
+public sealed record StoredPolicy(long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings, PolicyExtras Extras);
 
 /// <summary>An entry of the audit trail.</summary>
-public sealed record AuditEntry(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After);
+public sealed record AuditEntry(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, string? Detail);
 
 /// <summary>Everything that is kept. Every change is one transaction with its audit entry.</summary>
 public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
@@ -103,7 +103,10 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
         var settings = await db.Marks.AsNoTracking().FirstOrDefaultAsync(m => m.Name == Settings, stop);
         return new StoredPolicy(
             revision, items, [.. gates.Select(g => g.ToGate())], [.. standings.Select(s => s.ToStanding())],
-            settings?.Text is { } text ? JsonSerializer.Deserialize<SiteSettings>(text)! : new SiteSettings());
+            settings?.Text is { } text ? JsonSerializer.Deserialize<SiteSettings>(text)! : new SiteSettings(),
+            new PolicyExtras(
+                PolicyExtras.Ordered((await db.Redirects.AsNoTracking().ToListAsync(stop)).Select(r => r.ToRedirect())),
+                [.. (await db.SharedPasswords.AsNoTracking().ToListAsync(stop)).Select(p => PasswordAsk.Of(p.ToPassword()))]));
     }
 
     /// <summary>Stores an edit with its audit entry, all or nothing, and gives the new revision.</summary>
@@ -126,7 +129,7 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
 
         db.Audit.Add(new AuditRow
         {
-            At = time.GetUtcNow(), By = by, Action = edit.Action, Subject = edit.Subject, Before = edit.Before, After = edit.After,
+            At = time.GetUtcNow(), By = by, Action = edit.Action, Subject = edit.Subject, Before = edit.Before, After = edit.After, Detail = edit.Detail,
         });
         await SaveAsync(db, stop);
         await one.CommitAsync(stop);
@@ -134,13 +137,18 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
     }
 
     /// <summary>The audit trail, newest first.</summary>
-    public async Task<IReadOnlyList<AuditEntry>> AuditAsync(long? before, int most, string? subject = null, CancellationToken stop = default)
+    /// <param name="before">Only those before this one.</param>
+    /// <param name="most">At most so many.</param>
+    /// <param name="subject">Only about this.</param>
+    /// <param name="action">Only actions that begin so, such as <c>gate.</c>.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<IReadOnlyList<AuditEntry>> AuditAsync(long? before, int most, string? subject = null, string? action = null, CancellationToken stop = default)
     {
         await using var db = open();
         var rows = await db.Audit.AsNoTracking()
-            .Where(a => (before == null || a.Id < before) && (subject == null || a.Subject == subject))
+            .Where(a => (before == null || a.Id < before) && (subject == null || a.Subject == subject) && (action == null || a.Action.StartsWith(action)))
             .OrderByDescending(a => a.Id).Take(most).ToListAsync(stop);
-        return [.. rows.Select(a => new AuditEntry(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After))];
+        return [.. rows.Select(a => new AuditEntry(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, a.Detail))];
     }
 
     /// <summary>The framework's data-protection keys.</summary>
@@ -222,6 +230,11 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                 {
                     await db.Unlocks.Where(u => u.PasswordId == put.Password.Id).ExecuteDeleteAsync(stop);
                 }
+                else if (put.Password.Until is { } end)
+                {
+                    // What it unlocked ends with it.
+                    await db.Unlocks.Where(u => u.PasswordId == put.Password.Id && u.Until > end).ExecuteUpdateAsync(set => set.SetProperty(u => u.Until, end), stop);
+                }
 
                 break;
             case Change.TokenPut put:
@@ -237,6 +250,20 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                 break;
             case Change.TokenDropped dropped:
                 await db.Tokens.Where(t => t.Id == dropped.Id).ExecuteDeleteAsync(stop);
+                break;
+            case Change.RedirectPut put:
+                await PutAsync(db, RedirectRow.Of(put.Redirect), stop, put.Redirect.Key);
+                break;
+            case Change.RedirectDropped dropped:
+                await db.Redirects.Where(r => r.Key == dropped.Key).ExecuteDeleteAsync(stop);
+                break;
+            case Change.MessageQueued queued:
+                var message = queued.Message;
+                await PutAsync(
+                    db,
+                    new Delivery.OutboxRow { Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At, NextTryAt = message.At },
+                    stop,
+                    message.Id);
                 break;
             case Change.SessionsEnded ended:
                 await db.Sessions.Where(s => s.MemberId == ended.Member).ExecuteDeleteAsync(stop);

@@ -2,6 +2,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
+using WarySentinel.Storage.Delivery;
 using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
@@ -26,6 +27,14 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
     internal DbSet<UnlockRow> Unlocks => Set<UnlockRow>();
 
     internal DbSet<TokenRow> Tokens => Set<TokenRow>();
+
+    internal DbSet<RedirectRow> Redirects => Set<RedirectRow>();
+
+    internal DbSet<PasswordNetworkRow> PasswordNetworks => Set<PasswordNetworkRow>();
+
+    internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
+
+    internal DbSet<SweepRow> Sweeps => Set<SweepRow>();
 
     internal DbSet<AuditRow> Audit => Set<AuditRow>();
 
@@ -93,10 +102,34 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
             e.HasIndex(r => r.Digest).IsUnique();
             e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
         });
+        modelBuilder.Entity<RedirectRow>(e =>
+        {
+            e.ToTable("redirects");
+            e.HasKey(r => r.Key);
+        });
+        modelBuilder.Entity<PasswordNetworkRow>(e =>
+        {
+            e.ToTable("password_networks");
+            e.HasKey(r => new { r.PasswordId, r.Network });
+            e.HasOne<SharedPasswordRow>().WithMany().HasForeignKey(r => r.PasswordId).OnDelete(DeleteBehavior.Cascade);
+        });
+        modelBuilder.Entity<OutboxRow>(e =>
+        {
+            e.ToTable("outbox");
+            e.HasKey(r => r.Id);
+            e.HasIndex(r => new { r.SentAt, r.NextTryAt });
+        });
+        modelBuilder.Entity<SweepRow>(e =>
+        {
+            e.ToTable("sweeps");
+            e.HasKey(r => r.Id);
+            e.HasIndex(r => r.StartedAt);
+        });
         modelBuilder.Entity<AuditRow>(e =>
         {
             e.ToTable("audit");
             e.HasKey(r => r.Id);
+            e.HasIndex(r => r.Subject);
         });
         modelBuilder.Entity<MarkRow>(e =>
         {
@@ -141,6 +174,8 @@ internal sealed class AuditRow
     public string? Before { get; set; }
 
     public string? After { get; set; }
+
+    public string? Detail { get; set; }
 }
 
 /// <summary>A named value of the whole store: its revision, its settings.</summary>

@@ -88,6 +88,39 @@ public sealed record Selector(ItemId? Item, Address? Path)
     public override string ToString() => Item is { } id ? id.ToString() : "path:" + Path;
 }
 
+/// <summary>The owner's words on a password prompt; what is null is said in the service's own.</summary>
+public sealed record PromptWords(string? Heading = null, string? Text = null, string? Label = null, string? Placeholder = null, string? Button = null)
+{
+    /// <summary>These words, and those of the other where these say nothing.</summary>
+    public PromptWords Or(PromptWords? other) => new(
+        Heading ?? other?.Heading, Text ?? other?.Text, Label ?? other?.Label, Placeholder ?? other?.Placeholder, Button ?? other?.Button);
+
+    /// <summary>The words without blanks around them; null where nothing is said at all.</summary>
+    public static PromptWords? Tidy(PromptWords? words)
+    {
+        static string? Cut(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
+        var tidy = words is null ? null : new PromptWords(Cut(words.Heading), Cut(words.Text), Cut(words.Label), Cut(words.Placeholder), Cut(words.Button));
+        return tidy == new PromptWords() ? null : tidy;
+    }
+
+    /// <summary>The name of the first field that is too long, or null.</summary>
+    public string? TooLong() =>
+        Heading?.Length > 120 ? "heading" : Text?.Length > 1000 ? "text" : Label?.Length > 60 ? "label" : Placeholder?.Length > 60 ? "placeholder" : Button?.Length > 40 ? "button" : null;
+}
+
+/// <summary>How shared passwords are changed by themselves.</summary>
+/// <param name="Every">How old a password grows before another takes its place.</param>
+/// <param name="Overlap">How long both work.</param>
+/// <param name="Tell">E-mail addresses that the new one is sent to; never empty.</param>
+public sealed record Rotation(TimeSpan Every, TimeSpan Overlap, IReadOnlyList<string> Tell)
+{
+    /// <inheritdoc/>
+    public bool Equals(Rotation? other) => other is not null && Every == other.Every && Overlap == other.Overlap && Tell.SequenceEqual(other.Tell);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Every, Overlap, Tell.Count);
+}
+
 /// <summary>A rule: what it covers, whom it admits, what the refused meet. With <see cref="IsExemption"/> it lifts broader gates instead.</summary>
 public sealed record Gate
 {
@@ -118,6 +151,9 @@ public sealed record Gate
     /// <summary>What the refused find in listings.</summary>
     public Presence Presence { get; init; } = Presence.Listed;
 
+    /// <summary>Whether it leaves <see cref="Presence"/> to the site's settings; a policy sets it so.</summary>
+    public bool PresenceBySite { get; init; }
+
     /// <summary>What a refused request gets.</summary>
     public Answer Answer { get; init; } = Answer.Auto;
 
@@ -136,8 +172,17 @@ public sealed record Gate
     /// <summary>Whether it counts at all.</summary>
     public bool Enabled { get; init; } = true;
 
-    /// <summary>How long a shared password opens it.</summary>
+    /// <summary>How long a shared password opens it; zero: until the browser is closed.</summary>
     public TimeSpan UnlockFor { get; init; } = UsualUnlock;
+
+    /// <summary>The owner's words on its password prompt, where they differ from the site's.</summary>
+    public PromptWords? Prompt { get; init; }
+
+    /// <summary>Where the refused learn how to get in.</summary>
+    public SiteLink? Link { get; init; }
+
+    /// <summary>How its shared passwords are changed by themselves, if they are.</summary>
+    public Rotation? Rotation { get; init; }
 
     /// <summary>Counts its changes, from 1.</summary>
     public int Version { get; init; } = 1;

@@ -29,7 +29,7 @@ public static class GateCommands
 
         return LocksOut(policy, policy.With(policy.Gates.Append(gate)), around)
             ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.add", gate.Key, [new Change.GatePut(gate)], null, GateSentence.Of(gate, policy).ToString()), gate);
+                new Edit("gate.add", gate.Key, [new Change.GatePut(gate)], null, GateSentence.Of(gate, policy).ToString()) { Detail = Detail.Of(null, GateDraft.Of(gate)) }, gate);
     }
 
     /// <summary>Changes a gate. A problem when it changed since the version that was read.</summary>
@@ -54,7 +54,7 @@ public static class GateCommands
         var gate = read.Value with { Version = old.Version + 1 };
         return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key).Append(gate)), around)
             ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.set", key, [new Change.GatePut(gate)], GateSentence.Of(old, policy).ToString(), GateSentence.Of(gate, policy).ToString()), gate);
+                new Edit("gate.set", key, [new Change.GatePut(gate)], GateSentence.Of(old, policy).ToString(), GateSentence.Of(gate, policy).ToString()) { Detail = Detail.Of(GateDraft.Of(old), GateDraft.Of(gate)) }, gate);
     }
 
     /// <summary>Removes a gate.</summary>
@@ -72,7 +72,25 @@ public static class GateCommands
 
         return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key)), around)
             ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.remove", key, [new Change.GateDropped(key)], GateSentence.Of(old, policy).ToString(), null), old);
+                new Edit("gate.remove", key, [new Change.GateDropped(key)], GateSentence.Of(old, policy).ToString(), null) { Detail = Detail.Of(GateDraft.Of(old), null) }, old);
+    }
+
+    /// <summary>Takes a gate's last change back: it says what it said before, is gone again, or is there again.</summary>
+    /// <param name="policy">The policy as it is.</param>
+    /// <param name="key">The gate.</param>
+    /// <param name="detail">The detail of its last change, or null where none is on record.</param>
+    /// <param name="around">What gate commands need to know.</param>
+    public static Outcome<Edit<Gate>> Undo(Policy policy, string key, string? detail, GateSurroundings around)
+    {
+        if (detail is null)
+        {
+            return Problem.Of(ProblemKind.NotFound, "nothing-to-undo", key);
+        }
+
+        var outcome = Detail.BeforeOf<GateDraft>(detail) is not { } before ? Remove(policy, key, null, around)
+            : policy.FindGate(key) is null ? Add(policy, before, around)
+            : Set(policy, key, before, null, around);
+        return outcome.Problem is { } problem ? problem : outcome.Value with { Store = outcome.Value.Store with { Action = "gate.undo" } };
     }
 
     /// <summary>Whether every owner who could open the site before would be kept out of it after.</summary>

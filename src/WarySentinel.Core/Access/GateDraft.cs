@@ -27,7 +27,7 @@ public sealed record GateDraft
     /// <summary>Names of acts; empty for the usual ones.</summary>
     public IReadOnlyList<string>? Acts { get; init; }
 
-    /// <summary><c>listed</c> (usual) or <c>hidden</c>.</summary>
+    /// <summary><c>listed</c>, <c>hidden</c>, or <c>default</c> (usual): as the settings of the site say.</summary>
     public string? Presence { get; init; }
 
     /// <summary><c>auto</c> (usual), <c>sign-in</c>, <c>password</c>, <c>redirect</c>, <c>message</c>, <c>not-found</c>.</summary>
@@ -48,8 +48,17 @@ public sealed record GateDraft
     /// <summary>Whether it counts; true unless said.</summary>
     public bool? Enabled { get; init; }
 
-    /// <summary>How long a shared password opens it: an ISO 8601 duration such as <c>P14D</c>.</summary>
+    /// <summary>How long a shared password opens it: an ISO 8601 duration such as <c>P14D</c>, or <c>session</c>: until the browser is closed.</summary>
     public string? UnlockFor { get; init; }
+
+    /// <summary>The owner's words on its password prompt.</summary>
+    public PromptWords? Prompt { get; init; }
+
+    /// <summary>Where the refused learn how to get in: an address on this site, an https address or a mailto.</summary>
+    public SiteLink? Link { get; init; }
+
+    /// <summary>How its shared passwords are changed by themselves.</summary>
+    public RotationDraft? Rotation { get; init; }
 
     /// <summary>The draft that says what a gate says.</summary>
     public static GateDraft Of(Gate gate) => new()
@@ -61,14 +70,17 @@ public sealed record GateDraft
         Kind = gate.IsExemption ? "exemption" : "requirement",
         Audience = gate.IsExemption ? null : gate.Audience.ToString(),
         Acts = ActNames.NamesOf(gate.Acts),
-        Presence = gate.Presence.ToString().ToLowerInvariant(),
+        Presence = gate.PresenceBySite ? "default" : gate.Presence.ToString().ToLowerInvariant(),
         Answer = AnswerNames.NameOf(gate.Answer),
         Message = gate.Message,
         RedirectTo = gate.RedirectTo,
         From = gate.From,
         Until = gate.Until,
         Enabled = gate.Enabled,
-        UnlockFor = XmlConvert.ToString(gate.UnlockFor),
+        UnlockFor = gate.UnlockFor == TimeSpan.Zero ? "session" : XmlConvert.ToString(gate.UnlockFor),
+        Prompt = gate.Prompt,
+        Link = gate.Link,
+        Rotation = RotationDraft.Of(gate.Rotation),
     };
 
     /// <summary>Reads the draft, or gives every fault found in it.</summary>
@@ -131,10 +143,11 @@ public sealed record GateDraft
             acts |= act;
         }
 
-        var presence = Access.Presence.Listed;
-        if (Presence is not null && !TryName(Presence, out presence))
+        var presence = policy.Settings.Presence;
+        var bySite = Presence is null or "default";
+        if (!bySite && !TryName(Presence!, out presence))
         {
-            Bad("presence", "not-one-of", Presence, "listed, hidden");
+            Bad("presence", "not-one-of", Presence, "listed, hidden, default");
         }
 
         var answer = Access.Answer.Auto;
@@ -169,9 +182,31 @@ public sealed record GateDraft
         }
 
         var unlock = Gate.UsualUnlock;
-        if (UnlockFor is not null && !TryDuration(UnlockFor, out unlock))
+        if (UnlockFor == "session")
+        {
+            unlock = TimeSpan.Zero;
+        }
+        else if (UnlockFor is not null && !TryDuration(UnlockFor, TimeSpan.FromMinutes(1), out unlock))
         {
             Bad("unlockFor", "duration-form", UnlockFor);
+        }
+
+        var prompt = PromptWords.Tidy(Prompt);
+        if (prompt?.TooLong() is { } tooLong)
+        {
+            Bad("prompt." + tooLong, "prompt-length");
+        }
+
+        var link = Link is null || string.IsNullOrWhiteSpace(Link.Address) ? null : Link;
+        if (link is not null && (!IsLink(link.Address) || string.IsNullOrWhiteSpace(link.Words) || link.Words.Length > 80))
+        {
+            Bad("link", "gate-link-form");
+        }
+
+        var rotation = Rotation?.Read(Bad);
+        if (rotation is not null && faults.Count == 0 && !audience.AsksForPassword)
+        {
+            Bad("rotation", "rotation-needs-password");
         }
 
         if (faults.Count > 0)
@@ -196,6 +231,10 @@ public sealed record GateDraft
             Until = Until?.ToUniversalTime(),
             Enabled = Enabled ?? true,
             UnlockFor = unlock,
+            PresenceBySite = bySite,
+            Prompt = prompt,
+            Link = link,
+            Rotation = rotation,
         };
     }
 
@@ -235,13 +274,17 @@ public sealed record GateDraft
         address.PathText.Equals(prefix, StringComparison.OrdinalIgnoreCase)
         || address.PathText.StartsWith(prefix + "/", StringComparison.OrdinalIgnoreCase);
 
-    private static bool TryDuration(string text, out TimeSpan duration)
+    /// <summary>Whether a link may stand on a page of ours: an address on this site, http(s), or mailto.</summary>
+    private static bool IsLink(string text) => Forms.ReturnTo.IsOnThisSite(text)
+        || (text.Length < 500 && Uri.TryCreate(text, UriKind.Absolute, out var url) && url.Scheme is "https" or "http" or "mailto");
+
+    internal static bool TryDuration(string text, TimeSpan least, out TimeSpan duration)
     {
         duration = default;
         try
         {
             duration = XmlConvert.ToTimeSpan(text);
-            return duration >= TimeSpan.FromMinutes(1) && duration <= TimeSpan.FromDays(3660);
+            return duration >= least && duration <= TimeSpan.FromDays(3660);
         }
         catch (Exception fault) when (fault is FormatException or OverflowException)
         {
@@ -251,22 +294,4 @@ public sealed record GateDraft
 
     private static bool TryName<T>(string text, out T value)
         where T : struct, Enum => Enum.TryParse(text, true, out value) && value.ToString().Equals(text, StringComparison.OrdinalIgnoreCase);
-}
-
-/// <summary>The names of answers as they are written.</summary>
-public static class AnswerNames
-{
-    /// <summary>All of them.</summary>
-    public static readonly IReadOnlyList<string> All = ["auto", "sign-in", "password", "redirect", "message", "not-found"];
-
-    /// <summary>The name of an answer.</summary>
-    public static string NameOf(Answer answer) => All[(int)answer];
-
-    /// <summary>Reads the name of an answer.</summary>
-    public static bool TryParse(string text, out Answer answer)
-    {
-        var at = All.ToList().IndexOf(text);
-        answer = at < 0 ? Answer.Auto : (Answer)at;
-        return at >= 0;
-    }
 }

@@ -3,47 +3,6 @@ using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
 
-/// <summary>What an owner sets once for the whole site.</summary>
-public sealed record SiteSettings
-{
-    /// <summary>What the site is called.</summary>
-    public string SiteName { get; init; } = "This site";
-
-    /// <summary>How the pages that visitors see are dressed.</summary>
-    public SiteLook Look { get; init; } = new();
-
-    /// <summary>Whether <c>owner</c> and <c>editor</c> pass every gate.</summary>
-    public bool StaffPasses { get; init; } = true;
-
-    /// <summary>How the origin reads paths.</summary>
-    public PathRules Paths { get; init; } = new();
-
-    /// <summary>Counts its changes, from 1.</summary>
-    public int Version { get; init; } = 1;
-}
-
-/// <summary>How sign-in pages and the like are dressed, so that they look like part of the site.</summary>
-public sealed record SiteLook
-{
-    /// <summary>The accent colour, as <c>#rrggbb</c>.</summary>
-    public string Accent { get; init; } = "#8a5a00";
-
-    /// <summary>The colour behind the panel, as <c>#rrggbb</c>.</summary>
-    public string Background { get; init; } = "#f7f3ea";
-
-    /// <summary>A second colour for a soft sky behind the panel, or null for a plain one.</summary>
-    public string? Sky { get; init; }
-
-    /// <summary>Links of the page's head: address on this site and words.</summary>
-    public IReadOnlyList<SiteLink> Links { get; init; } = [];
-
-    /// <summary>A picture at the head of the page: an address on this site.</summary>
-    public string? Logo { get; init; }
-}
-
-/// <summary>A link of the site's own menu.</summary>
-public sealed record SiteLink(string Address, string Words);
-
 /// <summary>A role, group or plan that audiences may name.</summary>
 public sealed record Standing(FactKind Kind, string Key, string Title, int Version = 1);
 
@@ -55,8 +14,8 @@ public sealed class Policy
 {
     private volatile PolicyMoment? current;
 
-    private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings) =>
-        (Graph, Gates, Standings, Settings) = (graph, gates, standings, settings);
+    private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
+        (Graph, Gates, Standings, Settings, Extras) = (graph, gates, standings, settings, extras);
 
     /// <summary>The catalogue.</summary>
     public CatalogueGraph Graph { get; }
@@ -70,25 +29,32 @@ public sealed class Policy
     /// <summary>The settings of the site.</summary>
     public SiteSettings Settings { get; }
 
+    /// <summary>Redirects, and who is asked for shared passwords.</summary>
+    public PolicyExtras Extras { get; }
+
     /// <summary>A policy that guards nothing.</summary>
     public static Policy Empty { get; } = Build([], [], [], new SiteSettings()).Value;
 
     /// <summary>Builds a snapshot, or says what does not fit together.</summary>
-    public static Outcome<Policy> Build(IEnumerable<Item> items, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings)
+    public static Outcome<Policy> Build(IEnumerable<Item> items, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras? extras = null)
     {
         var graph = CatalogueGraph.Build(items, settings.Paths);
-        return graph.IsGood ? With(graph.Value, gates, standings, settings) : graph.Problem!;
+        return graph.IsGood ? With(graph.Value, gates, standings, settings, extras ?? PolicyExtras.None) : graph.Problem!;
     }
 
     /// <summary>The same catalogue under other gates.</summary>
-    public Policy With(IEnumerable<Gate> gates) => With(Graph, gates, Standings, Settings).Value;
+    public Policy With(IEnumerable<Gate> gates) => With(Graph, gates, Standings, Settings, Extras);
 
     /// <summary>The policy as it stands after an edit; the catalogue is built again only when items change.</summary>
-    public Policy After(Edit edit)
+    public Policy After(Edit edit) => TryAfter(edit).Value;
+
+    /// <summary>The same for an edit that may not fit together.</summary>
+    public Outcome<Policy> TryAfter(Edit edit)
     {
         var gates = Gates.ToDictionary(g => g.Key, StringComparer.Ordinal);
         var standings = Standings.ToDictionary(s => (s.Kind, s.Key));
         var settings = Settings;
+        var extras = Extras;
         Dictionary<ItemId, Item>? items = null;
         foreach (var change in edit.Changes)
         {
@@ -121,13 +87,14 @@ public sealed class Policy
                     settings = put.Settings;
                     break;
                 default:
+                    extras = extras.After(change);
                     break;
             }
         }
 
         return items is null && settings.Paths == Settings.Paths
-            ? With(Graph, gates.Values, standings.Values, settings).Value
-            : Build(items?.Values ?? (IEnumerable<Item>)Graph.Items, gates.Values, standings.Values, settings).Value;
+            ? With(Graph, gates.Values, standings.Values, settings, extras)
+            : Build(items?.Values ?? (IEnumerable<Item>)Graph.Items, gates.Values, standings.Values, settings, extras);
     }
 
     /// <summary>The gate of that key, or null.</summary>
@@ -243,8 +210,8 @@ public sealed class Policy
     /// <summary>Whether any gate in force is there at all.</summary>
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;
 
-    private static Outcome<Policy> With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings) =>
-        new Policy(graph, [.. gates.OrderBy(g => g.Key, StringComparer.Ordinal)], [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings);
+    private static Policy With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
+        new(graph, [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g).OrderBy(g => g.Key, StringComparer.Ordinal)], [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, extras);
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)
     {
@@ -282,16 +249,19 @@ public sealed class Policy
 
         return Settings.StaffPasses && visitor.IsStaff(now)
             ? new Decision(true, true, items, reasons, null)
-            : new Decision(false, false, items, reasons, new Refusal(refused.Gate, AnswerOf(refused.Gate, visitor)));
+            : new Decision(false, false, items, reasons, new Refusal(refused.Gate, AnswerOf(refused.Gate, visitor, now)));
     }
 
-    /// <summary>What <c>auto</c> comes to for this visitor.</summary>
-    public static Answer AnswerOf(Gate gate, Visitor visitor) => gate.Answer switch
+    /// <summary>What the refused gets from a gate, where <c>auto</c> is settled.</summary>
+    public Answer AnswerOf(Gate gate, Visitor visitor, DateTimeOffset now)
     {
-        Answer.Auto when gate.Audience.AsksForPassword => Answer.Password,
-        Answer.Auto => visitor.IsSignedIn ? Answer.Message : Answer.SignIn,
-        // Somebody who is signed in gains nothing from a sign-in page: they would come straight back to it.
-        Answer.SignIn when visitor.IsSignedIn => Answer.Message,
-        var set => set,
-    };
+        var asked = gate.Audience.AsksForPassword && Extras.AsksForPassword(gate.Key, visitor, now);
+        return gate.Answer switch
+        {
+            Answer.Auto or Answer.Password when asked => Answer.Password,
+            // A prompt that would take no password of theirs, and a sign-in page that would lead back to itself, help nobody.
+            Answer.Auto or Answer.Password or Answer.SignIn => visitor.IsSignedIn ? Answer.Message : Answer.SignIn,
+            var set => set,
+        };
+    }
 }

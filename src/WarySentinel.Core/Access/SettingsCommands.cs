@@ -38,13 +38,59 @@ public static class SettingsCommands
             Bad("look.links", "links-form");
         }
 
+        if (wanted.Prompt?.TooLong() is { } tooLong)
+        {
+            Bad("prompt." + tooLong, "prompt-length");
+        }
+
+        foreach (var crawler in wanted.Crawlers)
+        {
+            if (string.IsNullOrWhiteSpace(crawler.Name) || crawler.Name.Length > 80 || crawler.Hosts.Count + crawler.Ranges.Count == 0)
+            {
+                Bad("crawlers", "crawler-form");
+            }
+
+            foreach (var host in crawler.Hosts.Where(h => h.Trim('.').Split('.').Length < 2 || Uri.CheckHostName(h.Trim('.')) != UriHostNameType.Dns))
+            {
+                Bad("crawlers", "crawler-host", host);
+            }
+
+            foreach (var range in crawler.Ranges.Where(r => !System.Net.IPNetwork.TryParse(r, out _)))
+            {
+                Bad("crawlers", "crawler-range", range);
+            }
+        }
+
+        if (wanted.Crawlers.Count > 50)
+        {
+            Bad("crawlers", "crawler-many", 50);
+        }
+
+        if (wanted.Sweep.EveryHours is < 0 or > 24 * 90)
+        {
+            Bad("sweep.everyHours", "sweep-hours", 24 * 90);
+        }
+
+        if (wanted.Sweep.AlertTo is { } mail && People.MemberCommands.NormaliseEmail(mail) is null)
+        {
+            Bad("sweep.alertTo", "email-form", mail);
+        }
+
+        foreach (var viewpoint in wanted.Sweep.As ?? [])
+        {
+            if (!viewpoint.Contains('@', StringComparison.Ordinal) && Viewpoint.Find(policy, viewpoint).Problem is { } unknown)
+            {
+                faults.Add(new Fault("sweep.as", unknown.Detail));
+            }
+        }
+
         if (faults.Count > 0)
         {
             return new Problem(ProblemKind.Invalid, "settings-invalid", faults[0].Message, faults);
         }
 
-        var settings = wanted with { Version = policy.Settings.Version + 1 };
-        var edit = new Edit("settings.set", "settings", [new Change.SettingsPut(settings)]);
+        var settings = wanted with { Prompt = PromptWords.Tidy(wanted.Prompt), Version = policy.Settings.Version + 1 };
+        var edit = new Edit("settings.set", "settings", [new Change.SettingsPut(settings)]) { Detail = Detail.Of(policy.Settings, settings) };
         return GateCommands.LocksOut(policy, policy.After(edit), around)
             ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(edit, settings);
     }

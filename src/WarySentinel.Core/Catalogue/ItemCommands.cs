@@ -68,7 +68,7 @@ public static class ItemCommands
             || g.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Bought } fact && fact.Key == id.ToString()));
         return gate is not null
             ? Problem.Of(ProblemKind.Conflict, "item-in-gate", id, gate.Key)
-            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemDropped(id)], old.Title), old);
+            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemDropped(id)], old.Title) { Detail = Detail.Of(ItemDraft.Of(old), null) }, old);
     }
 
     /// <summary>
@@ -130,7 +130,12 @@ public static class ItemCommands
     {
         var graph = CatalogueGraph.Build(policy.Graph.Items.Where(i => i.Id != item.Id).Append(item), policy.Settings.Paths);
         return graph.IsGood
-            ? new Edit<Item>(new Edit(action, item.Id.ToString(), [new Change.ItemsPut([item])], policy.Graph.Find(item.Id)?.Title, item.Title), item)
+            ? new Edit<Item>(
+                new Edit(action, item.Id.ToString(), [new Change.ItemsPut([item])], policy.Graph.Find(item.Id)?.Title, item.Title)
+                {
+                    Detail = Detail.Of(policy.Graph.Find(item.Id) is { } old ? ItemDraft.Of(old) : null, ItemDraft.Of(item)),
+                },
+                item)
             : graph.Problem!;
     }
 

@@ -1,9 +1,14 @@
+using System.Text.Json;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Storage.Access;
 
 internal sealed class GateRow
 {
+    /// <summary>In place of a presence: as the site's settings say.</summary>
+    private const int BySite = 2;
+
     public required string Key { get; set; }
 
     public required string Title { get; set; }
@@ -36,6 +41,9 @@ internal sealed class GateRow
 
     public int Version { get; set; }
 
+    /// <summary>Prompt, link and rotation, as JSON; null where it has none of them.</summary>
+    public string? More { get; set; }
+
     public static GateRow Of(Gate gate) => new()
     {
         Key = gate.Key,
@@ -45,7 +53,7 @@ internal sealed class GateRow
         IsExemption = gate.IsExemption,
         Audience = gate.Audience.ToString(),
         Acts = (int)gate.Acts,
-        Presence = (int)gate.Presence,
+        Presence = gate.PresenceBySite ? BySite : (int)gate.Presence,
         Answer = (int)gate.Answer,
         Message = gate.Message,
         RedirectTo = gate.RedirectTo,
@@ -54,9 +62,16 @@ internal sealed class GateRow
         Enabled = gate.Enabled,
         UnlockSeconds = (long)gate.UnlockFor.TotalSeconds,
         Version = gate.Version,
+        More = gate.Prompt is null && gate.Link is null && gate.Rotation is null ? null : JsonSerializer.Serialize(new MoreOfGate(gate.Prompt, gate.Link, gate.Rotation)),
     };
 
-    public Gate ToGate() => new()
+    public Gate ToGate()
+    {
+        var more = More is null ? null : JsonSerializer.Deserialize<MoreOfGate>(More);
+        return Plain() with { Prompt = more?.Prompt, Link = more?.Link, Rotation = more?.Rotation };
+    }
+
+    private Gate Plain() => new()
     {
         Key = Key,
         Title = Title,
@@ -65,7 +80,8 @@ internal sealed class GateRow
         IsExemption = IsExemption,
         Audience = AudienceParser.Parse(Audience).Value,
         Acts = (Acts)Acts,
-        Presence = (Presence)Presence,
+        Presence = Presence == BySite ? Core.Access.Presence.Listed : (Presence)Presence,
+        PresenceBySite = Presence == BySite,
         Answer = (Answer)Answer,
         Message = Message,
         RedirectTo = RedirectTo,
@@ -75,6 +91,56 @@ internal sealed class GateRow
         UnlockFor = TimeSpan.FromSeconds(UnlockSeconds),
         Version = Version,
     };
+}
+
+internal sealed record MoreOfGate(PromptWords? Prompt, SiteLink? Link, Rotation? Rotation);
+
+internal sealed class RedirectRow
+{
+    public required string Key { get; set; }
+
+    public int On { get; set; }
+
+    public required string Audience { get; set; }
+
+    public required string To { get; set; }
+
+    public int Position { get; set; }
+
+    public int Version { get; set; }
+
+    public static RedirectRow Of(Redirect redirect) => new()
+    {
+        Key = redirect.Key, On = (int)redirect.On, Audience = redirect.Audience.ToString(), To = redirect.To, Position = redirect.Position, Version = redirect.Version,
+    };
+
+    public Redirect ToRedirect() => new(Key, (RedirectOn)On, AudienceParser.Parse(Audience).Value, To, Position, Version);
+}
+
+/// <summary>A network that a shared password was used from; only a keyed digest of it.</summary>
+internal sealed class PasswordNetworkRow
+{
+    public Guid PasswordId { get; set; }
+
+    public required string Network { get; set; }
+
+    public DateTimeOffset FirstAt { get; set; }
+}
+
+/// <summary>What a sweep found.</summary>
+internal sealed class SweepRow
+{
+    public Guid Id { get; set; }
+
+    public DateTimeOffset StartedAt { get; set; }
+
+    public DateTimeOffset EndedAt { get; set; }
+
+    public required string By { get; set; }
+
+    public int Leaks { get; set; }
+
+    public required string Report { get; set; }
 }
 
 internal sealed class StandingRow
@@ -117,6 +183,12 @@ internal sealed class SharedPasswordRow
 
     public DateTimeOffset? LastUsedAt { get; set; }
 
+    public int? MostUses { get; set; }
+
+    public string? Asked { get; set; }
+
+    public Guid? Replaces { get; set; }
+
     public static SharedPasswordRow Of(SharedPassword password) => new()
     {
         Id = password.Id,
@@ -130,7 +202,11 @@ internal sealed class SharedPasswordRow
         WithdrawnAt = password.WithdrawnAt,
         Uses = password.Uses,
         LastUsedAt = password.LastUsedAt,
+        MostUses = password.MostUses,
+        Asked = password.Asked?.ToString(),
+        Replaces = password.Replaces,
     };
 
-    public SharedPassword ToPassword() => new(Id, Gate, Label, Digest, Hash, CreatedAt, From, Until, WithdrawnAt, Uses, LastUsedAt);
+    public SharedPassword ToPassword() => new(
+        Id, Gate, Label, Digest, Hash, CreatedAt, From, Until, WithdrawnAt, Uses, LastUsedAt, MostUses, Asked is null ? null : AudienceParser.Parse(Asked).Value, Replaces);
 }

@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
+using WarySentinel.Storage.Access;
 using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
@@ -14,6 +15,8 @@ public enum SessionPurpose
     Console,
     /// <summary>Somebody who looks at the site through another's eyes.</summary>
     View,
+    /// <summary>What a visitor unlocked until the browser is closed.</summary>
+    Passing,
 }
 
 /// <summary>What a shared password unlocked in a session.</summary>
@@ -225,18 +228,65 @@ public sealed partial class Store
         return (await db.SharedPasswords.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, stop))?.ToPassword();
     }
 
-    /// <summary>Keeps what a password unlocked in a session, and counts the use.</summary>
-    public async Task UnlockAsync(Guid session, IReadOnlyList<StoredUnlock> unlocks, DateTimeOffset sessionUntil, CancellationToken stop = default)
+    /// <summary>How many networks each password was used from; those never used are left out.</summary>
+    public async Task<IReadOnlyDictionary<Guid, int>> PasswordNetworksAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.PasswordNetworks.GroupBy(n => n.PasswordId).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+    }
+
+    /// <summary>Counts a use of each password, unless it has no use left; gives those that had.</summary>
+    /// <param name="passwords">The passwords that were typed right.</param>
+    /// <param name="network">A keyed digest of the network it was typed from.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<IReadOnlySet<Guid>> UseAsync(IReadOnlyList<Guid> passwords, string network, CancellationToken stop = default)
     {
         await using var db = open();
         await using var one = await db.Database.BeginTransactionAsync(stop);
         var now = time.GetUtcNow();
+        var used = new HashSet<Guid>();
+        foreach (var id in passwords)
+        {
+            var counted = await db.SharedPasswords.Where(p => p.Id == id && (p.MostUses == null || p.Uses < p.MostUses))
+                .ExecuteUpdateAsync(set => set.SetProperty(p => p.Uses, p => p.Uses + 1).SetProperty(p => p.LastUsedAt, now), stop);
+            if (counted == 0)
+            {
+                continue;
+            }
+
+            used.Add(id);
+        }
+
+        await one.CommitAsync(stop);
+        foreach (var id in used)
+        {
+            if (!await db.PasswordNetworks.AnyAsync(n => n.PasswordId == id && n.Network == network, stop))
+            {
+                db.PasswordNetworks.Add(new PasswordNetworkRow { PasswordId = id, Network = network, FirstAt = now });
+            }
+        }
+
+        try
+        {
+            await db.SaveChangesAsync(stop);
+        }
+        catch (DbUpdateException)
+        {
+            // Somebody in the same network was faster by a moment; it is counted.
+        }
+
+        return used;
+    }
+
+    /// <summary>Keeps what passwords unlocked in a session.</summary>
+    public async Task UnlockAsync(Guid session, IReadOnlyList<StoredUnlock> unlocks, DateTimeOffset sessionUntil, CancellationToken stop = default)
+    {
+        await using var db = open();
+        await using var one = await db.Database.BeginTransactionAsync(stop);
         foreach (var unlock in unlocks)
         {
             await db.Unlocks.Where(u => u.SessionId == session && u.PasswordId == unlock.Password).ExecuteDeleteAsync(stop);
             db.Unlocks.Add(new UnlockRow { SessionId = session, Gate = unlock.Gate, PasswordId = unlock.Password, Until = unlock.Until });
-            await db.SharedPasswords.Where(p => p.Id == unlock.Password)
-                .ExecuteUpdateAsync(set => set.SetProperty(p => p.Uses, p => p.Uses + 1).SetProperty(p => p.LastUsedAt, now), stop);
         }
 
         await db.Sessions.Where(s => s.Id == session && s.Until < sessionUntil)

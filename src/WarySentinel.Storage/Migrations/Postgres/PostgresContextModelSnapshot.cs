@@ -56,6 +56,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Message")
                         .HasColumnType("text");
 
+                    b.Property<string>("More")
+                        .HasColumnType("text");
+
                     b.Property<int>("Presence")
                         .HasColumnType("integer");
 
@@ -80,11 +83,57 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("gates", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
+                {
+                    b.Property<Guid>("PasswordId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("text");
+
+                    b.Property<long>("FirstAt")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("PasswordId", "Network");
+
+                    b.ToTable("password_networks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Access.RedirectRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("On")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("redirects", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
+
+                    b.Property<string>("Asked")
+                        .HasColumnType("text");
 
                     b.Property<long>("CreatedAt")
                         .HasColumnType("bigint");
@@ -110,6 +159,12 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.Property<long?>("LastUsedAt")
                         .HasColumnType("bigint");
+
+                    b.Property<int?>("MostUses")
+                        .HasColumnType("integer");
+
+                    b.Property<Guid?>("Replaces")
+                        .HasColumnType("uuid");
 
                     b.Property<long?>("Until")
                         .HasColumnType("bigint");
@@ -149,6 +204,36 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("standings", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Access.SweepRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("EndedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Leaks")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Report")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("StartedAt")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StartedAt");
+
+                    b.ToTable("sweeps", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -174,11 +259,16 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .IsRequired()
                         .HasColumnType("text");
 
+                    b.Property<string>("Detail")
+                        .HasColumnType("text");
+
                     b.Property<string>("Subject")
                         .IsRequired()
                         .HasColumnType("text");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("Subject");
 
                     b.ToTable("audit", (string)null);
                 });
@@ -206,6 +296,46 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasKey("Id");
 
                     b.ToTable("items", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Delivery.OutboxRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Fault")
+                        .HasColumnType("text");
+
+                    b.Property<long>("NextTryAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<long?>("SentAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SentAt", "NextTryAt");
+
+                    b.ToTable("outbox", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
@@ -409,6 +539,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("PasswordId");
 
                     b.ToTable("unlocks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Access.SharedPasswordRow", null)
+                        .WithMany()
+                        .HasForeignKey("PasswordId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>

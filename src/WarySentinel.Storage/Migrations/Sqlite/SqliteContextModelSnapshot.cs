@@ -51,6 +51,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Message")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("More")
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Presence")
                         .HasColumnType("INTEGER");
 
@@ -75,10 +78,56 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("gates", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
+                {
+                    b.Property<Guid>("PasswordId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FirstAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("PasswordId", "Network");
+
+                    b.ToTable("password_networks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Access.RedirectRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("On")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("redirects", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Asked")
                         .HasColumnType("TEXT");
 
                     b.Property<long>("CreatedAt")
@@ -105,6 +154,12 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.Property<long?>("LastUsedAt")
                         .HasColumnType("INTEGER");
+
+                    b.Property<int?>("MostUses")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("Replaces")
+                        .HasColumnType("TEXT");
 
                     b.Property<long?>("Until")
                         .HasColumnType("INTEGER");
@@ -144,6 +199,36 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("standings", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Access.SweepRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Leaks")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Report")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("StartedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StartedAt");
+
+                    b.ToTable("sweeps", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -167,11 +252,16 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Detail")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Subject")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("Subject");
 
                     b.ToTable("audit", (string)null);
                 });
@@ -199,6 +289,46 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasKey("Id");
 
                     b.ToTable("items", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Delivery.OutboxRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Fault")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("NextTryAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("SentAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SentAt", "NextTryAt");
+
+                    b.ToTable("outbox", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
@@ -402,6 +532,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex("PasswordId");
 
                     b.ToTable("unlocks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Access.SharedPasswordRow", null)
+                        .WithMany()
+                        .HasForeignKey("PasswordId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>

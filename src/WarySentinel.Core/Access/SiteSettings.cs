@@ -1,0 +1,80 @@
+using System.Net;
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>What an owner sets once for the whole site.</summary>
+public sealed record SiteSettings
+{
+    /// <summary>What the site is called.</summary>
+    public string SiteName { get; init; } = "This site";
+
+    /// <summary>How the pages that visitors see are dressed.</summary>
+    public SiteLook Look { get; init; } = new();
+
+    /// <summary>Whether <c>owner</c> and <c>editor</c> pass every gate.</summary>
+    public bool StaffPasses { get; init; } = true;
+
+    /// <summary>What the refused find in listings where a gate doesn't say.</summary>
+    public Presence Presence { get; init; } = Presence.Listed;
+
+    /// <summary>The owner's words on the password prompt, where a gate has none of its own.</summary>
+    public PromptWords? Prompt { get; init; }
+
+    /// <summary>Crawlers that are welcome; only a verified one counts.</summary>
+    public IReadOnlyList<WelcomeCrawler> Crawlers { get; init; } = [];
+
+    /// <summary>The sweep that runs by itself, if one does.</summary>
+    public SweepPlan Sweep { get; init; } = new();
+
+    /// <summary>How the origin reads paths.</summary>
+    public PathRules Paths { get; init; } = new();
+
+    /// <summary>Counts its changes, from 1.</summary>
+    public int Version { get; init; } = 1;
+}
+
+/// <summary>How sign-in pages and the like are dressed, so that they look like part of the site.</summary>
+public sealed record SiteLook
+{
+    /// <summary>The accent colour, as <c>#rrggbb</c>.</summary>
+    public string Accent { get; init; } = "#8a5a00";
+
+    /// <summary>The colour behind the panel, as <c>#rrggbb</c>.</summary>
+    public string Background { get; init; } = "#f7f3ea";
+
+    /// <summary>A second colour for a soft sky behind the panel, or null for a plain one.</summary>
+    public string? Sky { get; init; }
+
+    /// <summary>Links of the page's head: address on this site and words.</summary>
+    public IReadOnlyList<SiteLink> Links { get; init; } = [];
+
+    /// <summary>A picture at the head of the page: an address on this site.</summary>
+    public string? Logo { get; init; }
+}
+
+/// <summary>A link of the site's own menu.</summary>
+public sealed record SiteLink(string Address, string Words);
+
+/// <summary>A crawler that the owner welcomes.</summary>
+/// <param name="Name">What the owner calls it; also looked for in the user agent, so that nobody else costs a look-up.</param>
+/// <param name="Hosts">Ends of host names that its addresses resolve to, such as <c>crawl.search.example</c>.</param>
+/// <param name="Ranges">Address ranges (RFC 4632) that its operator publishes.</param>
+public sealed record WelcomeCrawler(string Name, IReadOnlyList<string> Hosts, IReadOnlyList<string> Ranges)
+{
+    /// <summary>Whether an address lies in one of the ranges.</summary>
+    public bool Contains(IPAddress address) => Ranges.Any(r => IPNetwork.TryParse(r, out var range) && range.Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address));
+
+    /// <summary>Whether a host name is one of the crawler's: the very name, or beneath it.</summary>
+    public bool Owns(string host)
+    {
+        host = host.TrimEnd('.');
+        return Hosts.Any(h => host.Equals(h.Trim('.'), StringComparison.OrdinalIgnoreCase) || host.EndsWith('.' + h.Trim('.'), StringComparison.OrdinalIgnoreCase));
+    }
+}
+
+/// <summary>When the sweep runs by itself, as whom, and who is told of leaks.</summary>
+/// <param name="EveryHours">Hours between two; 0 for never.</param>
+/// <param name="As">Viewpoints beside the guest.</param>
+/// <param name="AlertTo">An e-mail address that is told of leaks, or null.</param>
+public sealed record SweepPlan(int EveryHours = 0, IReadOnlyList<string>? As = null, string? AlertTo = null);

@@ -1,0 +1,24 @@
+namespace WarySentinel.Storage.Delivery;
+
+/// <summary>A message on its way, or sent.</summary>
+internal sealed class OutboxRow
+{
+    public Guid Id { get; set; }
+
+    public required string To { get; set; }
+
+    public required string Subject { get; set; }
+
+    /// <summary>The sealed text; empty once it is sent.</summary>
+    public required string Body { get; set; }
+
+    public DateTimeOffset CreatedAt { get; set; }
+
+    public DateTimeOffset NextTryAt { get; set; }
+
+    public DateTimeOffset? SentAt { get; set; }
+
+    public int Tries { get; set; }
+
+    public string? Fault { get; set; }
+}
