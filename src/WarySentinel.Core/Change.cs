@@ -18,8 +18,8 @@ public abstract record Change
     /// <summary>Stores items; those that exist are replaced.</summary>
     public sealed record ItemsPut(IReadOnlyList<Item> Items) : Change;
 
-    /// <summary>Drops an item.</summary>
-    public sealed record ItemDropped(ItemId Id) : Change;
+    /// <summary>Drops items.</summary>
+    public sealed record ItemsDropped(IReadOnlyList<ItemId> Ids) : Change;
 
     /// <summary>Stores a role, group or plan.</summary>
     public sealed record StandingPut(Standing Standing) : Change;
@@ -65,6 +65,9 @@ public sealed record Edit(string Action, string Subject, IReadOnlyList<Change> C
 {
     /// <summary>Both sides in full (<see cref="Core.Detail"/>), where the change can be shown field by field or undone.</summary>
     public string? Detail { get; init; }
+
+    /// <summary>Further entries of the audit trail, where one edit changes several things that people look up by name.</summary>
+    public IReadOnlyList<Edit> Notes { get; init; } = [];
 }
 
 /// <summary>An edit together with the value that the caller asked for.</summary>

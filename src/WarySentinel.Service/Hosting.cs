@@ -11,6 +11,7 @@ using Microsoft.Extensions.Options;
 using Serilog;
 using Serilog.Events;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Delivery;
 using WarySentinel.Service.Forms;
 using WarySentinel.Service.People;
 using WarySentinel.Storage;
@@ -85,7 +86,9 @@ internal static class Hosting
 
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
-        services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>();
+        services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
+            .AddSingleton<Viewpoints>().AddSingleton<Crawlers>();
+        services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddHostedService<Follower>();
         services.AddHttpForwarder();
         return services;
@@ -95,9 +98,16 @@ internal static class Hosting
         services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>();
 
+    public static IServiceCollection AddDelivery(this IServiceCollection services)
+    {
+        services.AddSingleton<Envelopes>().AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Rounds>();
+        services.AddHostedService(provider => provider.GetRequiredService<Rounds>());
+        return services;
+    }
+
     public static IServiceCollection AddForms(this IServiceCollection services)
     {
-        services.AddSingleton<Refusals>().AddSingleton<AccountPages>().AddRazorComponents();
+        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>
         {

@@ -5,6 +5,7 @@ using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Forms;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Redirects;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service;
@@ -47,7 +48,7 @@ public static class Sentinel
         }
 
         builder.AddListeners(options).AddLogging();
-        builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddForms().AddApiDocument();
+        builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddDelivery().AddForms().AddApiDocument();
         var app = builder.Build();
         app.MapWhen(http => http.Features.Get<AdminListener>() is not null, app.Services.UseAdmin);
         app.MapWhen(http => http.Features.Get<AdminListener>() is null, app.Services.UseSite);
@@ -85,7 +86,7 @@ public static class Sentinel
             endpoints.MapGet("/health/live", () => Results.Text("live"));
             endpoints.MapGet("/health/ready", async (Store store) => await store.AnswersAsync() ? Results.Text("ready") : Results.Text("the store does not answer", statusCode: 503));
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
-            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapMembers().MapDecisions();
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions().MapSweeps().MapApply();
         });
         admin.UseConsole(options);
     }

@@ -18,10 +18,15 @@ public sealed record StatusView(
 public sealed record PathRulesView(bool IgnoreCase, bool IgnoreTrailingSlash, bool RefuseSemicolons, bool RefuseTrailingDots);
 
 /// <summary>The settings of the site.</summary>
-public sealed record SettingsView(string SiteName, bool StaffPasses, PathRulesView Paths, SiteLook Look, int Version);
+public sealed record SettingsView(
+    string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers, SweepPlan Sweep, int Version);
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
-public sealed record SettingsDraft(string? SiteName, bool? StaffPasses, PathRulesView? Paths, SiteLook? Look);
+public sealed record SettingsDraft(
+    string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep);
+
+/// <summary>An entry of the change history, field by field where that is on record.</summary>
+public sealed record HistoryView(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, IReadOnlyList<FieldChange> Changes);
 
 /// <summary>The service itself: status, settings, the audit trail.</summary>
 public static class SiteEndpoints
@@ -37,7 +42,7 @@ public static class SiteEndpoints
         api.MapGet("/status", Status).Requires("read").WithTags("Site");
         api.MapGet("/settings", Settings).Requires("read").WithTags("Site");
         api.MapPut("/settings", SetSettings).Requires("write").WithTags("Site");
-        api.MapGet("/audit", Audit).Requires("read").WithTags("Site");
+        api.MapGet("/history", History).Requires("read").WithTags("Site");
         return api;
     }
 
@@ -62,11 +67,20 @@ public static class SiteEndpoints
             async policy =>
             {
                 var old = policy.Settings;
+                if (draft.Presence is not (null or "listed" or "hidden"))
+                {
+                    return Problem.In("presence", "not-one-of", draft.Presence, "listed, hidden");
+                }
+
                 var wanted = old with
                 {
                     SiteName = draft.SiteName?.Trim() ?? old.SiteName,
                     StaffPasses = draft.StaffPasses ?? old.StaffPasses,
                     Look = draft.Look ?? old.Look,
+                    Presence = draft.Presence is null ? old.Presence : draft.Presence == "hidden" ? Presence.Hidden : Presence.Listed,
+                    Prompt = draft.Prompt ?? old.Prompt,
+                    Crawlers = draft.Crawlers ?? old.Crawlers,
+                    Sweep = draft.Sweep ?? old.Sweep,
                     Paths = draft.Paths is { } p ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots) : old.Paths,
                 };
                 return SettingsCommands.Set(policy, wanted, version.Value, await policies.SurroundingsAsync(policy, [], stop));
@@ -81,7 +95,7 @@ public static class SiteEndpoints
         return TypedResults.Ok(ViewOf(changed.Value));
     }
 
-    private static async Task<Results<Ok<PageOf<AuditEntry>>, ProblemHttpResult>> Audit(string? cursor, int? limit, string? subject, Store store, CancellationToken stop)
+    private static async Task<Results<Ok<PageOf<HistoryView>>, ProblemHttpResult>> History(string? cursor, int? limit, string? subject, string? action, Store store, CancellationToken stop)
     {
         var after = Paging.Read(cursor);
         if (after.Problem is { } problem)
@@ -91,10 +105,13 @@ public static class SiteEndpoints
 
         var size = Paging.SizeOf(limit);
         long? before = long.TryParse(after.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var id) ? id : null;
-        return TypedResults.Ok(Paging.Cut(await store.AuditAsync(before, size + 1, subject, stop), size, a => a.Id.ToString(CultureInfo.InvariantCulture)));
+        var found = await store.AuditAsync(before, size + 1, subject, action, stop);
+        var views = found.Select(a => new HistoryView(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, Detail.ChangesOf(a.Detail))).ToList();
+        return TypedResults.Ok(Paging.Cut(views, size, a => a.Id.ToString(CultureInfo.InvariantCulture)));
     }
 
     private static SettingsView ViewOf(SiteSettings settings) => new(
-        settings.SiteName, settings.StaffPasses,
-        new PathRulesView(settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots), settings.Look, settings.Version);
+        settings.SiteName, settings.StaffPasses, settings.Presence.ToString().ToLowerInvariant(),
+        new PathRulesView(settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots), settings.Look, settings.Prompt,
+        settings.Crawlers, settings.Sweep, settings.Version);
 }

@@ -127,10 +127,14 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
             await ApplyAsync(db, change, progress, stop);
         }
 
-        db.Audit.Add(new AuditRow
+        foreach (var entry in edit.Notes.Prepend(edit))
         {
-            At = time.GetUtcNow(), By = by, Action = edit.Action, Subject = edit.Subject, Before = edit.Before, After = edit.After, Detail = edit.Detail,
-        });
+            db.Audit.Add(new AuditRow
+            {
+                At = time.GetUtcNow(), By = by, Action = entry.Action, Subject = entry.Subject, Before = entry.Before, After = entry.After, Detail = entry.Detail,
+            });
+        }
+
         await SaveAsync(db, stop);
         await one.CommitAsync(stop);
         return revision;
@@ -208,9 +212,13 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
             case Change.ItemsPut put:
                 await PutItemsAsync(db, put.Items, progress, stop);
                 break;
-            case Change.ItemDropped dropped:
-                var name = dropped.Id.ToString();
-                await db.Items.Where(i => i.Id == name).ExecuteDeleteAsync(stop);
+            case Change.ItemsDropped dropped:
+                foreach (var chunk in dropped.Ids.Select(id => id.ToString()).Chunk(Chunk))
+                {
+                    var names = chunk.ToList();
+                    await db.Items.Where(i => names.Contains(i.Id)).ExecuteDeleteAsync(stop);
+                }
+
                 break;
             case Change.StandingPut put:
                 await PutAsync(db, StandingRow.Of(put.Standing), stop, (int)put.Standing.Kind, put.Standing.Key);

@@ -83,6 +83,9 @@ public sealed record GateDraft
         Rotation = RotationDraft.Of(gate.Rotation),
     };
 
+    /// <summary>Whether both say the same, field by field.</summary>
+    public bool SaysTheSameAs(GateDraft other) => Detail.ChangesOf(Detail.Of(this, other)).Count == 0;
+
     /// <summary>Reads the draft, or gives every fault found in it.</summary>
     public Outcome<Gate> Read(Policy policy, IKnownKeys known, IReadOnlyList<string> reserved)
     {

@@ -12,7 +12,8 @@ public sealed record Standing(FactKind Kind, string Key, string Title, int Versi
 /// </summary>
 public sealed class Policy
 {
-    private volatile PolicyMoment? current;
+    private const int MostMoments = 4;
+    private volatile PolicyMoment[] moments = [];
 
     private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
         (Graph, Gates, Standings, Settings, Extras) = (graph, gates, standings, settings, extras);
@@ -74,8 +75,13 @@ public sealed class Policy
                     }
 
                     break;
-                case Change.ItemDropped dropped:
-                    (items ??= Graph.Items.ToDictionary(i => i.Id)).Remove(dropped.Id);
+                case Change.ItemsDropped dropped:
+                    items ??= Graph.Items.ToDictionary(i => i.Id);
+                    foreach (var id in dropped.Ids)
+                    {
+                        items.Remove(id);
+                    }
+
                     break;
                 case Change.StandingPut put:
                     standings[(put.Standing.Kind, put.Standing.Key)] = put.Standing;
@@ -100,21 +106,20 @@ public sealed class Policy
     /// <summary>The gate of that key, or null.</summary>
     public Gate? FindGate(string key) => Gates.FirstOrDefault(g => g.Key == key);
 
-    /// <summary>The compiled form that holds at a time; kept until a gate starts or ends.</summary>
+    /// <summary>The compiled form that holds at a time. The few asked for last are kept, so that looking at another day costs nobody else.</summary>
     internal PolicyMoment At(DateTimeOffset now)
     {
-        var kept = current;
-        if (kept is not null && kept.Covers(now))
+        var kept = moments;
+        foreach (var moment in kept)
         {
-            return kept;
+            if (moment.Covers(now))
+            {
+                return moment;
+            }
         }
 
         var made = PolicyMoment.Compile(Graph, Gates, Settings.Paths, now);
-        if (kept is null || made.From > kept.From)
-        {
-            current = made;
-        }
-
+        moments = [made, .. kept.Take(MostMoments - 1)];
         return made;
     }
 

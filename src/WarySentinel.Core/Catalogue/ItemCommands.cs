@@ -68,15 +68,18 @@ public static class ItemCommands
             || g.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Bought } fact && fact.Key == id.ToString()));
         return gate is not null
             ? Problem.Of(ProblemKind.Conflict, "item-in-gate", id, gate.Key)
-            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemDropped(id)], old.Title) { Detail = Detail.Of(ItemDraft.Of(old), null) }, old);
+            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemsDropped([id])], old.Title) { Detail = Detail.Of(ItemDraft.Of(old), null) }, old);
     }
 
     /// <summary>
     /// Checks all rows first; nothing is to be stored unless all are good, or <paramref name="keepGood"/> says to store the good ones.
     /// A row that makes others bad (a parent missing, a cycle) counts as bad itself.
     /// </summary>
-    public static (ImportResult Result, Edit? Edit) Import(Policy policy, IReadOnlyList<ItemDraft> rows, IReadOnlyList<Fault> already, bool keepGood, IReadOnlyList<string> reserved)
+    public static (ImportResult Result, Edit? Edit) Import(Policy policy, IReadOnlyList<ItemDraft> rows, IReadOnlyList<Fault> already, bool keepGood, IReadOnlyList<string> reserved, bool alone = false)
     {
+        // Alone, the rows are the whole catalogue: no parent may stand in what was there before.
+        IReadOnlyList<Item> there = alone ? [] : policy.Graph.Items;
+        bool IsThere(ItemId id) => id == ItemId.Site || (!alone && policy.Graph.PlaceOf(id) >= 0);
         var faults = new List<Fault>(already);
         var badLines = already.Select(f => f.Line ?? 0).ToHashSet();
         var fresh = new Dictionary<ItemId, (Item Item, int? Line)>();
@@ -97,9 +100,9 @@ public static class ItemCommands
             }
         }
 
-        DropOrphans(policy, fresh, faults, badLines);
-        BreakCycles(policy, fresh, faults, badLines);
-        DropOrphans(policy, fresh, faults, badLines);
+        DropOrphans(IsThere, fresh, faults, badLines);
+        BreakCycles(there, policy.Settings.Paths, IsThere, fresh, faults, badLines);
+        DropOrphans(IsThere, fresh, faults, badLines);
         var (added, changed, same) = (new List<Item>(), new List<Item>(), 0);
         foreach (var (item, _) in fresh.Values)
         {
@@ -139,7 +142,7 @@ public static class ItemCommands
             : graph.Problem!;
     }
 
-    private static void DropOrphans(Policy policy, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
+    private static void DropOrphans(Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
     {
         var children = new Dictionary<ItemId, List<ItemId>>();
         var bad = new Queue<ItemId>();
@@ -151,7 +154,7 @@ public static class ItemCommands
                 {
                     (children.TryGetValue(parent, out var list) ? list : children[parent] = []).Add(id);
                 }
-                else if (policy.Graph.PlaceOf(parent) < 0)
+                else if (!isThere(parent))
                 {
                     faults.Add(new Fault("parents", Words.Of("import.parent-missing", id, parent), line, line is null ? null : 3));
                     bad.Enqueue(id);
@@ -168,7 +171,7 @@ public static class ItemCommands
             }
 
             badLines.Add(dropped.Line ?? 0);
-            foreach (var child in children.TryGetValue(id, out var beneath) && policy.Graph.PlaceOf(id) < 0 ? beneath : [])
+            foreach (var child in children.TryGetValue(id, out var beneath) && !isThere(id) ? beneath : [])
             {
                 if (fresh.TryGetValue(child, out var orphan))
                 {
@@ -179,13 +182,14 @@ public static class ItemCommands
         }
     }
 
-    private static void BreakCycles(Policy policy, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
+    private static void BreakCycles(
+        IReadOnlyList<Item> there, PathRules rules, Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
     {
         // Each round names one ring and drops its rows; a hostile file cannot make the rounds many.
         for (var round = 0; round < 50; round++)
         {
-            var together = policy.Graph.Items.Where(i => !fresh.ContainsKey(i.Id)).Concat(fresh.Values.Select(f => f.Item));
-            var graph = CatalogueGraph.Build(together, policy.Settings.Paths);
+            var together = there.Where(i => !fresh.ContainsKey(i.Id)).Concat(fresh.Values.Select(f => f.Item));
+            var graph = CatalogueGraph.Build(together, rules);
             if (graph.IsGood)
             {
                 return;
@@ -206,7 +210,7 @@ public static class ItemCommands
                 break;
             }
 
-            DropOrphans(policy, fresh, faults, badLines);
+            DropOrphans(isThere, fresh, faults, badLines);
         }
 
         faults.Add(new Fault("parents", Words.Of("import.too-tangled")));

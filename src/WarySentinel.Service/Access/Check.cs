@@ -20,7 +20,8 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
         var response = http.Response;
         var target = http.Request.Headers[AskedFor].ToString();
         var policy = policies.Current;
-        var now = time.GetUtcNow();
+        var arrival = await visitors.ReadAsync(http);
+        var now = arrival.At ?? time.GetUtcNow();
         if (!policy.TryResolve(target, now, out var request, out _))
         {
             // auth_request knows no other refusals than 401 and 403; the header says what is meant.
@@ -36,7 +37,6 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
             return;
         }
 
-        var arrival = await visitors.ReadAsync(http);
         var verdict = policy.Judge(arrival.Visitor, request, now);
         if (verdict.Guarded)
         {

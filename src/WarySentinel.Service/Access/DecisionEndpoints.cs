@@ -13,7 +13,7 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.Access;
 
 /// <summary>A question: may this visitor do this act on this item or path, at this time?</summary>
-/// <param name="Visitor"><c>guest</c>, <c>signed-in</c>, an e-mail address, or facts joined by commas: <c>role:dealer,group:schools</c>.</param>
+/// <param name="Visitor"><c>guest</c>, <c>signed-in</c>, an e-mail address, <c>password:GATE</c>, or facts joined by commas: <c>role:dealer,group:schools</c>.</param>
 /// <param name="Act">The act; <c>open</c> unless said.</param>
 /// <param name="Item">The item, or</param>
 /// <param name="Path">the address on the site.</param>
@@ -43,7 +43,10 @@ public sealed record SeenItem(string Item, string Title, string Kind, string Sig
 public sealed record SeenView(string Who, int Open, int Listed, int Hidden, IReadOnlyList<SeenItem> Items, string? Next);
 
 /// <summary>A viewpoint to be opened on the live site.</summary>
-public sealed record OpenViewDraft(string? As, string? Path);
+/// <param name="As">The viewpoint; a guest unless said.</param>
+/// <param name="Path">The page to begin at.</param>
+/// <param name="At">The time to look at; now unless said.</param>
+public sealed record OpenViewDraft(string? As, string? Path, DateTimeOffset? At);
 
 /// <summary>The address at which the live site is seen so; good for two minutes.</summary>
 public sealed record OpenViewView(string Url);
@@ -59,7 +62,7 @@ public static class DecisionEndpoints
         api.MapPost("/decisions/may", May).Requires("decide").WithTags("Decisions");
         api.MapPost("/decisions/why", Why).Requires("decide").WithTags("Decisions");
         api.MapGet("/board", ShowBoard).Requires("read").WithTags("Board");
-        api.MapGet("/viewpoints", Viewpoints).Requires("read").WithTags("Viewpoints");
+        api.MapGet("/viewpoints", ListViewpoints).Requires("read").WithTags("Viewpoints");
         api.MapGet("/seen", Seen).Requires("read").WithTags("Viewpoints");
         api.MapPost("/viewpoints/open", OpenView).Requires("read").WithTags("Viewpoints");
         return api;
@@ -69,9 +72,9 @@ public static class DecisionEndpoints
     public static string NameOf(Sight sight) => sight switch { Sight.Open => "open", Sight.Listed => "listed", _ => "hidden" };
 
     private static async Task<Results<Ok<DecisionView>, ProblemHttpResult>> May(
-        Question question, PolicyHolder policies, MemberService members, TimeProvider time, CancellationToken stop)
+        Question question, PolicyHolder policies, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
     {
-        var asked = await AskAsync(question, policies.Current, members, time, stop);
+        var asked = await AskAsync(question, policies.Current, viewpoints, time, stop);
         return asked.Match<Results<Ok<DecisionView>, ProblemHttpResult>>(
             a => TypedResults.Ok(new DecisionView(
                 a.Decision.Allowed, [.. a.Decision.Items.Select(i => i.ToString())], AnswerOf(a.Decision), a.Decision.Refusal?.Gate.Key)),
@@ -79,10 +82,10 @@ public static class DecisionEndpoints
     }
 
     private static async Task<Results<Ok<WhyView>, ProblemHttpResult>> Why(
-        Question question, PolicyHolder policies, MemberService members, TimeProvider time, CancellationToken stop)
+        Question question, PolicyHolder policies, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
     {
         var policy = policies.Current;
-        var asked = await AskAsync(question, policy, members, time, stop);
+        var asked = await AskAsync(question, policy, viewpoints, time, stop);
         if (asked.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -129,14 +132,20 @@ public static class DecisionEndpoints
             Math.Max(0, places.Count - MostBoardRows)));
     }
 
-    private static Ok<IReadOnlyList<ViewpointView>> Viewpoints(PolicyHolder policies) =>
-        TypedResults.Ok<IReadOnlyList<ViewpointView>>([.. Viewpoint.All(policies.Current).Select(ViewOf)]);
-
-    private static async Task<Results<Ok<SeenView>, ProblemHttpResult>> Seen(
-        string? @as, DateTimeOffset? at, string? cursor, int? limit, PolicyHolder policies, MemberService members, TimeProvider time, CancellationToken stop)
+    private static Ok<IReadOnlyList<ViewpointView>> ListViewpoints(PolicyHolder policies)
     {
         var policy = policies.Current;
-        var found = await VisitorOfAsync(@as ?? "guest", policy, members, stop);
+        return TypedResults.Ok<IReadOnlyList<ViewpointView>>([
+            .. Viewpoint.All(policy).Select(ViewOf),
+            .. policy.Gates.Where(g => !g.IsExemption && g.Audience.AsksForPassword).Select(g => new ViewpointView("password:" + g.Key, Words.Of("viewpoint.holder", g.Title), "password")),
+        ]);
+    }
+
+    private static async Task<Results<Ok<SeenView>, ProblemHttpResult>> Seen(
+        string? @as, DateTimeOffset? at, string? cursor, int? limit, PolicyHolder policies, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
+    {
+        var policy = policies.Current;
+        var found = await viewpoints.FindAsync(@as ?? "guest", policy, false, stop);
         var after = Paging.Read(cursor);
         if ((found.Problem ?? after.Problem) is { } problem)
         {
@@ -171,16 +180,16 @@ public static class DecisionEndpoints
         return TypedResults.Ok(new SeenView(found.Value.Who, counts[0], counts[1], counts[2], seen, next));
     }
 
-    private static Results<Ok<OpenViewView>, ProblemHttpResult> OpenView(
-        OpenViewDraft draft, PolicyHolder policies, IDataProtectionProvider protection, ServiceOptions options)
+    private static async Task<Results<Ok<OpenViewView>, ProblemHttpResult>> OpenView(
+        OpenViewDraft draft, PolicyHolder policies, Viewpoints viewpoints, IDataProtectionProvider protection, ServiceOptions options, CancellationToken stop)
     {
-        var found = Viewpoint.Find(policies.Current, draft.As ?? "guest");
+        var found = await viewpoints.FindAsync(draft.As ?? "guest", policies.Current, false, stop);
         if (found.Problem is { } problem)
         {
             return problem.ToHttp();
         }
 
-        var ticket = protection.CreateProtector(AccountPages.ViewpointPurpose).ToTimeLimitedDataProtector().Protect(found.Value.Key, TimeSpan.FromMinutes(2));
+        var ticket = protection.CreateProtector(AccountPages.ViewpointPurpose).ToTimeLimitedDataProtector().Protect(Viewpoints.Pack(found.Value.Key, draft.At), TimeSpan.FromMinutes(2));
         var back = ReturnTo.OrElse(draft.Path, "/");
         return TypedResults.Ok(new OpenViewView($"{options.SiteUrl.TrimEnd('/')}{options.MachinePrefix}/view?ticket={Uri.EscapeDataString(ticket)}&return_to={Uri.EscapeDataString(back)}"));
     }
@@ -191,9 +200,9 @@ public static class DecisionEndpoints
     private static string? AnswerOf(Decision decision) => decision.Refusal is { } refusal ? AnswerNames.NameOf(refusal.Answer) : null;
 
     private static async Task<Outcome<(Decision Decision, Visitor Visitor, string Who, string What, Acts Act, DateTimeOffset At)>> AskAsync(
-        Question question, Policy policy, MemberService members, TimeProvider time, CancellationToken stop)
+        Question question, Policy policy, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
     {
-        var found = await VisitorOfAsync(question.Visitor ?? "guest", policy, members, stop);
+        var found = await viewpoints.FindAsync(question.Visitor ?? "guest", policy, true, stop);
         if (found.Problem is { } unknown)
         {
             return unknown;
@@ -205,7 +214,7 @@ public static class DecisionEndpoints
             return Problem.In("act", "act-unknown", question.Act);
         }
 
-        var (visitor, who) = found.Value;
+        var (visitor, who) = (found.Value.Visitor, found.Value.Who);
         var now = question.At ?? time.GetUtcNow();
         if (question.Path is { } path)
         {
@@ -227,40 +236,5 @@ public static class DecisionEndpoints
         }
 
         return (policy.Decide(visitor, id, act, now).Value, visitor, who, id == ItemId.Site ? policy.Settings.SiteName : item.Title, act, now);
-    }
-
-    private static async Task<Outcome<(Visitor Visitor, string Who)>> VisitorOfAsync(string text, Policy policy, MemberService members, CancellationToken stop)
-    {
-        if (text.Contains('@', StringComparison.Ordinal) || Guid.TryParse(text, out _))
-        {
-            return await members.FindAsync(text, stop) is { } member
-                ? (member.AsVisitor(), member.Name)
-                : Problem.Of(ProblemKind.NotFound, "member-unknown-name", text);
-        }
-
-        var grants = new List<Grant>();
-        var whos = new List<string>();
-        Visitor visitor = Visitor.Guest;
-        foreach (var key in text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
-        {
-            if (key is "role:owner" or "role:editor")
-            {
-                grants.Add(new Grant(FactKind.Role, key[5..]));
-                whos.Add(Words.Of("who." + key[5..]));
-                continue;
-            }
-
-            var found = Viewpoint.Find(policy, key);
-            if (found.Problem is { } problem)
-            {
-                return problem;
-            }
-
-            visitor = found.Value.Visitor;
-            grants.AddRange(visitor.Grants);
-            whos.Add(Words.Of("who." + (key.Contains(':', StringComparison.Ordinal) ? key.Split(':')[0] : key), found.Value.Title));
-        }
-
-        return (grants.Count > 0 ? Visitor.With([.. grants]) : visitor, whos.Count == 0 ? Words.Of("who.guest") : string.Join(Words.Of("audience.and"), whos));
     }
 }

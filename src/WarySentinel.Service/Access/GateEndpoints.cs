@@ -10,8 +10,8 @@ namespace WarySentinel.Service.Access;
 /// <summary>A gate as the API tells it, with its sentence.</summary>
 public sealed record GateView(
     string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
-    string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor, int Version,
-    string Sentence, IReadOnlyList<SentencePart> Parts)
+    string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
+    PromptWords? Prompt, SiteLink? Link, RotationDraft? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts)
 {
     /// <summary>The view of a gate.</summary>
     public static GateView Of(Gate gate, Policy policy, DateTimeOffset now)
@@ -20,7 +20,7 @@ public sealed record GateView(
         var sentence = GateSentence.Of(gate, policy);
         return new GateView(
             gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message, gate.RedirectTo,
-            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Version, sentence.ToString(), sentence.Parts);
+            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts);
     }
 }
 
@@ -38,19 +38,7 @@ public sealed record EffectView(
     int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRowView> Rows, int MoreRows,
     string Sentence, IReadOnlyList<SentencePart> Parts, string? Audience);
 
-/// <summary>A shared password; the password itself is never told.</summary>
-public sealed record SharedPasswordView(
-    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce, int Uses, DateTimeOffset? LastUsedAt)
-{
-    /// <summary>The view of a shared password.</summary>
-    public static SharedPasswordView Of(SharedPassword password, DateTimeOffset now) => new(
-        password.Id, password.Gate, password.Label, password.CreatedAt, password.From, password.Until, password.WithdrawnAt, password.IsInForce(now), password.Uses, password.LastUsedAt);
-}
-
-/// <summary>A shared password to be added.</summary>
-public sealed record SharedPasswordDraft(string? Gate, string? Label, string? Password, DateTimeOffset? From, DateTimeOffset? Until);
-
-/// <summary>Gates, their effect, their shared passwords.</summary>
+/// <summary>Gates, their effect, taking a change back.</summary>
 public static class GateEndpoints
 {
     /// <summary>Maps the endpoints.</summary>
@@ -63,10 +51,7 @@ public static class GateEndpoints
         gates.MapGet("/{key}", Show).Requires("read");
         gates.MapPut("/{key}", Set).Requires("write");
         gates.MapDelete("/{key}", Remove).Requires("write");
-        var passwords = api.MapGroup("/passwords").WithTags("Shared passwords");
-        passwords.MapGet("/", ListPasswords).Requires("read");
-        passwords.MapPost("/", AddPassword).Requires("write");
-        passwords.MapPost("/{id:guid}/withdraw", Withdraw).Requires("write");
+        gates.MapPost("/{key}/undo", Undo).Requires("write");
         return api;
     }
 
@@ -132,6 +117,24 @@ public static class GateEndpoints
         return removed.Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 
+    /// <summary>Takes the gate's last change back, also where it was removed. Answers with the gate, or 204 where it is gone by it.</summary>
+    private static async Task<Results<Ok<GateView>, NoContent, ProblemHttpResult>> Undo(
+        string key, HttpContext http, PolicyHolder policies, Store store, TimeProvider time, CancellationToken stop)
+    {
+        var undone = await policies.ChangeAsync(
+            async policy =>
+            {
+                var last = await store.AuditAsync(null, 1, key, "gate.", stop);
+                var detail = last.Count > 0 ? last[0].Detail : null;
+                var audience = Detail.BeforeOf<GateDraft>(detail)?.Audience ?? "";
+                return GateCommands.Undo(policy, key, detail, await policies.SurroundingsAsync(policy, [audience], stop));
+            },
+            Caller.Of(http).Name, stop);
+        return undone.Problem is { } problem ? problem.ToHttp()
+            : policies.Current.FindGate(key) is { } gate ? TypedResults.Ok(GateView.Of(gate, policies.Current, time.GetUtcNow()))
+            : TypedResults.NoContent();
+    }
+
     private static async Task<Results<Ok<EffectView>, ProblemHttpResult>> Preview(
         PreviewDraft wanted, PolicyHolder policies, Store store, TimeProvider time, CancellationToken stop)
     {
@@ -157,18 +160,4 @@ public static class GateEndpoints
                 r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, DecisionEndpoints.NameOf(r.Before), DecisionEndpoints.NameOf(r.After), r.Gained, r.Lost))],
             effect.MoreRows, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.ToString()));
     }
-
-    private static async Task<Ok<PageOf<SharedPasswordView>>> ListPasswords(string? gate, Store store, TimeProvider time, CancellationToken stop) =>
-        TypedResults.Ok(new PageOf<SharedPasswordView>([.. (await store.SharedPasswordsAsync(gate, stop)).Select(p => SharedPasswordView.Of(p, time.GetUtcNow()))], null));
-
-    private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> AddPassword(
-        SharedPasswordDraft draft, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop) =>
-        (await passwords.AddAsync(draft.Gate ?? "", draft.Label, draft.Password ?? "", draft.From, draft.Until, Caller.Of(http).Name, stop))
-            .Match<Results<Created<SharedPasswordView>, ProblemHttpResult>>(
-                added => TypedResults.Created($"/api/v1/passwords/{added.Id}", SharedPasswordView.Of(added, time.GetUtcNow())), problem => problem.ToHttp());
-
-    private static async Task<Results<Ok<SharedPasswordView>, ProblemHttpResult>> Withdraw(
-        Guid id, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop) =>
-        (await passwords.WithdrawAsync(id, Caller.Of(http).Name, stop))
-            .Match<Results<Ok<SharedPasswordView>, ProblemHttpResult>>(ended => TypedResults.Ok(SharedPasswordView.Of(ended, time.GetUtcNow())), problem => problem.ToHttp());
 }

@@ -46,7 +46,8 @@ public sealed class Gateway : IDisposable
     {
         var policy = policies.Current;
         var target = http.Features.Get<IHttpRequestFeature>()!.RawTarget;
-        var now = time.GetUtcNow();
+        var arrival = await visitors.ReadAsync(http);
+        var now = arrival.At ?? time.GetUtcNow();
         if (!policy.TryResolve(target, now, out var request, out var fault) || request.Path.Query.AsSpan().IndexOfAnyExceptInRange('!', '~') >= 0)
         {
             log.LogInformation("Refused a target with two readings: {Fault}", fault);
@@ -54,7 +55,6 @@ public sealed class Gateway : IDisposable
             return;
         }
 
-        var arrival = await visitors.ReadAsync(http);
         var path = request.Path;
         var verdict = policy.Judge(arrival.Visitor, request, now);
         if (!verdict.Allowed)

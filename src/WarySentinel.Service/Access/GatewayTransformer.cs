@@ -127,7 +127,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     private async Task FilterAsync(HttpContext http, Passage passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
     {
         var encoding = MarkupKind.EncodingOf(type);
-        var decider = new PageDecider(passage, http.Request, options, time.GetUtcNow(), xml);
+        var decider = new PageDecider(passage, http.Request, options, passage.Arrival.At ?? time.GetUtcNow(), xml);
         var filter = new MarkupFilter(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
         var output = http.Response.BodyWriter;
         if (!encoding.IsSingleByteSafe)
@@ -188,7 +188,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             return;
         }
 
-        var ours = new[] { sessions.CookieOf(SessionPurpose.Site), sessions.CookieOf(SessionPurpose.Console), sessions.CookieOf(SessionPurpose.View), AntiforgeryCookie.Name };
+        var ours = new[] { sessions.CookieOf(SessionPurpose.Site), sessions.CookieOf(SessionPurpose.Console), sessions.CookieOf(SessionPurpose.View), sessions.CookieOf(SessionPurpose.Passing), AntiforgeryCookie.Name };
         var kept = request.Headers.Cookie.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
             .Where(pair => !ours.Contains(pair.Split('=', 2)[0])).ToList();
         headers.Remove(HeaderNames.Cookie);

@@ -24,7 +24,7 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
     public async Task LoadAsync(CancellationToken stop)
     {
         var stored = await store.LoadPolicyAsync(stop);
-        var built = Policy.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings);
+        var built = Policy.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings, stored.Extras);
         current = built.IsGood ? built.Value : throw new InvalidDataException($"The stored catalogue does not fit together: {built.Problem!.Detail}");
         Interlocked.Exchange(ref revision, stored.Revision);
         sessions.Clear();

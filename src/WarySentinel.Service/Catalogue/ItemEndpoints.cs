@@ -1,6 +1,3 @@
-using System.Text.Json;
-using System.Text.Json.Serialization;
-using System.Threading.Channels;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
@@ -38,8 +35,6 @@ public sealed record ImportLine(string Stage, int Done, int Total, ImportResult?
 /// <summary>Items: list, show, add, change, remove, import.</summary>
 public static class ItemEndpoints
 {
-    private static readonly JsonSerializerOptions Lines = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
-
     /// <summary>Maps the endpoints.</summary>
     public static RouteGroupBuilder MapItems(this RouteGroupBuilder api)
     {
@@ -170,52 +165,37 @@ public static class ItemEndpoints
             return;
         }
 
-        http.Response.ContentType = "application/x-ndjson";
-        var channel = Channel.CreateUnbounded<ImportLine>();
-        var work = Task.Run(
-            async () =>
-            {
-                try
-                {
-                    await RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, channel.Writer, stop);
-                }
-                catch (Exception fault) when (fault is not OperationCanceledException)
-                {
-                    http.RequestServices.GetRequiredService<ILogger<ImportLine>>().LogError(fault, "An import broke");
-                    channel.Writer.TryWrite(new ImportLine("failed", 0, 0, null, Words.Of("problem.internal")));
-                }
-                finally
-                {
-                    channel.Writer.Complete();
-                }
-            },
-            stop);
-        await foreach (var line in channel.Reader.ReadAllAsync(stop))
-        {
-            await JsonSerializer.SerializeAsync(http.Response.Body, line, Lines, stop);
-            await http.Response.WriteAsync("\n", stop);
-            await http.Response.Body.FlushAsync(stop);
-        }
-
-        await work;
+        await Lines.StreamAsync<ImportLine>(
+            http, tell => RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, tell, stop), detail => new ImportLine("failed", 0, 0, null, detail));
     }
 
     private static async Task RunAsync(
-        byte[] body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, ChannelWriter<ImportLine> lines, CancellationToken stop)
+        byte[] body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, Action<ImportLine> tell, CancellationToken stop)
     {
-        lines.TryWrite(new ImportLine("reading", 0, 0));
+        tell(new ImportLine("reading", 0, 0));
         var read = ImportText.Decode(body);
         if (read.Problem is { } unreadable)
         {
-            lines.TryWrite(new ImportLine("failed", 0, 0, new ImportResult(0, 0, 0, unreadable.Faults, 0, false), unreadable.Detail));
+            tell(new ImportLine("failed", 0, 0, new ImportResult(0, 0, 0, unreadable.Faults, 0, false), unreadable.Detail));
             return;
         }
 
-        var (rows, faults) = yaml ? YamlRows.Read(read.Value, n => lines.TryWrite(new ImportLine("reading", n, 0))) : CsvRows.Read(read.Value, n => lines.TryWrite(new ImportLine("reading", n, 0)));
-        lines.TryWrite(new ImportLine("checking", 0, rows.Count));
+        IReadOnlyList<ItemDraft> rows;
+        IReadOnlyList<Fault> faults;
+        if (yaml)
+        {
+            (var file, faults) = SiteFileReader.Read(read.Value, true, n => tell(new ImportLine("reading", n, 0)));
+            rows = file.Items ?? [];
+        }
+        else
+        {
+            (rows, faults) = CsvRows.Read(read.Value, n => tell(new ImportLine("reading", n, 0)));
+        }
+
+        tell(new ImportLine("checking", 0, rows.Count));
         ImportResult? result = null;
         var total = 0;
-        var progress = new Told(done => lines.TryWrite(new ImportLine("storing", done, total)));
+        var progress = new Told(done => tell(new ImportLine("storing", done, total)));
         var stored = await policies.ChangeAsync<ImportResult>(
             policy =>
             {
@@ -225,11 +205,6 @@ public static class ItemEndpoints
                 return Task.FromResult<Outcome<Edit<ImportResult>>>(new Edit<ImportResult>(dryRun || edit is null ? new Edit("item.import", "", []) : edit, result));
             },
             by, stop, progress);
-        lines.TryWrite(stored.Match(done => new ImportLine("done", total, total, done), problem => new ImportLine("failed", 0, 0, result, problem.Detail)));
-    }
-
-    private sealed class Told(Action<int> tell) : IProgress<int>
-    {
-        public void Report(int value) => tell(value);
+        tell(stored.Match(done => new ImportLine("done", total, total, done), problem => new ImportLine("failed", 0, 0, result, problem.Detail)));
     }
 }

@@ -6,6 +6,7 @@ using Microsoft.AspNetCore.DataProtection;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Forms;
 using WarySentinel.Core.People;
+using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Storage;
@@ -14,7 +15,7 @@ namespace WarySentinel.Service.Forms;
 
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, SharedPasswords shared, Sessions sessions, IAntiforgery antiforgery,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, Sessions sessions, IAntiforgery antiforgery,
     IDataProtectionProvider protection, ServiceOptions options, TimeProvider time)
 {
     /// <summary>What the tickets of viewpoints are protected for.</summary>
@@ -31,8 +32,7 @@ public sealed class AccountPages(
         account.MapPost("/sign-in", SignInAsync);
         account.MapGet("/sign-out", SignOutFormAsync);
         account.MapPost("/sign-out", SignOutAsync);
-        account.MapGet("/unlock", UnlockFormAsync);
-        account.MapPost("/unlock", UnlockAsync);
+        unlocks.Map(account);
         account.MapGet("/closed", ClosedAsync);
         account.MapGet("/assets/{name}", Asset);
         account.MapFallback(refusals.NotFoundAsync);
@@ -71,10 +71,10 @@ public sealed class AccountPages(
     private async Task SignInFormAsync(HttpContext http)
     {
         var arrival = await visitors.ReadAsync(http);
-        var back = BackOf(http.Request.Query["return_to"]);
+        var back = Asked.BackOf(http.Request.Query["return_to"]);
         if (arrival.Visitor is { IsSignedIn: true, IsViewpoint: false })
         {
-            See(http, refusals.DecisionAt(arrival, back) is { Decision.Allowed: false } ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
+            Asked.See(http, refusals.DecisionAt(arrival, back) is { Decision.Allowed: false } ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
             return;
         }
 
@@ -84,13 +84,13 @@ public sealed class AccountPages(
     private async Task SignInAsync(HttpContext http)
     {
         var arrival = await visitors.ReadAsync(http);
-        if (await FormAsync(http) is not { } form)
+        if (await antiforgery.FormAsync(http) is not { } form)
         {
-            await refusals.SignInAsync(http, arrival, null, null, true, Stale(), 400);
+            await refusals.SignInAsync(http, arrival, null, null, true, Asked.Stale(), 400);
             return;
         }
 
-        var back = BackOf(form["return_to"]);
+        var back = Asked.BackOf(form["return_to"]);
         var (name, password, keep) = (form["name"].ToString().Trim(), form["password"].ToString(), form["keep"] == "yes");
         if (name.Length == 0 || password.Length == 0)
         {
@@ -109,7 +109,7 @@ public sealed class AccountPages(
         }
 
         await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, keep);
-        See(http, back ?? "/");
+        Asked.See(http, back ?? RedirectCommands.Landing(policies.Current, RedirectOn.SignIn, member.AsVisitor(), time.GetUtcNow()) ?? "/");
     }
 
     private async Task SignOutFormAsync(HttpContext http)
@@ -126,18 +126,25 @@ public sealed class AccountPages(
     private async Task SignOutAsync(HttpContext http)
     {
         var arrival = await visitors.ReadAsync(http);
-        if (await FormAsync(http) is not { } form)
+        if (await antiforgery.FormAsync(http) is not { } form)
         {
             await SignOutFormAsync(http);
             return;
         }
 
         await sessions.EndAsync(http, SessionPurpose.Site);
+        await sessions.EndAsync(http, SessionPurpose.Passing);
         // The browser forgets pages it kept for "back" as well (Clear Site Data §3.1).
         http.Response.Headers["Clear-Site-Data"] = "\"cache\"";
-        if (BackOf(form["return_to"]) is { } back)
+        if (Asked.BackOf(form["return_to"]) is { } back)
         {
-            See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(back)}");
+            Asked.See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(back)}");
+            return;
+        }
+
+        if (RedirectCommands.Landing(policies.Current, RedirectOn.SignOut, arrival.Visitor, time.GetUtcNow()) is { } landing)
+        {
+            Asked.See(http, landing);
             return;
         }
 
@@ -148,66 +155,10 @@ public sealed class AccountPages(
         });
     }
 
-    private async Task UnlockFormAsync(HttpContext http)
-    {
-        var arrival = await visitors.ReadAsync(http);
-        var back = BackOf(http.Request.Query["return_to"]) ?? "/";
-        var gate = GateAsked(http.Request.Query["gate"], arrival, back);
-        if (gate is null)
-        {
-            await refusals.NotFoundAsync(http);
-            return;
-        }
-
-        if (arrival.Visitor.HasUnlocked(gate.Key, time.GetUtcNow()))
-        {
-            See(http, back);
-            return;
-        }
-
-        await refusals.UnlockAsync(http, arrival, gate, back, null, 200);
-    }
-
-    private async Task UnlockAsync(HttpContext http)
-    {
-        var arrival = await visitors.ReadAsync(http);
-        var form = await FormAsync(http);
-        var back = BackOf(form?["return_to"]) ?? "/";
-        if (GateAsked(form?["gate"], arrival, back) is not { } gate)
-        {
-            await refusals.NotFoundAsync(http);
-            return;
-        }
-
-        if (form is null)
-        {
-            await refusals.UnlockAsync(http, arrival, gate, back, Stale(), 400);
-            return;
-        }
-
-        var typed = form["password"].ToString();
-        if (typed.Trim().Length == 0)
-        {
-            await refusals.UnlockAsync(http, arrival, gate, back, new PageError(PageWords.Of("error.empty-shared"), "", "password"), 422);
-            return;
-        }
-
-        var tried = await shared.TryAsync(typed, NetworkOf(http), http.RequestAborted);
-        if (tried.Unlocks.Count == 0)
-        {
-            var error = Wrong(http, tried.Try, "unlock.wrong", "unlock.wrong-more");
-            await refusals.UnlockAsync(http, arrival, gate, back, error, http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
-            return;
-        }
-
-        await sessions.UnlockAsync(http, tried.Unlocks);
-        See(http, back);
-    }
-
     private async Task ClosedAsync(HttpContext http)
     {
         var arrival = await visitors.ReadAsync(http);
-        var back = BackOf(http.Request.Query["return_to"]);
+        var back = Asked.BackOf(http.Request.Query["return_to"]);
         if (back is null || refusals.DecisionAt(arrival, back) is not ({ } decision, _))
         {
             await refusals.NotFoundAsync(http);
@@ -218,18 +169,18 @@ public sealed class AccountPages(
         }
         else
         {
-            See(http, back);
+            Asked.See(http, back);
         }
     }
 
     private async Task ViewAsync(HttpContext http)
     {
-        var back = BackOf(http.Request.Query["return_to"]) ?? "/";
+        var back = Asked.BackOf(http.Request.Query["return_to"]) ?? "/";
         GuardedHeaders.Set(http.Response.Headers);
         if (http.Request.Query["leave"] == "1")
         {
             await sessions.EndAsync(http, SessionPurpose.View);
-            See(http, back);
+            Asked.See(http, back);
             return;
         }
 
@@ -237,7 +188,7 @@ public sealed class AccountPages(
         {
             var view = protection.CreateProtector(ViewpointPurpose).ToTimeLimitedDataProtector().Unprotect(http.Request.Query["ticket"].ToString());
             await sessions.BeginAsync(http, SessionPurpose.View, null, false, view);
-            See(http, back);
+            Asked.See(http, back);
         }
         catch (System.Security.Cryptography.CryptographicException)
         {
@@ -245,14 +196,8 @@ public sealed class AccountPages(
         }
     }
 
-    private Gate? GateAsked(string? key, Arrival arrival, string back)
-    {
-        var named = policies.Current.FindGate(key ?? "");
-        named = named is { IsExemption: false } && named.Audience.AsksForPassword ? named : null;
-        return named ?? (refusals.DecisionAt(arrival, back) is ({ Refusal: { Answer: Answer.Password } refusal }, _) ? refusal.Gate : null);
-    }
-
-    private static PageError Wrong(HttpContext http, Tried tried, string lead, string more)
+    /// <summary>What is said of a wrong try; sets the status where it is more than wrong.</summary>
+    internal static PageError Wrong(HttpContext http, Tried tried, string lead, string more)
     {
         if (tried.Busy)
         {
@@ -275,27 +220,6 @@ public sealed class AccountPages(
             var n => " " + PageWords.Of("error.left", n),
         };
         return new PageError(PageWords.Of(lead), PageWords.Of(more) + left, "password");
-    }
-
-    private async Task<IFormCollection?> FormAsync(HttpContext http)
-    {
-        if (!http.Request.HasFormContentType || !await antiforgery.IsRequestValidAsync(http))
-        {
-            return null;
-        }
-
-        return await http.Request.ReadFormAsync(http.RequestAborted);
-    }
-
-    private static PageError Stale() => new(PageWords.Of("error.stale"), PageWords.Of("error.stale-more"));
-
-    private static string? BackOf(string? returnTo) => ReturnTo.IsOnThisSite(returnTo) ? returnTo : null;
-
-    private static void See(HttpContext http, string where)
-    {
-        GuardedHeaders.Set(http.Response.Headers);
-        http.Response.StatusCode = StatusCodes.Status303SeeOther;
-        http.Response.Headers.Location = where;
     }
 
     /// <summary>The part of an address that one household or office shares: IPv4 whole, IPv6 its first 64 bits.</summary>

@@ -1,3 +1,5 @@
+using WarySentinel.Core.Access;
+
 namespace WarySentinel.Service.Forms;
 
 /// <summary>What the sign-in page shows.</summary>
@@ -5,7 +7,7 @@ public sealed record SignInModel(string? Kicker, string? ReturnTo, string? Name,
 
 /// <summary>What the password prompt shows.</summary>
 public sealed record UnlockModel(
-    string? Kicker, string? Message, string Gate, string ReturnTo, string Lasts, bool OffersSignIn, PageError? Error, string TokenField, string Token);
+    string? Kicker, string? Message, PromptWords Words, SiteLink? Link, string? Gate, string? ReturnTo, bool OffersSignIn, PageError? Error, string TokenField, string Token);
 
 /// <summary>What a page with a message shows.</summary>
 public sealed record MessageModel(string Title, IReadOnlyList<string> Lines)
@@ -24,6 +26,9 @@ public sealed record MessageModel(string Title, IReadOnlyList<string> Lines)
 
     /// <summary>Where signing out leads.</summary>
     public string? SignOutTo { get; init; }
+
+    /// <summary>Links that lead on.</summary>
+    public IReadOnlyList<SiteLink> Links { get; init; } = [];
 
     /// <summary>Whether it offers signing in.</summary>
     public bool SignIn { get; init; }

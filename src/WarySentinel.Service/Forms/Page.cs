@@ -46,6 +46,9 @@ public static class Page
 
     /// <summary>How long an unlock lasts, as visitors read it.</summary>
     public static string UnlockTime(TimeSpan time) =>
+        time == TimeSpan.Zero ? PageWords.Of("unlock.session") : PageWords.Of("unlock.for", Length(time));
+
+    private static string Length(TimeSpan time) =>
         time.TotalHours < 36 && time.TotalDays != 1 ? PageWords.Of("unlock.hours", Math.Max(1, Math.Round(time.TotalHours)))
         : time.TotalDays == 1 ? PageWords.Of("unlock.day") : PageWords.Of("unlock.days", Math.Round(time.TotalDays));
 

@@ -57,18 +57,22 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         });
     }
 
-    /// <summary>The prompt for a gate's shared password.</summary>
-    public async Task UnlockAsync(HttpContext http, Arrival arrival, Gate gate, string returnTo, PageError? error, int status)
+    /// <summary>The prompt for a gate's shared password, or for any where no gate is named.</summary>
+    public async Task UnlockAsync(HttpContext http, Arrival arrival, Gate? gate, string? returnTo, PageError? error, int status)
     {
         var token = antiforgery.GetAndStoreTokens(http);
-        var offers = !arrival.Visitor.IsSignedIn && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
-        var title = ListedTitle(arrival, returnTo, gate);
+        var settings = policies.Current.Settings;
+        var offers = gate is not null && !arrival.Visitor.IsSignedIn && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
+        var title = gate is null ? null : ListedTitle(arrival, returnTo ?? "", gate);
+        var own = new PromptWords(
+            PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", settings.SiteName) : PageWords.Of("unlock.lead", settings.SiteName, Page.UnlockTime(gate.UnlockFor)),
+            PageWords.Of("unlock.label"), null, PageWords.Of("unlock.button"));
         await Page.WriteAsync<UnlockPage>(http, status, new
         {
-            Frame = Frame(arrival, returnTo),
+            Frame = Frame(arrival, returnTo ?? options.AccountPrefix + "/unlock"),
             Model = new UnlockModel(
-                title is null ? PageWords.Of("unlock.kicker-plain") : PageWords.Of("unlock.kicker", title), gate.Message, gate.Key, returnTo,
-                Page.UnlockTime(gate.UnlockFor), offers, error, token.FormFieldName, token.RequestToken!),
+                gate is null ? null : title is null ? PageWords.Of("unlock.kicker-plain") : PageWords.Of("unlock.kicker", title), gate?.Message,
+                (gate?.Prompt ?? new PromptWords()).Or(settings.Prompt).Or(own), gate?.Link, gate?.Key, returnTo, offers, error, token.FormFieldName, token.RequestToken!),
         });
     }
 
@@ -95,6 +99,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             Frame = Frame(arrival, returnTo),
             Model = new MessageModel(PageWords.Of("closed.title"), lines)
             {
+                Links = gate?.Link is { } link ? [link] : [],
                 Kicker = title is null ? null : PageWords.Of("closed.kicker", title, GateSentence.AudienceWords(gate!.Audience, policies.Current)),
                 TokenField = token?.FormFieldName ?? "",
                 SignOutToken = token?.RequestToken,
@@ -144,7 +149,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     /// <summary>The gate that keeps the visitor from an address, and the answer it gives; null when it is open.</summary>
     public (Decision Decision, RequestPath Path)? DecisionAt(Arrival arrival, string? returnTo) =>
         ReturnTo.IsOnThisSite(returnTo) && RequestPath.TryNormalise(returnTo!.Split('#')[0], policies.Current.Settings.Paths, out var path, out _)
-            ? (policies.Current.DecideRequest(arrival.Visitor, path, time.GetUtcNow()), path)
+            ? (policies.Current.DecideRequest(arrival.Visitor, path, arrival.At ?? time.GetUtcNow()), path)
             : null;
 
     private string? Kicker(Arrival arrival, string? returnTo)
@@ -168,7 +173,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         }
 
         var policy = policies.Current;
-        return policy.Allows(arrival.Visitor, decision.Items[0], Acts.List, time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title : null;
+        return policy.Allows(arrival.Visitor, decision.Items[0], Acts.List, arrival.At ?? time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title : null;
     }
 
     private static bool WantsJson(HttpRequest request)
@@ -187,15 +192,15 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             _ => (403, "closed"),
         };
         var text = refusal.Answer == Answer.NotFound ? PageWords.Of("not-found.lead") : refusal.Gate.Message ?? PageWords.Of("closed.lead-guest");
-        return ProblemAsync(http, status, code, text);
+        return ProblemAsync(http, status, code, text, refusal.Answer == Answer.NotFound ? null : refusal.Gate.Link);
     }
 
-    private static Task ProblemAsync(HttpContext http, int status, string code, string detail)
+    private static Task ProblemAsync(HttpContext http, int status, string code, string detail, SiteLink? link = null)
     {
         Page.Guard(http);
         http.Response.StatusCode = status;
         return http.Response.WriteAsJsonAsync(
-            new { type = "urn:wary-sentinel:problem:" + code, title = code, status, detail, code }, options: null, contentType: "application/problem+json", http.RequestAborted);
+            new { type = "urn:wary-sentinel:problem:" + code, title = code, status, detail, code, link = link?.Address }, options: null, contentType: "application/problem+json", http.RequestAborted);
     }
 
     private static string Quoted(string text) => new([.. text.Where(c => c is >= ' ' and <= '~' and not ('"' or '\\'))]);

@@ -1,13 +1,13 @@
 using System.Text;
 using System.Text.Encodings.Web;
-using WarySentinel.Core.Access;
+using WarySentinel.Service.Access;
 
 namespace WarySentinel.Service.Forms;
 
 /// <summary>The strip that says plainly through whose eyes one looks.</summary>
 internal static class ViewpointBanner
 {
-    public static byte[] For(Viewpoint viewpoint, ServiceOptions options, string here)
+    public static byte[] For(SeenAs viewpoint, ServiceOptions options, string here)
     {
         var seeing = HtmlEncoder.Default.Encode(PageWords.Of("view.seeing", viewpoint.Title));
         var leave = HtmlEncoder.Default.Encode($"{options.MachinePrefix}/view?leave=1&return_to={Uri.EscapeDataString(here)}");

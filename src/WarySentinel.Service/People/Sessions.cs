@@ -14,6 +14,7 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
     public string CookieOf(SessionPurpose purpose) => purpose switch
     {
         SessionPurpose.Console => options.AdminIsTls ? "__Host-wary-console" : "wary-console",
+        SessionPurpose.Passing => options.SiteIsTls ? "__Host-wary-here" : "wary-here",
         SessionPurpose.View => options.SiteIsTls ? "__Host-wary-view" : "wary-view",
         _ => options.SiteIsTls ? "__Host-wary" : "wary",
     };
@@ -59,17 +60,31 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
         return session;
     }
 
-    /// <summary>Keeps what a shared password unlocked in the browser's session; begins one where there is none.</summary>
-    public async Task UnlockAsync(HttpContext http, IReadOnlyList<StoredUnlock> unlocks)
+    /// <summary>Begins a session that looks through a viewpoint, for our own requests; gives its id and the cookie to send.</summary>
+    public async Task<(Guid Id, string Cookie)> BeginViewAsync(string view, CancellationToken stop)
     {
-        var live = await FindAsync(http, SessionPurpose.Site);
-        var session = live?.Stored ?? await BeginAsync(http, SessionPurpose.Site, null, true);
-        var until = unlocks.Select(u => u.Until).Append(session.Until).Max();
-        // A member stays signed in no longer for having typed a shared password.
-        var sessionUntil = session.Member is null ? until : session.Until;
-        await store.UnlockAsync(session.Id, unlocks, sessionUntil, http.RequestAborted);
+        var now = time.GetUtcNow();
+        var session = new StoredSession(Guid.NewGuid(), SessionPurpose.View, null, view, now, now, now + ViewLasts, null, "wary-sweep", []);
+        await store.BeginSessionAsync(session, stop);
+        return (session.Id, $"{CookieOf(SessionPurpose.View)}={secrets.TicketOf(session.Id, (byte)SessionPurpose.View)}");
+    }
+
+    /// <summary>Keeps what a shared password unlocked, in the browser's session or, where the gate says so, until the browser is closed.</summary>
+    public async Task UnlockAsync(HttpContext http, IReadOnlyList<Opened> opened)
+    {
+        foreach (var passing in opened.GroupBy(o => o.Gate.UnlockFor == TimeSpan.Zero))
+        {
+            var (purpose, unlocks) = (passing.Key ? SessionPurpose.Passing : SessionPurpose.Site, passing.Select(o => o.Unlock).ToList());
+            var live = await FindAsync(http, purpose);
+            var session = live?.Stored ?? await BeginAsync(http, purpose, null, !passing.Key);
+            var until = unlocks.Select(u => u.Until).Append(session.Until).Max();
+            // A member stays signed in no longer for having typed a shared password.
+            var sessionUntil = session.Member is null ? until : session.Until;
+            await store.UnlockAsync(session.Id, unlocks, sessionUntil, http.RequestAborted);
+            SetCookie(http, session with { Until = sessionUntil }, !passing.Key);
+        }
+
         cache.Clear();
-        SetCookie(http, session with { Until = sessionUntil }, true);
     }
 
     /// <summary>Ends the browser's session and takes its cookie away.</summary>

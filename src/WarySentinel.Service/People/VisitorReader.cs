@@ -7,10 +7,11 @@ namespace WarySentinel.Service.People;
 /// <summary>Who makes a request, found out once.</summary>
 /// <param name="Visitor">The facts that decide.</param>
 /// <param name="Viewpoint">The viewpoint looked through, if one is.</param>
-public sealed record Arrival(Visitor Visitor, Viewpoint? Viewpoint);
+/// <param name="At">The time it is looked at, where that is not now.</param>
+public sealed record Arrival(Visitor Visitor, SeenAs? Viewpoint, DateTimeOffset? At = null);
 
 /// <summary>Finds out who makes a request from its cookies and its address.</summary>
-public sealed class VisitorReader(Sessions sessions, PolicyHolder policies)
+public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, Viewpoints viewpoints, Crawlers crawlers)
 {
     /// <summary>The arrival of a request; found once and kept with it.</summary>
     public async ValueTask<Arrival> ReadAsync(HttpContext http)
@@ -30,19 +31,23 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies)
         var address = http.Connection.RemoteIpAddress;
         if (!http.Request.Headers.ContainsKey("Cookie"))
         {
-            return new Arrival(Visitor.Guest.From(address), null);
+            return new Arrival(await crawlers.IsWelcomeAsync(http) ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null);
         }
 
         if (await sessions.FindAsync(http, SessionPurpose.View) is { Stored.View: { } view })
         {
-            var found = Viewpoint.Find(policies.Current, view);
-            if (found.IsGood)
+            if (await viewpoints.UnpackAsync(view, policies.Current, http.RequestAborted) is var (seen, at))
             {
-                return new Arrival(found.Value.Visitor.From(address), found.Value);
+                return new Arrival(seen.Visitor.From(address), seen, at);
             }
         }
 
-        var live = await sessions.FindAsync(http, SessionPurpose.Site);
-        return new Arrival((live?.Visitor ?? Visitor.Guest).From(address), null);
+        var visitor = (await sessions.FindAsync(http, SessionPurpose.Site))?.Visitor ?? Visitor.Guest;
+        if (await sessions.FindAsync(http, SessionPurpose.Passing) is { } passing)
+        {
+            visitor = visitor.Having([.. visitor.Unlocks, .. passing.Visitor.Unlocks]);
+        }
+
+        return new Arrival(visitor.From(address), null);
     }
 }

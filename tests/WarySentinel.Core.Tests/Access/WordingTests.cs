@@ -99,6 +99,6 @@ public sealed class WordingTests
         moved.OpensPath(Visitor.Guest, "/product/new").ShouldBeFalse();
         moved.Standings.ShouldNotContain(s => s.Key == "guide");
         Shop.Opens(Visitor.Guest, "product:moss").ShouldBeTrue();
-        moved.After(new Edit("x", "x", [new Change.GateDropped("g"), new Change.ItemDropped(item.Id)])).Graph.Items.Count.ShouldBe(Shop.Graph.Items.Count);
+        moved.After(new Edit("x", "x", [new Change.GateDropped("g"), new Change.ItemsDropped([item.Id])])).Graph.Items.Count.ShouldBe(Shop.Graph.Items.Count);
     }
 }

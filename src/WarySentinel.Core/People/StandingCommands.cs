@@ -1,0 +1,67 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.People;
+
+/// <summary>Adds, changes and removes roles, groups and plans.</summary>
+public static class StandingCommands
+{
+    /// <summary>Adds one.</summary>
+    public static Outcome<Edit<Standing>> Add(Policy policy, FactKind kind, string? key, string? title)
+    {
+        var name = FactNames.NameOf(kind);
+        title = title?.Trim();
+        if (string.IsNullOrEmpty(title) || title.Length > 120)
+        {
+            return Problem.In("title", "title-length", 120);
+        }
+
+        key = string.IsNullOrWhiteSpace(key) ? Slug.Of(title) : key;
+        if (!CatalogueKey.IsValid(key))
+        {
+            return Problem.In("key", "key-form", key);
+        }
+
+        if (policy.Standings.Any(s => s.Kind == kind && s.Key == key) || (kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
+        {
+            return Problem.Of(ProblemKind.Conflict, "standing-exists", name, key);
+        }
+
+        var fresh = new Standing(kind, key, title);
+        return new Edit<Standing>(new Edit(name + ".add", key, [new Change.StandingPut(fresh)], null, title), fresh);
+    }
+
+    /// <summary>Gives one another title.</summary>
+    public static Outcome<Edit<Standing>> Rename(Standing old, string? title)
+    {
+        title = title?.Trim();
+        if (string.IsNullOrEmpty(title) || title.Length > 120)
+        {
+            return Problem.In("title", "title-length", 120);
+        }
+
+        var after = old with { Title = title, Version = old.Version + 1 };
+        return new Edit<Standing>(new Edit(FactNames.NameOf(old.Kind) + ".set", old.Key, [new Change.StandingPut(after)], old.Title, title), after);
+    }
+
+    /// <summary>Removes one. Refused while a gate names it, or members hold it.</summary>
+    public static Outcome<Edit<Standing>> Remove(Policy policy, FactKind kind, string key, int holders)
+    {
+        var name = FactNames.NameOf(kind);
+        if (policy.Standings.FirstOrDefault(s => s.Kind == kind && s.Key == key) is not { } old)
+        {
+            return Problem.Of(ProblemKind.NotFound, "standing-unknown", name, key);
+        }
+
+        bool Names(Audience audience) => audience.Atoms().Any(a => a is Audience.Fact fact && fact.Kind == kind && fact.Key == key);
+        if (policy.Extras.Redirects.FirstOrDefault(r => Names(r.Audience)) is { } redirect)
+        {
+            return Problem.Of(ProblemKind.Conflict, "standing-in-redirect", name, key, redirect.Key);
+        }
+
+        var gate = policy.Gates.FirstOrDefault(g => Names(g.Audience));
+        return gate is not null ? Problem.Of(ProblemKind.Conflict, "standing-in-gate", name, key, gate.Key)
+            : holders > 0 ? Problem.Of(ProblemKind.Conflict, "standing-held", name, key, holders)
+            : new Edit<Standing>(new Edit(name + ".remove", key, [new Change.StandingDropped(kind, key)], old.Title), old);
+    }
+}

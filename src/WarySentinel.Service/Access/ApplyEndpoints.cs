@@ -1,0 +1,158 @@
+using System.Text;
+using Microsoft.AspNetCore.Http.Features;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Service.Catalogue;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>A line of an apply's answer: how far it is, and at last what came of it.</summary>
+/// <param name="Stage"><c>reading</c>, <c>comparing</c>, <c>storing</c>, <c>done</c> or <c>failed</c>.</param>
+/// <param name="Done">Entries or items done.</param>
+/// <param name="Total">Out of how many; 0 while not known.</param>
+/// <param name="Difference">What changes, on the last line.</param>
+/// <param name="Stored">Whether it was stored.</param>
+/// <param name="Revision">The revision it was compared with; a later call may ask that it be the same still.</param>
+/// <param name="Detail">Why it failed, on a failed line.</param>
+public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference = null, bool Stored = false, long? Revision = null, string? Detail = null);
+
+/// <summary>The site as text: out, and in again.</summary>
+public static class ApplyEndpoints
+{
+    private static readonly byte[] Schema = ReadSchema();
+
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapApply(this RouteGroupBuilder api)
+    {
+        api.MapGet("/site.yaml", Export).Requires("read").WithTags("Site as text").Produces<string>(200, "application/yaml");
+        api.MapPost("/apply", Apply).Requires("write").WithTags("Site as text").Accepts<string>("application/yaml").Produces<ApplyLine>(200, "application/x-ndjson");
+        api.MapGet("/site.schema.json", () => Results.Bytes(Schema, "application/schema+json")).WithTags("Site as text").Produces<object>(200, "application/schema+json");
+        return api;
+    }
+
+    private static async Task Export(HttpContext http, PolicyHolder policies, ServiceOptions options)
+    {
+        using var written = new MemoryStream();
+        await using (var to = new StreamWriter(written, new UTF8Encoding(false), 64 * 1024, true))
+        {
+            SiteFileWriter.Write(policies.Current, options.AdminUrl.TrimEnd('/') + "/api/v1/site.schema.json", to);
+        }
+
+        http.Response.ContentType = "application/yaml; charset=utf-8";
+        http.Response.Headers.ContentDisposition = "attachment; filename=\"site.yaml\"";
+        written.Position = 0;
+        await written.CopyToAsync(http.Response.Body, http.RequestAborted);
+    }
+
+    /// <summary>Takes a site file. Everything it says is stored, or nothing.</summary>
+    private static async Task Apply(HttpContext http, PolicyHolder policies, Store store, ServiceOptions options, bool? dryRun, bool? prune, long? revision)
+    {
+        var (by, stop) = (Caller.Of(http).Name, http.RequestAborted);
+        if (await BodyAsync(http, options) is not { } body)
+        {
+            await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
+            return;
+        }
+
+        await Lines.StreamAsync<ApplyLine>(
+            http,
+            async tell =>
+            {
+                tell(new ApplyLine("reading", 0, 0));
+                var text = ImportText.Decode(body);
+                if (text.Problem is { } unreadable)
+                {
+                    tell(new ApplyLine("failed", 0, 0, new SiteDifference(0, 0, 0, 0, 0, [], 0, unreadable.Faults), Detail: unreadable.Detail));
+                    return;
+                }
+
+                var (file, faults) = SiteFileReader.Read(text.Value, false, n => tell(new ApplyLine("reading", n, 0)));
+                tell(new ApplyLine("comparing", 0, 0));
+                var members = await NamedMembersAsync(file, store, stop);
+                var total = 0;
+                SiteDifference? difference = null;
+                var stored = false;
+                var outcome = await policies.ChangeAsync<SiteDifference>(
+                    async policy =>
+                    {
+                        if (revision is not null && revision != policies.Revision)
+                        {
+                            return Problem.Of(ProblemKind.Stale, "apply-moved");
+                        }
+
+                        var around = await policies.SurroundingsAsync(policy, [], stop);
+                        var held = prune == true ? await HoldersAsync(policy, store, stop) : [];
+                        var (found, edit) = SiteFileCommands.Apply(policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
+                        difference = found;
+                        total = found.Added + found.Changed;
+                        stored = edit is not null && dryRun != true;
+                        return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
+                    },
+                    by, stop, new Told(done => tell(new ApplyLine("storing", done, total))));
+                tell(outcome.Match(
+                    found => new ApplyLine(found.Faults.Count > 0 ? "failed" : "done", total, total, found, stored && found.Faults.Count == 0, policies.Revision, found.Faults.Count > 0 ? Words.Of("problem.several", found.Faults.Count) : null),
+                    problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail)));
+            },
+            detail => new ApplyLine("failed", 0, 0, Detail: detail));
+    }
+
+    private static async Task<byte[]?> BodyAsync(HttpContext http, ServiceOptions options)
+    {
+        if (http.Request.ContentLength > options.ImportMaxBytes)
+        {
+            return null;
+        }
+
+        http.Features.Get<IHttpMaxRequestBodySizeFeature>()!.MaxRequestBodySize = options.ImportMaxBytes;
+        try
+        {
+            using var copy = new MemoryStream((int)Math.Min(http.Request.ContentLength ?? 0, options.ImportMaxBytes));
+            await http.Request.Body.CopyToAsync(copy, http.RequestAborted);
+            return copy.ToArray();
+        }
+        catch (BadHttpRequestException tooLarge) when (tooLarge.StatusCode == StatusCodes.Status413PayloadTooLarge)
+        {
+            return null;
+        }
+    }
+
+    private static async Task<HashSet<string>> NamedMembersAsync(SiteFile file, Store store, CancellationToken stop)
+    {
+        var found = new HashSet<string>(StringComparer.Ordinal);
+        var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience));
+        foreach (var text in audiences.OfType<string>().Where(a => a.Contains("member:", StringComparison.Ordinal)).Distinct())
+        {
+            var read = AudienceParser.Parse(text);
+            foreach (var atom in read.IsGood ? read.Value.Atoms().OfType<Audience.Fact>().Where(f => f.Kind == FactKind.Member) : [])
+            {
+                if (await store.IsMemberAsync(atom.Key, stop))
+                {
+                    found.Add(atom.Key);
+                }
+            }
+        }
+
+        return found;
+    }
+
+    private static async Task<Dictionary<(FactKind, string), int>> HoldersAsync(Policy policy, Store store, CancellationToken stop)
+    {
+        var held = new Dictionary<(FactKind, string), int>();
+        foreach (var standing in policy.Standings)
+        {
+            held[(standing.Kind, standing.Key)] = await store.HoldersAsync(standing.Kind, standing.Key, stop);
+        }
+
+        return held;
+    }
+
+    private static byte[] ReadSchema()
+    {
+        using var stream = typeof(ApplyEndpoints).Assembly.GetManifestResourceStream("site.schema.json")!;
+        using var copy = new MemoryStream();
+        stream.CopyTo(copy);
+        return copy.ToArray();
+    }
+}
