@@ -87,7 +87,7 @@ internal static class Hosting
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
         services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
-            .AddSingleton<Viewpoints>().AddSingleton<Crawlers>();
+            .AddSingleton<Viewpoints>().AddSingleton<Crawlers>().AddSingleton<AuthZenEndpoints>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddHostedService<Follower>();
         services.AddHttpForwarder();

@@ -85,6 +85,7 @@ public static class Sentinel
         {
             endpoints.MapGet("/health/live", () => Results.Text("live"));
             endpoints.MapGet("/health/ready", async (Store store) => await store.AnswersAsync() ? Results.Text("ready") : Results.Text("the store does not answer", statusCode: 503));
+            services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions().MapSweeps().MapApply();
         });
@@ -112,6 +113,16 @@ public static class Sentinel
         var check = services.GetRequiredService<Check>();
         var checkPath = options.MachinePrefix + "/check";
         site.Use(next => http => http.Request.Path.Value == checkPath ? check.InvokeAsync(http) : next(http));
+        // The shop's own code asks from its own network; to everybody else these addresses belong to the site.
+        var decisions = services.GetRequiredService<AuthZenEndpoints>();
+        site.MapWhen(
+            http => AuthZenEndpoints.IsAsked(http.Request.Path.Value!) && options.IsOwnNetwork(http.Connection.RemoteIpAddress),
+            own =>
+            {
+                own.UseMiddleware<AdminGuard>();
+                own.UseRouting();
+                own.UseEndpoints(decisions.Map);
+            });
         var pages = services.GetRequiredService<AccountPages>();
         site.MapWhen(
             http => ServiceRoutes.IsUnder(http.Request.Path.Value!, options.AccountPrefix) || ServiceRoutes.IsUnder(http.Request.Path.Value!, options.MachinePrefix),

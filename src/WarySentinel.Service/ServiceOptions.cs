@@ -38,6 +38,9 @@ public sealed class ServiceOptions
     /// <summary>Proxies whose <c>X-Forwarded-For</c> and <c>X-Forwarded-Proto</c> are believed; none unless named.</summary>
     public string[] TrustedProxies { get; set; } = [];
 
+    /// <summary>Networks from which the site's own code may ask for decisions on the site's port, with a token; this machine unless named.</summary>
+    public string[] DecisionNetworks { get; set; } = ["127.0.0.0/8", "::1/128"];
+
     /// <summary>Path of the pages that people see.</summary>
     public string AccountPrefix { get; set; } = "/account";
 
@@ -82,6 +85,10 @@ public sealed class ServiceOptions
 
     /// <summary>The paths that no gate may close.</summary>
     public IReadOnlyList<string> Reserved => [AccountPrefix, MachinePrefix];
+
+    /// <summary>Whether an address lies in <see cref="DecisionNetworks"/>.</summary>
+    public bool IsOwnNetwork(IPAddress? address) => address is not null
+        && DecisionNetworks.Any(n => IPNetwork.Parse(n).Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address));
 
     /// <summary>Whether visitors come over TLS.</summary>
     public bool SiteIsTls => SiteUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
@@ -131,6 +138,11 @@ public sealed class ServiceOptions
             {
                 return $"“{prefix}” is not a path prefix such as /account.";
             }
+        }
+
+        if (DecisionNetworks.FirstOrDefault(n => !IPNetwork.TryParse(n, out _)) is { } network)
+        {
+            return $"DecisionNetworks: “{network}” is not an address range such as 10.2.0.0/16.";
         }
 
         return TrustedProxies.FirstOrDefault(p => !IPAddress.TryParse(p, out _)) is { } proxy ? $"TrustedProxies: “{proxy}” is not an address." : null;
