@@ -87,7 +87,7 @@ internal static class Hosting
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
         services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
-            .AddSingleton<Viewpoints>().AddSingleton<Crawlers>().AddSingleton<AuthZenEndpoints>();
+            .AddSingleton<Viewpoints>().AddSingleton<Crawlers>().AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddHostedService<Follower>();
         services.AddHttpForwarder();
@@ -107,7 +107,7 @@ internal static class Hosting
 
     public static IServiceCollection AddForms(this IServiceCollection services)
     {
-        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<AccountPages>().AddRazorComponents();
+        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>
         {

@@ -87,6 +87,7 @@ public static class Sentinel
             endpoints.MapGet("/health/ready", async (Store store) => await store.AnswersAsync() ? Results.Text("ready") : Results.Text("the store does not answer", statusCode: 503));
             services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
+            services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions().MapSweeps().MapApply();
         });
         admin.UseConsole(options);

@@ -20,6 +20,12 @@ public interface IMarkupDecider
     /// <summary>Whether the visitor may list the item of that name; false for a name that is none.</summary>
     bool MayList(string item);
 
+    /// <summary>Whether the visitor may do an act on the item of that name, or may not where the act is written <c>not price</c>; false for what cannot be read.</summary>
+    bool May(string item, string act);
+
+    /// <summary>The form of that name, in the page's encoding; empty where there is none.</summary>
+    ReadOnlySpan<byte> Form(string name);
+
     /// <summary>Whether the audience expression admits the visitor; false for one that cannot be read.</summary>
     bool Admits(string audience);
 

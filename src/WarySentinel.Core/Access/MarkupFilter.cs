@@ -182,6 +182,9 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
         var attributes = new TagReader(tag, nameEnd);
         var fate = Fate.Keep;
         var drop = false;
+        string? item = null;
+        string? act = null;
+        string? form = null;
         while (attributes.Next(out var attribute, out var value))
         {
             if (Names.Is(attribute, "href"u8) && name is "a" or "area" or "link" or "base")
@@ -198,12 +201,29 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
             }
             else if (attribute.Length == 14 && Names.Is(attribute, "data-wary-item"u8))
             {
-                drop |= !decider.MayList(Decode(value));
+                item = Decode(value);
             }
             else if (attribute.Length == 13 && Names.Is(attribute, "data-wary-for"u8))
             {
                 drop |= !decider.Admits(Decode(value));
             }
+            else if (attribute.Length == 13 && Names.Is(attribute, "data-wary-act"u8))
+            {
+                act = Decode(value);
+            }
+            else if (name == "wary-form" && Names.Is(attribute, "name"u8))
+            {
+                form = Decode(value);
+            }
+        }
+
+        // An act without an item says nothing that could be decided: closed.
+        drop |= item is not null ? !(act is null ? decider.MayList(item) : decider.May(item, act)) : act is not null;
+        if (name == "wary-form" && !drop)
+        {
+            // What stands inside is for pages that are not filtered.
+            Put(decider.Form(form ?? ""));
+            drop = true;
         }
 
         var isVoid = attributes.SelfClosing && xml || (!xml && Names.IsVoid(name));

@@ -113,7 +113,7 @@ internal static class Names
         "figure", "footer", "form", "h1", "h2", "h3", "h4", "head", "header", "hr", "html", "i", "iframe", "img", "input", "label", "li", "link", "main", "menu",
         "meta", "nav", "noembed", "noframes", "ol", "optgroup", "option", "p", "param", "picture", "plaintext", "script", "section", "select", "small", "source", "span",
         "strong", "style", "summary", "svg", "table", "tbody", "td", "template", "textarea", "tfoot", "th", "thead", "time", "title", "tr", "track", "ul", "wbr", "xmp",
-        "url", "loc", "item", "entry", "guid", "sitemap", "lastmod",
+        "wary-form", "url", "loc", "item", "entry", "guid", "sitemap", "lastmod",
     }.ToFrozenDictionary(n => n, n => n, StringComparer.Ordinal).GetAlternateLookup<ReadOnlySpan<char>>();
 
     private static readonly FrozenSet<string> Void =

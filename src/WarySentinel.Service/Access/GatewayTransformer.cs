@@ -127,7 +127,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     private async Task FilterAsync(HttpContext http, Passage passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
     {
         var encoding = MarkupKind.EncodingOf(type);
-        var decider = new PageDecider(passage, http.Request, options, passage.Arrival.At ?? time.GetUtcNow(), xml);
+        var decider = new PageDecider(passage, http.Request, options, passage.Arrival.At ?? time.GetUtcNow(), xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
         var filter = new MarkupFilter(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
         var output = http.Response.BodyWriter;
         if (!encoding.IsSingleByteSafe)

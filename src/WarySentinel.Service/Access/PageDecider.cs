@@ -6,9 +6,9 @@ using WarySentinel.Service.Forms;
 namespace WarySentinel.Service.Access;
 
 /// <summary>Decides, by the policy alone, what of one page one visitor gets.</summary>
-internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml) : IMarkupDecider
+internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null) : IMarkupDecider
 {
-    private static readonly byte[] MarkBytes = Encoding.ASCII.GetBytes(
+    internal static readonly byte[] MarkBytes = Encoding.ASCII.GetBytes(
         "<svg class=\"wary-mark\" role=\"img\" aria-label=\"" + PageWords.Of("mark.closed") + "\" viewBox=\"0 0 16 16\" width=\"0.8em\" height=\"0.8em\" style=\"margin-left:.35em;vertical-align:-.05em\">"
         + "<path d=\"M4 7V5a4 4 0 0 1 8 0v2\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/><rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>");
 
@@ -37,6 +37,16 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
 
     public bool MayList(string item) =>
         isStaff || (ItemId.TryParse(item.Trim(), out var id) && passage.Policy.Allows(passage.Arrival.Visitor, id, Acts.List, now));
+
+    public bool May(string item, string act)
+    {
+        var not = act.Trim().StartsWith("not ", StringComparison.Ordinal);
+        return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named) && passage.Policy.Graph.PlaceOf(id) >= 0
+            && (isStaff || passage.Policy.Allows(passage.Arrival.Visitor, id, named, now)) != not;
+    }
+
+    public ReadOnlySpan<byte> Form(string name) =>
+        (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(name, passage.Arrival.Visitor, options, passage.Path.SentWithQuery));
 
     public bool Admits(string audience)
     {

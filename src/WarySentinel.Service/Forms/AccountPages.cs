@@ -15,7 +15,7 @@ namespace WarySentinel.Service.Forms;
 
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, Sessions sessions, IAntiforgery antiforgery,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, PartsEndpoint parts, Sessions sessions, IAntiforgery antiforgery,
     IDataProtectionProvider protection, ServiceOptions options, TimeProvider time)
 {
     /// <summary>What the tickets of viewpoints are protected for.</summary>
@@ -37,6 +37,8 @@ public sealed class AccountPages(
         account.MapGet("/assets/{name}", Asset);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
+        site.MapGet(options.MachinePrefix + "/parts.js", (HttpContext http) => Asset("parts.js", http));
+        site.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync);
         site.MapFallback(options.MachinePrefix + "/{**rest}", refusals.NotFoundAsync);
     }
 

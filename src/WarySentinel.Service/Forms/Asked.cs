@@ -9,7 +9,17 @@ internal static class Asked
 {
     /// <summary>The form that was sent; null when it is none of ours or has grown old.</summary>
     public static async Task<IFormCollection?> FormAsync(this IAntiforgery antiforgery, HttpContext http) =>
-        http.Request.HasFormContentType && await antiforgery.IsRequestValidAsync(http) ? await http.Request.ReadFormAsync(http.RequestAborted) : null;
+        http.Request.HasFormContentType && (IsFromOurPage(http) || await antiforgery.IsRequestValidAsync(http)) ? await http.Request.ReadFormAsync(http.RequestAborted) : null;
+
+    /// <summary>
+    /// Whether the browser itself says that the form stood on a page of this very origin; no other site can make it say so
+    /// (Fetch Standard §3.2, Fetch Metadata §2.4). A form inside the site's own pages bears no token.
+    /// </summary>
+    private static bool IsFromOurPage(HttpContext http)
+    {
+        var headers = http.Request.Headers;
+        return headers["Sec-Fetch-Site"] == "same-origin" && headers.Origin == $"{http.Request.Scheme}://{http.Request.Host}";
+    }
 
     /// <summary>The address to go back to, where it is one on this site.</summary>
     public static string? BackOf(string? returnTo) => ReturnTo.IsOnThisSite(returnTo) ? returnTo : null;

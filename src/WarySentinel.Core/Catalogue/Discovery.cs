@@ -1,0 +1,210 @@
+using WarySentinel.Core.Access;
+
+namespace WarySentinel.Core.Catalogue;
+
+/// <summary>Something that a sitemap, a feed or the site itself told of.</summary>
+/// <param name="Address">Its path and query on the site; null for a category known by name alone.</param>
+/// <param name="Kind">What it is; null where the source doesn't say.</param>
+/// <param name="Title">What people call it; null where the source doesn't say.</param>
+/// <param name="Key">A name that the source gives it, such as a stock code.</param>
+/// <param name="ParentAddresses">Addresses of what it stands beneath.</param>
+/// <param name="ParentTitles">Categories it stands in, by name.</param>
+public sealed record Found(
+    string? Address, ItemKind? Kind, string? Title, string? Key = null, IReadOnlyList<string>? ParentAddresses = null, IReadOnlyList<string>? ParentTitles = null);
+
+/// <summary>What a pattern of addresses stands for, where the source doesn't say: <c>/product/* = product</c>.</summary>
+public sealed record KindRule(Address Pattern, ItemKind Kind)
+{
+    /// <summary>Reads <c>/product/*=product</c>; null with a fault where it is none.</summary>
+    public static KindRule? Read(string text, ICollection<Fault> faults)
+    {
+        var at = text.LastIndexOf('=');
+        if (at > 0 && ItemId.TryKind(text[(at + 1)..].Trim(), out var kind) && kind != ItemKind.Site && Catalogue.Address.TryParse(text[..at].Trim(), out var pattern, out _))
+        {
+            return new KindRule(pattern, kind);
+        }
+
+        faults.Add(new Fault("map", Words.Of("discover.map-form", text)));
+        return null;
+    }
+}
+
+/// <summary>Makes items of what was found: known ones are recognised by their address, so that nothing comes in twice.</summary>
+public sealed class Discovery
+{
+    private readonly Policy policy;
+    private readonly IReadOnlyList<KindRule> rules;
+    private readonly Dictionary<string, ItemId> byAddress = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, ItemId> categories = new(StringComparer.OrdinalIgnoreCase);
+    private readonly Dictionary<ItemId, ItemDraft> drafts = [];
+    private readonly HashSet<ItemId> touched = [];
+
+    private Discovery(Policy policy, IReadOnlyList<KindRule> rules)
+    {
+        (this.policy, this.rules) = (policy, rules);
+        foreach (var item in policy.Graph.Items)
+        {
+            foreach (var address in item.Addresses.Where(a => !a.IsPattern))
+            {
+                if (Normal(address.Text) is { } key)
+                {
+                    byAddress.TryAdd(key, item.Id);
+                }
+            }
+
+            if (item.Id.Kind == ItemKind.Category)
+            {
+                categories.TryAdd(item.Title, item.Id);
+            }
+        }
+    }
+
+    /// <summary>The items as rows of an import, and known items with addresses that the source no longer names.</summary>
+    /// <param name="policy">The catalogue as it is.</param>
+    /// <param name="found">What the source told.</param>
+    /// <param name="rules">What addresses stand for, where the source doesn't say.</param>
+    /// <param name="whole">Whether the source was read to its end; else nothing counts as vanished.</param>
+    public static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(Policy policy, IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole)
+    {
+        var run = new Discovery(policy, rules);
+        // Names first, so that parents are known whatever the order.
+        foreach (var one in found.Where(f => f.Address is not null))
+        {
+            run.Name(one);
+        }
+
+        foreach (var one in found)
+        {
+            run.Take(one);
+        }
+
+        run.PlaceByPath();
+        var kinds = run.drafts.Keys.Select(id => id.Kind).ToHashSet();
+        var vanished = !whole ? [] : policy.Graph.Items
+            .Where(i => kinds.Contains(i.Id.Kind) && !run.touched.Contains(i.Id) && i.Addresses.Any(a => !a.IsPattern)).Select(i => i.Id).ToList();
+        return ([.. run.drafts.Values], vanished);
+    }
+
+    private void Name(Found one)
+    {
+        if (Normal(one.Address!) is not { } address || byAddress.ContainsKey(address))
+        {
+            return;
+        }
+
+        var kind = one.Kind ?? KindOf(one.Address!);
+        var last = one.Address!.Split('?')[0].TrimEnd('/').Split('/')[^1];
+        var dot = last.LastIndexOf('.');
+        var id = Free(kind, [Slug.Of(one.Key ?? ""), Slug.Of(dot > 0 ? last[..dot] : last), Slug.Of(one.Address!)]);
+        byAddress[address] = id;
+        drafts[id] = new ItemDraft(id.ToString(), one.Title ?? Pretty(last), [], [one.Address!]);
+    }
+
+    private void Take(Found one)
+    {
+        ItemId id;
+        if (one.Address is null)
+        {
+            id = Category(one.Title!);
+        }
+        else if (Normal(one.Address) is not { } address)
+        {
+            return;
+        }
+        else
+        {
+            id = byAddress[address];
+        }
+
+        touched.Add(id);
+        if (id == ItemId.Site)
+        {
+            return;
+        }
+
+        var draft = DraftOf(id);
+        var parents = new List<string>(draft.Parents ?? []);
+        foreach (var parent in (one.ParentAddresses ?? []).Select(Normal).OfType<string>())
+        {
+            if (byAddress.TryGetValue(parent, out var above) && above != id && above != ItemId.Site)
+            {
+                parents.Add(above.ToString());
+            }
+        }
+
+        parents.AddRange((one.ParentTitles ?? []).Select(t => Category(t).ToString()).Where(p => p != id.ToString()));
+        drafts[id] = draft with { Title = one.Title ?? draft.Title, Parents = [.. parents.Distinct()] };
+    }
+
+    /// <summary>What has no parent stands beneath the nearest item whose address is the beginning of its own.</summary>
+    private void PlaceByPath()
+    {
+        foreach (var (id, draft) in drafts.ToList())
+        {
+            if (policy.Graph.PlaceOf(id) >= 0 || draft.Parents is { Count: > 0 } || draft.Addresses is not { Count: > 0 } addresses)
+            {
+                continue;
+            }
+
+            var path = addresses[0].Split('?')[0].TrimEnd('/');
+            for (var cut = path.LastIndexOf('/'); cut > 0; cut = path.LastIndexOf('/', cut - 1))
+            {
+                if (Normal(path[..cut]) is { } above && byAddress.TryGetValue(above, out var parent) && parent != id && parent != ItemId.Site)
+                {
+                    drafts[id] = draft with { Parents = [parent.ToString()] };
+                    break;
+                }
+            }
+        }
+    }
+
+    private ItemId Category(string title)
+    {
+        title = title.Trim();
+        if (categories.TryGetValue(title, out var known))
+        {
+            return known;
+        }
+
+        var id = Free(ItemKind.Category, [Slug.Of(title)]);
+        drafts[id] = new ItemDraft(id.ToString(), title, [], []);
+        return categories[title] = id;
+    }
+
+    private ItemDraft DraftOf(ItemId id) => drafts.TryGetValue(id, out var fresh) ? fresh : ItemDraft.Of(policy.Graph.Find(id)!);
+
+    private ItemKind KindOf(string address) =>
+        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) && rules.FirstOrDefault(r => r.Pattern.Matches(path, policy.Settings.Paths)) is { } rule ? rule.Kind : ItemKind.Page;
+
+    private ItemId Free(ItemKind kind, string[] wanted)
+    {
+        foreach (var key in wanted.Where(k => CatalogueKey.IsValid(k)))
+        {
+            var id = new ItemId(kind, key);
+            if (policy.Graph.PlaceOf(id) < 0 && !drafts.ContainsKey(id))
+            {
+                return id;
+            }
+        }
+
+        var stem = wanted.LastOrDefault(k => CatalogueKey.IsValid(k)) ?? "item";
+        stem = stem.Length > 110 ? stem[..110] : stem;
+        for (var n = 2; ; n++)
+        {
+            var id = new ItemId(kind, $"{stem}-{n}");
+            if (policy.Graph.PlaceOf(id) < 0 && !drafts.ContainsKey(id))
+            {
+                return id;
+            }
+        }
+    }
+
+    private string? Normal(string address) =>
+        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) ? path.Query.Length == 0 ? path.Key : path.Key + "?" + path.Query : null;
+
+    private static string Pretty(string segment)
+    {
+        var words = Uri.UnescapeDataString(segment).Replace('-', ' ').Replace('_', ' ').Trim();
+        return words.Length == 0 ? "/" : char.ToUpperInvariant(words[0]) + words[1..];
+    }
+}

@@ -1,0 +1,141 @@
+using System.Buffers;
+using System.Text;
+using System.Text.Json;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Service.Forms;
+using WarySentinel.Service.People;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>A place of a page and the parts that may stand in it.</summary>
+/// <param name="In">Address of the part for those whom its gates admit.</param>
+/// <param name="Else">Address of the part for the others.</param>
+public sealed record PartAsked(string? In, string? Else);
+
+/// <summary>What a page's script asks in one call.</summary>
+/// <param name="Parts">Places to be filled.</param>
+/// <param name="Links">Addresses of menu links.</param>
+/// <param name="Forms">Names of forms.</param>
+public sealed record PartsAsked(IReadOnlyList<PartAsked>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page);
+
+/// <summary>What a place is filled with. <paramref name="Which"/> is <c>in</c>, <c>else</c> or <c>none</c>.</summary>
+public sealed record PartGiven(string Which, string Html);
+
+/// <summary>The answer to a page's script. Links are <c>open</c>, <c>listed</c> or <c>hidden</c>, in the order asked.</summary>
+public sealed record PartsGiven(IReadOnlyList<PartGiven> Parts, IReadOnlyList<string> Links, IReadOnlyList<string> Forms, string Mark);
+
+/// <summary>
+/// For sites that are not behind the gateway: the permitted variants of page parts, menu decisions and forms in one call.
+/// A part that the visitor may not have is never read, so it cannot travel.
+/// </summary>
+public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors, ServiceOptions options, TimeProvider time, ILogger<PartsEndpoint> log) : IDisposable
+{
+    private const int MostParts = 100;
+    private const int MostLinks = 1000;
+    private const int MostPartBytes = 512 * 1024;
+    private const int MostBodyBytes = 256 * 1024;
+
+    private readonly HttpClient http = new(new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = System.Net.DecompressionMethods.All })
+    {
+        Timeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds),
+    };
+
+    /// <summary>Answers one page.</summary>
+    public async Task InvokeAsync(HttpContext context)
+    {
+        PartsAsked? asked = null;
+        try
+        {
+            if (context.Request.ContentLength is > 0 and <= MostBodyBytes && context.Request.HasJsonContentType())
+            {
+                asked = await context.Request.ReadFromJsonAsync<PartsAsked>(context.RequestAborted);
+            }
+        }
+        catch (JsonException)
+        {
+            // Answered below.
+        }
+
+        if (asked is null || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks || asked.Forms?.Count > MostParts)
+        {
+            context.Response.StatusCode = StatusCodes.Status400BadRequest;
+            return;
+        }
+
+        var arrival = await visitors.ReadAsync(context);
+        var (policy, now) = (policies.Current, arrival.At ?? time.GetUtcNow());
+        var parts = new List<PartGiven>();
+        foreach (var part in asked.Parts ?? [])
+        {
+            parts.Add(await FillAsync(context, arrival, policy, part, now));
+        }
+
+        var back = Asked.BackOf(asked.Page) ?? "/";
+        GuardedHeaders.Set(context.Response.Headers);
+        context.Response.Headers.XContentTypeOptions = "nosniff";
+        await context.Response.WriteAsJsonAsync(
+            new PartsGiven(
+                parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, arrival.Visitor, l, now))], [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, arrival.Visitor, options, back))],
+                Encoding.UTF8.GetString(PageDecider.MarkBytes)),
+            context.RequestAborted);
+    }
+
+    /// <inheritdoc/>
+    public void Dispose() => http.Dispose();
+
+    private async Task<PartGiven> FillAsync(HttpContext context, Arrival arrival, Policy policy, PartAsked part, DateTimeOffset now)
+    {
+        foreach (var (which, address) in new[] { ("in", part.In), ("else", part.Else) })
+        {
+            if (string.IsNullOrEmpty(address) || !RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) || ServiceRoutes.IsUnder(path.Key, options.AccountPrefix)
+                || ServiceRoutes.IsUnder(path.Key, options.MachinePrefix) || !policy.Judge(arrival.Visitor, path, now).Allowed)
+            {
+                continue;
+            }
+
+            if (await FetchAsync(path, context.RequestAborted) is { } html)
+            {
+                var passage = new Passage(policy, arrival, path, true, true);
+                var filter = new MarkupFilter(new PageDecider(passage, context.Request, options, now, false), false);
+                var clean = new ArrayBufferWriter<byte>(html.Length);
+                filter.Write(html, true, clean);
+                return new PartGiven(which, Encoding.UTF8.GetString(clean.WrittenSpan));
+            }
+        }
+
+        return new PartGiven("none", "");
+    }
+
+    private async Task<byte[]?> FetchAsync(RequestPath path, CancellationToken stop)
+    {
+        if (options.Origin.Length == 0)
+        {
+            return null;
+        }
+
+        try
+        {
+            var url = new Uri(options.Origin.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+            using var response = await http.GetAsync(url, HttpCompletionOption.ResponseHeadersRead, stop);
+            if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain") || response.Content.Headers.ContentLength > MostPartBytes)
+            {
+                return null;
+            }
+
+            await using var body = await response.Content.ReadAsStreamAsync(stop);
+            var kept = new byte[MostPartBytes];
+            var read = await body.ReadAtLeastAsync(kept, MostPartBytes, false, stop);
+            return read == MostPartBytes ? null : kept[..read];
+        }
+        catch (Exception fault) when (fault is HttpRequestException or IOException || (fault is TaskCanceledException && !stop.IsCancellationRequested))
+        {
+            log.LogWarning("The part {Path} could not be read: {Reason}", path.Sent, fault.Message);
+            return null;
+        }
+    }
+
+    private static string SightOf(Policy policy, Visitor visitor, string link, DateTimeOffset now) =>
+        !link.StartsWith('/') || link.StartsWith("//", StringComparison.Ordinal) || !RequestPath.TryNormalise(link.Split('#')[0], policy.Settings.Paths, out var path, out _) ? "open"
+            : !policy.Allows(visitor, path, Acts.List, now) ? "hidden" : policy.Judge(visitor, path, now).Allowed ? "open" : "listed";
+}

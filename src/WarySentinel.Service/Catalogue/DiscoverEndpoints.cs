@@ -1,0 +1,177 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using System.Text;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+
+namespace WarySentinel.Service.Catalogue;
+
+/// <summary>What the catalogue is to be read from.</summary>
+/// <param name="Source"><c>sitemap</c>, <c>feed</c> or <c>walk</c>.</param>
+/// <param name="Url">Where it begins; the guarded site itself unless said.</param>
+/// <param name="Map">What addresses stand for, where the source doesn't say: <c>/product/*=product</c>.</param>
+/// <param name="MostPages">Most pages of a walk.</param>
+/// <param name="PauseMilliseconds">Pause between two pages of a walk.</param>
+/// <param name="Pages">Whether a walk brings in plain pages too.</param>
+/// <param name="Resume">Whether to go on with a walk that broke off.</param>
+public sealed record DiscoverDraft(string? Source, string? Url, IReadOnlyList<string>? Map, int? MostPages, int? PauseMilliseconds, bool? Pages, bool? Resume);
+
+/// <summary>What was found: what would change, and under which plan it can be stored.</summary>
+/// <param name="Plan">Names the plan; good for half an hour.</param>
+/// <param name="Found">How many things the source told of.</param>
+/// <param name="Whole">Whether it was read to its end; a walk may break off at its bound and go on later.</param>
+/// <param name="Result">What storing would do.</param>
+/// <param name="Changes">The changes, a bounded number of them.</param>
+/// <param name="MoreChanges">How many were left out.</param>
+/// <param name="Vanished">Known items that the source no longer names; nothing happens to them.</param>
+public sealed record DiscoverResult(Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
+
+/// <summary>How far it is; the last line carries the result.</summary>
+public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result = null, string? Detail = null);
+
+/// <summary>Lets the catalogue come in by itself: from sitemap, feed, or the site's own pages.</summary>
+public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions options, TimeProvider time)
+{
+    private const int MostChanges = 500;
+    private const int MostPlans = 8;
+    private static readonly TimeSpan PlanLasts = TimeSpan.FromMinutes(30);
+    private readonly ConcurrentDictionary<Guid, (IReadOnlyList<ItemDraft> Rows, DateTimeOffset Until)> plans = new();
+
+    /// <summary>Maps the endpoints.</summary>
+    public void Map(RouteGroupBuilder api)
+    {
+        var items = api.MapGroup("/items/discover").WithTags("Items");
+        items.MapPost("/", Discover).Requires("write").Accepts<DiscoverDraft>("application/json").Produces<DiscoverLine>(200, "application/x-ndjson");
+        items.MapPost("/file", DiscoverFile).Requires("write").Accepts<string>("application/xml").Produces<DiscoverLine>(200, "application/x-ndjson");
+        items.MapPost("/{plan:guid}/store", StoreAsync).Requires("write");
+    }
+
+    private Task Discover(DiscoverDraft draft, HttpContext http) => Lines.StreamAsync<DiscoverLine>(
+        http,
+        async tell =>
+        {
+            var stop = http.RequestAborted;
+            var faults = new List<Fault>();
+            var rules = (draft.Map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
+            var begin = draft.Url is { Length: > 0 } said ? said : options.Origin.Length > 0 ? options.Origin.TrimEnd('/') + (draft.Source == "sitemap" ? "/sitemap.xml" : "/") : "";
+            if (!Uri.TryCreate(begin, UriKind.Absolute, out var start) || start.Scheme is not ("http" or "https"))
+            {
+                faults.Add(new Fault("url", Words.Of("discover.url", begin)));
+            }
+
+            if (draft.Source is not ("sitemap" or "feed" or "walk"))
+            {
+                faults.Add(new Fault("source", Words.Of("problem.not-one-of", draft.Source, "sitemap, feed, walk")));
+            }
+
+            if (faults.Count > 0)
+            {
+                tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message));
+                return;
+            }
+
+            try
+            {
+                using var fetcher = new Fetcher();
+                var site = SiteOf(start!);
+                var (found, whole) = draft.Source == "walk"
+                    ? await new SiteWalk(fetcher, start!, site, WalkFile(start!)).RunAsync(
+                        new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000), TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true),
+                        draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), stop)
+                    : (await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop), true);
+                tell(Planned(found, rules, whole));
+            }
+            catch (SourceException fault)
+            {
+                tell(new DiscoverLine("failed", 0, 0, Detail: fault.Message));
+            }
+        },
+        detail => new DiscoverLine("failed", 0, 0, Detail: detail));
+
+    private Task DiscoverFile(HttpContext http, string[]? map) => Lines.StreamAsync<DiscoverLine>(
+        http,
+        async tell =>
+        {
+            var faults = new List<Fault>();
+            var rules = (map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
+            if (faults.Count > 0)
+            {
+                tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message));
+                return;
+            }
+
+            try
+            {
+                http.Features.Get<IHttpMaxRequestBodySizeFeature>()!.MaxRequestBodySize = options.ImportMaxBytes;
+                using var copy = new MemoryStream();
+                await http.Request.Body.CopyToAsync(copy, http.RequestAborted);
+                var (found, further) = XmlSources.Read(await Fetcher.UnpackAsync(copy.ToArray(), http.RequestAborted), SiteOf(null));
+                tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Words.Of("discover.index-file")) : Planned(found, rules, true));
+            }
+            catch (Exception fault) when (fault is SourceException or BadHttpRequestException)
+            {
+                tell(new DiscoverLine("failed", 0, 0, Detail: fault.Message));
+            }
+        },
+        detail => new DiscoverLine("failed", 0, 0, Detail: detail));
+
+    private async Task<Results<Ok<ImportResult>, ProblemHttpResult>> StoreAsync(Guid plan, HttpContext http, CancellationToken stop)
+    {
+        if (!plans.TryGetValue(plan, out var kept) || kept.Until < time.GetUtcNow())
+        {
+            return Problem.Of(ProblemKind.NotFound, "plan-unknown").ToHttp();
+        }
+
+        var stored = await policies.ChangeAsync<ImportResult>(
+            policy =>
+            {
+                var (result, edit) = ItemCommands.Import(policy, kept.Rows, [], true, options.Reserved);
+                return Task.FromResult<Outcome<Edit<ImportResult>>>(new Edit<ImportResult>(edit ?? new Edit("item.import", "", []), result));
+            },
+            Caller.Of(http).Name, stop);
+        plans.TryRemove(plan, out _);
+        return stored.Match<Results<Ok<ImportResult>, ProblemHttpResult>>(result => TypedResults.Ok(result), problem => problem.ToHttp());
+    }
+
+    private DiscoverLine Planned(IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole)
+    {
+        var policy = policies.Current;
+        var (rows, vanished) = Discovery.Run(policy, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => ServiceRoutes.IsUnder(f.Address.Split('?')[0], r)))], rules, whole);
+        var (result, edit) = ItemCommands.Import(policy, rows, [], true, options.Reserved);
+        var changes = (edit?.Changes.OfType<Change.ItemsPut>().SelectMany(p => p.Items) ?? []).Select(item =>
+        {
+            var old = policy.Graph.Find(item.Id);
+            return new SiteChange("items", item.Id.ToString(), old is null ? "added" : "changed", old is null ? [] : Detail.ChangesOf(Detail.Of(ItemDraft.Of(old), ItemDraft.Of(item))));
+        });
+        var plan = Guid.NewGuid();
+        foreach (var old in plans.OrderBy(p => p.Value.Until).Take(Math.Max(0, plans.Count - MostPlans + 1)).ToList())
+        {
+            plans.TryRemove(old.Key, out _);
+        }
+
+        plans[plan] = (rows, time.GetUtcNow() + PlanLasts);
+        var total = result.Added + result.Changed;
+        return new DiscoverLine("done", found.Count, found.Count, new DiscoverResult(
+            plan, found.Count, whole, result with { Stored = false }, [.. changes.Take(MostChanges)], Math.Max(0, total - MostChanges),
+            [.. vanished.Take(MostChanges).Select(id => ItemName.Of(policy.Graph.Find(id)!))]));
+    }
+
+    /// <summary>Gives the path and query on the site of an address, where it is one of the site's.</summary>
+    private Func<string, string?> SiteOf(Uri? start)
+    {
+        var hosts = new[] { start?.Authority, HostOf(options.SiteUrl), HostOf(options.Origin) }.OfType<string>().ToHashSet(StringComparer.OrdinalIgnoreCase);
+        return text => text.StartsWith('/') && !text.StartsWith("//", StringComparison.Ordinal) ? text.Split('#')[0]
+            : Uri.TryCreate(text, UriKind.Absolute, out var url) && url.Scheme is "http" or "https" && (start is null || hosts.Contains(url.Authority)) ? Uri.UnescapeDataString(url.AbsolutePath) is var path && path.Contains('%', StringComparison.Ordinal) ? url.PathAndQuery : path + url.Query
+            : null;
+    }
+
+    private static string? HostOf(string address) => Uri.TryCreate(address, UriKind.Absolute, out var url) ? url.Authority : null;
+
+    private string WalkFile(Uri start) =>
+        Path.Combine(options.Data, "walks", Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(start.GetLeftPart(UriPartial.Authority))).AsSpan(0, 8)) + ".json");
+}
