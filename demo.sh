@@ -34,8 +34,8 @@ fi
 [ "$mode" = --build ] && exit 0
 
 base=${DEMO_PORT:-7400}
-site=$base admin=$((base + 1)) shop=$((base + 10))
-for port in $site $admin $shop; do
+site=$base admin=$((base + 1)) shop=$((base + 10)) mailbox=$((base + 12)) cache=$((base + 14)) smtp=$((base + 25))
+for port in $site $admin $shop $mailbox $cache $smtp; do
   (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null && fail "port $port is in use; stop what listens there, or set DEMO_PORT to another base"
 done
 
@@ -51,7 +51,8 @@ trap 'stop; exit 130' INT TERM
 trap stop EXIT
 
 start_shop() {
-  dotnet src/WarySentinel.StandIns/bin/Release/net10.0/WarySentinel.StandIns.dll --data demo --shop "http://127.0.0.1:$shop" >>"$here/stand-ins.log" 2>&1 &
+  dotnet src/WarySentinel.StandIns/bin/Release/net10.0/WarySentinel.StandIns.dll --data demo --shop "http://127.0.0.1:$shop" \
+    --smtp $smtp --mailbox "http://127.0.0.1:$mailbox" --cache "http://127.0.0.1:$cache" --site "http://127.0.0.1:$site" >>"$here/stand-ins.log" 2>&1 &
   shop_pid=$!
   pids+=("$shop_pid")
 }
@@ -59,6 +60,7 @@ start_service() {
   : >"$here/service.log"
   WARY__SITELISTEN=http://127.0.0.1:$site WARY__ADMINLISTEN=http://127.0.0.1:$admin WARY__SITEURL=http://localhost:$site WARY__ADMINURL=http://localhost:$admin \
     WARY__ORIGIN=http://127.0.0.1:$shop WARY__DATA=$here/data WARY__CONSOLE=$root/console/dist WARY__ORIGINTIMEOUTSECONDS=5 \
+    WARY__SMTP=smtp://127.0.0.1:$smtp WARY__MAILFROM=lamp@fernlight.example WARY__ROUNDMILLISECONDS=500 \
     dotnet src/WarySentinel.Service/bin/Release/net10.0/WarySentinel.Service.dll >>"$here/service.log" 2>&1 &
   service_pid=$!
   pids+=("$service_pid")
@@ -86,7 +88,7 @@ export WARY_TOKEN
 WARY_TOKEN=$(cat "$here/token")
 
 if [ "$mode" = --tour ]; then
-  SITE=http://localhost:$site ADMIN=http://localhost:$admin SHOP=http://127.0.0.1:$shop
+  SITE=http://localhost:$site ADMIN=http://localhost:$admin SHOP=http://127.0.0.1:$shop MAILBOX=http://127.0.0.1:$mailbox CACHE=http://localhost:$cache
   . demo/tour.sh
   exit "$failures"
 fi
@@ -98,6 +100,8 @@ cat <<TEXT
   The site, as visitors see it    http://localhost:$site
   The console                     http://localhost:$admin
   The shop behind it, bare        http://localhost:$shop
+  Mail that went out              http://localhost:$mailbox
+  The site through a bad cache    http://localhost:$cache
 
   Owner     owner@fernlight.example          keep-the-lamp-lit     (console and site)
   Dealer    nell@orchard-optics.example      orchard-quiet-91
@@ -109,7 +113,9 @@ cat <<TEXT
 
   Try   http://localhost:$site/shop/dealer-stock      closed to guests, open to Nell
         http://localhost:$site/shop/clearance-vault   asks for the shared password
+        http://localhost:$site/account/unlock         one page for every shared password
         http://localhost:$admin/board                 who can see what, and why
+        http://localhost:$admin/sweep                 what leaks (the demo carries one leak on purpose)
 
   On the command line
         export WARY_URL=$WARY_URL WARY_TOKEN=$WARY_TOKEN

@@ -34,5 +34,13 @@ wary gate add --key handbook --title "Guides’ handbook" --covers page:handbook
 wary gate add --key sky-atlas --title "Autumn sky atlas" --covers download:sky-atlas --audience "plan:patron or plan:night-pass or role:keeper" >/dev/null
 wary gate add --key hours-of-dark --title "Hours of Dark" --covers show:hours-of-dark --audience "plan:patron or plan:night-pass or role:keeper" >/dev/null
 wary gate add --key first-episode --title "First episode free" --covers episode:hours-01 --exemption >/dev/null
+wary gate add --key trade-prices --title "Trade prices of mounts" --covers category:mounts --acts price --audience "role:dealer or role:keeper" >/dev/null
+wary gate add --key tonight --title "Tonight, for members" --covers path:/parts/tonight.html --audience signed-in --presence hidden --answer not-found >/dev/null
+wary gate add --key autumn-preview --title "Autumn preview" --covers category:gift-cards --audience "plan:patron or role:keeper" --until 2020-10-01 --presence hidden >/dev/null
+wary gate set clearance-vault --prompt-heading "Down the hill" --prompt-label "The word you were given" --prompt-button "Open the vault" \
+  --link "mailto:vault@fernlight.example" --link-words "Ask for the word" \
+  --rotate-every P90D --rotate-overlap P3D --rotate-tell movers@fernlight.example >/dev/null
 wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" >/dev/null
+wary redirect set dealers-home --on sign-in --audience role:dealer --to /shop/dealer-stock --position 10 >/dev/null
+wary redirect set members-home --on sign-in --audience signed-in --to /members --position 50 >/dev/null
 printf '%s\n' "$token"

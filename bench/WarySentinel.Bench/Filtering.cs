@@ -51,6 +51,10 @@ internal static class Filtering
 
     private sealed class EveryTenth : IMarkupDecider
     {
+        public bool May(string item, string act) => true;
+
+        public ReadOnlySpan<byte> Form(string name) => default;
+
         public ReadOnlySpan<byte> Mark => default;
 
         public ReadOnlySpan<byte> AfterBody => default;

@@ -3,6 +3,7 @@ using WarySentinel.Cli;
 using WarySentinel.Cli.Access;
 using WarySentinel.Cli.Catalogue;
 using WarySentinel.Cli.People;
+using WarySentinel.Cli.Redirects;
 
 var root = new RootCommand("wary: say who may see what on your site, and check it. Exit codes: 0 done or yes, 1 the answer is no, 2 wrong usage, 3 not found, 4 conflict, 5 service unreachable.");
 root.Options.Add(Globals.Url);
@@ -20,6 +21,12 @@ foreach (var noun in StandingVerbs.Build())
 root.Subcommands.Add(SessionVerbs.Build());
 root.Subcommands.Add(TokenVerbs.Build());
 foreach (var verb in DecisionVerbs.Build())
+{
+    root.Subcommands.Add(verb);
+}
+
+root.Subcommands.Add(RedirectVerbs.Build());
+foreach (var verb in SweepVerbs.Build().Concat(SiteFileVerbs.Build()))
 {
     root.Subcommands.Add(verb);
 }

@@ -39,7 +39,7 @@ public sealed partial class SentinelClient : IDisposable
         http = new HttpClient(new SocketsHttpHandler { UseProxy = false, AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5) })
         {
             BaseAddress = new Uri(admin, "/api/v1/"),
-            Timeout = TimeSpan.FromMinutes(10),
+            Timeout = Timeout.InfiniteTimeSpan,
         };
         if (!string.IsNullOrEmpty(token))
         {
@@ -92,6 +92,28 @@ public sealed partial class SentinelClient : IDisposable
         await ThrowIfRefusedAsync(response, stop);
         var value = response.StatusCode == HttpStatusCode.NoContent ? default : await response.Content.ReadFromJsonAsync<T>(Json, stop);
         return (value!, response.Headers.ETag?.ToString());
+    }
+
+    /// <summary>Posts something that is answered line by line.</summary>
+    private async IAsyncEnumerable<T> LinesAsync<T>(string path, HttpContent content, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = content };
+        // What is too large is refused by its length before it is sent.
+        request.Headers.ExpectContinue = content.Headers.ContentType?.MediaType != "application/json";
+        using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
+        await ThrowIfRefusedAsync(response, stop);
+        using var lines = new StreamReader(await response.Content.ReadAsStreamAsync(stop));
+        while (await lines.ReadLineAsync(stop) is { } line)
+        {
+            yield return JsonSerializer.Deserialize<T>(line, Json)!;
+        }
+    }
+
+    private static StreamContent Content(Stream file, string type)
+    {
+        var content = new StreamContent(file);
+        content.Headers.ContentType = new MediaTypeHeaderValue(type);
+        return content;
     }
 
     private static async Task ThrowIfRefusedAsync(HttpResponseMessage response, CancellationToken stop)

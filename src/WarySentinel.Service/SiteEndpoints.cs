@@ -106,7 +106,7 @@ public static class SiteEndpoints
         var size = Paging.SizeOf(limit);
         long? before = long.TryParse(after.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var id) ? id : null;
         var found = await store.AuditAsync(before, size + 1, subject, action, stop);
-        var views = found.Select(a => new HistoryView(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, Detail.ChangesOf(a.Detail))).ToList();
+        var views = found.Select(a => new HistoryView(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, a is { Before: not null, After: not null } or { Before: null, After: null } ? Detail.ChangesOf(a.Detail) : [])).ToList();
         return TypedResults.Ok(Paging.Cut(views, size, a => a.Id.ToString(CultureInfo.InvariantCulture)));
     }
 

@@ -1,15 +1,28 @@
+using WarySentinel.StandIns.Mailbox;
+using WarySentinel.StandIns.PageCache;
 using WarySentinel.StandIns.Shop;
 
-// The simulated outside world of the demo and the tests. It knows nothing of Wary Sentinel.
+// The simulated outside world of the demo and the tests: a shop, a mail server, a page cache that is set up badly.
 var arguments = args.ToList();
 var data = Value("--data") ?? "demo";
-var shop = Value("--shop") ?? "http://127.0.0.1:7410";
 try
 {
-    await ShopSite.Build(Path.Combine(data, "shop"), shop).RunAsync();
+    var running = new List<Task> { ShopSite.Build(Path.Combine(data, "shop"), Value("--shop") ?? "http://127.0.0.1:7410").RunAsync() };
+    await using var mailbox = Value("--smtp") is { } port ? new SmtpMailbox(int.Parse(port, System.Globalization.CultureInfo.InvariantCulture)) : null;
+    if (mailbox is not null)
+    {
+        running.Add(mailbox.BuildSite(Value("--mailbox") ?? "http://127.0.0.1:7412").RunAsync());
+    }
+
+    if (Value("--cache") is { } cache)
+    {
+        running.Add(HeedlessCache.Build(Value("--site") ?? "http://127.0.0.1:7400", cache).RunAsync());
+    }
+
+    await await Task.WhenAny(running);
     return 0;
 }
-catch (IOException fault)
+catch (Exception fault) when (fault is IOException or System.Net.Sockets.SocketException)
 {
     await Console.Error.WriteLineAsync("stand-ins: " + fault.Message);
     return 2;

@@ -142,6 +142,7 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         await store.BeginSessionAsync(session, Stop);
         await store.UnlockAsync(session.Id, [new StoredUnlock("vault", password.Id, now.AddDays(14))], now.AddDays(1), Stop);
         (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldHaveSingleItem().Gate.ShouldBe("vault");
+        (await store.UseAsync([password.Id], "net-1", Stop)).ShouldContain(password.Id);
         (await store.SharedPasswordAsync(password.Id, Stop))!.Uses.ShouldBe(1);
         (await store.SharedPasswordsByDigestAsync(password.Digest, Stop)).ShouldHaveSingleItem();
         await PutAsync(new Change.SharedPasswordPut(password with { WithdrawnAt = now }));

@@ -175,7 +175,7 @@ public sealed class RunningSite : IAsyncDisposable
         await Client.AddGateAsync(new GateDraft { Key = "clearance-vault", Title = "Clearance vault", Covers = ["category:clearance-vault"], Audience = "password or role:keeper" }, stop);
         await Client.AddGateAsync(new GateDraft { Key = "observatory-grade", Title = "Observatory-grade", Covers = ["category:observatory-grade"], Audience = "group:institutions", Answer = "message", Message = "Write to us." }, stop);
         await Client.AddGateAsync(new GateDraft { Key = "members-pages", Title = "Members’ pages", Covers = ["section:members"], Audience = "signed-in" }, stop);
-        await Client.AddPasswordAsync("clearance-vault", "Dome movers", VaultPassword, null, null, stop);
+        await Client.AddPasswordAsync(new SharedPasswordDraft("clearance-vault", "Dome movers", VaultPassword), stop);
     }
 
     private static string FindRoot()

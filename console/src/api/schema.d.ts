@@ -4,6 +4,121 @@
  */
 
 export interface paths {
+    "/api/v1/items/discover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DiscoverDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["DiscoverLine"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/discover/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/xml": null | string[];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["DiscoverLine"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/discover/{plan}/store": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    plan: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImportResult"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/set-up": {
         parameters: {
             query?: never;
@@ -371,7 +486,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/audit": {
+    "/api/v1/history": {
         parameters: {
             query?: never;
             header?: never;
@@ -384,6 +499,7 @@ export interface paths {
                     cursor?: string;
                     limit?: number;
                     subject?: string;
+                    action?: string;
                 };
                 header?: never;
                 path?: never;
@@ -397,7 +513,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["PageOfOfAuditEntry"];
+                        "application/json": components["schemas"]["PageOfOfHistoryView"];
                     };
                 };
             };
@@ -708,6 +824,119 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/site.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/yaml": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: {
+                    dryRun?: boolean;
+                    prune?: boolean;
+                    revision?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/yaml": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["ApplyLine"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/site.schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/schema+json": unknown;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1083,6 +1312,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/gates/{key}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GateView"];
+                    };
+                };
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/passwords": {
         parameters: {
             query?: never;
@@ -1123,6 +1396,47 @@ export interface paths {
             requestBody: {
                 content: {
                     "application/json": components["schemas"]["SharedPasswordDraft"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SharedPasswordView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passwords/{id}/rotate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RotateDraft"];
                 };
             };
             responses: {
@@ -1640,20 +1954,227 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/redirects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfRedirectView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/redirects/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RedirectDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RedirectView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sweeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfSweepSummary"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SweepDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["SweepLine"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sweeps/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SweepReport"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        AuditEntry: {
-            /** Format: int64 */
-            id: number;
-            /** Format: date-time */
-            at: string;
-            by: string;
-            action: string;
-            subject: string;
-            before: null | string;
-            after: null | string;
+        /** @description A line of an apply's answer: how far it is, and at last what came of it. */
+        ApplyLine: {
+            /** @description `reading`, `comparing`, `storing`, `done` or `failed`. */
+            stage: string;
+            /**
+             * Format: int32
+             * @description Entries or items done.
+             */
+            done: number;
+            /**
+             * Format: int32
+             * @description Out of how many; 0 while not known.
+             */
+            total: number;
+            difference?: null | components["schemas"]["SiteDifference"];
+            /**
+             * @description Whether it was stored.
+             * @default false
+             */
+            stored: boolean;
+            /**
+             * Format: int64
+             * @description The revision it was compared with; a later call may ask that it be the same still.
+             */
+            revision?: null | number;
+            /** @description Why it failed, on a failed line. */
+            detail?: null | string;
         };
         /** @description A row of the board. Cells stand in the order of the columns: `open`, `listed`, `hidden`, or the same with `+part`. */
         BoardRowView: {
@@ -1683,6 +2204,65 @@ export interface components {
             items: string[];
             answer: null | string;
             gate: null | string;
+        };
+        /** @description What the catalogue is to be read from. */
+        DiscoverDraft: {
+            /** @description `sitemap`, `feed` or `walk`. */
+            source?: null | string;
+            /** @description Where it begins; the guarded site itself unless said. */
+            url?: null | string;
+            /** @description What addresses stand for, where the source doesn't say: `/product/*=product`. */
+            map?: null | string[];
+            /**
+             * Format: int32
+             * @description Most pages of a walk.
+             */
+            mostPages?: null | number;
+            /**
+             * Format: int32
+             * @description Pause between two pages of a walk.
+             */
+            pauseMilliseconds?: null | number;
+            /** @description Whether a walk brings in plain pages too. */
+            pages?: null | boolean;
+            /** @description Whether to go on with a walk that broke off. */
+            resume?: null | boolean;
+        };
+        /** @description How far it is; the last line carries the result. */
+        DiscoverLine: {
+            stage: string;
+            /** Format: int32 */
+            done: number;
+            /** Format: int32 */
+            total: number;
+            result?: null | components["schemas"]["DiscoverResult"];
+            detail?: null | string;
+        };
+        /** @description What was found: what would change, and under which plan it can be stored. */
+        DiscoverResult: {
+            /**
+             * Format: uuid
+             * @description Names the plan; good for half an hour.
+             */
+            plan: string;
+            /**
+             * Format: int32
+             * @description How many things the source told of.
+             */
+            found: number;
+            /** @description Whether it was read to its end; a walk may break off at its bound and go on later. */
+            whole: boolean;
+            /** @description What storing would do. */
+            result: components["schemas"]["ImportResult"];
+            /** @description The changes, a bounded number of them. */
+            changes: components["schemas"]["SiteChange"][];
+            /**
+             * Format: int32
+             * @description How many were left out.
+             */
+            moreChanges: number;
+            /** @description Known items that the source no longer names; nothing happens to them. */
+            vanished: components["schemas"]["ItemName"][];
         };
         /** @description A line of an effect. */
         EffectRowView: {
@@ -1732,6 +2312,11 @@ export interface components {
             /** Format: int32 */
             column?: null | number;
         };
+        FieldChange: {
+            field: string;
+            before: null | string;
+            after: null | string;
+        };
         /** @description The first owner of a new service. */
         FirstOwnerDraft: {
             code?: null | string;
@@ -1757,6 +2342,9 @@ export interface components {
             until?: null | string;
             enabled?: null | boolean;
             unlockFor?: null | string;
+            prompt?: null | components["schemas"]["PromptWords"];
+            link?: null | components["schemas"]["SiteLink"];
+            rotation?: null | components["schemas"]["RotationDraft"];
         };
         /** @description A gate as the API tells it, with its sentence. */
         GateView: {
@@ -1778,6 +2366,9 @@ export interface components {
             enabled: boolean;
             inForce: boolean;
             unlockFor: string;
+            prompt: null | components["schemas"]["PromptWords"];
+            link: null | components["schemas"]["SiteLink"];
+            rotation: null | components["schemas"]["RotationDraft"];
             /** Format: int32 */
             version: number;
             sentence: string;
@@ -1792,6 +2383,19 @@ export interface components {
             /** Format: date-time */
             until: null | string;
             source: string;
+        };
+        /** @description An entry of the change history, field by field where that is on record. */
+        HistoryView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            action: string;
+            subject: string;
+            before: null | string;
+            after: null | string;
+            changes: components["schemas"]["FieldChange"][];
         };
         /** @description A line of an import's answer: how far it is, and at last what came of it. */
         ImportLine: {
@@ -1880,21 +2484,28 @@ export interface components {
         };
         /** @description A viewpoint to be opened on the live site. */
         OpenViewDraft: {
+            /** @description The viewpoint; a guest unless said. */
             as?: null | string;
+            /** @description The page to begin at. */
             path?: null | string;
+            /**
+             * Format: date-time
+             * @description The time to look at; now unless said.
+             */
+            at?: null | string;
         };
         /** @description The address at which the live site is seen so; good for two minutes. */
         OpenViewView: {
             url: string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
-        PageOfOfAuditEntry: {
-            items: components["schemas"]["AuditEntry"][];
+        PageOfOfGateView: {
+            items: components["schemas"]["GateView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
-        PageOfOfGateView: {
-            items: components["schemas"]["GateView"][];
+        PageOfOfHistoryView: {
+            items: components["schemas"]["HistoryView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -1905,6 +2516,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfMemberView: {
             items: components["schemas"]["MemberView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfRedirectView: {
+            items: components["schemas"]["RedirectView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -1920,6 +2536,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfStandingView: {
             items: components["schemas"]["StandingView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfSweepSummary: {
+            items: components["schemas"]["SweepSummary"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -1940,9 +2561,16 @@ export interface components {
             key?: null | string;
             draft?: null | components["schemas"]["GateDraft"];
         };
+        PromptWords: {
+            heading?: null | string;
+            text?: null | string;
+            label?: null | string;
+            placeholder?: null | string;
+            button?: null | string;
+        };
         /** @description A question: may this visitor do this act on this item or path, at this time? */
         Question: {
-            /** @description `guest`, `signed-in`, an e-mail address, or facts joined by commas: `role:dealer,group:schools`. */
+            /** @description `guest`, `signed-in`, an e-mail address, `password:GATE`, or facts joined by commas: `role:dealer,group:schools`. */
             visitor?: null | string;
             /** @description The act; `open` unless said. */
             act?: null | string;
@@ -1955,9 +2583,40 @@ export interface components {
              */
             at?: null | string;
         };
+        RedirectDraft: {
+            key?: null | string;
+            on?: null | string;
+            audience?: null | string;
+            to?: null | string;
+            /** Format: int32 */
+            position?: null | number;
+        };
+        /** @description A redirect. */
+        RedirectView: {
+            key: string;
+            on: string;
+            audience: string;
+            to: string;
+            /** Format: int32 */
+            position: number;
+            /** Format: int32 */
+            version: number;
+        };
         /** @description The roles that a member is to have. */
         RolesDraft: {
             roles: string[];
+        };
+        /** @description A shared password to be replaced by a generated one. */
+        RotateDraft: {
+            /** @description How long both work (ISO 8601); `PT0S` ends the old one at once. Two days unless said. */
+            overlap?: null | string;
+            /** @description E-mail addresses that are sent the new one. */
+            tell?: null | string[];
+        };
+        RotationDraft: {
+            every?: null | string;
+            overlap?: null | string;
+            tell?: null | string[];
         };
         /** @description An item as a viewpoint sees it. */
         SeenItem: {
@@ -2007,19 +2666,27 @@ export interface components {
         SettingsDraft: {
             siteName?: null | string;
             staffPasses?: null | boolean;
+            presence?: null | string;
             paths?: null | components["schemas"]["PathRulesView"];
             look?: null | components["schemas"]["SiteLook"];
+            prompt?: null | components["schemas"]["PromptWords"];
+            crawlers?: null | components["schemas"]["WelcomeCrawler"][];
+            sweep?: null | components["schemas"]["SweepPlan"];
         };
         /** @description The settings of the site. */
         SettingsView: {
             siteName: string;
             staffPasses: boolean;
+            presence: string;
             paths: components["schemas"]["PathRulesView"];
             look: components["schemas"]["SiteLook"];
+            prompt: null | components["schemas"]["PromptWords"];
+            crawlers: components["schemas"]["WelcomeCrawler"][];
+            sweep: components["schemas"]["SweepPlan"];
             /** Format: int32 */
             version: number;
         };
-        /** @description A shared password to be added. */
+        /** @description A shared password to be added; without Password a strong one is generated and told once. */
         SharedPasswordDraft: {
             gate?: null | string;
             label?: null | string;
@@ -2028,8 +2695,11 @@ export interface components {
             from?: null | string;
             /** Format: date-time */
             until?: null | string;
+            /** Format: int32 */
+            mostUses?: null | number;
+            asked?: null | string;
         };
-        /** @description A shared password; the password itself is never told. */
+        /** @description A shared password. Password and Text are told once, when it is generated. */
         SharedPasswordView: {
             /** Format: uuid */
             id: string;
@@ -2046,8 +2716,40 @@ export interface components {
             inForce: boolean;
             /** Format: int32 */
             uses: number;
+            /** Format: int32 */
+            mostUses: null | number;
             /** Format: date-time */
             lastUsedAt: null | string;
+            /** Format: int32 */
+            networks: number;
+            asked: string;
+            /** Format: uuid */
+            replaces: null | string;
+            password: null | string;
+            text: null | string;
+        };
+        SiteChange: {
+            section: string;
+            key: string;
+            what: string;
+            changes: components["schemas"]["FieldChange"][];
+        };
+        SiteDifference: {
+            /** Format: int32 */
+            added: number;
+            /** Format: int32 */
+            changed: number;
+            /** Format: int32 */
+            removed: number;
+            /** Format: int32 */
+            same: number;
+            /** Format: int32 */
+            beside: number;
+            changes: components["schemas"]["SiteChange"][];
+            /** Format: int32 */
+            moreChanges: number;
+            faults: components["schemas"]["Fault"][];
+            isEmpty?: boolean;
         };
         SiteLink: {
             address: string;
@@ -2099,6 +2801,107 @@ export interface components {
             /** Format: date-time */
             startedAt: string;
         };
+        /** @description What a sweep is to do. */
+        SweepDraft: {
+            /** @description Viewpoints beside the guest. */
+            as?: null | string[];
+            /** @description The public address; the service's own unless said. */
+            site?: null | string;
+            /** @description The guarded site as outsiders might reach it around the service; not asked where empty. */
+            origin?: null | string;
+            /** @description A page cache in front; the one of the settings file unless said. */
+            cache?: null | string;
+            /**
+             * Format: int32
+             * @description Most addresses asked for.
+             */
+            most?: null | number;
+        };
+        /** @description Something wrong that a sweep found. */
+        SweepFindingView: {
+            kind: string;
+            isLeak: boolean;
+            address: string;
+            item: null | string;
+            as: string;
+            via: string;
+            gate: null | string;
+            what: string;
+            mend: string;
+        };
+        /** @description How far a sweep is; the last line carries the report. */
+        SweepLine: {
+            /** @description `asking`, `done` or `failed`. */
+            stage: string;
+            /**
+             * Format: int32
+             * @description Addresses done.
+             */
+            done: number;
+            /**
+             * Format: int32
+             * @description Out of how many.
+             */
+            total: number;
+            /**
+             * Format: int32
+             * @description Leaks found so far.
+             */
+            leaks: number;
+            report?: null | components["schemas"]["SweepReport"];
+            /** @description Why it failed, on a failed line. */
+            detail?: null | string;
+        };
+        SweepPlan: {
+            /**
+             * Format: int32
+             * @default 0
+             */
+            everyHours: number;
+            as?: null | string[];
+            alertTo?: null | string;
+        };
+        /** @description What a sweep found. */
+        SweepReport: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            startedAt: string;
+            /** Format: date-time */
+            endedAt: string;
+            by: string;
+            site: string;
+            origin: null | string;
+            cache: null | string;
+            as: string[];
+            /** Format: int32 */
+            addresses: number;
+            /** Format: int32 */
+            guarded: number;
+            /** Format: int32 */
+            requests: number;
+            /** Format: int32 */
+            leftOut: number;
+            /** Format: int32 */
+            leaks: number;
+            /** Format: int32 */
+            closed: number;
+            /** Format: int32 */
+            missing: number;
+            findings: components["schemas"]["SweepFindingView"][];
+        };
+        /** @description A sweep that ran. */
+        SweepSummary: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            startedAt: string;
+            /** Format: date-time */
+            endedAt: string;
+            by: string;
+            /** Format: int32 */
+            leaks: number;
+        };
         /** @description A token to be made; without a bearer, credentials of staff stand for one. */
         TokenDraft: {
             label?: null | string;
@@ -2124,6 +2927,11 @@ export interface components {
             key: string;
             title: string;
             kind: string;
+        };
+        WelcomeCrawler: {
+            name: string;
+            hosts: string[];
+            ranges: string[];
         };
         /** @description The outcome of a question, told as a person would. */
         WhyView: {

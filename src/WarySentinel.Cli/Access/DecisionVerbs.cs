@@ -8,11 +8,11 @@ namespace WarySentinel.Cli.Access;
 /// <summary><c>wary may</c>, <c>wary why</c>, <c>wary view</c>.</summary>
 internal static class DecisionVerbs
 {
-    private static readonly Argument<string> Who = new("visitor") { Description = "guest, signed-in, an e-mail address, or role:dealer,group:schools." };
+    private static readonly Argument<string> Who = new("visitor") { Description = "guest, signed-in, an e-mail address, password:GATE (a holder), or role:dealer,group:schools." };
     private static readonly Argument<string> Act = new("act") { Description = "list, open, price, buy, download or listen." };
     private static readonly Argument<string> What = new("item") { Description = "An item such as product:fern-25, or an address such as /shop." };
     private static readonly Option<DateTimeOffset?> At = new("--at") { Description = "At another time." };
-    private static readonly Option<string> As = new("--as") { Description = "guest, signed-in, an e-mail address, or role:dealer,group:schools.", DefaultValueFactory = _ => "guest" };
+    private static readonly Option<string> As = new("--as") { Description = "guest, signed-in, an e-mail address, password:GATE (a holder), or role:dealer,group:schools.", DefaultValueFactory = _ => "guest" };
     private static readonly Option<bool> Live = new("--live") { Description = "Print an address at which the live site is seen so; good for two minutes." };
 
     public static IEnumerable<Command> Build()
@@ -84,7 +84,7 @@ internal static class DecisionVerbs
     {
         if (call.Get(Live))
         {
-            var opened = await call.Client.OpenViewAsync(call.Get(As)!, null, call.Stop);
+            var opened = await call.Client.OpenViewAsync(call.Get(As)!, null, call.Get(At), call.Stop);
             return call.Out.Whole(opened, opened.Url);
         }
 

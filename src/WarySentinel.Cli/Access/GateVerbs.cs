@@ -4,7 +4,7 @@ using WarySentinel.Client;
 
 namespace WarySentinel.Cli.Access;
 
-/// <summary><c>wary gate list|show|add|set|remove</c>.</summary>
+/// <summary><c>wary gate list|show|add|set|undo|remove</c>.</summary>
 internal static class GateVerbs
 {
     private static readonly Argument<string> Key = new("key") { Description = "The gate's key." };
@@ -15,17 +15,28 @@ internal static class GateVerbs
     private static readonly Option<string?> Audience = new("--audience") { Description = "Whom it admits, such as \"role:dealer or password\"." };
     private static readonly Option<bool> Exemption = new("--exemption") { Description = "Lift broader gates here instead." };
     private static readonly Option<string[]> Acts = new("--acts") { Description = "What it guards: open, price, buy, download, listen (usual: all).", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string?> Presence = new("--presence") { Description = "What others find in listings: listed (usual) or hidden." };
+    private static readonly Option<string?> Presence = new("--presence") { Description = "What others find in listings: listed, hidden, or default (as the site's settings say; usual)." };
     private static readonly Option<string?> Answer = new("--answer") { Description = "What others get: auto (usual), sign-in, password, message, redirect, not-found." };
     private static readonly Option<string?> Message = new("--message") { Description = "Your words to those who are refused." };
     private static readonly Option<string?> RedirectTo = new("--redirect-to") { Description = "Where they are sent, for --answer redirect." };
-    private static readonly Option<DateTimeOffset?> From = new("--from") { Description = "Start, such as 2026-12-01." };
-    private static readonly Option<DateTimeOffset?> Until = new("--until") { Description = "End." };
+    private static readonly Option<string?> LinkTo = new("--link") { Description = "Where the refused learn how to get in: an address on this site, https: or mailto:. none takes it away." };
+    private static readonly Option<string?> LinkWords = new("--link-words") { Description = "The words of that link." };
+    private static readonly Option<string?> Heading = new("--prompt-heading") { Description = "Heading of the password prompt." };
+    private static readonly Option<string?> PromptText = new("--prompt-text") { Description = "Words of the password prompt." };
+    private static readonly Option<string?> PromptLabel = new("--prompt-label") { Description = "Label of its field." };
+    private static readonly Option<string?> Placeholder = new("--prompt-placeholder") { Description = "Placeholder of its field." };
+    private static readonly Option<string?> Button = new("--prompt-button") { Description = "Text of its button." };
+    private static readonly Option<string?> RotateEvery = new("--rotate-every") { Description = "Change its passwords by themselves: P30D every 30 days. none ends it." };
+    private static readonly Option<string?> RotateOverlap = new("--rotate-overlap") { Description = "How long old and new both work (usual: P2D)." };
+    private static readonly Option<string[]> RotateTell = new("--rotate-tell") { Description = "E-mail addresses that are sent the new one.", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string?> From = new("--from") { Description = "Start, such as 2026-12-01; none takes it away." };
+    private static readonly Option<string?> Until = new("--until") { Description = "End; none takes it away." };
     private static readonly Option<bool?> Enabled = new("--enabled") { Description = "true or false." };
-    private static readonly Option<string?> UnlockFor = new("--unlock-for") { Description = "How long a shared password opens it: P14D is 14 days, PT8H 8 hours." };
+    private static readonly Option<string?> UnlockFor = new("--unlock-for") { Description = "How long a shared password opens it: P14D is 14 days, PT8H 8 hours, session until the browser is closed." };
     private static readonly Option<bool> Preview = new("--preview") { Description = "Only show who would gain and lose what." };
 
-    private static readonly Option[] Fields = [Title, Covers, Reach, Audience, Exemption, Acts, Presence, Answer, Message, RedirectTo, From, Until, Enabled, UnlockFor, Preview];
+    private static readonly Option[] Fields = [Title, Covers, Reach, Audience, Exemption, Acts, Presence, Answer, Message, RedirectTo, From, Until, Enabled, UnlockFor, LinkTo, LinkWords,
+        Heading, PromptText, PromptLabel, Placeholder, Button, RotateEvery, RotateOverlap, RotateTell, Preview];
 
     public static Command Build()
     {
@@ -34,6 +45,7 @@ internal static class GateVerbs
         gate.Subcommands.Add(With(new Command("show", "One gate."), Key).Does(ShowAsync));
         gate.Subcommands.Add(With(With(new Command("add", "Add a gate."), NewKey), Fields).Does(AddAsync));
         gate.Subcommands.Add(With(With(new Command("set", "Change a gate; what you leave out stays."), Key), Fields).Does(SetAsync));
+        gate.Subcommands.Add(With(new Command("undo", "Take a gate's last change back, also where it was removed."), Key).Does(UndoAsync));
         gate.Subcommands.Add(With(With(new Command("remove", "Remove a gate."), Key), Preview).Does(RemoveAsync));
         return gate;
     }
@@ -64,6 +76,12 @@ internal static class GateVerbs
         return call.Get(Preview) ? PrintEffect(call, await call.Client.PreviewAsync(old.Key, draft, call.Stop)) : Print(call, await call.Client.SetGateAsync(old.Key, draft, tag!, call.Stop));
     }
 
+    private static async Task<int> UndoAsync(Call call)
+    {
+        var key = call.Get(Key);
+        return await call.Client.UndoGateAsync(key, call.Stop) is { } gate ? Print(call, gate) : call.Out.Say(new { removed = key }, $"The gate [bold]{Markup.Escape(key)}[/] is gone again.");
+    }
+
     private static async Task<int> RemoveAsync(Call call)
     {
         var (old, tag) = await call.Client.GateAsync(call.Get(Key), call.Stop);
@@ -90,12 +108,32 @@ internal static class GateVerbs
             Answer = call.Get(Answer) ?? draft.Answer,
             Message = call.Said(Message) ? call.Get(Message) : draft.Message,
             RedirectTo = call.Get(RedirectTo) ?? draft.RedirectTo,
-            From = call.Said(From) ? call.Get(From) : draft.From,
-            Until = call.Said(Until) ? call.Get(Until) : draft.Until,
+            From = DateOf(call, From, draft.From),
+            Until = DateOf(call, Until, draft.Until),
             Enabled = call.Get(Enabled) ?? draft.Enabled,
             UnlockFor = call.Get(UnlockFor) ?? draft.UnlockFor,
+            Link = call.Get(LinkTo) == "none" ? null : call.Said(LinkTo) || call.Said(LinkWords)
+                ? new SiteLink(call.Get(LinkTo) ?? draft.Link?.Address ?? "", call.Get(LinkWords) ?? draft.Link?.Words ?? "") : draft.Link,
+            Prompt = new PromptWords(
+                call.Get(Heading) ?? draft.Prompt?.Heading, call.Get(PromptText) ?? draft.Prompt?.Text, call.Get(PromptLabel) ?? draft.Prompt?.Label,
+                call.Get(Placeholder) ?? draft.Prompt?.Placeholder, call.Get(Button) ?? draft.Prompt?.Button),
+            Rotation = call.Get(RotateEvery) == "none" ? null : new Rotation(
+                call.Get(RotateEvery) ?? draft.Rotation?.Every, call.Get(RotateOverlap) ?? draft.Rotation?.Overlap, call.Said(RotateTell) ? call.Many(RotateTell) : draft.Rotation?.Tell),
         };
         return draft.Kind == "exemption" && !call.Said(Audience) ? draft with { Audience = null } : draft;
+    }
+
+    private static DateTimeOffset? DateOf(Call call, Option<string?> option, DateTimeOffset? old)
+    {
+        if (!call.Said(option))
+        {
+            return old;
+        }
+
+        var typed = call.Get(option);
+        return typed == "none" ? null
+            : DateTimeOffset.TryParse(typed, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.AssumeUniversal, out var at) ? at
+            : throw new UsageException($"{option.Name}: “{typed}” is not a time such as 2026-12-01 or 2026-12-01T18:00:00Z.");
     }
 
     private static int Print(Call call, Gate gate) => call.Out.Give(gate, to =>
@@ -110,6 +148,16 @@ internal static class GateVerbs
         if (gate.Message is not null)
         {
             to.MarkupLine($"[grey]Message[/] {Markup.Escape(gate.Message)}");
+        }
+
+        if (gate.Link is { } link)
+        {
+            to.MarkupLine($"[grey]Link[/]    {Markup.Escape(link.Words)} ({Markup.Escape(link.Address)})");
+        }
+
+        if (gate.Rotation is { } rotation)
+        {
+            to.MarkupLine($"[grey]Passwords[/] change every {rotation.Every}, both work for {rotation.Overlap}, the new one goes to {Markup.Escape(string.Join(", ", rotation.Tell ?? []))}");
         }
     });
 

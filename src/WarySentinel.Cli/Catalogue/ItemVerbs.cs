@@ -16,7 +16,14 @@ internal static class ItemVerbs
     private static readonly Option<string?> Title = new("--title") { Description = "What people call it." };
     private static readonly Option<string[]> Parents = new("--parents") { Description = "Items it stands beneath.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string[]> Addresses = new("--addresses") { Description = "Its addresses on the site.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Argument<FileInfo> File = new("file") { Description = "A .csv or .yaml file." };
+    private static readonly Argument<string> Source = new("source") { Description = "A .csv, .yaml, .xml or .xml.gz file, an address, or sitemap, feed or walk for the guarded site's own." };
+    private static readonly Option<string?> As = new("--as") { Description = "What stands at an address: sitemap, feed (RSS 2.0, Atom) or walk (read the site's pages)." };
+    private static readonly Option<string[]> Map = new("--map") { Description = "What addresses stand for, where the source doesn't say: \"/product/*=product\".", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<int?> MostPages = new("--most-pages") { Description = "Most pages of a walk (usual: 2000)." };
+    private static readonly Option<int?> Pause = new("--pause") { Description = "Pause between two pages of a walk, in milliseconds (usual: 200; robots.txt may ask for more)." };
+    private static readonly Option<bool> Pages = new("--pages") { Description = "Let a walk bring in plain pages too." };
+    private static readonly Option<bool> Resume = new("--resume") { Description = "Go on with a walk that broke off." };
+    private static readonly Option<bool> Yes = new("--yes") { Description = "Do not ask before storing what a sitemap, feed or walk brings." };
     private static readonly Option<bool> KeepGood = new("--keep-good") { Description = "Store the good rows and list the rest." };
     private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only check, and say what would change." };
 
@@ -26,7 +33,7 @@ internal static class ItemVerbs
         item.Subcommands.Add(With(new Command("list", "Items."), Kind, Beneath, Search, Most).Does(ListAsync));
         item.Subcommands.Add(With(new Command("show", "One item."), Id).Does(ShowAsync));
         item.Subcommands.Add(With(With(new Command("add", "Add an item."), Id), Title, Parents, Addresses).Does(AddAsync));
-        item.Subcommands.Add(With(With(new Command("import", "Import items from CSV (id, title, parents, addresses) or YAML. All rows are checked first."), File), KeepGood, DryRun).Does(ImportAsync));
+        item.Subcommands.Add(With(With(new Command("import", "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, or a walk over the site. Everything is checked first."), Source), KeepGood, DryRun, As, Map, MostPages, Pause, Pages, Resume, Yes).Does(ImportAsync));
         return item;
     }
 
@@ -58,45 +65,99 @@ internal static class ItemVerbs
 
     private static async Task<int> ImportAsync(Call call)
     {
-        var file = call.Get(File);
+        var source = call.Get(Source);
+        var isWeb = source.StartsWith("http://", StringComparison.Ordinal) || source.StartsWith("https://", StringComparison.Ordinal);
+        var kind = call.Get(As) ?? (source is "sitemap" or "feed" or "walk" ? source : null);
+        if (isWeb || source == kind)
+        {
+            kind ??= source.Contains("sitemap", StringComparison.OrdinalIgnoreCase) ? "sitemap" : source.EndsWith('/') ? "walk" : "feed";
+            var draft = new DiscoverDraft(kind, isWeb ? source : null, call.Many(Map), call.Get(MostPages), call.Get(Pause), call.Get(Pages), call.Get(Resume));
+            return await DiscoverAsync(call, call.Client.DiscoverAsync(draft, call.Stop));
+        }
+
+        var file = new FileInfo(source);
         if (!file.Exists)
         {
             throw new UsageException($"There is no file {file.FullName}.");
         }
 
         await using var stream = file.OpenRead();
-        var yaml = file.Extension is ".yaml" or ".yml";
-        if (!yaml && file.Extension is not ".csv")
+        switch (file.Extension)
         {
-            throw new UsageException("The file must end in .csv, .yaml or .yml.");
+            case ".xml" or ".gz" or ".rss" or ".atom":
+                return await DiscoverAsync(call, call.Client.DiscoverAsync(stream, call.Many(Map), call.Stop));
+            case ".csv" or ".yaml" or ".yml":
+                return await ImportFileAsync(call, stream, file.Extension != ".csv");
+            default:
+                throw new UsageException("The source must be sitemap, feed or walk, an address, or a file that ends in .csv, .yaml, .yml, .xml or .gz.");
+        }
+    }
+
+    private static async Task<int> DiscoverAsync(Call call, IAsyncEnumerable<DiscoverLine> lines)
+    {
+        var last = await Progress.ShowAsync(call, lines, l => (l.Stage, l.Done, l.Total));
+        if (last?.Result is not { } found)
+        {
+            return call.Out.Fail(Exit.Usage, "import", last?.Detail ?? "The service ended the import without a result.", []);
         }
 
-        ImportLine? last = null;
-        var lines = call.Client.ImportAsync(stream, yaml, call.Get(KeepGood), call.Get(DryRun), call.Stop);
-        if (call.Out.IsJson || Console.IsErrorRedirected)
+        var result = found.Result;
+        void Show(IAnsiConsole to)
         {
-            await foreach (var line in lines)
+            Changes.Print(to, found.Changes, found.MoreChanges);
+            foreach (var fault in result.Faults)
             {
-                last = line;
+                to.MarkupLine($"  [yellow]left out:[/] {Markup.Escape(fault.Message)}");
+            }
+
+            foreach (var item in found.Vanished)
+            {
+                to.MarkupLine($"  [yellow]?[/] {Markup.Escape(item.Id)} [grey]{Markup.Escape(item.Title)}[/] is no longer named; it stays.");
+            }
+
+            to.WriteLine($"{found.Found} found: {result.Added} to add, {result.Changed} to change, {result.Same} the same, {found.Vanished.Count} vanished.");
+            if (!found.Whole)
+            {
+                to.MarkupLine("[yellow]The walk has not come to its end;[/] --resume goes on where it broke off.");
             }
         }
-        else
+
+        var nothing = result.Added + result.Changed == 0;
+        if (nothing || call.Get(DryRun))
         {
-            var errors = AnsiConsole.Create(new AnsiConsoleSettings { Out = new AnsiConsoleOutput(Console.Error) });
-            await errors.Progress().AutoClear(true).StartAsync(async progress =>
-            {
-                var task = progress.AddTask("reading", true, 1);
-                await foreach (var line in lines)
-                {
-                    last = line;
-                    task.Description = line.Stage;
-                    task.IsIndeterminate = line.Total == 0;
-                    task.MaxValue = Math.Max(1, line.Total);
-                    task.Value = line.Done;
-                }
-            });
+            return call.Out.Give(found, Show);
         }
 
+        if (!call.Get(Yes))
+        {
+            if (call.Out.IsJson)
+            {
+                throw new UsageException("With --json nothing can be asked; say --yes or --dry-run.");
+            }
+
+            call.Out.Give(found, Show);
+            if (!Typed.Agrees("Store this?"))
+            {
+                await Console.Error.WriteLineAsync("wary: nothing is stored. --yes stores without asking.");
+                return Exit.No;
+            }
+        }
+
+        var stored = await call.Client.StoreDiscoveredAsync(found.Plan, call.Stop);
+        return call.Out.Give(found with { Result = stored }, to =>
+        {
+            if (call.Get(Yes))
+            {
+                Show(to);
+            }
+
+            to.MarkupLine($"[green]Stored.[/] {stored.Added} added, {stored.Changed} changed, {stored.Same} the same.");
+        });
+    }
+
+    private static async Task<int> ImportFileAsync(Call call, Stream stream, bool yaml)
+    {
+        var last = await Progress.ShowAsync(call, call.Client.ImportAsync(stream, yaml, call.Get(KeepGood), call.Get(DryRun), call.Stop), l => (l.Stage, l.Done, l.Total));
         if (last?.Result is not { } result || last.Stage == "failed")
         {
             return call.Out.Fail(Exit.Usage, "import", last?.Detail ?? "The service ended the import without a result.", last?.Result?.Faults ?? []);

@@ -3,10 +3,20 @@ namespace WarySentinel.Client;
 /// <summary>A stretch of a gate's sentence; <paramref name="Edits"/> names the field that it says.</summary>
 public sealed record SentencePart(string? Edits, string Text);
 
+/// <summary>The owner's words on a password prompt.</summary>
+public sealed record PromptWords(string? Heading, string? Text, string? Label, string? Placeholder, string? Button);
+
+/// <summary>A link and its words.</summary>
+public sealed record SiteLink(string Address, string Words);
+
+/// <summary>How shared passwords are changed by themselves; durations in ISO 8601.</summary>
+public sealed record Rotation(string? Every, string? Overlap, IReadOnlyList<string>? Tell);
+
 /// <summary>A gate, as it is read.</summary>
 public sealed record Gate(
     string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
-    string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor, int Version, string Sentence, IReadOnlyList<SentencePart> Parts);
+    string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
+    PromptWords? Prompt, SiteLink? Link, Rotation? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts);
 
 /// <summary>A gate, as it is written.</summary>
 public sealed record GateDraft
@@ -53,14 +63,23 @@ public sealed record GateDraft
     /// <summary>Whether it counts.</summary>
     public bool? Enabled { get; init; }
 
-    /// <summary>How long a shared password opens it (ISO 8601).</summary>
+    /// <summary>How long a shared password opens it (ISO 8601, or <c>session</c>).</summary>
     public string? UnlockFor { get; init; }
+
+    /// <summary>The owner's words on its password prompt.</summary>
+    public PromptWords? Prompt { get; init; }
+
+    /// <summary>Where the refused learn how to get in.</summary>
+    public SiteLink? Link { get; init; }
+
+    /// <summary>How its shared passwords are changed by themselves.</summary>
+    public Rotation? Rotation { get; init; }
 
     /// <summary>A draft that says what a gate says.</summary>
     public static GateDraft Of(Gate gate) => new()
     {
         Title = gate.Title, Covers = gate.Covers, Reach = gate.Reach, Kind = gate.Kind, Audience = gate.Audience, Acts = gate.Acts, Presence = gate.Presence,
-        Answer = gate.Answer, Message = gate.Message, RedirectTo = gate.RedirectTo, From = gate.From, Until = gate.Until, Enabled = gate.Enabled, UnlockFor = gate.UnlockFor,
+        Answer = gate.Answer, Message = gate.Message, RedirectTo = gate.RedirectTo, From = gate.From, Until = gate.Until, Enabled = gate.Enabled, UnlockFor = gate.UnlockFor, Prompt = gate.Prompt, Link = gate.Link, Rotation = gate.Rotation,
     };
 }
 
@@ -75,9 +94,34 @@ public sealed record EffectRow(
 public sealed record Effect(
     int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRow> Rows, int MoreRows, string Sentence);
 
-/// <summary>A shared password; itself it is never told.</summary>
+/// <summary>A shared password; itself it is told once, where it was generated.</summary>
 public sealed record SharedPassword(
-    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce, int Uses, DateTimeOffset? LastUsedAt);
+    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce, int Uses, int? MostUses,
+    DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, string? Password, string? Text);
+
+/// <summary>A shared password to be added; without a password a strong one is generated.</summary>
+public sealed record SharedPasswordDraft(
+    string Gate, string Label, string? Password = null, DateTimeOffset? From = null, DateTimeOffset? Until = null, int? MostUses = null, string? Asked = null);
+
+/// <summary>One field that a change made other.</summary>
+public sealed record FieldChange(string Field, string? Before, string? After);
+
+/// <summary>An entry of the change history.</summary>
+public sealed record History(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, IReadOnlyList<FieldChange> Changes);
+
+/// <summary>Something wrong that a sweep found.</summary>
+public sealed record SweepFinding(string Kind, bool IsLeak, string Address, string? Item, string As, string Via, string? Gate, string What, string Mend);
+
+/// <summary>What a sweep found.</summary>
+public sealed record SweepReport(
+    Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, string Site, string? Origin, string? Cache, IReadOnlyList<string> As,
+    int Addresses, int Guarded, int Requests, int LeftOut, int Leaks, int Closed, int Missing, IReadOnlyList<SweepFinding> Findings);
+
+/// <summary>How far a sweep is.</summary>
+public sealed record SweepLine(string Stage, int Done, int Total, int Leaks, SweepReport? Report, string? Detail);
+
+/// <summary>What a sweep is to do.</summary>
+public sealed record SweepDraft(IReadOnlyList<string>? As, string? Site, string? Origin, string? Cache, int? Most);
 
 /// <summary>A question: may this visitor do this act on this item or path?</summary>
 public sealed record Question(string? Visitor, string? Act, string? Item, string? Path, DateTimeOffset? At);
@@ -121,9 +165,28 @@ public sealed partial class SentinelClient
     public async Task<Effect> PreviewAsync(string? key, GateDraft? draft, CancellationToken stop) =>
         (await SendAsync<Effect>(HttpMethod.Post, "gates/preview", new { key, draft }, null, stop)).Value;
 
+    /// <summary>Takes a gate's last change back.</summary>
+    public async Task<Gate?> UndoGateAsync(string key, CancellationToken stop) =>
+        (await SendAsync<Gate?>(HttpMethod.Post, $"gates/{Uri.EscapeDataString(key)}/undo", null, null, stop)).Value;
+
+    /// <summary>The change history, newest first.</summary>
+    public async Task<IReadOnlyList<History>> HistoryAsync(string? subject, int most, CancellationToken stop) =>
+        (await GetAsync<PageOf<History>>($"history?limit={most}{(subject is null ? "" : "&subject=" + Uri.EscapeDataString(subject))}", stop)).Value.Items;
+
+    /// <summary>Runs a sweep, line by line how far it is.</summary>
+    public IAsyncEnumerable<SweepLine> SweepAsync(SweepDraft draft, CancellationToken stop) =>
+        LinesAsync<SweepLine>("sweeps", System.Net.Http.Json.JsonContent.Create(draft, options: Json), stop);
+
+    /// <summary>The report of the newest sweep.</summary>
+    public async Task<SweepReport> LatestSweepAsync(CancellationToken stop) => (await GetAsync<SweepReport>("sweeps/latest", stop)).Value;
+
     /// <summary>Adds a shared password to a gate.</summary>
-    public async Task<SharedPassword> AddPasswordAsync(string gate, string label, string password, DateTimeOffset? from, DateTimeOffset? until, CancellationToken stop) =>
-        (await SendAsync<SharedPassword>(HttpMethod.Post, "passwords", new { gate, label, password, from, until }, null, stop)).Value;
+    public async Task<SharedPassword> AddPasswordAsync(SharedPasswordDraft draft, CancellationToken stop) =>
+        (await SendAsync<SharedPassword>(HttpMethod.Post, "passwords", draft, null, stop)).Value;
+
+    /// <summary>Puts a generated password in the place of another.</summary>
+    public async Task<SharedPassword> RotateAsync(Guid id, string? overlap, IReadOnlyList<string> tell, CancellationToken stop) =>
+        (await SendAsync<SharedPassword>(HttpMethod.Post, $"passwords/{id}/rotate", new { overlap, tell }, null, stop)).Value;
 
     /// <summary>The shared passwords of a gate, or of all.</summary>
     public async Task<IReadOnlyList<SharedPassword>> PasswordsAsync(string? gate, CancellationToken stop) =>
@@ -143,6 +206,6 @@ public sealed partial class SentinelClient
         (await GetAsync<Seen>($"seen?limit=1000&as={Uri.EscapeDataString(viewpoint)}{(at is null ? "" : "&at=" + Uri.EscapeDataString(at.Value.ToString("O")))}{(cursor is null ? "" : "&cursor=" + cursor)}", stop)).Value;
 
     /// <summary>An address at which the live site is seen through a viewpoint, good for two minutes.</summary>
-    public async Task<OpenedView> OpenViewAsync(string viewpoint, string? path, CancellationToken stop) =>
-        (await SendAsync<OpenedView>(HttpMethod.Post, "viewpoints/open", new Dictionary<string, string?> { ["as"] = viewpoint, ["path"] = path }, null, stop)).Value;
+    public async Task<OpenedView> OpenViewAsync(string viewpoint, string? path, DateTimeOffset? at, CancellationToken stop) =>
+        (await SendAsync<OpenedView>(HttpMethod.Post, "viewpoints/open", new Dictionary<string, object?> { ["as"] = viewpoint, ["path"] = path, ["at"] = at }, null, stop)).Value;
 }

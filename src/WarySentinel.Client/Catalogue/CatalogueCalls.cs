@@ -1,6 +1,3 @@
-using System.Net.Http.Headers;
-using System.Text.Json;
-
 namespace WarySentinel.Client;
 
 /// <summary>An item.</summary>
@@ -12,7 +9,25 @@ public sealed record ImportResult(int Added, int Changed, int Same, IReadOnlyLis
 /// <summary>How far an import is; the last line carries the result.</summary>
 public sealed record ImportLine(string Stage, int Done, int Total, ImportResult? Result, string? Detail);
 
-/// <summary>Items.</summary>
+/// <summary>One thing that changes.</summary>
+public sealed record SiteChange(string Section, string Key, string What, IReadOnlyList<FieldChange> Changes);
+
+/// <summary>What a site file would change, or did.</summary>
+public sealed record SiteDifference(int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<Fault> Faults);
+
+/// <summary>How far an apply is.</summary>
+public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference, bool Stored, long? Revision, string? Detail);
+
+/// <summary>What the catalogue is to be read from.</summary>
+public sealed record DiscoverDraft(string Source, string? Url, IReadOnlyList<string>? Map, int? MostPages, int? PauseMilliseconds, bool? Pages, bool? Resume);
+
+/// <summary>What was found.</summary>
+public sealed record DiscoverResult(Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
+
+/// <summary>How far it is.</summary>
+public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result, string? Detail);
+
+/// <summary>Items, and the site as text.</summary>
 public sealed partial class SentinelClient
 {
     /// <summary>One item.</summary>
@@ -23,19 +38,27 @@ public sealed partial class SentinelClient
         (await SendAsync<Item>(HttpMethod.Post, "items", new { id, title, parents, addresses }, null, stop)).Value;
 
     /// <summary>Imports items from a CSV or YAML file, line by line how far it is.</summary>
-    public async IAsyncEnumerable<ImportLine> ImportAsync(
-        Stream file, bool yaml, bool keepGood, bool dryRun, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"items/import?keepGood={(keepGood ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}") { Content = new StreamContent(file) };
-        request.Content.Headers.ContentType = new MediaTypeHeaderValue(yaml ? "application/yaml" : "text/csv");
-        // A file that is too large is refused by its length before it is sent.
-        request.Headers.ExpectContinue = true;
-        using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
-        await ThrowIfRefusedAsync(response, stop);
-        using var lines = new StreamReader(await response.Content.ReadAsStreamAsync(stop));
-        while (await lines.ReadLineAsync(stop) is { } line)
-        {
-            yield return JsonSerializer.Deserialize<ImportLine>(line, Json)!;
-        }
-    }
+    public IAsyncEnumerable<ImportLine> ImportAsync(Stream file, bool yaml, bool keepGood, bool dryRun, CancellationToken stop) =>
+        LinesAsync<ImportLine>($"items/import?keepGood={(keepGood ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}", Content(file, yaml ? "application/yaml" : "text/csv"), stop);
+
+    /// <summary>Looks what a sitemap, a feed or a walk over the site would bring; nothing is stored.</summary>
+    public IAsyncEnumerable<DiscoverLine> DiscoverAsync(DiscoverDraft draft, CancellationToken stop) =>
+        LinesAsync<DiscoverLine>("items/discover", System.Net.Http.Json.JsonContent.Create(draft, options: Json), stop);
+
+    /// <summary>Looks what a sitemap or feed in a file would bring; nothing is stored.</summary>
+    public IAsyncEnumerable<DiscoverLine> DiscoverAsync(Stream file, IReadOnlyList<string> map, CancellationToken stop) =>
+        LinesAsync<DiscoverLine>("items/discover/file?" + string.Join('&', map.Select(m => "map=" + Uri.EscapeDataString(m))), Content(file, "application/xml"), stop);
+
+    /// <summary>Stores what was found.</summary>
+    public async Task<ImportResult> StoreDiscoveredAsync(Guid plan, CancellationToken stop) => (await SendAsync<ImportResult>(HttpMethod.Post, $"items/discover/{plan}/store", null, null, stop)).Value;
+
+    /// <summary>Everything as a site file, in YAML.</summary>
+    public Task<string> ExportAsync(CancellationToken stop) => http.GetStringAsync("site.yaml", stop);
+
+    /// <summary>The JSON Schema of site files.</summary>
+    public Task<string> SchemaAsync(CancellationToken stop) => http.GetStringAsync("site.schema.json", stop);
+
+    /// <summary>Compares a site file with what is there and, unless it is a dry run, stores it.</summary>
+    public IAsyncEnumerable<ApplyLine> ApplyAsync(Stream file, bool prune, bool dryRun, long? revision, CancellationToken stop) =>
+        LinesAsync<ApplyLine>($"apply?prune={(prune ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}{(revision is null ? "" : $"&revision={revision}")}", Content(file, "application/yaml"), stop);
 }

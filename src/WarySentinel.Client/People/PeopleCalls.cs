@@ -18,6 +18,9 @@ public sealed record Token(Guid Id, string Label, IReadOnlyList<string> Scopes, 
     public string? Text { get; init; }
 }
 
+/// <summary>Where people land.</summary>
+public sealed record Redirect(string Key, string On, string Audience, string To, int Position, int Version);
+
 /// <summary>How the service is.</summary>
 public sealed record Status(
     string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt);
@@ -50,6 +53,16 @@ public sealed partial class SentinelClient
     /// <summary>Removes a role, group or plan.</summary>
     public Task RemoveStandingAsync(string kind, string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"{kind}/{Uri.EscapeDataString(key)}", null, null, stop);
 
+    /// <summary>Redirects, in the order in which they are tried.</summary>
+    public async Task<IReadOnlyList<Redirect>> RedirectsAsync(CancellationToken stop) => (await GetAsync<PageOf<Redirect>>("redirects", stop)).Value.Items;
+
+    /// <summary>Stores a redirect.</summary>
+    public async Task<Redirect> PutRedirectAsync(string key, string on, string audience, string to, int? position, CancellationToken stop) =>
+        (await SendAsync<Redirect>(HttpMethod.Put, "redirects/" + Uri.EscapeDataString(key), new { key, on, audience, to, position }, null, stop)).Value;
+
+    /// <summary>Removes a redirect.</summary>
+    public Task RemoveRedirectAsync(string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, "redirects/" + Uri.EscapeDataString(key), null, null, stop);
+
     /// <summary>Sessions not yet over.</summary>
     public async Task<IReadOnlyList<Session>> SessionsAsync(string? member, CancellationToken stop) =>
         (await GetAsync<PageOf<Session>>("sessions" + (member is null ? "" : "?member=" + Uri.EscapeDataString(member)), stop)).Value.Items;
@@ -67,7 +80,10 @@ public sealed partial class SentinelClient
     /// <summary>Removes an access token.</summary>
     public Task RemoveTokenAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"tokens/{id}", null, null, stop);
 
-    /// <summary>How the service is.</summary>
+    /// <summary>Where people land.</summary>
+public sealed record Redirect(string Key, string On, string Audience, string To, int Position, int Version);
+
+/// <summary>How the service is.</summary>
     public async Task<Status> StatusAsync(CancellationToken stop) => (await GetAsync<Status>("status", stop)).Value;
 
     /// <summary>Makes the first owner of a new service, with the code from its log.</summary>

@@ -8,7 +8,7 @@ namespace WarySentinel.Core.Access;
 /// that holds them and the list that is emptied by it. Works on bytes of any encoding that keeps ASCII in place.
 /// On the path of every filtered page; measured in docs/performance.md.
 /// </summary>
-public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? encoding = null)
+public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? encoding = null)
 {
     /// <summary>An element that is held back until its end grows at most so large; then it is let go.</summary>
     private const int MostHeld = 1 << 20;
@@ -35,6 +35,7 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
         public int Kept;
         public int Dropped;
         public int TextStart = -1;
+        public bool IsData;
     }
 
     /// <summary>Takes a piece of the page and writes what can be let go of.</summary>
@@ -185,6 +186,7 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
         string? item = null;
         string? act = null;
         string? form = null;
+        var isData = false;
         while (attributes.Next(out var attribute, out var value))
         {
             if (Names.Is(attribute, "href"u8) && name is "a" or "area" or "link" or "base")
@@ -210,6 +212,10 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
             else if (attribute.Length == 13 && Names.Is(attribute, "data-wary-act"u8))
             {
                 act = Decode(value);
+            }
+            else if (name == "script" && Names.Is(attribute, "type"u8))
+            {
+                isData = Names.Is(value, "application/ld+json"u8);
             }
             else if (name == "wary-form" && Names.Is(attribute, "name"u8))
             {
@@ -246,7 +252,7 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
 
         var open = new Open { Name = name, IsEntry = xml ? Names.IsXmlEntry(name) : Names.IsEntry(name), IsList = !xml && Names.IsList(name), Marked = fate == Fate.Mark && name == "a" };
         stack.Add(open);
-        if (open.IsEntry || open.IsList || drop)
+        if (open.IsEntry || open.IsList || drop || isData)
         {
             open.Start = mutedAt >= 0 ? -1 : length;
             held += open.Start >= 0 ? 1 : 0;
@@ -270,6 +276,8 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
         else if (Names.IsRaw(name))
         {
             rawEnd = name;
+            open.IsData = isData;
+            open.TextStart = isData && mutedAt < 0 ? length : -1;
         }
     }
 
@@ -293,7 +301,17 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
         }
 
         var open = stack[at];
-        if (open.TextStart >= 0 && mutedAt < 0 && decider.OfLink(TextOf(open)) == Fate.Drop && NearestEntry() is >= 0 and var entry)
+        if (open is { IsData: true, TextStart: >= 0 } && mutedAt < 0)
+        {
+            var text = encoding.GetString(pending.AsSpan(open.TextStart, length - open.TextStart));
+            var clean = JsonSieve.Clean(text, link => decider.OfLink(link) == Fate.Drop);
+            if (!ReferenceEquals(clean, text))
+            {
+                length = open.TextStart;
+                Put(encoding.GetBytes(clean));
+            }
+        }
+        else if (open.TextStart >= 0 && mutedAt < 0 && decider.OfLink(TextOf(open)) == Fate.Drop && NearestEntry() is >= 0 and var entry)
         {
             Mute(entry);
         }
@@ -345,123 +363,4 @@ public sealed class MarkupFilter(IMarkupDecider decider, bool xml, Encoding? enc
             }
         }
     }
-
-    private void Pop(int at)
-    {
-        var open = stack[at];
-        stack.RemoveAt(at);
-        var dropped = mutedAt == at;
-        if (dropped)
-        {
-            mutedAt = -1;
-        }
-
-        if (open.IsList && open.Start >= 0 && !dropped && open.Dropped > 0 && open.Kept == 0)
-        {
-            length = open.Start;
-            dropped = true;
-        }
-
-        held -= open.Start >= 0 ? 1 : 0;
-        if (open.IsEntry && stack.FindLast(o => o.IsList) is { } list)
-        {
-            if (dropped)
-            {
-                list.Dropped++;
-            }
-            else if (list.Kept++ == 0 && list.Start >= 0)
-            {
-                Release(list);
-            }
-        }
-
-        if (dropped && open.IsList && NearestEntry() is >= 0 and var entry && stack[entry].Start >= 0 && IsBare(stack[entry]))
-        {
-            Mute(entry);
-        }
-    }
-
-    /// <summary>Whether an entry holds nothing but its own tag and blanks so far.</summary>
-    private bool IsBare(Open entry)
-    {
-        var text = pending.AsSpan(entry.Start, length - entry.Start);
-        var close = text.IndexOf((byte)'>');
-        return close >= 0 && text[(close + 1)..].IndexOfAnyExcept(" \t\r\n"u8) < 0;
-    }
-
-    private void Release(Open open)
-    {
-        open.Start = -1;
-        held--;
-    }
-
-    private void Mute(int at)
-    {
-        if (mutedAt >= 0 && mutedAt <= at)
-        {
-            return;
-        }
-
-        if (stack[at].Start < 0)
-        {
-            // It was let go of already; only what follows can be kept back.
-            mutedAt = at;
-            return;
-        }
-
-        length = stack[at].Start;
-        mutedAt = at;
-    }
-
-    private int NearestEntry()
-    {
-        for (var at = stack.Count - 1; at >= 0; at--)
-        {
-            if (stack[at].IsEntry)
-            {
-                return at;
-            }
-
-            if (Names.IsPageBound(stack[at].Name))
-            {
-                return -1;
-            }
-        }
-
-        return -1;
-    }
-
-    private void Put(ReadOnlySpan<byte> bytes)
-    {
-        if (mutedAt >= 0)
-        {
-            return;
-        }
-
-        if (length + bytes.Length > pending.Length)
-        {
-            Array.Resize(ref pending, Math.Max(pending.Length * 2, length + bytes.Length));
-        }
-
-        bytes.CopyTo(pending.AsSpan(length));
-        length += bytes.Length;
-        if (held > 0 && stack.Find(o => o.Start >= 0) is { } outer && length - outer.Start > MostHeld)
-        {
-            foreach (var open in stack)
-            {
-                if (open.Start >= 0)
-                {
-                    Release(open);
-                }
-            }
-        }
-    }
-
-    private string Decode(ReadOnlySpan<byte> value)
-    {
-        var text = encoding.GetString(value);
-        return text.Contains('&', StringComparison.Ordinal) ? System.Net.WebUtility.HtmlDecode(text) : text;
-    }
-
-    private static bool IsLetter(byte b) => (b | 0x20) is >= (byte)'a' and <= (byte)'z';
 }

@@ -42,13 +42,14 @@ public sealed class Discovery
     private Discovery(Policy policy, IReadOnlyList<KindRule> rules)
     {
         (this.policy, this.rules) = (policy, rules);
+        byAddress["/"] = ItemId.Site;
         foreach (var item in policy.Graph.Items)
         {
             foreach (var address in item.Addresses.Where(a => !a.IsPattern))
             {
                 if (Normal(address.Text) is { } key)
                 {
-                    byAddress.TryAdd(key, item.Id);
+                    byAddress[key] = item.Id;
                 }
             }
 
@@ -64,7 +65,9 @@ public sealed class Discovery
     /// <param name="found">What the source told.</param>
     /// <param name="rules">What addresses stand for, where the source doesn't say.</param>
     /// <param name="whole">Whether the source was read to its end; else nothing counts as vanished.</param>
-    public static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(Policy policy, IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole)
+    /// <param name="seen">Addresses that answered, whether or not they told of anything.</param>
+    public static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(
+        Policy policy, IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IEnumerable<string>? seen = null)
     {
         var run = new Discovery(policy, rules);
         // Names first, so that parents are known whatever the order.
@@ -79,6 +82,15 @@ public sealed class Discovery
         }
 
         run.PlaceByPath();
+        foreach (var address in (seen ?? []).Select(run.Normal).OfType<string>())
+        {
+            if (run.byAddress.TryGetValue(address, out var there))
+            {
+                run.touched.Add(there);
+            }
+        }
+
+        run.DropAncestors();
         var kinds = run.drafts.Keys.Select(id => id.Kind).ToHashSet();
         var vanished = !whole ? [] : policy.Graph.Items
             .Where(i => kinds.Contains(i.Id.Kind) && !run.touched.Contains(i.Id) && i.Addresses.Any(a => !a.IsPattern)).Select(i => i.Id).ToList();
@@ -134,6 +146,33 @@ public sealed class Discovery
 
         parents.AddRange((one.ParentTitles ?? []).Select(t => Category(t).ToString()).Where(p => p != id.ToString()));
         drafts[id] = draft with { Title = one.Title ?? draft.Title, Parents = [.. parents.Distinct()] };
+    }
+
+    /// <summary>Who stands in a shelf stands in what holds the shelf already; a listing of everything adds nothing.</summary>
+    private void DropAncestors()
+    {
+        foreach (var (id, draft) in drafts.ToList())
+        {
+            if (draft.Parents is not { Count: > 1 } parents)
+            {
+                continue;
+            }
+
+            var known = policy.Graph.Find(id)?.Parents.Select(p => p.ToString()).ToHashSet(StringComparer.Ordinal) ?? [];
+            var above = parents.SelectMany(p => Above(p, 0)).ToHashSet(StringComparer.Ordinal);
+            drafts[id] = draft with { Parents = [.. parents.Where(p => known.Contains(p) || !above.Contains(p))] };
+        }
+    }
+
+    private IEnumerable<string> Above(string parent, int depth)
+    {
+        if (depth > 20 || !ItemId.TryParse(parent, out var id))
+        {
+            return [];
+        }
+
+        var next = drafts.TryGetValue(id, out var draft) ? draft.Parents ?? [] : policy.Graph.Find(id)?.Parents.Select(p => p.ToString()).ToList() ?? [];
+        return next.Concat(next.SelectMany(p => Above(p, depth + 1)));
     }
 
     /// <summary>What has no parent stands beneath the nearest item whose address is the beginning of its own.</summary>

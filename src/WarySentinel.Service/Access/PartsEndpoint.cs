@@ -17,6 +17,7 @@ public sealed record PartAsked(string? In, string? Else);
 /// <param name="Parts">Places to be filled.</param>
 /// <param name="Links">Addresses of menu links.</param>
 /// <param name="Forms">Names of forms.</param>
+/// <param name="Page">The page that asks.</param>
 public sealed record PartsAsked(IReadOnlyList<PartAsked>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page);
 
 /// <summary>What a place is filled with. <paramref name="Which"/> is <c>in</c>, <c>else</c> or <c>none</c>.</summary>

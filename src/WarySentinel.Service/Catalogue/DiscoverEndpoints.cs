@@ -79,12 +79,15 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
             {
                 using var fetcher = new Fetcher();
                 var site = SiteOf(start!);
-                var (found, whole) = draft.Source == "walk"
-                    ? await new SiteWalk(fetcher, start!, site, WalkFile(start!)).RunAsync(
-                        new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000), TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true),
-                        draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), stop)
-                    : (await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop), true);
-                tell(Planned(found, rules, whole));
+                if (draft.Source == "walk")
+                {
+                    var bounds = new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000), TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true);
+                    var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!)).RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), stop);
+                    tell(Planned(state.Found, rules, whole, state.Answered));
+                    return;
+                }
+
+                tell(Planned(await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop), rules, true));
             }
             catch (SourceException fault)
             {
@@ -138,10 +141,10 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
         return stored.Match<Results<Ok<ImportResult>, ProblemHttpResult>>(result => TypedResults.Ok(result), problem => problem.ToHttp());
     }
 
-    private DiscoverLine Planned(IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole)
+    private DiscoverLine Planned(IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
     {
         var policy = policies.Current;
-        var (rows, vanished) = Discovery.Run(policy, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => ServiceRoutes.IsUnder(f.Address.Split('?')[0], r)))], rules, whole);
+        var (rows, vanished) = Discovery.Run(policy, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => ServiceRoutes.IsUnder(f.Address.Split('?')[0], r)))], rules, whole, seen);
         var (result, edit) = ItemCommands.Import(policy, rows, [], true, options.Reserved);
         var changes = (edit?.Changes.OfType<Change.ItemsPut>().SelectMany(p => p.Items) ?? []).Select(item =>
         {

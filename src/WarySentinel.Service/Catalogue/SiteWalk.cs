@@ -13,7 +13,7 @@ namespace WarySentinel.Service.Catalogue;
 public sealed record WalkBounds(int MostPages, TimeSpan Pause, bool PagesToo);
 
 /// <summary>Where a walk stands; kept in a file, so that one that broke off goes on.</summary>
-public sealed record WalkState(List<string> Waiting, HashSet<string> Seen, List<Found> Found, int Pages);
+public sealed record WalkState(List<string> Waiting, HashSet<string> Seen, List<Found> Found, List<string> Answered, int Pages);
 
 /// <summary>Walks over the site by its links and reads what the pages say of themselves. Honours robots.txt (RFC 9309).</summary>
 public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> site, string keptIn)
@@ -30,10 +30,10 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
     /// <param name="tell">Told pages done and pages known.</param>
     /// <param name="stop">Cancels; what was found so far is kept.</param>
     /// <returns>What was found, and whether the walk came to its end.</returns>
-    public async Task<(IReadOnlyList<Found> Found, bool Whole)> RunAsync(WalkBounds bounds, bool resume, Action<int, int> tell, CancellationToken stop)
+    public async Task<(WalkState State, bool Whole)> RunAsync(WalkBounds bounds, bool resume, Action<int, int> tell, CancellationToken stop)
     {
         var state = resume && File.Exists(keptIn)
-            ? JsonSerializer.Deserialize<WalkState>(await File.ReadAllTextAsync(keptIn, stop))! : new WalkState([start.PathAndQuery], [start.PathAndQuery], [], 0);
+            ? JsonSerializer.Deserialize<WalkState>(await File.ReadAllTextAsync(keptIn, stop))! : new WalkState([start.PathAndQuery], [start.PathAndQuery], [], [], 0);
         var pause = bounds.Pause;
         if (await RobotsAsync(stop) is { } asked && asked > pause)
         {
@@ -72,7 +72,7 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
             File.Delete(keptIn);
         }
 
-        return (state.Found, whole);
+        return (state, whole);
     }
 
     private async Task PageAsync(WalkState state, string address, WalkBounds bounds, CancellationToken stop)
@@ -101,6 +101,7 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
         using var document = Parser.ParseDocument(new MemoryStream(fetched.Body));
         var page = site(fetched.Address.AbsoluteUri) ?? address;
         var data = StructuredData.Of(document, page, link => link.Length > 0 && Uri.TryCreate(fetched.Address, link, out var url) ? site(url.AbsoluteUri) : null);
+        state.Answered.Add(page);
         Take(state, page, data, document.QuerySelector("h1")?.TextContent.Trim() ?? document.Title, bounds.PagesToo);
         if (document.QuerySelector("meta[name=robots]")?.GetAttribute("content")?.Contains("nofollow", StringComparison.OrdinalIgnoreCase) == true)
         {

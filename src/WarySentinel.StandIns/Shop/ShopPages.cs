@@ -10,6 +10,7 @@ public sealed class ShopPages(ShopData data)
     /// <summary>The start page.</summary>
     public string Home() => Frame("/", data.Name, $"""
         <section class="hero"><h1>{E(data.Name)}</h1><p>{E(data.Line)}</p><p><a class="go" href="/shop">To the shop</a></p></section>
+        <section data-wary-for="signed-in">{Part(true)}</section><section data-wary-for="not signed-in">{Part(false)}<wary-form name="sign-in"></wary-form></section>
         <h2>New this season</h2>{Cards(data.Products.Where(p => p.IsNew))}
         <h2>By the shelf</h2>{Shelves(data.Categories)}
         """);
@@ -17,6 +18,7 @@ public sealed class ShopPages(ShopData data)
     /// <summary>A listing of products.</summary>
     public string Listing(string address, string title, IEnumerable<ShopProduct> products, IEnumerable<ShopCategory> shelves, string words = "") => Frame(address, title, $"""
         <h1>{E(title)}</h1><p class="lead">{E(words)}</p>{Shelves(shelves)}{Cards(products)}
+        {Told(Listed(address, products))}
         """);
 
     /// <summary>One product.</summary>
@@ -26,10 +28,11 @@ public sealed class ShopPages(ShopData data)
         var beside = data.Products.Where(p => p != product && p.Categories.Intersect(product.Categories).Any()).Take(4);
         return Frame($"/product/{product.Key}", product.Title, $"""
             <article class="product"><div class="pic">{Picture(product)}</div><div>
-            <h1>{E(product.Title)}</h1><p class="price">{Euros(product)}</p><p>{E(product.Words)}</p>
+            <h1>{E(product.Title)}</h1><p class="price">{Euros(product)}</p>{Trade(product)}<p>{E(product.Words)}</p>
             <form method="post" action="/cart/add"><input type="hidden" name="product" value="{product.Key}"><button>Put in the cart</button></form>
             <p class="quiet">On the shelf: {shelves}</p></div></article>
             <h2>Beside it</h2>{Cards(beside)}
+            {Told(Described(product))}{Told(Crumbs(product))}
             """);
     }
 
@@ -69,9 +72,53 @@ public sealed class ShopPages(ShopData data)
         return built.Append("</urlset>\n").ToString();
     }
 
+    /// <summary>The products as a feed (RSS 2.0).</summary>
+    public string Feed(string host)
+    {
+        var items = string.Concat(data.Products.Select(p =>
+            $"<item><title>{E(p.Title)}</title><link>{host}/product/{p.Key}</link><guid isPermaLink=\"false\">{p.Key}</guid>{string.Concat(p.Categories.Select(c => $"<category>{E(data.Categories.First(k => k.Key == c).Title)}</category>"))}</item>\n"));
+        return $"<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<rss version=\"2.0\"><channel><title>{E(data.Name)}</title><link>{host}/</link><description>{E(data.Line)}</description>\n{items}</channel></rss>\n";
+    }
+
+    /// <summary>A part of the start page for members, or for everybody else.</summary>
+    public static string Part(bool inside) => inside
+        ? "<h2>For you tonight</h2><p>The dome opens at nine. <a href=\"/members/calendar\">The whole calendar</a></p>"
+        : "<h2>Join us under the dome</h2><p>Members see what is on tonight.</p>";
+
+    private static string Told(object data) =>
+        $"<script type=\"application/ld+json\">{System.Text.Json.JsonSerializer.Serialize(data)}</script>";
+
+    private static Dictionary<string, object> Listed(string address, IEnumerable<ShopProduct> products) => new Dictionary<string, object>
+    {
+        ["@context"] = "https://schema.org", ["@type"] = "ItemList", ["url"] = address,
+        ["itemListElement"] = products.Select((p, at) => new Dictionary<string, object> { ["@type"] = "ListItem", ["position"] = at + 1, ["name"] = p.Title, ["url"] = "/product/" + p.Key }),
+    };
+
+    private static Dictionary<string, object> Described(ShopProduct product) => new Dictionary<string, object>
+    {
+        ["@context"] = "https://schema.org", ["@type"] = "Product", ["name"] = product.Title, ["sku"] = product.Key, ["url"] = "/product/" + product.Key,
+    };
+
+    private Dictionary<string, object> Crumbs(ShopProduct product)
+    {
+        var shelf = data.Categories.First(c => c.Key == product.Categories[0]);
+        var above = shelf.Parent.Length > 0 ? data.Categories.First(c => c.Key == shelf.Parent) : null;
+        var crumbs = new[] { ("Shop", "/shop") }.Concat(above is null ? [] : [(above.Title, "/shop/" + above.Key)]).Append((shelf.Title, "/shop/" + shelf.Key)).Append((product.Title, "/product/" + product.Key));
+        return new Dictionary<string, object>
+        {
+            ["@context"] = "https://schema.org", ["@type"] = "BreadcrumbList",
+            ["itemListElement"] = crumbs.Select((c, at) => new Dictionary<string, object> { ["@type"] = "ListItem", ["position"] = at + 1, ["name"] = c.Item1, ["item"] = c.Item2 }),
+        };
+    }
+
+    /// <summary>Mounts have a trade price; the marks say for whom, to whatever stands in front.</summary>
+    private static string Trade(ShopProduct product) => !product.Categories.Contains("mounts") ? ""
+        : $"<p class=\"trade\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"price\">Trade price € {(product.Price * 7 / 10).ToString("N0", CultureInfo.InvariantCulture)}</p>"
+        + $"<p class=\"quiet\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"not price\"><a href=\"/account/sign-in?return_to=/product/{product.Key}\">Sign in</a> to see trade prices.</p>";
+
     private string Frame(string address, string title, string body, string search = "") => $"""
         <!doctype html>
-        <html lang="en"><head><meta charset="utf-8"><title>{E(title)} · {E(data.Name)}</title><meta name="viewport" content="width=device-width, initial-scale=1"><link rel="stylesheet" href="/shop.css"></head>
+        <html lang="en"><head><meta charset="utf-8"><title>{E(title)} · {E(data.Name)}</title><meta name="viewport" content="width=device-width, initial-scale=1"><link rel="stylesheet" href="/shop.css"><link rel="alternate" type="application/json" href="/products.json" title="Products"></head>
         <body><header><a class="name" href="/">{E(data.Name)}</a>
         <form class="find" action="/search" role="search"><input name="q" value="{E(search)}" placeholder="Search the shop" aria-label="Search the shop"></form>
         <nav aria-label="Main"><ul>{Menu(data.Menu, address)}</ul></nav></header>

@@ -51,6 +51,12 @@ public static class ShopSite
         }
 
         app.MapGet("/sitemap.xml", (HttpContext http) => Results.Text(pages.Sitemap($"{http.Request.Scheme}://{http.Request.Host}"), "application/xml", Encoding.UTF8));
+        app.MapGet("/feed.xml", (HttpContext http) => Results.Text(pages.Feed($"{http.Request.Scheme}://{http.Request.Host}"), "application/rss+xml", Encoding.UTF8));
+        // What the shop's quick search reads: every product, whoever asks.
+        app.MapGet("/products.json", () => Results.Json(data.Products.Select(p => new { title = p.Title, address = "/product/" + p.Key })));
+        app.MapGet("/parts/tonight.html", () => Results.Text(ShopPages.Part(true), "text/html", Encoding.UTF8));
+        app.MapGet("/parts/join.html", () => Results.Text(ShopPages.Part(false), "text/html", Encoding.UTF8));
+        app.MapGet("/robots.txt", () => "User-agent: *\nDisallow: /cart\nDisallow: /search\n");
         app.MapGet("/shop.css", () => Results.File(Path.GetFullPath(Path.Combine(folder, "shop.css")), "text/css"));
         app.MapFallback(() => Missing(pages));
         return app;

@@ -99,11 +99,11 @@ public sealed class GateCommandTests
     public void A_shared_password_needs_a_gate_that_asks_for_one()
     {
         var policy = Policy(Shop(), Gate("v", "category:filters", "password"), Gate("d", "category:dealer"));
-        SharedPasswordCommands.Check(policy, "v", "Friends", "long-enough", null, null).ShouldBeNull();
-        SharedPasswordCommands.Check(policy, "d", "Friends", "long-enough", null, null)!.Code.ShouldBe("gate-takes-no-password");
-        SharedPasswordCommands.Check(policy, "v", " ", "long-enough", null, null)!.Code.ShouldBe("label-length");
-        SharedPasswordCommands.Check(policy, "v", "Friends", "short", null, null)!.Code.ShouldBe("shared-password-length");
-        SharedPasswordCommands.Check(policy, "none", "Friends", "long-enough", null, null)!.Kind.ShouldBe(ProblemKind.NotFound);
+        SharedPasswordCommands.Check(policy, new SharedPasswordTerms("v", "Friends"), "long-enough", null).ShouldBeNull();
+        SharedPasswordCommands.Check(policy, new SharedPasswordTerms("d", "Friends"), "long-enough", null)!.Code.ShouldBe("gate-takes-no-password");
+        SharedPasswordCommands.Check(policy, new SharedPasswordTerms("v", " "), "long-enough", null)!.Code.ShouldBe("label-length");
+        SharedPasswordCommands.Check(policy, new SharedPasswordTerms("v", "Friends"), "short", null)!.Code.ShouldBe("shared-password-length");
+        SharedPasswordCommands.Check(policy, new SharedPasswordTerms("none", "Friends"), "long-enough", null)!.Kind.ShouldBe(ProblemKind.NotFound);
     }
 
     [Fact]

@@ -93,6 +93,10 @@ public sealed class MarkupFilterTests
 
     private sealed class Decider : IMarkupDecider
     {
+        public bool May(string item, string act) => act == (item == "product:open" ? "price" : "not price");
+
+        public ReadOnlySpan<byte> Form(string name) => name == "sign-in" ? "<form>in</form>"u8 : default;
+
         public ReadOnlySpan<byte> Mark => "[closed]"u8;
 
         public ReadOnlySpan<byte> AfterBody => default;

@@ -26,7 +26,10 @@ public sealed class ApiTests(SiteFixture fixture)
     [InlineData("GET", "tokens")]
     [InlineData("GET", "settings")]
     [InlineData("GET", "status")]
-    [InlineData("GET", "audit")]
+    [InlineData("GET", "history")]
+    [InlineData("GET", "redirects")]
+    [InlineData("GET", "sweeps")]
+    [InlineData("GET", "site.yaml")]
     [InlineData("GET", "board")]
     [InlineData("GET", "seen")]
     [InlineData("GET", "viewpoints")]
@@ -50,16 +53,17 @@ public sealed class ApiTests(SiteFixture fixture)
         using var http = new HttpClient();
         var document = await http.GetFromJsonAsync<JsonElement>(site.Admin + "/api/v1/openapi.json");
         document.GetProperty("openapi").GetString()!.ShouldStartWith("3.1");
-        string[] open = ["/api/v1/set-up", "/api/v1/first-owner", "/api/v1/sign-in", "/api/v1/sign-out"];
+        string[] open = ["/api/v1/set-up", "/api/v1/first-owner", "/api/v1/sign-in", "/api/v1/sign-out", "/api/v1/site.schema.json"];
         foreach (var path in document.GetProperty("paths").EnumerateObject().Where(p => !open.Contains(p.Name)))
         {
             foreach (var method in path.Value.EnumerateObject())
             {
-                var address = path.Name.Replace("{id}", Guid.NewGuid().ToString(), StringComparison.Ordinal).Replace("{key}", "x", StringComparison.Ordinal).Replace("{member}", "x", StringComparison.Ordinal);
+                var address = path.Name.Replace("{id}", Guid.NewGuid().ToString(), StringComparison.Ordinal).Replace("{key}", "x", StringComparison.Ordinal).Replace("{member}", "x", StringComparison.Ordinal).Replace("{plan}", Guid.NewGuid().ToString(), StringComparison.Ordinal);
                 using var request = new HttpRequestMessage(new HttpMethod(method.Name.ToUpperInvariant()), site.Admin + address);
                 if (method.Name is "post" or "put")
                 {
-                    request.Content = path.Name.EndsWith("/import", StringComparison.Ordinal) ? new StringContent("id,title\n", Encoding.UTF8, "text/csv") : new StringContent(path.Name.EndsWith("/roles", StringComparison.Ordinal) && method.Name == "put" ? "{\"roles\":[]}" : "{\"status\":\"active\"}", Encoding.UTF8, "application/json");
+                    var taken = method.Value.TryGetProperty("requestBody", out var body) ? body.GetProperty("content").EnumerateObject().First().Name : "application/json";
+                    request.Content = taken != "application/json" ? new StringContent("id,title\n", Encoding.UTF8, taken) : new StringContent(path.Name.EndsWith("/roles", StringComparison.Ordinal) && method.Name == "put" ? "{\"roles\":[]}" : "{\"status\":\"active\"}", Encoding.UTF8, "application/json");
                 }
 
                 using var response = await http.SendAsync(request);
@@ -187,7 +191,7 @@ public sealed class ApiTests(SiteFixture fixture)
     {
         await site.Client.AddStandingAsync("groups", "auditors", "Auditors", CancellationToken.None);
         using var http = new HttpClient { DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", site.Token) } };
-        var trail = await http.GetFromJsonAsync<JsonElement>(site.Admin + "/api/v1/audit?subject=auditors");
+        var trail = await http.GetFromJsonAsync<JsonElement>(site.Admin + "/api/v1/history?subject=auditors");
         var entry = trail.GetProperty("items")[0];
         entry.GetProperty("action").GetString().ShouldBe("group.add");
         entry.GetProperty("by").GetString().ShouldBe($"{RunningSite.Owner} (tests)");

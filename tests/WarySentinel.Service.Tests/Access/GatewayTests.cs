@@ -202,7 +202,7 @@ public sealed class GatewayTests(SiteFixture fixture)
         using var owner = site.NewBrowser();
         await owner.SignInAsync(RunningSite.Owner, RunningSite.Password);
         (await owner.StatusAsync("/shop/dealer-stock")).ShouldBe(HttpStatusCode.OK);
-        var url = (await site.Client.OpenViewAsync("guest", "/shop", CancellationToken.None)).Url;
+        var url = (await site.Client.OpenViewAsync("guest", "/shop", null, CancellationToken.None)).Url;
         var opened = await owner.GetAsync(url[site.Site.Length..]);
         opened.Headers.Location!.ToString().ShouldBe("/shop");
         (await owner.PageAsync("/shop")).ShouldContain("You see the site as: Guest");

@@ -1,0 +1,95 @@
+using System.CommandLine;
+using Spectre.Console;
+using WarySentinel.Client;
+using static WarySentinel.Cli.Access.GateVerbs;
+
+namespace WarySentinel.Cli.Access;
+
+/// <summary><c>wary sweep</c> and <c>wary history</c>.</summary>
+internal static class SweepVerbs
+{
+    private static readonly Option<string[]> As = new("--as") { Description = "Viewpoints beside the guest: signed-in, role:dealer, an e-mail address.", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string?> Site = new("--site") { Description = "The public address; the service's own unless said." };
+    private static readonly Option<string?> Origin = new("--origin") { Description = "The guarded site as others might reach it around the service." };
+    private static readonly Option<string?> Cache = new("--cache") { Description = "A page cache in front." };
+    private static readonly Option<int?> Most = new("--most") { Description = "At most so many addresses." };
+    private static readonly Option<bool> Last = new("--last") { Description = "Show the last report instead of running one." };
+    private static readonly Argument<string?> Subject = new("subject") { Description = "Only about this gate, item or member.", Arity = ArgumentArity.ZeroOrOne };
+    private static readonly Option<int> MostEntries = new("--most") { Description = "At most so many entries.", DefaultValueFactory = _ => 30 };
+
+    public static IEnumerable<Command> Build()
+    {
+        yield return With(
+            new Command("sweep", "Request every guarded address as an outsider and as others, and compare with what the gates say. Exit code 1 where something leaks."), As, Site, Origin, Cache, Most, Last).Does(SweepAsync);
+        yield return With(With(new Command("history", "Who changed what, and when."), Subject), MostEntries).Does(HistoryAsync);
+    }
+
+    private static async Task<int> SweepAsync(Call call)
+    {
+        SweepReport report;
+        if (call.Get(Last))
+        {
+            report = await call.Client.LatestSweepAsync(call.Stop);
+        }
+        else
+        {
+            var lines = call.Client.SweepAsync(new SweepDraft(call.Many(As), call.Get(Site), call.Get(Origin), call.Get(Cache), call.Get(Most)), call.Stop);
+            var last = await Progress.ShowAsync(call, lines, l => (l.Leaks > 0 ? $"asking, {l.Leaks} leaks" : "asking", l.Done, l.Total));
+            if (last?.Report is not { } found)
+            {
+                return call.Out.Fail(Exit.Usage, "sweep", last?.Detail ?? "The service ended the sweep without a report.", []);
+            }
+
+            report = found;
+        }
+
+        call.Out.Give(report, to => Print(to, report));
+        return report.Leaks > 0 ? Exit.No : Exit.Done;
+    }
+
+    private static void Print(IAnsiConsole to, SweepReport report)
+    {
+        foreach (var group in report.Findings.GroupBy(f => (f.Kind, f.IsLeak, f.Via, f.What)))
+        {
+            var addresses = group.Select(f => f.Address).Distinct().ToList();
+            var who = string.Join(", ", group.Select(f => f.As).Distinct());
+            var mend = addresses.Count == 1 ? group.First().Mend : group.First().Mend.Replace(addresses[0], "them", StringComparison.Ordinal);
+            to.MarkupLine($"{(group.Key.IsLeak ? "[red bold]leak [/]" : "[yellow]wrong[/]")} [bold]{Markup.Escape(string.Join(" ", addresses))}[/] [grey]{Markup.Escape(group.Key.Via == "public" ? who : $"{who}, via the {group.Key.Via}")}[/]");
+            to.MarkupLine($"      {Markup.Escape(group.Key.What)}");
+            to.MarkupLine($"      [italic]{Markup.Escape(mend)}[/]");
+        }
+
+        if (report.Findings.Count > 0)
+        {
+            to.WriteLine();
+        }
+
+        to.MarkupLine($"[bold]{Markup.Escape(report.Site)}[/]{(report.Origin is null ? "" : $" and {Markup.Escape(report.Origin)}")}{(report.Cache is null ? "" : $" and the cache {Markup.Escape(report.Cache)}")}, as {Markup.Escape(string.Join(", ", report.As))}:");
+        to.WriteLine($"{report.Addresses} addresses ({report.Guarded} guarded), {report.Requests} requests in {(report.EndedAt - report.StartedAt).TotalSeconds:0.0} s{(report.LeftOut > 0 ? $"; {report.LeftOut} addresses left out" : "")}.");
+        to.MarkupLine(report.Leaks > 0
+            ? $"[red bold]{report.Leaks} {(report.Leaks == 1 ? "leak" : "leaks")}[/], {report.Closed} wrongly closed, {report.Missing} missing."
+            : $"[green bold]Nothing leaks.[/] {report.Closed} wrongly closed, {report.Missing} missing.");
+    }
+
+    private static async Task<int> HistoryAsync(Call call)
+    {
+        var entries = await call.Client.HistoryAsync(call.Get(Subject), Math.Clamp(call.Get(MostEntries), 1, 1000), call.Stop);
+        return call.Out.Give(entries, to =>
+        {
+            if (entries.Count == 0)
+            {
+                to.MarkupLine("[grey]Nothing on record.[/]");
+            }
+
+            foreach (var entry in entries)
+            {
+                to.MarkupLine($"[grey]{entry.At:u}[/] [bold]{Markup.Escape(entry.Action)}[/] {Markup.Escape(entry.Subject)} [grey]by {Markup.Escape(entry.By)}[/]");
+                Changes.Print(to, entry.Changes);
+                if (entry.Changes.Count == 0 && (entry.After ?? entry.Before) is { } said)
+                {
+                    to.MarkupLine($"      {Markup.Escape(said)}");
+                }
+            }
+        });
+    }
+}

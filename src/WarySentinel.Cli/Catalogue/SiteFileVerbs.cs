@@ -1,0 +1,114 @@
+using System.CommandLine;
+using Spectre.Console;
+using WarySentinel.Client;
+using static WarySentinel.Cli.Access.GateVerbs;
+
+namespace WarySentinel.Cli.Catalogue;
+
+/// <summary><c>wary export</c> and <c>wary apply</c>: the site as text.</summary>
+internal static class SiteFileVerbs
+{
+    private static readonly Option<FileInfo?> To = new("--to") { Description = "The file to write; standard output where left out." };
+    private static readonly Option<bool> Schema = new("--schema") { Description = "Print the JSON Schema of site files instead." };
+    private static readonly Argument<FileInfo> File = new("file") { Description = "The site file (YAML)." };
+    private static readonly Option<bool> Prune = new("--prune") { Description = "Remove what a section of the file does not name." };
+    private static readonly Option<bool> Yes = new("--yes") { Description = "Do not ask." };
+    private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only show the difference. Exit code 1 where there is one." };
+
+    public static IEnumerable<Command> Build()
+    {
+        yield return With(new Command("export", "Write items, gates, exemptions, roles, groups, plans and redirects as one YAML file."), To, Schema).Does(ExportAsync);
+        yield return With(With(new Command("apply", "Make the site what a YAML file says: shows the difference, asks, stores all of it or nothing."), File), Prune, Yes, DryRun).Does(ApplyAsync);
+    }
+
+    private static async Task<int> ExportAsync(Call call)
+    {
+        var text = call.Get(Schema) ? await call.Client.SchemaAsync(call.Stop) : await call.Client.ExportAsync(call.Stop);
+        if (call.Get(To) is { } file)
+        {
+            await System.IO.File.WriteAllTextAsync(file.FullName, text, call.Stop);
+            return call.Out.Say(new { written = file.FullName }, $"Wrote {Markup.Escape(file.FullName)}.");
+        }
+
+        Console.Out.Write(text);
+        return Exit.Done;
+    }
+
+    private static async Task<int> ApplyAsync(Call call)
+    {
+        var file = call.Get(File);
+        if (!file.Exists)
+        {
+            throw new UsageException($"There is no file {file.FullName}.");
+        }
+
+        var prune = call.Get(Prune);
+        var seen = await RunAsync(call, file, prune, true, null);
+        if (seen?.Difference is not { } difference || seen.Stage == "failed")
+        {
+            return call.Out.Fail(Exit.Usage, "apply", seen?.Detail ?? "The service ended without an answer.", seen?.Difference?.Faults ?? []);
+        }
+
+        var empty = difference.Added + difference.Changed + difference.Removed == 0;
+        if (empty || call.Get(DryRun))
+        {
+            call.Out.Give(seen, to => Print(to, difference, prune));
+            return empty ? Exit.Done : Exit.No;
+        }
+
+        if (!call.Get(Yes))
+        {
+            if (call.Out.IsJson)
+            {
+                throw new UsageException("With --json nothing can be asked; say --yes or --dry-run.");
+            }
+
+            call.Out.Give(seen, to => Print(to, difference, prune));
+            if (!Typed.Agrees("Store this?"))
+            {
+                await Console.Error.WriteLineAsync("wary: nothing is stored. --yes stores without asking.");
+                return Exit.No;
+            }
+        }
+
+        var done = await RunAsync(call, file, prune, false, seen.Revision);
+        if (done?.Difference is not { } stored || !done.Stored)
+        {
+            return call.Out.Fail(Exit.Conflict, "apply", done?.Detail ?? "The service ended without an answer.", done?.Difference?.Faults ?? []);
+        }
+
+        return call.Out.Give(done, to =>
+        {
+            if (call.Get(Yes))
+            {
+                Changes.Print(to, stored.Changes, stored.MoreChanges);
+            }
+
+            to.MarkupLine($"[green]Stored.[/] {stored.Added} added, {stored.Changed} changed, {stored.Removed} removed, {stored.Same} the same.");
+        });
+    }
+
+    private static async Task<ApplyLine?> RunAsync(Call call, FileInfo file, bool prune, bool dryRun, long? revision)
+    {
+        await using var stream = file.OpenRead();
+        return await Progress.ShowAsync(call, call.Client.ApplyAsync(stream, prune, dryRun, revision, call.Stop), l => (l.Stage, l.Done, l.Total));
+    }
+
+    private static void Print(IAnsiConsole to, SiteDifference difference, bool prune)
+    {
+        Changes.Print(to, difference.Changes, difference.MoreChanges);
+        if (difference.Changes.Count == 0)
+        {
+            to.WriteLine($"Nothing to change: {difference.Same} things are as the file says.");
+        }
+        else
+        {
+            to.WriteLine($"{difference.Added} to add, {difference.Changed} to change, {difference.Removed} to remove; {difference.Same} stay as they are.");
+        }
+
+        if (!prune && difference.Beside > 0)
+        {
+            to.MarkupLine($"[grey]{difference.Beside} things are not in the file and stay; --prune removes those of its sections.[/]");
+        }
+    }
+}

@@ -1,0 +1,125 @@
+namespace WarySentinel.Core.Access;
+
+/// <summary>What is held back, let go, or dropped.</summary>
+public sealed partial class MarkupFilter
+{
+    private void Pop(int at)
+    {
+        var open = stack[at];
+        stack.RemoveAt(at);
+        var dropped = mutedAt == at;
+        if (dropped)
+        {
+            mutedAt = -1;
+        }
+
+        if (open.IsList && open.Start >= 0 && !dropped && open.Dropped > 0 && open.Kept == 0)
+        {
+            length = open.Start;
+            dropped = true;
+        }
+
+        held -= open.Start >= 0 ? 1 : 0;
+        if (open.IsEntry && stack.FindLast(o => o.IsList) is { } list)
+        {
+            if (dropped)
+            {
+                list.Dropped++;
+            }
+            else if (list.Kept++ == 0 && list.Start >= 0)
+            {
+                Release(list);
+            }
+        }
+
+        if (dropped && open.IsList && NearestEntry() is >= 0 and var entry && stack[entry].Start >= 0 && IsBare(stack[entry]))
+        {
+            Mute(entry);
+        }
+    }
+
+    /// <summary>Whether an entry holds nothing but its own tag and blanks so far.</summary>
+    private bool IsBare(Open entry)
+    {
+        var text = pending.AsSpan(entry.Start, length - entry.Start);
+        var close = text.IndexOf((byte)'>');
+        return close >= 0 && text[(close + 1)..].IndexOfAnyExcept(" \t\r\n"u8) < 0;
+    }
+
+    private void Release(Open open)
+    {
+        open.Start = -1;
+        open.TextStart = -1;
+        held--;
+    }
+
+    private void Mute(int at)
+    {
+        if (mutedAt >= 0 && mutedAt <= at)
+        {
+            return;
+        }
+
+        if (stack[at].Start < 0)
+        {
+            // It was let go of already; only what follows can be kept back.
+            mutedAt = at;
+            return;
+        }
+
+        length = stack[at].Start;
+        mutedAt = at;
+    }
+
+    private int NearestEntry()
+    {
+        for (var at = stack.Count - 1; at >= 0; at--)
+        {
+            if (stack[at].IsEntry)
+            {
+                return at;
+            }
+
+            if (Names.IsPageBound(stack[at].Name))
+            {
+                return -1;
+            }
+        }
+
+        return -1;
+    }
+
+    private void Put(ReadOnlySpan<byte> bytes)
+    {
+        if (mutedAt >= 0)
+        {
+            return;
+        }
+
+        if (length + bytes.Length > pending.Length)
+        {
+            Array.Resize(ref pending, Math.Max(pending.Length * 2, length + bytes.Length));
+        }
+
+        bytes.CopyTo(pending.AsSpan(length));
+        length += bytes.Length;
+        if (held > 0 && stack.Find(o => o.Start >= 0) is { } outer && length - outer.Start > MostHeld)
+        {
+            foreach (var open in stack)
+            {
+                if (open.Start >= 0)
+                {
+                    Release(open);
+                }
+            }
+        }
+    }
+
+    private string Decode(ReadOnlySpan<byte> value)
+    {
+        var text = encoding.GetString(value);
+        return text.Contains('&', StringComparison.Ordinal) ? System.Net.WebUtility.HtmlDecode(text) : text;
+    }
+
+    private static bool IsLetter(byte b) => (b | 0x20) is >= (byte)'a' and <= (byte)'z';
+}

@@ -1,0 +1,156 @@
+using System.Collections.Concurrent;
+using System.Globalization;
+using System.Net;
+using System.Net.Sockets;
+using System.Text;
+using System.Text.Encodings.Web;
+using MimeKit;
+
+namespace WarySentinel.StandIns.Mailbox;
+
+/// <summary>A letter that came in.</summary>
+public sealed record Letter(int Number, DateTimeOffset At, string From, IReadOnlyList<string> To, string Subject, string Text);
+
+/// <summary>A mail server that keeps what it is given and shows it on a page: SMTP (RFC 5321) without accounts or TLS.</summary>
+public sealed class SmtpMailbox : IAsyncDisposable
+{
+    private const int MostLetterBytes = 4 << 20;
+    private readonly ConcurrentQueue<Letter> letters = new();
+    private readonly TcpListener listener;
+    private readonly CancellationTokenSource end = new();
+    private readonly Task accepting;
+    private int count;
+
+    /// <summary>Listens on a port of this machine.</summary>
+    public SmtpMailbox(int port)
+    {
+        listener = new TcpListener(IPAddress.Loopback, port);
+        listener.Start();
+        accepting = AcceptAsync();
+    }
+
+    /// <summary>Everything that came in, oldest first.</summary>
+    public IReadOnlyList<Letter> Letters => [.. letters];
+
+    /// <summary>A site that shows the letters.</summary>
+    public WebApplication BuildSite(string listen)
+    {
+        var builder = WebApplication.CreateSlimBuilder();
+        builder.WebHost.UseUrls(listen).ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
+        builder.Logging.ClearProviders();
+        var app = builder.Build();
+        app.MapGet("/messages.json", () => Results.Json(Letters));
+        app.MapGet("/", () => Results.Text(Page(), "text/html", Encoding.UTF8));
+        return app;
+    }
+
+    /// <inheritdoc/>
+    public async ValueTask DisposeAsync()
+    {
+        await end.CancelAsync();
+        listener.Stop();
+        await accepting;
+        end.Dispose();
+    }
+
+    private async Task AcceptAsync()
+    {
+        try
+        {
+            while (true)
+            {
+                var client = await listener.AcceptTcpClientAsync(end.Token);
+                _ = Task.Run(() => ServeAsync(client));
+            }
+        }
+        catch (Exception fault) when (fault is OperationCanceledException or SocketException or ObjectDisposedException)
+        {
+            // The mailbox is closed.
+        }
+    }
+
+    private async Task ServeAsync(TcpClient client)
+    {
+        using (client)
+        {
+            var stream = client.GetStream();
+            using var reader = new StreamReader(stream, Encoding.Latin1);
+            await using var writer = new StreamWriter(stream, Encoding.Latin1) { NewLine = "\r\n", AutoFlush = true };
+            try
+            {
+                await writer.WriteLineAsync("220 mailbox ready");
+                var (from, to) = ("", new List<string>());
+                while (await reader.ReadLineAsync(end.Token) is { } line)
+                {
+                    var word = line.Split(' ', ':')[0].ToUpperInvariant();
+                    switch (word)
+                    {
+                        case "EHLO":
+                            await writer.WriteLineAsync("250-mailbox");
+                            await writer.WriteLineAsync("250 8BITMIME");
+                            break;
+                        case "MAIL":
+                            from = Address(line);
+                            to.Clear();
+                            await writer.WriteLineAsync("250 ok");
+                            break;
+                        case "RCPT":
+                            to.Add(Address(line));
+                            await writer.WriteLineAsync("250 ok");
+                            break;
+                        case "DATA":
+                            await writer.WriteLineAsync("354 go on");
+                            Keep(from, to, await BodyAsync(reader));
+                            await writer.WriteLineAsync("250 kept");
+                            break;
+                        case "QUIT":
+                            await writer.WriteLineAsync("221 bye");
+                            return;
+                        case "HELO" or "RSET" or "NOOP":
+                            await writer.WriteLineAsync("250 ok");
+                            break;
+                        default:
+                            await writer.WriteLineAsync("502 not known");
+                            break;
+                    }
+                }
+            }
+            catch (Exception fault) when (fault is IOException or OperationCanceledException)
+            {
+                // The other side went away.
+            }
+        }
+    }
+
+    private async Task<byte[]> BodyAsync(StreamReader reader)
+    {
+        using var kept = new MemoryStream();
+        while (await reader.ReadLineAsync(end.Token) is { } line && line != "." && kept.Length < MostLetterBytes)
+        {
+            kept.Write(Encoding.Latin1.GetBytes((line.StartsWith('.') ? line[1..] : line) + "\r\n"));
+        }
+
+        return kept.ToArray();
+    }
+
+    private void Keep(string from, IReadOnlyList<string> to, byte[] body)
+    {
+        using var mail = MimeMessage.Load(new MemoryStream(body));
+        letters.Enqueue(new Letter(Interlocked.Increment(ref count), DateTimeOffset.UtcNow, from, [.. to], mail.Subject ?? "", mail.TextBody ?? ""));
+    }
+
+    private static string Address(string line)
+    {
+        var (open, close) = (line.IndexOf('<', StringComparison.Ordinal), line.IndexOf('>', StringComparison.Ordinal));
+        return open >= 0 && close > open ? line[(open + 1)..close] : line.Split(':')[^1].Trim();
+    }
+
+    private string Page()
+    {
+        static string E(string text) => HtmlEncoder.Default.Encode(text);
+        var all = string.Concat(Letters.Reverse().Select(l =>
+            $"<article><h2>{E(l.Subject)}</h2><p>To {E(string.Join(", ", l.To))} · {l.At.ToString("HH:mm:ss", CultureInfo.InvariantCulture)}</p><pre>{E(l.Text)}</pre></article>"));
+        return "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Mailbox</title><style>body{font:16px/1.5 system-ui;max-width:720px;margin:2em auto;padding:0 1em}article{border-top:1px solid #ccc}pre{white-space:pre-wrap}h2{margin-bottom:0}</style>"
+            + $"<h1>Mailbox</h1>{(all.Length == 0 ? "<p>Nothing has come in yet.</p>" : all)}</html>";
+    }
+}
