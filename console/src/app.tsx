@@ -4,6 +4,9 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { BoardPage } from './Access/BoardPage';
 import { GatePage } from './Access/GatePage';
 import { GatesPage } from './Access/GatesPage';
+import { HistoryPage } from './Access/HistoryPage';
+import { SettingsPage } from './Access/SettingsPage';
+import { SweepPage } from './Access/SweepPage';
 import { ViewpointPage } from './Access/ViewpointPage';
 import { Refused } from './api/client';
 import { CataloguePage } from './Catalogue/CataloguePage';
@@ -32,6 +35,9 @@ export function App() {
                 <Route path="/board" element={<BoardPage />} />
                 <Route path="/catalogue" element={<CataloguePage />} />
                 <Route path="/viewpoint" element={<ViewpointPage />} />
+                <Route path="/sweep" element={<SweepPage />} />
+                <Route path="/history" element={<HistoryPage />} />
+                <Route path="/settings" element={<SettingsPage />} />
                 <Route path="*" element={<Navigate to="/gates" replace />} />
               </Route>
             </Route>

@@ -3,15 +3,17 @@ import { useDebouncedValue } from '@mantine/hooks';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { useTranslation } from 'react-i18next';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Effect, type Gate, good, Refused } from '../api/client';
 import { Failed, Loading } from '../frame/Page';
+import { Changes } from './Changes';
 import { type Draft, draftOf, fresh } from './draft';
 import { EffectPanel } from './EffectPanel';
 import { GateState } from './GatesPage';
 import { MoreFields } from './MoreFields';
 import { SentenceEditor } from './SentenceEditor';
 import { SharedPasswords } from './SharedPasswords';
+import { UndoButton } from './UndoButton';
 
 /** One gate: read and edited as a sentence, with its effect beneath it. */
 export function GatePage() {
@@ -40,7 +42,8 @@ function Editor({ gate }: { gate: Gate | null }) {
   const { t } = useTranslation();
   const go = useNavigate();
   const queries = useQueryClient();
-  const start = gate ? draftOf(gate) : fresh;
+  const [search] = useSearchParams();
+  const start = gate ? draftOf(gate) : { ...fresh, covers: search.getAll('covers') };
   const [draft, setDraft] = useState<Draft>(start);
   const [text, setText] = useState<string | null>(null);
   const [removing, setRemoving] = useState(false);
@@ -102,6 +105,7 @@ function Editor({ gate }: { gate: Gate | null }) {
         {gate && (
           <div className="tools">
             <GateState gate={gate} />
+            <UndoButton gate={gate.key} />
             <button type="button" className="btn danger" onClick={() => setRemoving(true)}>
               {t('gate.remove')}
             </button>
@@ -109,7 +113,12 @@ function Editor({ gate }: { gate: Gate | null }) {
         )}
       </header>
       <section className="sheet sentence" aria-label={t('gate.section')}>
-        <SentenceEditor draft={draft} parts={started ? (preview.data?.parts ?? gate?.parts) : undefined} set={set} />
+        <SentenceEditor
+          draft={draft}
+          parts={started ? (preview.data?.parts ?? gate?.parts) : undefined}
+          rows={(preview.data?.audience === draft.audience ? preview.data?.audienceRows : gate?.audienceRows) ?? null}
+          set={set}
+        />
         <div className="astext">
           {draft.kind === 'exemption' ? (
             <span>{t('gate.exemptionAudience')}</span>
@@ -148,6 +157,7 @@ function Editor({ gate }: { gate: Gate | null }) {
         <EffectPanel effect={preview.data} refused={refused} stale={preview.isFetching} title={t('effect.title')} />
       )}
       {gate?.audience?.includes('password') && <SharedPasswords gate={gate.key} />}
+      {gate && <Changes subject={gate.key} />}
       {(isDirty || !gate) && (
         <footer className="bar">
           <span role="status">{isDirty && t('gate.unsaved')}</span>

@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good } from '../api/client';
+import { AudienceRows } from './AudienceRows';
 import { Tick } from './Blank';
-import { anyOf, toggled } from './draft';
+import { anyOf, rowsOf, termOf, toggled } from './draft';
 
 /** Chooses items and address patterns. */
 export function CoversPicker({ covers, set }: { covers: string[]; set: (covers: string[], title?: string) => void }) {
@@ -77,17 +78,27 @@ export function CoversPicker({ covers, set }: { covers: string[]; set: (covers: 
   );
 }
 
-/** Chooses whom a gate admits, where that is a list of which any is enough. */
-export function AudiencePicker({ audience, set }: { audience: string; set: (audience: string) => void }) {
+/** Chooses whom a gate admits: ticks where any of a list is enough, rows where several things must hold at once. */
+export function AudiencePicker({
+  audience,
+  rows,
+  set,
+}: {
+  audience: string;
+  rows?: string[][] | null | undefined;
+  set: (audience: string) => void;
+}) {
   const { t } = useTranslation();
+  const [precise, setPrecise] = useState(false);
   const atoms = anyOf(audience);
   const kinds = [
     { kind: 'role', words: t('pick.roles'), query: useStandings('roles') },
     { kind: 'group', words: t('pick.groups'), query: useStandings('groups') },
     { kind: 'plan', words: t('pick.plans'), query: useStandings('plans') },
   ];
-  if (!atoms) {
-    return <p className="group">{t('pick.custom')}</p>;
+  if (!atoms || precise) {
+    const read = rowsOf(audience) ?? rows?.map((row) => row.map(termOf));
+    return read ? <AudienceRows rows={read} set={set} /> : <p className="group">{t('pick.custom')}</p>;
   }
 
   const tick = (atom: string, words: string, hint?: string) => (
@@ -114,6 +125,11 @@ export function AudiencePicker({ audience, set }: { audience: string; set: (audi
         {tick('anyone', t('pick.anyone'))}
         {tick('nobody', t('pick.nobody'))}
       </div>
+      <p className="end">
+        <button type="button" className="btn" onClick={() => setPrecise(true)}>
+          {t('rows.precise')}
+        </button>
+      </p>
     </fieldset>
   );
 }

@@ -68,9 +68,36 @@ describe('the gate sentence', () => {
     expect(set).toHaveBeenCalledWith({ audience: 'signed-in or role:dealer' });
   });
 
-  it('leaves an audience that is more than a list to its text', async () => {
-    show({ ...fresh, audience: 'role:a and not guest' }, () => {});
+  it('edits an audience that is more than a list in rows', async () => {
+    const set = vi.fn();
+    show({ ...fresh, audience: 'role:dealer and not guest or password' }, set);
     await userEvent.click(screen.getByRole('button', { name: /Who may/ }));
-    expect(await screen.findByText(/more than a list/)).toBeTruthy();
+    expect(await screen.findByRole('group', { name: 'Row 2' })).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: 'is not' }));
+    expect(set).toHaveBeenCalledWith({ audience: 'role:dealer and guest or password' });
+    await userEvent.click(screen.getByRole('button', { name: 'Take out holder of a shared password' }));
+    expect(set).toHaveBeenCalledWith({ audience: 'role:dealer and not guest' });
+    await userEvent.selectOptions(screen.getByLabelText('Add a row …'), 'group:dealer');
+    expect(set).toHaveBeenCalledWith({ audience: 'role:dealer and not guest or password or group:dealer' });
+  });
+
+  it('takes the rows of an audience with brackets from the service', async () => {
+    render(
+      <MantineProvider env="test">
+        <QueryClientProvider client={new QueryClient()}>
+          <SentenceEditor
+            draft={{ ...fresh, audience: 'role:a and (role:b or guest)' }}
+            parts={parts}
+            rows={[
+              ['role:a', 'role:b'],
+              ['role:a', 'guest'],
+            ]}
+            set={() => {}}
+          />
+        </QueryClientProvider>
+      </MantineProvider>,
+    );
+    await userEvent.click(screen.getByRole('button', { name: /Who may/ }));
+    expect((await screen.findAllByRole('group', { name: /Row/ })).length).toBe(2);
   });
 });

@@ -12,10 +12,12 @@ const answers = ['auto', 'sign-in', 'password', 'message', 'redirect', 'not-foun
 export function SentenceEditor({
   draft,
   parts,
+  rows,
   set,
 }: {
   draft: Draft;
   parts: Schemas['SentencePart'][] | undefined;
+  rows?: string[][] | null | undefined;
   set: (change: Partial<Draft>) => void;
 }) {
   const { t } = useTranslation();
@@ -56,7 +58,7 @@ export function SentenceEditor({
     },
     audience: {
       name: t('pick.audience'),
-      picker: <AudiencePicker audience={draft.audience ?? ''} set={(audience) => set({ audience })} />,
+      picker: <AudiencePicker audience={draft.audience ?? ''} rows={rows} set={(audience) => set({ audience })} />,
     },
     acts: {
       name: t('pick.acts'),
@@ -79,10 +81,11 @@ export function SentenceEditor({
       picker: (
         <Choice
           legend={t('pick.presence')}
-          value={draft.presence ?? 'listed'}
+          value={draft.presence ?? 'default'}
           options={[
             { value: 'listed', words: t('pick.listed'), hint: t('pick.listedHint') },
             { value: 'hidden', words: t('pick.hidden'), hint: t('pick.hiddenHint') },
+            { value: 'default', words: t('pick.default'), hint: t('pick.defaultHint') },
           ]}
           choose={(presence) => set({ presence })}
         />

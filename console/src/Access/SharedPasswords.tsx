@@ -1,22 +1,35 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type { FormEvent } from 'react';
+import { type FormEvent, useState } from 'react';
 import { useTranslation } from 'react-i18next';
-import { api, good, Refused } from '../api/client';
+import { api, good, Refused, type Schemas } from '../api/client';
+
+type Password = Schemas['SharedPasswordView'];
 
 /** The shared passwords of one gate. */
 export function SharedPasswords({ gate }: { gate: string }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
+  const [own, setOwn] = useState(false);
+  const [told, setTold] = useState<Password | null>(null);
   const changed = () => queries.invalidateQueries({ queryKey: ['passwords', gate] });
   const passwords = useQuery({
     queryKey: ['passwords', gate],
     queryFn: () => good(api.GET('/api/v1/passwords', { params: { query: { gate } } })),
   });
   const add = useMutation({
-    mutationFn: ({ label, password }: { label: string; password: string; form: HTMLFormElement }) =>
-      good(api.POST('/api/v1/passwords', { body: { gate, label, password } })),
-    onSuccess: (_, { form }) => {
+    mutationFn: ({ body }: { body: Schemas['SharedPasswordDraft']; form: HTMLFormElement }) =>
+      good(api.POST('/api/v1/passwords', { body })),
+    onSuccess: (made, { form }) => {
       form.reset();
+      setTold(made.text ? made : null);
+      return changed();
+    },
+  });
+  const rotate = useMutation({
+    mutationFn: (id: string) =>
+      good(api.POST('/api/v1/passwords/{id}/rotate', { params: { path: { id } }, body: { overlap: null, tell: null } })),
+    onSuccess: (made) => {
+      setTold(made);
       return changed();
     },
   });
@@ -28,76 +41,174 @@ export function SharedPasswords({ gate }: { gate: string }) {
     event.preventDefault();
     const form = event.currentTarget;
     const said = new FormData(form);
-    add.mutate({ label: String(said.get('label')), password: String(said.get('password')), form });
+    const text = (name: string) => String(said.get(name) ?? '').trim() || null;
+    const day = (name: string) => (text(name) ? `${text(name)}T00:00:00Z` : null);
+    const most = text('mostUses');
+    add.mutate({
+      body: {
+        gate,
+        label: text('label'),
+        password: own ? String(said.get('password') ?? '') : null,
+        from: null,
+        until: day('until'),
+        mostUses: most ? Number(most) : null,
+        asked: text('asked'),
+      },
+      form,
+    });
   };
   const bad = (field: string) => (add.error instanceof Refused ? add.error.about(field) : undefined);
   const rows = passwords.data?.items ?? [];
+  const fault = rotate.error ?? withdraw.error;
   return (
     <section className="sheet">
       <h2>{t('shared.title')}</h2>
       <p className="hint">{t('shared.lead')}</p>
+      {told?.text && <Told text={told.text} close={() => setTold(null)} />}
       {passwords.isSuccess && rows.length === 0 && <p>{t('shared.empty')}</p>}
       {rows.length > 0 && (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th scope="col">{t('shared.for')}</th>
-              <th scope="col">{t('shared.state')}</th>
-              <th scope="col">{t('shared.use')}</th>
-              <th>
-                <span className="sr">{t('shared.withdraw')}</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((row) => (
-              <tr key={row.id}>
-                <td>{row.label}</td>
-                <td>{row.withdrawnAt ? t('shared.withdrawn') : t(row.inForce ? 'state.on' : 'state.dated')}</td>
-                <td>
-                  {row.lastUsedAt
-                    ? `${t('shared.uses', { count: row.uses })}, ${t('shared.last', { when: new Date(row.lastUsedAt).toLocaleDateString('en', { dateStyle: 'medium' }) })}`
-                    : t('shared.never')}
-                </td>
-                <td style={{ textAlign: 'right' }}>
-                  {!row.withdrawnAt && (
-                    <button type="button" className="btn danger" onClick={() => withdraw.mutate(row.id)}>
-                      {t('shared.withdraw')}
-                    </button>
-                  )}
-                </td>
+        <div className="scrollx">
+          <table className="plain">
+            <thead>
+              <tr>
+                <th scope="col">{t('shared.for')}</th>
+                <th scope="col">{t('shared.state')}</th>
+                <th scope="col">{t('shared.use')}</th>
+                <th scope="col">{t('shared.networks')}</th>
+                <th>
+                  <span className="sr">{t('shared.withdraw')}</span>
+                </th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {rows.map((row) => (
+                <PasswordRow key={row.id} row={row} rotate={() => rotate.mutate(row.id)} withdraw={() => withdraw.mutate(row.id)} />
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
-      <form onSubmit={submit} className="more" style={{ alignItems: 'end' }}>
-        <div>
-          <label className="name" htmlFor="shared-label">
-            {t('shared.label')}
-          </label>
-          <input id="shared-label" name="label" className="field" required aria-invalid={bad('label') !== undefined} />
-          {bad('label') && <p className="bad">{bad('label')}</p>}
+      {fault && (
+        <p className="bad" role="alert">
+          {fault.message}
+        </p>
+      )}
+      <form onSubmit={submit}>
+        <div className="more">
+          <Field name="label" words={t('shared.label')} bad={bad('label')} required />
+          <Field name="until" words={t('shared.until')} bad={bad('until')} type="date" />
+          <Field name="mostUses" words={t('shared.mostUses')} bad={bad('mostUses')} type="number" />
+          <Field name="asked" words={t('shared.asked')} bad={bad('asked')} placeholder="anyone" />
+          {own && <Field name="password" words={t('shared.password')} bad={bad('password')} required />}
         </div>
-        <div>
-          <label className="name" htmlFor="shared-password">
-            {t('shared.password')}
+        <p className="go">
+          <button type="submit" className="btn" disabled={add.isPending}>
+            {t(own ? 'shared.add' : 'shared.generate')}
+          </button>
+          <label>
+            <input type="checkbox" checked={own} onChange={(e) => setOwn(e.currentTarget.checked)} /> {t('shared.own')}
           </label>
-          <input
-            id="shared-password"
-            name="password"
-            className="field"
-            autoComplete="off"
-            required
-            aria-invalid={bad('password') !== undefined}
-          />
-          {bad('password') && <p className="bad">{bad('password')}</p>}
-        </div>
-        <button type="submit" className="btn" disabled={add.isPending}>
-          {t('shared.add')}
-        </button>
+        </p>
       </form>
-      {add.isError && !bad('label') && !bad('password') && <p className="bad">{add.error.message}</p>}
+      {add.isError && !['label', 'password', 'until', 'mostUses', 'asked'].some(bad) && <p className="bad">{add.error.message}</p>}
     </section>
+  );
+}
+
+function PasswordRow({ row, rotate, withdraw }: { row: Password; rotate: () => void; withdraw: () => void }) {
+  const { t } = useTranslation();
+  const used = row.mostUses !== null && row.uses >= row.mostUses;
+  const day = (at: string) => new Date(at).toLocaleDateString('en', { dateStyle: 'medium' });
+  return (
+    <tr>
+      <td>
+        {row.label}
+        {row.asked !== 'anyone' && <div className="hint">{t('shared.askedOf', { whom: row.asked })}</div>}
+      </td>
+      <td>
+        {row.withdrawnAt ? t('shared.withdrawn') : used ? t('shared.usedUp') : t(row.inForce ? 'state.on' : 'state.dated')}
+        {row.until && !row.withdrawnAt && <div className="hint">{t('shared.ends', { when: day(row.until) })}</div>}
+      </td>
+      <td>
+        {row.lastUsedAt
+          ? `${row.mostUses === null ? t('shared.uses', { count: row.uses }) : t('shared.usesOf', { count: row.uses, most: row.mostUses })}, ${t('shared.last', { when: day(row.lastUsedAt) })}`
+          : t('shared.never')}
+      </td>
+      <td>{row.networks}</td>
+      <td className="end">
+        {row.inForce && (
+          <button type="button" className="btn" title={t('shared.rotateHint')} onClick={rotate}>
+            {t('shared.rotate')}
+          </button>
+        )}{' '}
+        {!row.withdrawnAt && (
+          <button type="button" className="btn danger" onClick={withdraw}>
+            {t('shared.withdraw')}
+          </button>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+function Told({ text, close }: { text: string; close: () => void }) {
+  const { t } = useTranslation();
+  const [copied, setCopied] = useState(false);
+  return (
+    <div className="told" role="status">
+      <p>
+        <b>{t('shared.once')}</b>
+      </p>
+      <pre>{text}</pre>
+      <button
+        type="button"
+        className="btn prime"
+        onClick={async () => {
+          await navigator.clipboard.writeText(text);
+          setCopied(true);
+        }}
+      >
+        {t(copied ? 'shared.copied' : 'shared.copy')}
+      </button>{' '}
+      <button type="button" className="btn" onClick={close}>
+        {t('shared.done')}
+      </button>
+    </div>
+  );
+}
+
+function Field({
+  name,
+  words,
+  bad,
+  ...input
+}: {
+  name: string;
+  words: string;
+  bad: string | undefined;
+  required?: boolean;
+  type?: string;
+  placeholder?: string;
+}) {
+  return (
+    <div>
+      <label className="name" htmlFor={`shared-${name}`}>
+        {words}
+      </label>
+      <input
+        id={`shared-${name}`}
+        name={name}
+        className="field"
+        autoComplete="off"
+        aria-invalid={bad !== undefined}
+        aria-describedby={bad ? `shared-${name}-bad` : undefined}
+        {...input}
+      />
+      {bad && (
+        <p className="bad" id={`shared-${name}-bad`}>
+          {bad}
+        </p>
+      )}
+    </div>
   );
 }

@@ -1,5 +1,5 @@
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { type FormEvent, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { useSearchParams } from 'react-router';
 import { api, good } from '../api/client';
@@ -14,6 +14,16 @@ export function ViewpointPage() {
   const viewpoint = search.get('as') ?? 'guest';
   const all = useQuery({ queryKey: ['viewpoints'], queryFn: () => good(api.GET('/api/v1/viewpoints')) });
   const title = all.data?.find((v) => v.key === viewpoint)?.title ?? viewpoint;
+  const date = search.get('on') ?? '';
+  const at = date ? `${date}T12:00:00Z` : null;
+  const look = (as: string, on: string) => setSearch({ as, ...(on ? { on } : {}) });
+  const member = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const said = String(new FormData(event.currentTarget).get('member') ?? '').trim();
+    if (said) {
+      look(said, date);
+    }
+  };
   return (
     <>
       <PageHead
@@ -22,13 +32,33 @@ export function ViewpointPage() {
         tools={
           <>
             <label htmlFor="as">{t('view.as')}</label>
-            <select id="as" className="field" value={viewpoint} onChange={(e) => setSearch({ as: e.currentTarget.value })}>
+            <select id="as" className="field" value={viewpoint} onChange={(e) => look(e.currentTarget.value, date)}>
+              {all.data?.every((v) => v.key !== viewpoint) && <option value={viewpoint}>{viewpoint}</option>}
               {all.data?.map((v) => (
                 <option key={v.key} value={v.key}>
                   {v.title} {v.kind && `(${t(`board.${v.kind}`)})`}
                 </option>
               ))}
             </select>
+            <form onSubmit={member}>
+              <input
+                name="member"
+                className="field"
+                type="search"
+                placeholder={t('view.member')}
+                aria-label={t('view.member')}
+                style={{ width: 190 }}
+              />
+            </form>
+            <input
+              className="field"
+              type="date"
+              style={{ width: 150 }}
+              aria-label={t('view.on')}
+              title={t('view.on')}
+              value={date}
+              onChange={(e) => look(viewpoint, e.currentTarget.value)}
+            />
             <div className="segments">
               <button type="button" aria-pressed={!live} onClick={() => setLive(false)}>
                 {t('view.catalogue')}
@@ -40,17 +70,25 @@ export function ViewpointPage() {
           </>
         }
       />
-      {live ? <LiveSite key={viewpoint} viewpoint={viewpoint} title={title} /> : <SeenCatalogue viewpoint={viewpoint} />}
+      {live ? (
+        <LiveSite key={viewpoint + date} viewpoint={viewpoint} title={title} at={at} />
+      ) : (
+        <SeenCatalogue viewpoint={viewpoint} at={at} />
+      )}
     </>
   );
 }
 
-function SeenCatalogue({ viewpoint }: { viewpoint: string }) {
+function SeenCatalogue({ viewpoint, at }: { viewpoint: string; at: string | null }) {
   const { t } = useTranslation();
   const seen = useInfiniteQuery({
-    queryKey: ['seen', viewpoint],
+    queryKey: ['seen', viewpoint, at],
     queryFn: ({ pageParam }) =>
-      good(api.GET('/api/v1/seen', { params: { query: { as: viewpoint, limit: 200, ...(pageParam ? { cursor: pageParam } : {}) } } })),
+      good(
+        api.GET('/api/v1/seen', {
+          params: { query: { as: viewpoint, limit: 200, ...(at ? { at } : {}), ...(pageParam ? { cursor: pageParam } : {}) } },
+        }),
+      ),
     initialPageParam: '',
     getNextPageParam: (page) => page.next,
   });
@@ -111,16 +149,16 @@ function SeenCatalogue({ viewpoint }: { viewpoint: string }) {
   );
 }
 
-function LiveSite({ viewpoint, title }: { viewpoint: string; title: string }) {
+function LiveSite({ viewpoint, title, at }: { viewpoint: string; title: string; at: string | null }) {
   const { t } = useTranslation();
   const opened = useQuery({
-    queryKey: ['open-view', viewpoint],
-    queryFn: () => good(api.POST('/api/v1/viewpoints/open', { body: { as: viewpoint, path: '/' } })),
+    queryKey: ['open-view', viewpoint, at],
+    queryFn: () => good(api.POST('/api/v1/viewpoints/open', { body: { as: viewpoint, path: '/', at } })),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 0,
   });
   const newTab = async () => {
-    const { url } = await good(api.POST('/api/v1/viewpoints/open', { body: { as: viewpoint, path: '/' } }));
+    const { url } = await good(api.POST('/api/v1/viewpoints/open', { body: { as: viewpoint, path: '/', at } }));
     window.open(url, '_blank', 'noopener');
   };
   if (opened.isError) {

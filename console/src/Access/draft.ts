@@ -11,7 +11,7 @@ export const fresh: Draft = {
   kind: 'requirement',
   audience: 'signed-in',
   acts: ['open', 'price', 'buy', 'download', 'listen'],
-  presence: 'listed',
+  presence: 'default',
   answer: 'auto',
   message: null,
   redirectTo: null,
@@ -19,12 +19,35 @@ export const fresh: Draft = {
   until: null,
   enabled: true,
   unlockFor: 'P14D',
+  prompt: null,
+  link: null,
+  rotation: null,
 };
 
 /** The draft that says what a gate says. */
 export function draftOf(gate: Gate): Draft {
   const { key, title, covers, reach, kind, audience, acts, presence, answer, message, redirectTo, from, until, enabled, unlockFor } = gate;
-  return { key, title, covers, reach, kind, audience, acts, presence, answer, message, redirectTo, from, until, enabled, unlockFor };
+  const { prompt, link, rotation } = gate;
+  return {
+    key,
+    title,
+    covers,
+    reach,
+    kind,
+    audience,
+    acts,
+    presence,
+    answer,
+    message,
+    redirectTo,
+    from,
+    until,
+    enabled,
+    unlockFor,
+    prompt,
+    link,
+    rotation,
+  };
 }
 
 /** The atoms of an audience that is a plain any-of list, or null for one that is more. */
@@ -39,4 +62,34 @@ export function toggled(atoms: string[], atom: string, on: boolean): string {
   const kept = atoms.filter((a) => a !== atom && !single.includes(a));
   const next = single.includes(atom) ? (on ? [atom] : kept) : on ? [...kept, atom] : kept;
   return next.length === 0 ? 'nobody' : next.join(' or ');
+}
+
+/** One term of a row: an atom, or its contrary. */
+export type Term = { not: boolean; atom: string };
+
+/** An audience as rows of which any admits; null where brackets stand in it. */
+export function rowsOf(audience: string): Term[][] | null {
+  if (/[()]/.test(audience) || audience.trim() === '') {
+    return null;
+  }
+
+  const rows = audience
+    .trim()
+    .split(/\s+or\s+/)
+    .map((row) => row.split(/\s+and\s+/).map(termOf));
+  return rows.every((row) => row.every((term) => /^[a-z-]+(:\S+)?$/.test(term.atom))) ? rows : null;
+}
+
+/** A term as it is written. */
+export function termOf(text: string): Term {
+  const not = text.trim().startsWith('not ');
+  return { not, atom: not ? text.trim().slice(4).trim() : text.trim() };
+}
+
+/** Rows as an audience. Without any row it admits nobody. */
+export function audienceOf(rows: Term[][]): string {
+  const kept = rows.filter((row) => row.length > 0);
+  return kept.length === 0
+    ? 'nobody'
+    : kept.map((row) => row.map((term) => (term.not ? `not ${term.atom}` : term.atom)).join(' and ')).join(' or ');
 }

@@ -28,6 +28,10 @@ const gate = {
   enabled: true,
   inForce: true,
   unlockFor: 'P14D',
+  prompt: null,
+  link: null,
+  rotation: null,
+  audienceRows: [['role:dealer']],
   version: 3,
   sentence: 'Dealer stock: only dealers may open it.',
   parts: [
@@ -62,6 +66,7 @@ const effect: Effect = {
   sentence: gate.sentence,
   parts: gate.parts,
   audience: gate.audience,
+  audienceRows: gate.audienceRows,
 };
 
 describe('the gates page', () => {
@@ -163,7 +168,13 @@ describe('shared passwords', () => {
     withdrawnAt: null,
     inForce: true,
     uses: 0,
+    mostUses: null,
     lastUsedAt: null,
+    networks: 0,
+    asked: 'anyone',
+    replaces: null,
+    password: null,
+    text: null,
   };
 
   it('are listed with their use and can be withdrawn', async () => {
@@ -190,6 +201,7 @@ describe('shared passwords', () => {
     });
     expect(await screen.findByText(/None yet/)).toBeTruthy();
     await userEvent.type(screen.getByLabelText('For whom'), 'Friends');
+    await userEvent.click(screen.getByLabelText('I choose the password myself'));
     await userEvent.type(screen.getByLabelText('Password'), 'short');
     await userEvent.click(screen.getByRole('button', { name: 'Add a password' }));
     expect(await screen.findByText('A shared password has 6 to 200 characters.')).toBeTruthy();

@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { api, good } from '../api/client';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { AddItem } from './AddItem';
+import { BringIn } from './BringIn';
 import { type ImportOutcome, importFile } from './importFile';
 
 const kinds = ['section', 'page', 'category', 'tag', 'product', 'download', 'show', 'episode'];
@@ -16,6 +17,7 @@ export function CataloguePage() {
   const [typed, setTyped] = useState('');
   const [kind, setKind] = useState('');
   const [adding, setAdding] = useState(false);
+  const [bringing, setBringing] = useState(false);
   const [outcome, setOutcome] = useState<ImportOutcome | 'busy' | null>(null);
   const search = useDeferredValue(typed.trim());
   const items = useInfiniteQuery({
@@ -72,6 +74,9 @@ export function CataloguePage() {
             <button type="button" className="btn" title={t('catalogue.importHint')} onClick={() => file.current?.click()}>
               {t('catalogue.import')}
             </button>
+            <button type="button" className="btn" onClick={() => setBringing(true)}>
+              {t('bring.open')}
+            </button>
             <button type="button" className="btn prime" onClick={() => setAdding(true)}>
               {t('catalogue.add')}
             </button>
@@ -79,6 +84,7 @@ export function CataloguePage() {
         }
       />
       {outcome && <ImportNote outcome={outcome} />}
+      {bringing && <BringIn close={() => setBringing(false)} />}
       {adding && <AddItem close={() => setAdding(false)} />}
       {items.isPending && <Loading />}
       {items.isError && <Failed fault={items.error} again={() => void items.refetch()} />}

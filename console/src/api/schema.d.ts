@@ -2295,6 +2295,7 @@ export interface components {
             sentence: string;
             parts: components["schemas"]["SentencePart"][];
             audience: null | string;
+            audienceRows: null | string[][];
         };
         ExplanationStep: {
             gate: null | string;
@@ -2373,6 +2374,7 @@ export interface components {
             version: number;
             sentence: string;
             parts: components["schemas"]["SentencePart"][];
+            audienceRows: null | string[][];
         };
         /** @description A fact given to a member. */
         GrantView: {

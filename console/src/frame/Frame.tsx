@@ -44,6 +44,12 @@ export function Frame() {
           <h2>{t('rail.check')}</h2>
           <ul>
             <Entry to="/viewpoint" words={t('rail.viewpoint')} />
+            <Entry to="/sweep" words={t('rail.sweep')} />
+            <Entry to="/history" words={t('rail.history')} />
+          </ul>
+          <h2>{t('rail.site')}</h2>
+          <ul>
+            <Entry to="/settings" words={t('rail.settings')} />
           </ul>
         </div>
         <div className={unfolded ? 'fold unfolded me' : 'fold me'}>

@@ -52,6 +52,54 @@ public abstract record Audience
     /// <summary>Whether a shared password could count in it.</summary>
     public bool AsksForPassword => Atoms().Any(a => a is Plain { Atom: PlainAtom.Password });
 
+    /// <summary>
+    /// The expression as rows of which any admits, each of terms that must all hold (an atom, or <c>not</c> with one). Null where that would be more than
+    /// <paramref name="most"/> terms.
+    /// </summary>
+    public IReadOnlyList<IReadOnlyList<string>>? Rows(int most = 60)
+    {
+        var rows = Spread(this, false, most);
+        return rows is null || rows.Sum(r => r.Count) > most ? null : rows;
+    }
+
+    private static List<IReadOnlyList<string>>? Spread(Audience part, bool not, int most)
+    {
+        switch (part)
+        {
+            case Not inner:
+                return Spread(inner.Inner, !not, most);
+            // "not (a or b)" is "not a and not b".
+            case Many many when many.All != not:
+                List<IReadOnlyList<string>> product = [[]];
+                foreach (var one in many.Parts)
+                {
+                    if (Spread(one, not, most) is not { } next || product.Count * next.Count > most)
+                    {
+                        return null;
+                    }
+
+                    product = [.. product.SelectMany(row => next.Select(more => (IReadOnlyList<string>)[.. row.Union(more)]))];
+                }
+
+                return product;
+            case Many any:
+                var rows = new List<IReadOnlyList<string>>();
+                foreach (var one in any.Parts)
+                {
+                    if (Spread(one, not, most) is not { } next || rows.Count + next.Count > most)
+                    {
+                        return null;
+                    }
+
+                    rows.AddRange(next);
+                }
+
+                return rows;
+            default:
+                return [[not ? $"not {part}" : part.ToString()!]];
+        }
+    }
+
     /// <summary>Everybody.</summary>
     public static readonly Audience Anyone = new Plain(PlainAtom.Anyone);
 

@@ -11,7 +11,8 @@ namespace WarySentinel.Service.Access;
 public sealed record GateView(
     string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
     string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
-    PromptWords? Prompt, SiteLink? Link, RotationDraft? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts)
+    PromptWords? Prompt, SiteLink? Link, RotationDraft? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts,
+    IReadOnlyList<IReadOnlyList<string>>? AudienceRows)
 {
     /// <summary>The view of a gate.</summary>
     public static GateView Of(Gate gate, Policy policy, DateTimeOffset now)
@@ -20,7 +21,7 @@ public sealed record GateView(
         var sentence = GateSentence.Of(gate, policy);
         return new GateView(
             gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message, gate.RedirectTo,
-            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts);
+            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.Rows());
     }
 }
 
@@ -36,7 +37,7 @@ public sealed record EffectRowView(
 /// <summary>What a change would do.</summary>
 public sealed record EffectView(
     int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRowView> Rows, int MoreRows,
-    string Sentence, IReadOnlyList<SentencePart> Parts, string? Audience);
+    string Sentence, IReadOnlyList<SentencePart> Parts, string? Audience, IReadOnlyList<IReadOnlyList<string>>? AudienceRows);
 
 /// <summary>Gates, their effect, taking a change back.</summary>
 public static class GateEndpoints
@@ -158,6 +159,6 @@ public static class GateEndpoints
             [.. effect.Elsewhere.Select(ItemName.Of)],
             [.. effect.Rows.Select(r => new EffectRowView(
                 r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, DecisionEndpoints.NameOf(r.Before), DecisionEndpoints.NameOf(r.After), r.Gained, r.Lost))],
-            effect.MoreRows, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.ToString()));
+            effect.MoreRows, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.ToString(), gate.IsExemption ? null : gate.Audience.Rows()));
     }
 }

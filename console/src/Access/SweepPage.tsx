@@ -1,0 +1,186 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { type FormEvent, useState } from 'react';
+import { useTranslation } from 'react-i18next';
+import { Link } from 'react-router';
+import { api, good, Refused, type Schemas } from '../api/client';
+import { lines } from '../api/lines';
+import { Empty, Failed, Loading, PageHead } from '../frame/Page';
+
+type Report = Schemas['SweepReport'];
+type Line = { stage: string; done: number; total: number; leaks: number; report?: Report; detail?: string };
+
+/** Requests every guarded address as outsiders would, and says what leaks and how to mend it. */
+export function SweepPage() {
+  const { t } = useTranslation();
+  const queries = useQueryClient();
+  const [line, setLine] = useState<Line | null>(null);
+  const [as, setAs] = useState<string[]>([]);
+  const viewpoints = useQuery({ queryKey: ['viewpoints'], queryFn: () => good(api.GET('/api/v1/viewpoints')) });
+  const latest = useQuery({
+    queryKey: ['sweep', 'latest'],
+    queryFn: async () => {
+      try {
+        return await good(api.GET('/api/v1/sweeps/{id}', { params: { path: { id: 'latest' } } }));
+      } catch (fault) {
+        if (fault instanceof Refused && fault.status === 404) {
+          return null;
+        }
+
+        throw fault;
+      }
+    },
+  });
+  const run = useMutation({
+    mutationFn: async (asked: Record<string, unknown>) => {
+      const last = await lines<Line>('sweeps', asked, setLine);
+      if (last.stage === 'failed') {
+        throw new Error(last.detail);
+      }
+    },
+    onSettled: async () => {
+      setLine(null);
+      await queries.invalidateQueries({ queryKey: ['sweep'] });
+    },
+  });
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const said = new FormData(event.currentTarget);
+    run.mutate({ as, origin: String(said.get('origin') ?? '') || null, cache: String(said.get('cache') ?? '') || null });
+  };
+  const others = viewpoints.data?.filter((v) => v.key !== 'guest') ?? [];
+  return (
+    <>
+      <PageHead title={t('sweep.title')} lead={t('sweep.lead')} />
+      <form className="sheet" onSubmit={submit}>
+        <fieldset className="ticks">
+          <legend>{t('sweep.as')}</legend>
+          <label>
+            <input type="checkbox" checked disabled /> {t('sweep.guest')}
+          </label>
+          {others.map((viewpoint) => (
+            <label key={viewpoint.key}>
+              <input
+                type="checkbox"
+                checked={as.includes(viewpoint.key)}
+                onChange={(e) => setAs(e.currentTarget.checked ? [...as, viewpoint.key] : as.filter((key) => key !== viewpoint.key))}
+              />{' '}
+              {viewpoint.title}
+            </label>
+          ))}
+        </fieldset>
+        <details>
+          <summary>{t('sweep.around')}</summary>
+          <div className="more">
+            <div>
+              <label className="name" htmlFor="origin">
+                {t('sweep.origin')}
+              </label>
+              <input id="origin" name="origin" className="field" placeholder="http://192.0.2.7:8080" aria-describedby="origin-hint" />
+              <p className="hint" id="origin-hint">
+                {t('sweep.originHint')}
+              </p>
+            </div>
+            <div>
+              <label className="name" htmlFor="cache">
+                {t('sweep.cache')}
+              </label>
+              <input id="cache" name="cache" className="field" placeholder="https://www.example.org" aria-describedby="cache-hint" />
+              <p className="hint" id="cache-hint">
+                {t('sweep.cacheHint')}
+              </p>
+            </div>
+          </div>
+        </details>
+        <p className="go">
+          <button type="submit" className="btn prime" disabled={run.isPending}>
+            {t(run.isPending ? 'sweep.running' : 'sweep.run')}
+          </button>
+          {line && (
+            <>
+              <progress max={Math.max(1, line.total)} value={line.done} aria-label={t('sweep.running')} />
+              <span role="status">{t('sweep.progress', { done: line.done, total: line.total, leaks: line.leaks })}</span>
+            </>
+          )}
+        </p>
+        {run.isError && (
+          <p className="bad" role="alert">
+            {run.error.message}
+          </p>
+        )}
+      </form>
+      {latest.isPending && <Loading />}
+      {latest.isError && <Failed fault={latest.error} again={() => void latest.refetch()} />}
+      {latest.data === null && !run.isPending && <Empty title={t('sweep.empty')} lead={t('sweep.emptyLead')} />}
+      {latest.data && <Found report={latest.data} />}
+    </>
+  );
+}
+
+function Found({ report }: { report: Report }) {
+  const { t } = useTranslation();
+  const groups = new Map<string, Report['findings']>();
+  for (const finding of report.findings) {
+    const name = [finding.kind, finding.via, finding.what].join('\n');
+    groups.set(name, [...(groups.get(name) ?? []), finding]);
+  }
+
+  const figures = [
+    { count: report.leaks, words: 'sweep.leaks', care: true },
+    { count: report.closed, words: 'sweep.closed', care: false },
+    { count: report.missing, words: 'sweep.missing', care: false },
+    { count: report.guarded, words: 'sweep.guarded', care: false },
+    { count: report.addresses, words: 'sweep.addresses', care: false },
+  ];
+  return (
+    <section className="sheet" aria-live="polite">
+      <h2>{t(report.leaks > 0 ? 'sweep.found' : 'sweep.clean', { count: report.leaks })}</h2>
+      <p className="hint">
+        {t('sweep.when', {
+          when: new Date(report.endedAt).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' }),
+          by: report.by,
+          site: [report.site, report.origin, report.cache].filter(Boolean).join(', '),
+          as: report.as.join(', '),
+        })}
+      </p>
+      <div className="nums">
+        {figures.map((figure) => (
+          <div key={figure.words} className={figure.care && figure.count > 0 ? 'care' : undefined}>
+            <b>{figure.count.toLocaleString('en')}</b>
+            <span>{t(figure.words, { count: figure.count })}</span>
+          </div>
+        ))}
+      </div>
+      {report.leftOut > 0 && <p className="note">{t('sweep.leftOut', { count: report.leftOut })}</p>}
+      <ul className="findings">
+        {[...groups.values()].map((group) => {
+          const first = group[0];
+          return (
+            first && (
+              <li key={first.kind + first.via + first.what} className={first.isLeak ? 'leak' : 'wrong'}>
+                <p>
+                  <span className="sort">{t(`sweep.kinds.${first.kind}`)}</span>{' '}
+                  <span className="hint">
+                    {[...new Set(group.map((f) => f.as))].join(', ')}
+                    {first.via !== 'public' && ` · ${t(`sweep.via.${first.via}`)}`}
+                  </span>
+                </p>
+                <p className="what">{first.what}</p>
+                <p>
+                  {[...new Set(group.map((f) => f.address))].map((address) => (
+                    <code key={address}>{address} </code>
+                  ))}
+                </p>
+                <p className="mend">
+                  <b>{t('sweep.mend')}</b> {first.mend}{' '}
+                  {first.kind === 'listed' && (
+                    <Link to={`/gates/new?covers=${encodeURIComponent(`path:${first.address}`)}`}>{t('sweep.guard')}</Link>
+                  )}
+                </p>
+              </li>
+            )
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
