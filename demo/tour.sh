@@ -55,7 +55,7 @@ same "she signs out" 200 "$(post /account/sign-out | cut -d' ' -f1)"
 same "the page is closed again" 401 "$(status "$SITE/product/case-fern-40")"
 page=$(get "$SITE/account/sign-in")
 for elsewhere in https://evil.example/ //evil.example/ '/\evil.example' '/%2f/evil.example'; do
-  same "a return_to of $elsewhere stays on this site" "303 $SITE/" "$(fresh; page=$(get "$SITE/account/sign-in"); post /account/sign-in name=nell password=orchard-quiet-91 "return_to=$elsewhere")"
+  same "a return_to of $elsewhere stays on this site" "303 $SITE/shop/dealer-stock" "$(fresh; page=$(get "$SITE/account/sign-in"); post /account/sign-in name=nell password=orchard-quiet-91 "return_to=$elsewhere")"
 done
 
 step "The clearance vault asks for its shared password"
@@ -117,6 +117,189 @@ etag=$(curl -s -D - -o /dev/null -H "Authorization: Bearer $WARY_TOKEN" "$ADMIN/
 same "an old version cannot be saved over (ETag was $etag)" 412 "$(curl -s -o /dev/null -w '%{http_code}' -X PUT -H "Authorization: Bearer $WARY_TOKEN" -H 'If-Match: "99"' -H 'Content-Type: application/json' -d '{"title":"X","covers":["category:books"],"audience":"signed-in"}' "$ADMIN/api/v1/gates/dealer-stock")"
 same "the API asks who calls" 401 "$(curl -s -o /dev/null -w '%{http_code}' "$ADMIN/api/v1/gates")"
 same "the API is not on the site's port" 404 "$(status "$SITE/api/v1/gates")"
+
+step "A whole site for members only, with holes where they are needed"
+wary gate add --key whole-site --title "Private shop" --covers site --audience signed-in >/dev/null
+wary gate add --key holes --title "Call-back, feed and probe" --covers "path:/visit,path:/sitemap.xml,path:/feed.xml" --exemption >/dev/null
+fresh
+same "the start page asks to sign in" 401 "$(status "$SITE/")"
+same "an address that no item has, too" 401 "$(status "$SITE/search?q=fern")"
+same "the exempted page is open" 200 "$(status "$SITE/visit")"
+same "the feed is open" 200 "$(status "$SITE/feed.xml")"
+same "the sign-in page is always reachable" 200 "$(status "$SITE/account/sign-in")"
+wary gate remove whole-site >/dev/null; wary gate remove holes >/dev/null
+same "open again" 200 "$(status "$SITE/")"
+
+step "A date opens and closes by itself"
+wary gate add --key early --title "Early access" --covers category:finders --audience "plan:patron" --until "$(date -u -d '+3 seconds' +%FT%TZ)" >/dev/null
+same "before its end it is closed" 401 "$(status "$SITE/shop/finders")"
+sleep 4
+same "after its end it is open" 200 "$(status "$SITE/shop/finders")"
+wary may guest open category:finders --at 2020-01-01 >/dev/null; same "and was closed then" 1 $?
+wary gate set early --until none --from 2030-01-01 >/dev/null
+same "a gate with a start in the future closes nothing yet" 200 "$(status "$SITE/shop/finders")"
+wary may guest open category:finders --at 2031-01-01 >/dev/null; same "but will" 1 $?
+wary gate remove early >/dev/null
+
+step "What others meet: hidden by default, a message with a link, a redirect, nothing at all"
+fresh
+wary gate add --key t --title T --covers category:finders --audience plan:patron --answer message --message "For patrons." --link /visit --link-words "How to become one" >/dev/null
+same "a message is status 403" 403 "$(status "$SITE/shop/finders")"
+holds "with its link" "How to become one" "$(get "$SITE/shop/finders")"
+holds "machines get a problem" '"code":"closed"' "$(get -H 'Accept: application/json' "$SITE/shop/finders")"
+holds "the shelf is listed, by the usual of this site" "/shop/finders" "$(get "$SITE/shop")"
+printf '{"presence":"hidden"}' >"$here/settings.json"; wary settings --set "$here/settings.json" >/dev/null
+lacks "hidden, once the site says so" 'href="/shop/finders"' "$(get "$SITE/shop")"
+printf '{"presence":"listed"}' >"$here/settings.json"; wary settings --set "$here/settings.json" >/dev/null
+wary gate set t --answer redirect --redirect-to /visit >/dev/null
+same "a redirect is 303" "303 $SITE/visit" "$(get -o /dev/null -w '%{http_code} %{redirect_url}' "$SITE/shop/finders")"
+wary gate set t --answer not-found >/dev/null
+same "nothing at all is 404" 404 "$(status "$SITE/shop/finders")"
+wary gate remove t >/dev/null
+
+step "Prices for the trade; parts for those inside and outside; our forms in the shop's own pages"
+fresh
+mount=$(curl -s "$SHOP/shop/mounts" | grep -o '/product/[a-z0-9-]*' | head -1)
+holds "a guest is told of trade prices" "see trade prices" "$(get "$SITE$mount")"
+lacks "and not told them" "Trade price €" "$(get "$SITE$mount")"
+home=$(get "$SITE/")
+holds "those outside read their part" "Join us under the dome" "$home"
+lacks "and not the other" "For you tonight" "$home"
+holds "the sign-in form stands in the page" 'class="wary-form wary-sign-in"' "$home"
+holds "and works from there" "303" "$(get -o /dev/null -w '%{http_code} %{redirect_url}' -H "Origin: $SITE" -H 'Sec-Fetch-Site: same-origin' -d 'name=nell&password=orchard-quiet-91&return_to=/' "$SITE/account/sign-in")"
+holds "a dealer reads the trade price" "Trade price €" "$(get "$SITE$mount")"
+holds "those inside read theirs" "For you tonight" "$(get "$SITE/")"
+same "another site's form is refused" 400 "$(fresh; status -H 'Origin: https://evil.example' -H 'Sec-Fetch-Site: cross-site' -d 'name=nell&password=orchard-quiet-91' "$SITE/account/sign-in")"
+parts='{"parts":[{"in":"/parts/tonight.html","else":"/parts/join.html"}],"links":["/shop","/shop/dealer-stock","/shop/clearance-vault"],"forms":["sign-in"],"page":"/"}'
+fresh
+given=$(get -H 'Content-Type: application/json' -d "$parts" "$SITE/sentinel/parts")
+holds "without the gateway, a script asks once: the part for outsiders" '"which":"else"' "$given"
+lacks "the guarded part does not travel" "The dome opens" "$given"
+holds "menu decisions come along" '"links":["open","hidden","listed"]' "$given"
+sign_in pia lantern-lane-12
+holds "a member gets the other part" "The dome opens" "$(get -H 'Content-Type: application/json' -d "$parts" "$SITE/sentinel/parts")"
+
+step "One page for all passwords, made strong, told once, counted, rotated"
+fresh
+made=$(wary password add clearance-vault --label "Astronomy club" --most-uses 2 --asked "not role:dealer" --json)
+secret=$(sed -n 's/.*"password": "\(.*\)",*/\1/p' <<<"$made"); id=$(sed -n 's/.*"id": "\(.*\)",*/\1/p' <<<"$made" | head -1)
+holds "the words to send hold the address" "$SITE/account/unlock" "$made"
+lacks "it is not told again" "$secret" "$(wary password list --json)"
+page=$(get "$SITE/account/unlock")
+same "typed on the page for all, it lands where it opens" "303 $SITE/shop/clearance-vault" "$(post /account/unlock "password=$secret")"
+holds "one use, one network" "1 of 2 " "$(wary password list | grep 'Astronomy club')"
+fresh; page=$(get "$SITE/account/unlock"); post /account/unlock "password=$secret" >/dev/null
+fresh; page=$(get "$SITE/account/unlock")
+same "after its last use it opens nothing" 401 "$(post /account/unlock "password=$secret" | cut -d' ' -f1)"
+wary gate add --key second --title "Old stock" --covers category:comfort --audience password >/dev/null
+wary password add second --label Both --password old-dome-downhill >/dev/null
+page=$(get "$SITE/account/unlock")
+same "one that belongs to two gates offers the list" "303 $SITE/account/opened" "$(post /account/unlock password=old-dome-downhill)"
+holds "with both" "/shop/comfort" "$(get "$SITE/account/opened")"
+wary gate remove second >/dev/null
+old=$(wary password list --json | tr -d '\n' | grep -o '"id": "[^"]*",[^}]*"label": "Dome movers"[^}]*"inForce": true' | head -1 | cut -d'"' -f4)
+wary password rotate "$old" --overlap PT4S --tell club@heather.example >/dev/null
+for _ in $(seq 30); do letter=$(curl -s "$MAILBOX/messages.json"); grep -q club@heather.example <<<"$letter" && break; sleep 0.3; done
+fresh_secret=$(grep -o 'Password: [a-z0-9-]*' <<<"$letter" | tail -1 | cut -d' ' -f2)
+fresh; page=$(get "$SITE/account/unlock")
+holds "the new one came by mail and opens" "303" "$(post /account/unlock "password=$fresh_secret")"
+fresh; page=$(get "$SITE/account/unlock")
+holds "the old one works in the overlap" "303" "$(post /account/unlock password=old-dome-downhill)"
+sleep 4.5
+same "then what it opened is closed" 401 "$(status "$SITE/shop/clearance-vault")"
+wary password add clearance-vault --label "Dome movers" --password old-dome-downhill >/dev/null
+wary gate set clearance-vault --unlock-for session >/dev/null
+fresh; page=$(get "$SITE/account/unlock"); post /account/unlock password=old-dome-downhill >/dev/null
+same "opened until the browser is closed: the cookie has no end" "0" "$(awk '$6=="wary-here"{print $5}' "$jar")"
+wary gate set clearance-vault --unlock-for P14D >/dev/null
+
+step "Crawlers are welcome when their address checks out"
+printf '{"crawlers":[{"name":"moonbot","hosts":[],"ranges":["192.0.2.0/24"]}]}' >"$here/settings.json"; wary settings --set "$here/settings.json" >/dev/null
+wary gate add --key for-search --title "For search" --covers category:finders --audience "signed-in or crawler" >/dev/null
+fresh
+same "a pretender is an outsider" 401 "$(status -A 'moonbot/2.0' "$SITE/shop/finders")"
+printf '{"crawlers":[{"name":"moonbot","hosts":[],"ranges":["127.0.0.0/8","::1/128"]}]}' >"$here/settings.json"; wary settings --set "$here/settings.json" >/dev/null
+same "a verified one sees the page" 200 "$(status -A 'moonbot/2.0' "$SITE/shop/finders")"
+same "anybody else from there does not" 401 "$(status "$SITE/shop/finders")"
+wary gate remove for-search >/dev/null; printf '{"crawlers":[]}' >"$here/settings.json"; wary settings --set "$here/settings.json" >/dev/null
+
+step "The catalogue comes in by itself"
+seen=$(wary item import sitemap --dry-run); holds "the sitemap knows nothing new" " 0 to add, 0 to change" "$seen"
+seen=$(wary item import feed --as feed --dry-run 2>&1 || true)
+seen=$(wary item import "$SHOP/feed.xml" --as feed --dry-run); holds "nor does the feed" " 0 to add" "$seen"
+wary item add product:left-over --title "Left over" --parents category:finders --addresses /product/left-over >/dev/null
+seen=$(wary item import "$SHOP/feed.xml" --as feed --dry-run); holds "what vanished is reported, not deleted" "product:left-over" "$seen"
+seen=$(wary item import walk --pause 0 --most-pages 40 --dry-run); printf '%s\n' "$seen" | tail -3 | sed 's/^/    /'
+holds "a walk stops at its bound" "--resume goes on" "$seen"
+seen=$(wary item import walk --pause 0 --resume --dry-run); holds "goes on, and comes to its end" "vanished" "$seen"
+lacks "with nothing left to resume" "--resume" "$seen"
+gzip -c <(curl -s "$SHOP/sitemap.xml") >"$here/map.xml.gz"
+holds "a packed sitemap from a file" " 0 to add" "$(wary item import "$here/map.xml.gz" --dry-run)"
+curl -s -X DELETE -H "Authorization: Bearer $WARY_TOKEN" "$ADMIN/api/v1/items/product:left-over" >/dev/null
+
+step "Seen through more eyes, at another date"
+holds "a member by name" "Mira Lowlight finds" "$(wary view --as mira@lowlight.example | tail -1)"
+holds "a holder of a password" "A holder of a password of Clearance vault finds" "$(wary view --as password:clearance-vault | tail -1)"
+fresh
+url=$(wary view --as password:clearance-vault --at 2027-05-01 --live); status "$url" >/dev/null
+holds "the live site, marked with the date" "on 1 May 2027" "$(get "$SITE/shop/clearance-vault")"
+
+step "A change is on record, and can be taken back"
+wary gate set dealer-stock --presence listed >/dev/null
+holds "who changed what, as a difference" "presence: hidden → listed" "$(wary history dealer-stock | head -3)"
+wary gate undo dealer-stock >/dev/null
+lacks "taken back" "presence: listed" "$(wary export)"
+wary gate remove sky-atlas >/dev/null; wary gate undo sky-atlas >/dev/null
+holds "a removed gate, too" "Autumn sky atlas" "$(wary gate show sky-atlas)"
+
+step "The site as text"
+wary export --to "$here/site.yaml" >/dev/null
+seen=$(wary apply "$here/site.yaml"); same "what was written changes nothing" 0 $?
+holds "and says so" "Nothing to change" "$seen"
+sed -i 's/audience: role:guide or role:keeper$/audience: role:guide/' "$here/site.yaml"
+seen=$(wary apply "$here/site.yaml" --dry-run); same "a difference is shown first" 1 $?
+printf '%s\n' "$seen" | sed 's/^/    /'
+wary apply "$here/site.yaml" --yes >/dev/null; same "and stored whole" 0 $?
+sed 's/^gates:/gatez:/' "$here/site.yaml" >"$here/bad.yaml"
+holds "an unknown key has its line, column and the nearest" "column 1: “gatez” is not known here. Did you mean “gates”?" "$(said wary apply "$here/bad.yaml" --yes)"
+sed 's/audience: role:guide$/audience: role:gide/' "$here/site.yaml" >"$here/bad.yaml"
+holds "a fault inside an expression, too" "There is no role “gide”" "$(said wary apply "$here/bad.yaml" --yes)"
+printf 'redirects: []\n' >"$here/prune.yaml"; wary apply "$here/prune.yaml" --prune --yes >/dev/null
+same "--prune removes what a section does not name" "[]" "$(wary redirect list --json)"
+sed -i 's/audience: role:guide$/audience: role:guide or role:keeper/' "$here/site.yaml"; wary apply "$here/site.yaml" --yes >/dev/null
+holds "and applying the file brings it back" "dealers-home" "$(wary redirect list)"
+fresh; page=$(get "$SITE/account/sign-in")
+same "a dealer lands where her redirect says" "303 $SITE/shop/dealer-stock" "$(post /account/sign-in name=nell password=orchard-quiet-91)"
+
+step "The standard decision protocol"
+pdp() { curl -s -H "Authorization: Bearer $WARY_TOKEN" -H 'Content-Type: application/json' -H 'X-Request-ID: tour-1' "$@"; }
+holds "its metadata" "access_evaluation_endpoint" "$(curl -s "$SITE/.well-known/authzen-configuration")"
+asked='{"subject":{"type":"member","id":"pia@lanternlane.example"},"action":{"name":"open"},"resource":{"type":"product","id":"case-fern-40"}}'
+answer=$(pdp -d "$asked" "$SITE/access/v1/evaluation"); printf '    %s\n' "$answer"
+holds "a refusal, with its reason" '"decision":false' "$answer"
+holds "and its answer" '"answer":"message"' "$answer"
+holds "the request's id comes back" "X-Request-ID: tour-1" "$(pdp -D - -o /dev/null -d "$asked" "$ADMIN/access/v1/evaluation")"
+same "without a token" 401 "$(curl -s -o /dev/null -w '%{http_code}' -H 'Content-Type: application/json' -d "$asked" "$SITE/access/v1/evaluation")"
+holds "many at once, ending at the first no" '{"evaluations":[{"decision":true},{"decision":false' "$(pdp -d '{"subject":{"type":"guest","id":"x"},"action":{"name":"open"},"evaluations":[{"resource":{"type":"path","id":"/shop"}},{"resource":{"type":"path","id":"/shop/dealer-stock"}},{"resource":{"type":"path","id":"/"}}],"options":{"evaluations_semantic":"deny_on_first_deny"}}' "$SITE/access/v1/evaluations")"
+holds "what a dealer may open" '"id":"case-fern-40"' "$(pdp -d '{"subject":{"type":"role","id":"dealer"},"action":{"name":"open"},"resource":{"type":"product"},"page":{"limit":200}}' "$SITE/access/v1/search/resource")"
+holds "who may open it" "nell@orchard-optics.example" "$(pdp -d '{"subject":{"type":"member"},"action":{"name":"open"},"resource":{"type":"product","id":"case-fern-40"}}' "$SITE/access/v1/search/subject")"
+holds "what a guest may do with a mount" '{"name":"buy"}' "$(pdp -d "{\"subject\":{\"type\":\"guest\",\"id\":\"x\"},\"resource\":{\"type\":\"product\",\"id\":\"${mount##*/}\"}}" "$SITE/access/v1/search/action")"
+
+step "The sweep finds the leak that the demo carries"
+report=$(wary sweep --as role:dealer,signed-in); same "exit code of a leak" 1 $?
+printf '%s\n' "$report" | sed 's/^/    /'
+holds "the shop's quick search names dealer stock to everybody" "/products.json" "$report"
+holds "and how to mend it" "with a gate of its own" "$report"
+wary gate add --key quick-search --title "Quick search" --covers path:/products.json --audience role:dealer --presence hidden >/dev/null
+report=$(wary sweep --as role:dealer,signed-in); same "mended, the exit code is 0" 0 $?
+report=$(wary sweep --as role:dealer --origin "$SHOP"); same "asked around us, the bare shop is found out" 1 $?
+holds "with how to mend it" "bind it to 127.0.0.1" "$report"
+report=$(wary sweep --as role:dealer --cache "$CACHE"); same "a heedless cache is found out" 1 $?
+holds "with how to mend it" "Cache-Control: private" "$report"
+wary gate remove quick-search >/dev/null
+printf '{"sweep":{"everyHours":1,"as":["signed-in"],"alertTo":"owner@fernlight.example"}}' >"$here/settings.json"; wary settings --set "$here/settings.json" >/dev/null
+for _ in $(seq 40); do letter=$(curl -s "$MAILBOX/messages.json"); grep -q "sweep found leaks" <<<"$letter" && break; sleep 0.3; done
+holds "by itself it runs too, and tells of leaks by mail" "/products.json" "$letter"
 
 step "Through another's eyes"
 fresh

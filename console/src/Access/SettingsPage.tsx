@@ -39,9 +39,10 @@ function SettingsForm({ settings }: { settings: Settings }) {
     const text = (name: string) => String(said.get(name) ?? '').trim() || null;
     const list = (name: string) => (text(name) ?? '').split(',').flatMap((one) => (one.trim() ? [one.trim()] : []));
     const crawlers = (text('crawlers') ?? '').split('\n').flatMap((line) => {
-      const [name, rest] = line.split(':', 2);
-      const parts = (rest ?? '').split(',').flatMap((one) => (one.trim() ? [one.trim()] : []));
-      return name?.trim()
+      const colon = line.indexOf(':');
+      const name = colon < 0 ? line : line.slice(0, colon);
+      const parts = (colon < 0 ? '' : line.slice(colon + 1)).split(',').flatMap((one) => (one.trim() ? [one.trim()] : []));
+      return name.trim()
         ? [{ name: name.trim(), hosts: parts.filter((one) => !one.includes('/')), ranges: parts.filter((one) => one.includes('/')) }]
         : [];
     });
@@ -96,8 +97,8 @@ function SettingsForm({ settings }: { settings: Settings }) {
               {t('settings.presence')}
             </label>
             <select id="set-presence" name="presence" className="field" defaultValue={settings.presence}>
-              <option value="listed">{t('pick.listed')}</option>
-              <option value="hidden">{t('pick.hidden')}</option>
+              <option value="listed">{t('settings.listed')}</option>
+              <option value="hidden">{t('settings.hidden')}</option>
             </select>
             <p className="hint">{t('settings.presenceHint')}</p>
           </div>

@@ -154,6 +154,7 @@ function Found({ report }: { report: Report }) {
       <ul className="findings">
         {[...groups.values()].map((group) => {
           const first = group[0];
+          const addresses = [...new Set(group.map((f) => f.address))];
           return (
             first && (
               <li key={first.kind + first.via + first.what} className={first.isLeak ? 'leak' : 'wrong'}>
@@ -166,13 +167,13 @@ function Found({ report }: { report: Report }) {
                 </p>
                 <p className="what">{first.what}</p>
                 <p>
-                  {[...new Set(group.map((f) => f.address))].map((address) => (
+                  {addresses.map((address) => (
                     <code key={address}>{address} </code>
                   ))}
                 </p>
                 <p className="mend">
-                  <b>{t('sweep.mend')}</b> {first.mend}{' '}
-                  {first.kind === 'listed' && (
+                  <b>{t('sweep.mend')}</b> {addresses.length === 1 ? first.mend : first.mend.replace(first.address, t('sweep.them'))}{' '}
+                  {first.kind === 'listed' && first.via === 'public' && (
                     <Link to={`/gates/new?covers=${encodeURIComponent(`path:${first.address}`)}`}>{t('sweep.guard')}</Link>
                   )}
                 </p>

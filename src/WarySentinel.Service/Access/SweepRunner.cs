@@ -205,7 +205,7 @@ public sealed class SweepRunner(
                 }
             }
 
-            tell(new SweepLine("asking", Interlocked.Increment(ref done), total, findings.Values.Count(f => f.IsLeak)));
+            tell(new SweepLine("asking", Interlocked.Increment(ref done), total, LeaksIn(findings.Values)));
         }
 
         var parallel = new ParallelOptions { MaxDegreeOfParallelism = AtOnce, CancellationToken = stop };
@@ -219,11 +219,14 @@ public sealed class SweepRunner(
         var report = new SweepReport(
             Guid.CreateVersion7(), started, time.GetUtcNow(), by, site.GetLeftPart(UriPartial.Authority), probes.Find(p => p.Via == SweepVia.Origin)?.Base.GetLeftPart(UriPartial.Authority),
             probes.Find(p => p.Via == SweepVia.Cache)?.Base.GetLeftPart(UriPartial.Authority), names, targets.Count + beside.Count, targets.Count(t => t.Guarded), requests, leftOut,
-            sorted.Count(f => f.IsLeak), sorted.Count(f => f.Kind == "closed"), sorted.Count(f => f.Kind == "missing"), sorted);
+            LeaksIn(findings.Values), sorted.Count(f => f.Kind == "closed"), sorted.Count(f => f.Kind == "missing"), sorted);
         await store.KeepSweepAsync(new StoredSweep(report.Id, report.StartedAt, report.EndedAt, by, report.Leaks, JsonSerializer.Serialize(report, Written)), stop);
         log.LogInformation("Swept {Addresses} addresses with {Requests} requests: {Leaks} leaks", report.Addresses, report.Requests, report.Leaks);
         return report;
     }
+
+    /// <summary>How many things leak: one that several viewpoints find is one.</summary>
+    private static int LeaksIn(IEnumerable<SweepFinding> findings) => findings.Where(f => f.IsLeak).Select(f => (f.Kind, f.Address, f.Via)).Distinct().Count();
 
     private static async Task<Sighting> AskAsync(HttpClient http, Probe probe, string address, CancellationToken stop)
     {

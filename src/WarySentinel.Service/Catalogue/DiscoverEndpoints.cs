@@ -96,7 +96,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
         },
         detail => new DiscoverLine("failed", 0, 0, Detail: detail));
 
-    private Task DiscoverFile(HttpContext http, string[]? map) => Lines.StreamAsync<DiscoverLine>(
+    private Task DiscoverFile(HttpContext http, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? map) => Lines.StreamAsync<DiscoverLine>(
         http,
         async tell =>
         {

@@ -31,7 +31,7 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
         var address = http.Connection.RemoteIpAddress;
         if (!http.Request.Headers.ContainsKey("Cookie"))
         {
-            return new Arrival(await crawlers.IsWelcomeAsync(http) ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null);
+            return new Arrival(await OutsiderAsync(http), null);
         }
 
         if (await sessions.FindAsync(http, SessionPurpose.View) is { Stored.View: { } view })
@@ -48,6 +48,12 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
             visitor = visitor.Having([.. visitor.Unlocks, .. passing.Visitor.Unlocks]);
         }
 
-        return new Arrival(visitor.From(address), null);
+        return new Arrival(visitor is { IsSignedIn: false, Unlocks.Count: 0 } ? await OutsiderAsync(http) : visitor.From(address), null);
+    }
+
+    private async ValueTask<Visitor> OutsiderAsync(HttpContext http)
+    {
+        var address = http.Connection.RemoteIpAddress;
+        return await crawlers.IsWelcomeAsync(http) ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address);
     }
 }
