@@ -38,8 +38,8 @@ public sealed class ServiceOptions
     /// <summary>Proxies whose <c>X-Forwarded-For</c> and <c>X-Forwarded-Proto</c> are believed; none unless named.</summary>
     public string[] TrustedProxies { get; set; } = [];
 
-    /// <summary>Networks from which the site's own code may ask for decisions on the site's port, with a token; this machine unless named.</summary>
-    public string[] DecisionNetworks { get; set; } = ["127.0.0.0/8", "::1/128"];
+    /// <summary>Networks from which the site's own code may ask for decisions on the site's port, with a token; this machine where none is named.</summary>
+    public string[] DecisionNetworks { get; set; } = [];
 
     /// <summary>Path of the pages that people see.</summary>
     public string AccountPrefix { get; set; } = "/account";
@@ -88,7 +88,7 @@ public sealed class ServiceOptions
 
     /// <summary>Whether an address lies in <see cref="DecisionNetworks"/>.</summary>
     public bool IsOwnNetwork(IPAddress? address) => address is not null
-        && DecisionNetworks.Any(n => IPNetwork.Parse(n).Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address));
+        && (DecisionNetworks.Length == 0 ? IPAddress.IsLoopback(address) : DecisionNetworks.Any(n => IPNetwork.Parse(n).Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address)));
 
     /// <summary>Whether visitors come over TLS.</summary>
     public bool SiteIsTls => SiteUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);

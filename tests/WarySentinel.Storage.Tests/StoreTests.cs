@@ -152,6 +152,109 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     }
 
     [Fact]
+    public async Task What_a_gate_says_beside_its_rule_is_kept_too()
+    {
+        var gate = new Gate
+        {
+            Key = "g", Title = "G", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value, PresenceBySite = true, UnlockFor = TimeSpan.Zero,
+            Prompt = new PromptWords("Heading", null, "Label"), Link = new SiteLink("/join", "Join"), Rotation = new Rotation(TimeSpan.FromDays(30), TimeSpan.FromHours(5), ["a@x.example"]),
+        };
+        var redirect = new Core.Redirects.Redirect("home", Core.Redirects.RedirectOn.SignOut, AudienceParser.Parse("role:dealer or guest").Value, "/home", 7, 2);
+        await PutAsync(new Change.GatePut(gate), new Change.RedirectPut(redirect));
+        var stored = await store.LoadPolicyAsync(Stop);
+        var read = stored.Gates.ShouldHaveSingleItem();
+        (read.PresenceBySite, read.UnlockFor, read.Prompt, read.Link, read.Rotation).ShouldBe((true, TimeSpan.Zero, gate.Prompt, gate.Link, gate.Rotation));
+        stored.Extras.Redirects.ShouldHaveSingleItem().ShouldBe(redirect);
+        await PutAsync(new Change.RedirectDropped("home"));
+        (await store.LoadPolicyAsync(Stop)).Extras.Redirects.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task The_last_use_of_a_password_is_had_once_and_networks_are_counted_once()
+    {
+        var gate = new Gate { Key = "vault", Title = "V", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value };
+        var password = Password("vault") with { MostUses = 3, Asked = AudienceParser.Parse("not role:dealer").Value, Replaces = Guid.NewGuid() };
+        await PutAsync(new Change.GatePut(gate), new Change.SharedPasswordPut(password));
+        var used = await Task.WhenAll(Enumerable.Range(0, 8).Select(n => store.UseAsync([password.Id], "net-" + (n % 2), Stop)));
+        used.Count(u => u.Contains(password.Id)).ShouldBe(3);
+        var read = (await store.SharedPasswordAsync(password.Id, Stop))!;
+        (read.Uses, read.MostUses, read.Asked, read.Replaces).ShouldBe((3, 3, password.Asked, password.Replaces));
+        (await store.PasswordNetworksAsync(Stop))[password.Id].ShouldBeInRange(1, 2);
+        (await store.LoadPolicyAsync(Stop)).Extras.Asks.ShouldHaveSingleItem().Asked.ShouldBe(password.Asked);
+    }
+
+    [Fact]
+    public async Task What_a_password_unlocked_ends_when_the_password_does()
+    {
+        var gate = new Gate { Key = "vault", Title = "V", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value };
+        var password = Password("vault");
+        await PutAsync(new Change.GatePut(gate), new Change.SharedPasswordPut(password));
+        var now = DateTimeOffset.UtcNow;
+        var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Passing, null, null, now, now, now.AddDays(1), null, null, []);
+        await store.BeginSessionAsync(session, Stop);
+        await store.UnlockAsync(session.Id, [new StoredUnlock("vault", password.Id, now.AddDays(300))], now.AddDays(300), Stop);
+        await PutAsync(new Change.SharedPasswordPut(password with { Until = now.AddDays(2) }));
+        (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldHaveSingleItem().Until.ShouldBe(now.AddDays(2));
+    }
+
+    [Fact]
+    public async Task A_message_is_taken_by_one_and_its_text_is_gone_once_it_is_sent()
+    {
+        var now = DateTimeOffset.UtcNow;
+        await PutAsync(new Change.MessageQueued(new Core.Delivery.OutgoingMessage(Guid.NewGuid(), "a@x.example", "Subject", "sealed", now.AddSeconds(-5))));
+        var taken = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => store.TakeMessagesAsync(10, now.AddMinutes(5), Stop)));
+        var mine = taken.SelectMany(t => t).ShouldHaveSingleItem();
+        (mine.To, mine.Body, mine.Tries).ShouldBe(("a@x.example", "sealed", 1));
+        await store.MessageFailedAsync(mine.Id, "no answer", now.AddSeconds(-1), Stop);
+        (await store.TakeMessagesAsync(10, now.AddMinutes(5), Stop)).ShouldHaveSingleItem().Tries.ShouldBe(2);
+        await store.MessageSentAsync(mine.Id, Stop);
+        var state = (await store.MessagesAsync(10, Stop)).ShouldHaveSingleItem();
+        (state.SentAt is null, state.Fault).ShouldBe((false, null));
+        (await store.TakeMessagesAsync(10, now.AddMinutes(5), Stop)).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_turn_is_taken_by_one_machine_and_comes_round_again()
+    {
+        var now = DateTimeOffset.UtcNow;
+        var first = await Task.WhenAll(Enumerable.Range(0, 5).Select(_ => store.TakeTurnAsync("sweep", now.AddHours(-1), Stop)));
+        first.Count(t => t).ShouldBe(1);
+        (await store.TakeTurnAsync("sweep", now.AddHours(-1), Stop)).ShouldBeFalse();
+        (await store.TakeTurnAsync("sweep", now.AddHours(1), Stop)).ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task Sweeps_are_kept_newest_first_and_not_for_ever()
+    {
+        var now = DateTimeOffset.UtcNow;
+        for (var n = 0; n < 53; n++)
+        {
+            await store.KeepSweepAsync(new StoredSweep(Guid.NewGuid(), now.AddMinutes(n), now.AddMinutes(n), "me", n, "{}"), Stop);
+        }
+
+        var kept = await store.SweepsAsync(100, Stop);
+        (kept.Count, kept[0].Leaks).ShouldBe((50, 52));
+    }
+
+    [Fact]
+    public async Task An_edit_of_many_things_is_on_record_under_each_of_their_names()
+    {
+        var note = new Edit("gate.set", "g", [], "before", "after") { Detail = """{"before":{"a":1},"after":{"a":2}}""" };
+        await store.ApplyAsync(new Edit("apply", "site", [new Change.StandingPut(new Standing(FactKind.Role, "x", "X"))]) { Notes = [note] }, "me", stop: Stop);
+        (await store.AuditAsync(null, 10, "site", null, Stop)).ShouldHaveSingleItem();
+        (await store.AuditAsync(null, 10, "g", "gate.", Stop)).ShouldHaveSingleItem().Detail.ShouldBe(note.Detail);
+        (await store.AuditAsync(null, 10, "g", "item.", Stop)).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task Items_are_dropped_together()
+    {
+        await PutAsync(new Change.ItemsPut([.. Enumerable.Range(0, 4500).Select(n => new Item(Id($"page:p{n}"), "P", [], []))]));
+        await PutAsync(new Change.ItemsDropped([.. Enumerable.Range(0, 4499).Select(n => Id($"page:p{n}"))]));
+        (await store.LoadPolicyAsync(Stop)).Items.ShouldHaveSingleItem().Id.ShouldBe(Id("page:p4499"));
+    }
+
+    [Fact]
     public async Task Sessions_that_are_over_are_swept()
     {
         var now = DateTimeOffset.UtcNow;

@@ -20,6 +20,7 @@ public sealed class RunningSite : IAsyncDisposable
     private static int lastPort = Environment.ProcessId % 450 * 20;
     private WebApplication app = null!;
     private WebApplication? shop;
+    private Action<IServiceCollection>? adjust;
 
     public string Site { get; private set; } = "";
 
@@ -43,9 +44,10 @@ public sealed class RunningSite : IAsyncDisposable
     /// <param name="settings">More settings, as <c>--Wary:Name=value</c>.</param>
     /// <param name="time">Another clock.</param>
     /// <param name="site">The port of the site; any free one unless said.</param>
-    public static async Task<RunningSite> StartAsync(string? origin = null, string[]? settings = null, TimeProvider? time = null, int? site = null)
+    /// <param name="services">Puts other services in place.</param>
+    public static async Task<RunningSite> StartAsync(string? origin = null, string[]? settings = null, TimeProvider? time = null, int? site = null, Action<IServiceCollection>? services = null)
     {
-        var made = new RunningSite();
+        var made = new RunningSite { adjust = services };
         if (origin is null)
         {
             made.Origin = $"http://127.0.0.1:{FreePort()}";
@@ -138,7 +140,7 @@ public sealed class RunningSite : IAsyncDisposable
             $"--Wary:SiteListen={Site}", $"--Wary:AdminListen={Admin}", $"--Wary:SiteUrl={Site}", $"--Wary:AdminUrl={Admin}", $"--Wary:Origin={Origin}", $"--Wary:Data={Data}",
             $"--Wary:Console={Path.Combine(Root, "console", "dist")}", "--Wary:LogLevel=Error", "--Wary:OriginTimeoutSeconds=3",
             // A clock that jumps by days would tick a million times.
-            .. time is null ? Array.Empty<string>() : ["--Wary:FollowMilliseconds=0"], .. settings,
+            .. time is null ? Array.Empty<string>() : ["--Wary:FollowMilliseconds=0", "--Wary:RoundMilliseconds=0"], .. settings,
         ];
         app = Sentinel.Build(args, builder =>
         {
@@ -146,6 +148,8 @@ public sealed class RunningSite : IAsyncDisposable
             {
                 builder.Services.AddSingleton(time);
             }
+
+            adjust?.Invoke(builder.Services);
         });
         await Sentinel.StartAsync(app);
     }

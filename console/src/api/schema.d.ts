@@ -54,14 +54,16 @@ export interface paths {
         put?: never;
         post: {
             parameters: {
-                query?: never;
+                query?: {
+                    map?: string[];
+                };
                 header?: never;
                 path?: never;
                 cookie?: never;
             };
-            requestBody?: {
+            requestBody: {
                 content: {
-                    "application/xml": null | string[];
+                    "application/xml": string;
                 };
             };
             responses: {

@@ -70,8 +70,8 @@ public sealed class Discovery
         Policy policy, IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IEnumerable<string>? seen = null)
     {
         var run = new Discovery(policy, rules);
-        // Names first, so that parents are known whatever the order.
-        foreach (var one in found.Where(f => f.Address is not null))
+        // Names first, so that parents are known whatever the order; who tells a stock code names the item.
+        foreach (var one in found.Where(f => f.Address is not null).OrderByDescending(f => f.Key is not null))
         {
             run.Name(one);
         }

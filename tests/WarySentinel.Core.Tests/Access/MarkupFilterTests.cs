@@ -74,6 +74,37 @@ public sealed class MarkupFilterTests
         Filter(harmless).ShouldBe(harmless);
     }
 
+    [Theory]
+    [InlineData("<p data-wary-item=product:open data-wary-act=price>9</p>", "<p data-wary-item=product:open data-wary-act=price>9</p>")]
+    [InlineData("<p data-wary-act='price' data-wary-item=product:shut>9</p>x", "x")]
+    [InlineData("<p data-wary-act='not price' data-wary-item=product:shut>ask</p>", "<p data-wary-act='not price' data-wary-item=product:shut>ask</p>")]
+    [InlineData("<p data-wary-act=price>9</p>x", "x")]
+    public void An_element_may_be_for_an_act(string page, string left) => Filter(page).ShouldBe(left);
+
+    [Theory]
+    [InlineData("a<wary-form name=\"sign-in\">else <b>x</b></wary-form>b", "a<form>in</form>b")]
+    [InlineData("a<WARY-FORM name=none></WARY-FORM>b", "ab")]
+    [InlineData("<div data-wary-for=members><wary-form name=sign-in></wary-form></div>b", "b")]
+    [InlineData("<wary-form name=sign-in data-wary-for=members></wary-form>b", "b")]
+    public void A_form_stands_where_its_element_stood(string page, string left) => Filter(page).ShouldBe(left);
+
+    [Theory]
+    [InlineData("""{"@type":"ItemList","itemListElement":[{"url":"/hidden"},{"url":"/open"}]}""", """{"@type":"ItemList","itemListElement":[{"url":"/open"}]}""")]
+    [InlineData("""{"@graph":[{"item":{"@id":"/hidden","name":"x"}},{"a":1}]}""", """{"@graph":[{"a":1}]}""")]
+    [InlineData("""{"url":"/hidden"}""", "{}")]
+    [InlineData("""{"url": "/open"}""", """{"url": "/open"}""")]
+    [InlineData("""{"url":"/hidden" oops""", "{}")]
+    [InlineData("""{"url":"/open" oops""", """{"url":"/open" oops""")]
+    public void What_a_page_tells_search_engines_names_nothing_hidden(string data, string left)
+    {
+        var page = $"<p>a</p><script type=\"application/ld+json\">{data}</script><p>b</p>";
+        Filter(page).ShouldBe($"<p>a</p><script type=\"application/ld+json\">{left}</script><p>b</p>");
+        Filter(page, cuts: [7]).ShouldBe(Filter(page));
+    }
+
+    [Fact]
+    public void Other_scripts_stay_as_they_are() => Filter("<script>go('/hidden')</script>").ShouldBe("<script>go('/hidden')</script>");
+
     private static string Filter(string page, bool xml = false, byte[]? cuts = null)
     {
         var filter = new MarkupFilter(new Decider(), xml);

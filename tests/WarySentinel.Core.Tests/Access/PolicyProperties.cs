@@ -46,6 +46,32 @@ public sealed class PolicyProperties
         }
     }
 
+    [Fact]
+    public void The_two_agree_on_more_than_a_hundred_thousand_cases()
+    {
+        var cases = 0;
+        for (var seed = 0; cases < 100_000; seed++)
+        {
+            var random = new Random(seed);
+            var world = Worlds.Make(random);
+            var policy = world.Build();
+            var reference = new Reference(policy.Graph.Items, world.Gates, policy.Settings.Paths);
+            for (var n = 0; n < 60; n++, cases++)
+            {
+                var now = Scene.Now.AddHours(random.Next(-80, 160));
+                var visitor = Visitors[random.Next(Visitors.Length)];
+                var act = ActNames.Each[random.Next(ActNames.Each.Count)];
+                var place = random.Next(policy.Graph.Items.Count);
+                var item = policy.Graph.Items[place];
+                Assert.True(policy.Allows(visitor, place, act, now) == reference.Allows(visitor, item, act, now), $"seed {seed}: {item.Id} {act} {now}\n{world}");
+                var path = Scene.Path("/" + string.Join('/', Enumerable.Range(0, random.Next(0, 4)).Select(_ => "abcx"[random.Next(4)])) + (random.Next(4) == 0 ? "?id=" + random.Next(3) : ""));
+                Assert.True(policy.Allows(visitor, path, Acts.Open, now) == reference.AllowsPath(visitor, path, now), $"seed {seed}: {path.SentWithQuery} {now}\n{world}");
+            }
+        }
+
+        cases.ShouldBeGreaterThanOrEqualTo(100_000);
+    }
+
     [Property(MaxTest = 800, Arbitrary = [typeof(Worlds)])]
     public void Adding_a_requirement_never_opens_anything(World world)
     {
@@ -155,7 +181,7 @@ public sealed class PolicyProperties
 
         public static Arbitrary<World> Any() => Gen.Choose(0, int.MaxValue).Select(seed => Make(new Random(seed))).ToArbitrary();
 
-        private static World Make(Random random)
+        internal static World Make(Random random)
         {
             var items = new List<Item>();
             for (var i = 0; i < random.Next(0, 8); i++)

@@ -1,0 +1,137 @@
+using FsCheck.Xunit;
+using Shouldly;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Redirects;
+using Xunit;
+using static WarySentinel.Core.Tests.Scene;
+
+namespace WarySentinel.Core.Tests.Access;
+
+public sealed class SiteFileTests
+{
+    private static readonly GateSurroundings Around = new(new KnownKeys(Core.Access.Policy.Empty, _ => false), Reserved, [], Now);
+
+    [Property(MaxTest = 300, Arbitrary = [typeof(PolicyProperties.Worlds)])]
+    public void What_a_site_says_of_itself_changes_nothing(PolicyProperties.World world)
+    {
+        var policy = Known(world);
+        var (difference, edit) = Apply(policy, FileOf(policy), false);
+        difference.Faults.ShouldBeEmpty();
+        difference.IsEmpty.ShouldBeTrue();
+        edit.ShouldBeNull();
+    }
+
+    [Property(MaxTest = 200, Arbitrary = [typeof(PolicyProperties.Worlds)])]
+    public void Pruned_to_a_file_any_site_says_what_the_file_says(PolicyProperties.World world)
+    {
+        var wanted = Known(world);
+        var other = Policy([.. Shop()], Gate("other", "category:filters"), Exemption("hole", "category:dealer"));
+        var (difference, edit) = Apply(other, FileOf(wanted), true);
+        difference.Faults.ShouldBeEmpty();
+        var after = edit is null ? other : other.After(edit);
+        after.Graph.Items.Select(i => i.Id).Order().ShouldBe(wanted.Graph.Items.Select(i => i.Id).Order());
+        after.Gates.Select(GateDraft.Of).Zip(wanted.Gates.Select(GateDraft.Of)).ShouldAllBe(p => p.First.SaysTheSameAs(p.Second));
+        after.Gates.Count.ShouldBe(wanted.Gates.Count);
+        Apply(after, FileOf(wanted), true).Difference.IsEmpty.ShouldBeTrue();
+    }
+
+    [Fact]
+    public void Nothing_is_stored_unless_all_of_it_is_good()
+    {
+        var (difference, edit) = Apply(Policy(Shop()), new SiteFile { Gates = [At(4, new GateDraft { Key = "good", Covers = ["category:filters"], Audience = "signed-in" }), At(9, new GateDraft { Key = "bad", Covers = ["category:filtrs"], Audience = "role:dealer and (" })] }, false);
+        edit.ShouldBeNull();
+        difference.Faults.Select(f => (f.Line, f.Column)).ShouldBe([(10, 5), (11, 23)], ignoreOrder: true);
+    }
+
+    [Fact]
+    public void A_gate_may_name_what_the_same_file_brings()
+    {
+        var file = new SiteFile { Roles = [At(1, new StandingEntry("smith", "Smiths"))], Items = [new ItemDraft("page:forge", "Forge", [], ["/forge"], 3)], Gates = [At(5, new GateDraft { Key = "forge", Covers = ["page:forge"], Audience = "role:smith" })] };
+        var (difference, edit) = Apply(Policy(Shop()), file, false);
+        difference.Added.ShouldBe(3);
+        edit!.Notes.ShouldHaveSingleItem().Action.ShouldBe("gate.add");
+        Policy(Shop()).After(edit).FindGate("forge")!.Title.ShouldBe("forge");
+    }
+
+    [Fact]
+    public void Without_pruning_what_the_file_does_not_name_stays()
+    {
+        var policy = Policy(Shop(), Gate("g", "category:filters"));
+        var (difference, edit) = Apply(policy, new SiteFile { Gates = [], Items = [] }, false);
+        (difference.IsEmpty, difference.Beside, edit).ShouldBe((true, policy.Graph.Items.Count - 1 + 1 + policy.Standings.Count, null));
+    }
+
+    [Fact]
+    public void Pruning_touches_only_the_sections_of_the_file()
+    {
+        var policy = Policy(Shop(), Gate("g", "category:filters"));
+        var (difference, edit) = Apply(policy, new SiteFile { Gates = [] }, true);
+        difference.Removed.ShouldBe(1);
+        policy.After(edit!).Graph.Items.Count.ShouldBe(policy.Graph.Items.Count);
+    }
+
+    [Fact]
+    public void Nothing_goes_that_something_still_names_or_somebody_holds()
+    {
+        var policy = Policy(Shop(), Gate("g", "category:filters", "role:dealer"));
+        Apply(policy, new SiteFile { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("category:filters", StringComparison.Ordinal));
+        Apply(policy, new SiteFile { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("role:dealer", StringComparison.Ordinal));
+        var held = SiteFileCommands.Apply(policy, new SiteFile { Groups = [] }, [], true, Around, _ => false, (_, _) => 3).Difference;
+        held.Faults[0].Message.ShouldContain("held by 3 members");
+    }
+
+    [Fact]
+    public void A_thing_that_stands_twice_is_told_where()
+    {
+        var draft = new GateDraft { Key = "g", Covers = ["category:filters"], Audience = "signed-in" };
+        Apply(Policy(Shop()), new SiteFile { Gates = [At(2, draft), At(7, draft)] }, false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(8);
+        Apply(Policy(Shop()), new SiteFile { Plans = [At(20, new StandingEntry("p", "P")), At(22, new StandingEntry("p", "P"))] }, false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(23);
+    }
+
+    [Fact]
+    public void The_difference_names_fields()
+    {
+        var policy = Policy(Shop(), Gate("g", "category:filters"));
+        var draft = GateDraft.Of(policy.Gates[0]) with { Audience = "role:guide", Kind = null };
+        var change = Apply(policy, new SiteFile { Gates = [At(1, draft)] }, false).Difference.Changes.ShouldHaveSingleItem();
+        change.Changes.ShouldBe([new FieldChange("audience", "role:dealer", "role:guide")]);
+    }
+
+    [Fact]
+    public void A_change_can_be_taken_back_and_that_too()
+    {
+        var policy = Policy(Shop(), Gate("g", "category:filters"));
+        var around = Around with { Known = new KnownKeys(policy, _ => false) };
+        var set = GateCommands.Set(policy, "g", GateDraft.Of(policy.Gates[0]) with { Audience = "role:guide" }, null, around).Value;
+        var changed = policy.After(set.Store);
+        var undone = GateCommands.Undo(changed, "g", set.Store.Detail, around).Value;
+        undone.Value.Audience.ToString().ShouldBe("role:dealer");
+        undone.Store.Action.ShouldBe("gate.undo");
+        GateCommands.Undo(changed.After(undone.Store), "g", undone.Store.Detail, around).Value.Value.Audience.ToString().ShouldBe("role:guide");
+        var removed = GateCommands.Remove(policy, "g", null, around).Value;
+        var back = GateCommands.Undo(policy.After(removed.Store), "g", removed.Store.Detail, around).Value;
+        GateDraft.Of(back.Value).SaysTheSameAs(GateDraft.Of(policy.Gates[0])).ShouldBeTrue();
+        policy.After(back.Store).After(GateCommands.Undo(policy, "g", back.Store.Detail, around).Value.Store).Gates.ShouldBeEmpty();
+        GateCommands.Undo(policy, "g", null, around).Problem!.Code.ShouldBe("nothing-to-undo");
+    }
+
+    private static (SiteDifference Difference, Edit? Edit) Apply(Policy policy, SiteFile file, bool prune) =>
+        SiteFileCommands.Apply(policy, file, [], prune, Around with { Known = new KnownKeys(policy, _ => false) }, _ => false, (_, _) => 0);
+
+    private static Written<T> At<T>(int line, T draft) => new(draft, field => field switch { "covers" => (line + 1, 5), "audience" => (line + 2, 6), _ => (line + 1, 3) });
+
+    private static Policy Known(PolicyProperties.World world) =>
+        Core.Access.Policy.Build(world.Items, world.Gates.Select(g => g.Until <= g.From ? g with { Until = null } : g).Select(g => g.IsExemption ? g with { Audience = Audience.Anyone, Acts = Acts.Usual, Presence = Presence.Listed } : g),
+            [new(FactKind.Role, "dealer", "Dealers"), new(FactKind.Role, "guide", "Guides")], new SiteSettings()).Value;
+
+    private static SiteFile FileOf(Policy policy) => new()
+    {
+        Roles = [.. policy.Standings.Where(s => s.Kind == FactKind.Role).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
+        Groups = [],
+        Items = [.. policy.Graph.Items.Where(i => i.Id != ItemId.Site).Select(ItemDraft.Of)],
+        Gates = [.. policy.Gates.Where(g => !g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],
+        Exemptions = [.. policy.Gates.Where(g => g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],
+        Redirects = [.. policy.Extras.Redirects.Select(r => At(1, RedirectDraft.Of(r)))],
+    };
+}

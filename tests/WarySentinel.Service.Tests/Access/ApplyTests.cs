@@ -1,0 +1,164 @@
+using System.Diagnostics;
+using System.Net;
+using System.Text;
+using System.Text.Json;
+using Shouldly;
+using WarySentinel.Client;
+using SiteFileReader = WarySentinel.Service.Access.SiteFileReader;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Service.Tests.Access;
+
+/// <summary>A site that these tests change.</summary>
+public sealed class ApplyFixture : IAsyncLifetime
+{
+    public RunningSite Site { get; private set; } = null!;
+
+    public async ValueTask InitializeAsync() => Site = await RunningSite.StartAsync();
+
+    public ValueTask DisposeAsync() => Site.DisposeAsync();
+}
+
+/// <summary>The site as text, over HTTP.</summary>
+public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixture>
+{
+    private readonly RunningSite site = fixture.Site;
+
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    [Fact]
+    public async Task What_was_written_changes_nothing_when_it_is_read()
+    {
+        await site.Client.SetGateAsync("clearance-vault", GateDraft.Of((await site.Client.GateAsync("clearance-vault", Stop)).Value) with
+        {
+            Prompt = new PromptWords("Down: the hill", "Two\nlines", null, "null", "true"), Link = new SiteLink("mailto:x@y.example", "Ask # us"),
+            Rotation = new Rotation("P30D", "P2D", ["a@x.example"]), UnlockFor = "session", Message = "- not a list: really",
+        }, "*", Stop);
+        await site.Client.PutRedirectAsync("home", "sign-in", "role:dealer", "/shop/dealer-stock", 3, Stop);
+        var text = await site.Client.ExportAsync(Stop);
+        var line = await ApplyAsync(text, false, false);
+        line.Stage.ShouldBe("done", line.Detail + string.Join('\n', line.Difference?.Faults ?? []));
+        (line.Difference!.Added, line.Difference.Changed, line.Difference.Removed, line.Stored).ShouldBe((0, 0, 0, false));
+        (await ApplyAsync(text, true, false)).Difference!.Removed.ShouldBe(0);
+    }
+
+    [Theory]
+    [InlineData("gates:\n- key: g\n  colour: red\n", 3, 3, "“colour” is not known here")]
+    [InlineData("gatez: []\n", 1, 1, "Did you mean “gates”?")]
+    [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: role:dealer and (role:guide\n", 4, 40, "not closed")]
+    [InlineData("gates:\n- key: g\n  covers: [category:bookz]\n  audience: signed-in\n", 3, 11, "category:books")]
+    [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: signed-in\n  from: soon\n", 5, 9, "not a time")]
+    [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: signed-in\n  enabled: 'yes'\n", 5, 13, "neither true nor false")]
+    [InlineData("gates: nonsense\n", 1, 8, "A list must stand here")]
+    [InlineData("gates:\n- just words\n", 2, 3, "Names and values")]
+    [InlineData("gates:\n- key: a\n  key: b\n", 3, 3, "stands here twice")]
+    [InlineData("items:\n- &x id: page:a\n  title: A\n- *x\n", 2, 3, "aliases")]
+    [InlineData("items:\n- id: page:a\n  title: A\n  parents: [page:b]\n- id: page:b\n  title: B\n  parents: [page:a]\n", 2, 3, "in a ring")]
+    [InlineData("roles:\n- key: Nope!\n  title: x\n", 2, 8, "not a key")]
+    [InlineData("version: 7\n", 1, 10, "version 7")]
+    [InlineData("redirects:\n- key: r\n  on: lunch\n  to: /x\n", 3, 7, "sign-in, sign-out")]
+    [InlineData("gates:\n- key: g\n  covers: 'path:/account/**'\n  audience: nobody\n", 3, 12, "nobody could come in")]
+    [InlineData("gates: [\n", 2, 1, "not readable YAML")]
+    [InlineData("just words", 1, 1, "must hold the sections")]
+    public async Task What_is_wrong_has_its_line_and_column(string text, int lineAt, int column, string words)
+    {
+        var revision = (await site.Client.StatusAsync(Stop)).Revision;
+        var line = await ApplyAsync(text, false, false);
+        line.Stage.ShouldBe("failed");
+        var fault = line.Difference!.Faults[0];
+        fault.Message.ShouldContain(words);
+        (fault.Line, fault.Column).ShouldBe((lineAt, column), fault.Message);
+        (await site.Client.StatusAsync(Stop)).Revision.ShouldBe(revision);
+    }
+
+    [Fact]
+    public async Task A_file_compared_with_an_older_site_is_not_stored_over_a_newer()
+    {
+        const string text = "plans:\n- key: gold\n  title: Gold\n";
+        var seen = await ApplyAsync(text, false, true);
+        seen.Stored.ShouldBeFalse();
+        await site.Client.AddStandingAsync("groups", "others", "Others", Stop);
+        var late = await ApplyAsync(text, false, false, seen.Revision);
+        late.Stage.ShouldBe("failed");
+        late.Detail!.ShouldContain("changed by somebody else");
+        (await ApplyAsync(text, false, false, (await ApplyAsync(text, false, true)).Revision)).Stored.ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task A_role_that_somebody_holds_is_not_pruned()
+    {
+        var line = await ApplyAsync("roles: []\n", true, false);
+        line.Difference!.Faults.ShouldContain(f => f.Message.Contains("held by 1 members", StringComparison.Ordinal) || f.Message.Contains("named by", StringComparison.Ordinal) || f.Message.Contains("still names it", StringComparison.Ordinal));
+        line.Stored.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task The_published_schema_knows_the_very_names_that_are_read()
+    {
+        var schema = JsonSerializer.Deserialize<JsonElement>(await site.Client.SchemaAsync(Stop));
+        var properties = schema.GetProperty("properties");
+        properties.EnumerateObject().Select(p => p.Name).Order().ShouldBe(SiteFileReader.Known.Keys.Append("version").Order());
+        foreach (var (section, names) in SiteFileReader.Known)
+        {
+            properties.GetProperty(section).GetProperty("items").GetProperty("properties").EnumerateObject().Select(p => p.Name).Order().ShouldBe(names.Order(), section);
+        }
+
+        (await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "reference", "site.schema.json"), Stop)).ShouldBe(await site.Client.SchemaAsync(Stop));
+    }
+
+    [Fact]
+    public async Task A_hundred_thousand_items_are_applied_in_less_than_a_minute()
+    {
+        var text = new StringBuilder("items:\n");
+        for (var n = 0; n < 100_000; n++)
+        {
+            text.Append(n < 1000 ? $"- id: category:big-{n}\n  title: Big {n}\n" : $"- id: product:big-{n}\n  title: Thing {n}\n  parents: [category:big-{n % 1000}]\n  addresses: [/big/{n}]\n");
+        }
+
+        await using var large = await RunningSite.StartAsync();
+        var watch = Stopwatch.StartNew();
+        var line = await ApplyAsync(text.ToString(), false, false, to: large);
+        TestContext.Current.TestOutputHelper?.WriteLine($"100,000 items applied in {watch.Elapsed.TotalSeconds:0.0} s");
+        line.Difference!.Added.ShouldBe(100_000);
+        line.Difference.MoreChanges.ShouldBe(99_500);
+        watch.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(60));
+        (await ApplyAsync(text.ToString(), false, true, to: large)).Difference!.Same.ShouldBe(100_000);
+    }
+
+    [Fact]
+    public async Task A_gate_is_undone_over_the_api_and_its_history_read()
+    {
+        using var caller = new Caller(site);
+        var (old, tag) = await site.Client.GateAsync("dealer-stock", Stop);
+        await site.Client.SetGateAsync("dealer-stock", GateDraft.Of(old) with { Audience = "nobody", Presence = "listed" }, tag!, Stop);
+        var last = (await site.Client.HistoryAsync("dealer-stock", 5, Stop))[0];
+        last.Changes.Select(c => c.Field).ShouldBe(["audience", "presence"]);
+        last.By.ShouldContain(RunningSite.Owner);
+        (await site.Client.UndoGateAsync("dealer-stock", Stop))!.Audience.ShouldBe(old.Audience);
+        await site.Client.RemoveGateAsync("dealer-stock", "*", Stop);
+        (await site.Client.UndoGateAsync("dealer-stock", Stop))!.Audience.ShouldBe(old.Audience);
+        await caller.RefusedAsync(HttpStatusCode.NotFound, "nothing-to-undo", "POST", "gates/never-there/undo");
+    }
+
+    [Fact]
+    public async Task Redirects_say_where_people_land()
+    {
+        using var caller = new Caller(site);
+        await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "redirect-invalid", "PUT", "redirects/x", new { on = "sign-in", audience = "role:dealer", to = "https://evil.example/" });
+        await site.Client.PutRedirectAsync("trade", "sign-in", "role:dealer", "/shop/dealer-stock", 1, Stop);
+        await site.Client.PutRedirectAsync("bye", "sign-out", "anyone", "/visit", 1, Stop);
+        using var nell = site.NewBrowser();
+        (await nell.FillAsync("/account/sign-in", "/account/sign-in", ("name", "nell"), ("password", "orchard-quiet-91"))).Headers.Location!.ToString().ShouldBe("/shop/dealer-stock");
+        (await nell.FillAsync("/account/", "/account/sign-out")).Headers.Location!.ToString().ShouldBe("/visit");
+        (await nell.SignInAsync("nell", "orchard-quiet-91", "/shop")).Headers.Location!.ToString().ShouldBe("/shop");
+        await site.Client.RemoveRedirectAsync("trade", Stop);
+        await caller.RefusedAsync(HttpStatusCode.NotFound, "redirect-unknown", "DELETE", "redirects/trade");
+    }
+
+    private async Task<ApplyLine> ApplyAsync(string text, bool prune, bool dryRun, long? revision = null, RunningSite? to = null)
+    {
+        using var file = new MemoryStream(Encoding.UTF8.GetBytes(text));
+        return await (to ?? site).Client.ApplyAsync(file, prune, dryRun, revision, Stop).LastAsync(Stop);
+    }
+}
