@@ -7,8 +7,7 @@ command -v wrk >/dev/null || { apt-get update -qq && apt-get install -y -qq --no
 dotnet build bench/WarySentinel.Bench -c Release --nologo -v quiet -clp:ErrorsOnly
 bench=(dotnet bench/WarySentinel.Bench/bin/Release/net10.0/WarySentinel.Bench.dll)
 echo "== Inside one process"
-"${bench[@]}" decisions
-"${bench[@]}" filter
+if [ "${1:-}" != http ]; then "${bench[@]}" decisions; "${bench[@]}" filter; fi
 
 here=$(mktemp -d)
 pids=()
@@ -52,6 +51,33 @@ done
 echo "== Over HTTP, 32 connections, load generator on the same two processors"
 pair "check, guest, open page, against a bare 204" -- -H "X-Original-URI: /shop/filters" http://127.0.0.1:7500/sentinel/check -- http://127.0.0.1:7511/
 pair "check, signed in, guarded page, against a bare 204" -- -H "$cookie" -H "X-Original-URI: /product/case-fern-40" http://127.0.0.1:7500/sentinel/check -- -H "$cookie" http://127.0.0.1:7511/
+# nginx serving one file, open and behind the check.
+mkdir -p "$here/www" "$here/nginx"
+head -c 10240 /dev/zero >"$here/www/file.bin"
+cat >"$here/nginx.conf" <<CONF
+worker_processes 2; daemon off; pid $here/nginx.pid; error_log $here/nginx.log;
+events { worker_connections 1024; }
+http {
+  access_log off;
+  client_body_temp_path $here/nginx/a; proxy_temp_path $here/nginx/b; fastcgi_temp_path $here/nginx/c; uwsgi_temp_path $here/nginx/d; scgi_temp_path $here/nginx/e;
+  upstream wary { server 127.0.0.1:7500; keepalive 64; }
+  server {
+    listen 127.0.0.1:7520; root $here/www;
+    location = /_wary_check { internal; proxy_pass http://wary/sentinel/check; proxy_http_version 1.1; proxy_set_header Connection ""; proxy_pass_request_body off; proxy_set_header Content-Length ""; proxy_set_header X-Original-URI \$request_uri; }
+    location / { auth_request /_wary_check; }
+  }
+  server { listen 127.0.0.1:7521; root $here/www; }
+}
+CONF
+chmod -R a+rX "$here"
+if command -v nginx >/dev/null || [ -x /usr/sbin/nginx ]; then
+  PATH=$PATH:/usr/sbin nginx -c "$here/nginx.conf" & pids+=($!)
+  sleep 1
+  pair "nginx with the check in front of a file, guest, against the same nginx open" -- http://127.0.0.1:7520/file.bin -- http://127.0.0.1:7521/file.bin
+  pair "nginx with the check in front of a file, signed in, against the same nginx open" -- -H "$cookie" http://127.0.0.1:7520/file.bin -- -H "$cookie" http://127.0.0.1:7521/file.bin
+else
+  echo "nginx is not installed; its pairs are left out"
+fi
 pair "gateway, 10 KB picture, against the bare proxy" -- http://127.0.0.1:7500/i/1.png -- http://127.0.0.1:7512/i/1.png
 pair "gateway, signed in, 10 KB picture, against the bare proxy" -- -H "$cookie" http://127.0.0.1:7500/i/1.png -- -H "$cookie" http://127.0.0.1:7512/i/1.png
 pair "gateway, 100 KB page filtered, against the bare proxy" -- http://127.0.0.1:7500/page -- http://127.0.0.1:7512/page

@@ -37,7 +37,7 @@ public static class Sentinel
     /// <summary>Builds the service. Throws <see cref="InvalidDataException"/> when its settings are not right.</summary>
     public static WebApplication Build(string[] args, Action<WebApplicationBuilder>? adjust = null)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
+        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
         builder.Configuration.Sources.Clear();
         builder.Configuration.AddJsonFile(Path.Combine(Directory.GetCurrentDirectory(), "sentinel.json"), true, false).AddEnvironmentVariables().AddCommandLine(args);
         adjust?.Invoke(builder);
@@ -47,11 +47,12 @@ public static class Sentinel
             throw new InvalidDataException(fault);
         }
 
+        builder.WebHost.UseKestrelHttpsConfiguration();
         builder.AddListeners(options).AddLogging();
         builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddDelivery().AddForms().AddApiDocument();
         var app = builder.Build();
         app.MapWhen(http => http.Features.Get<AdminListener>() is not null, app.Services.UseAdmin);
-        app.MapWhen(http => http.Features.Get<AdminListener>() is null, app.Services.UseSite);
+        app.Services.UseSite(app);
         return app;
     }
 
@@ -93,7 +94,7 @@ public static class Sentinel
         admin.UseConsole(options);
     }
 
-    private static void UseSite(this IServiceProvider services, IApplicationBuilder site)
+    private static void UseSite(this IServiceProvider services, WebApplication site)
     {
         var options = services.GetRequiredService<ServiceOptions>();
         if (options.TrustedProxies.Length > 0)

@@ -20,7 +20,7 @@ public sealed partial class MarkupFilter
         }
 
         held -= open.Start >= 0 ? 1 : 0;
-        if (open.IsEntry && stack.FindLast(o => o.IsList) is { } list)
+        if (open.IsEntry && NearestList() is { } list)
         {
             if (dropped)
             {
@@ -36,6 +36,34 @@ public sealed partial class MarkupFilter
         {
             Mute(entry);
         }
+
+        spare.Push(open);
+    }
+
+    private Open? NearestList()
+    {
+        for (var at = stack.Count - 1; at >= 0; at--)
+        {
+            if (stack[at].IsList)
+            {
+                return stack[at];
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>An element as it begins; those that ended are used again.</summary>
+    private Open Take(Element element)
+    {
+        if (!spare.TryPop(out var open))
+        {
+            return new Open { Element = element };
+        }
+
+        (open.Element, open.Start, open.IsEntry, open.IsList, open.Marked) = (element, -1, false, false, false);
+        (open.Kept, open.Dropped, open.TextStart, open.IsData) = (0, 0, -1, false);
+        return open;
     }
 
     /// <summary>Whether an entry holds nothing but its own tag and blanks so far.</summary>
@@ -80,7 +108,7 @@ public sealed partial class MarkupFilter
                 return at;
             }
 
-            if (Names.IsPageBound(stack[at].Name))
+            if (stack[at].Element.IsPageBound)
             {
                 return -1;
             }
@@ -103,7 +131,7 @@ public sealed partial class MarkupFilter
 
         bytes.CopyTo(pending.AsSpan(length));
         length += bytes.Length;
-        if (held > 0 && stack.Find(o => o.Start >= 0) is { } outer && length - outer.Start > MostHeld)
+        if (held > 0 && length > MostHeld && stack.Find(o => o.Start >= 0) is { } outer && length - outer.Start > MostHeld)
         {
             foreach (var open in stack)
             {

@@ -19,6 +19,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
     private readonly Encoding encoding = encoding ?? Encoding.UTF8;
     private readonly ArrayBufferWriter<byte> carry = new(4096);
     private readonly List<Open> stack = [];
+    private readonly Stack<Open> spare = [];
     private byte[] pending = new byte[16 * 1024];
     private int length;
     private int held;
@@ -27,7 +28,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
 
     private sealed class Open
     {
-        public required string Name;
+        public Element Element = null!;
         public int Start = -1;
         public bool IsEntry;
         public bool IsList;
@@ -164,22 +165,23 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
             nameEnd++;
         }
 
-        var name = Names.Of(tag[nameAt..nameEnd], xml);
+        var element = Element.Of(tag[nameAt..nameEnd], xml);
         if (closing)
         {
-            Close(name, tag);
+            Close(element.Name, tag);
         }
         else
         {
-            Start(name, tag, nameEnd);
+            Start(element, tag, nameEnd);
         }
 
         return end;
     }
 
-    private void Start(string name, ReadOnlySpan<byte> tag, int nameEnd)
+    private void Start(Element element, ReadOnlySpan<byte> tag, int nameEnd)
     {
-        ImplyEnds(name);
+        var name = element.Name;
+        ImplyEnds(element);
         var attributes = new TagReader(tag, nameEnd);
         var fate = Fate.Keep;
         var drop = false;
@@ -187,9 +189,10 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
         string? act = null;
         string? form = null;
         var isData = false;
-        while (attributes.Next(out var attribute, out var value))
+        var matters = element.HasLinks || TagReader.MayBeMarked(tag);
+        while (matters && attributes.Next(out var attribute, out var value))
         {
-            if (Names.Is(attribute, "href"u8) && name is "a" or "area" or "link" or "base")
+            if (Is(attribute, "href"u8) && name is "a" or "area" or "link" or "base")
             {
                 var href = Decode(value);
                 if (name == "base")
@@ -201,23 +204,23 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
                     fate = decider.OfLink(href);
                 }
             }
-            else if (attribute.Length == 14 && Names.Is(attribute, "data-wary-item"u8))
+            else if (attribute.Length == 14 && Is(attribute, "data-wary-item"u8))
             {
                 item = Decode(value);
             }
-            else if (attribute.Length == 13 && Names.Is(attribute, "data-wary-for"u8))
+            else if (attribute.Length == 13 && Is(attribute, "data-wary-for"u8))
             {
                 drop |= !decider.Admits(Decode(value));
             }
-            else if (attribute.Length == 13 && Names.Is(attribute, "data-wary-act"u8))
+            else if (attribute.Length == 13 && Is(attribute, "data-wary-act"u8))
             {
                 act = Decode(value);
             }
-            else if (name == "script" && Names.Is(attribute, "type"u8))
+            else if (name == "script" && Is(attribute, "type"u8))
             {
-                isData = Names.Is(value, "application/ld+json"u8);
+                isData = Is(value, "application/ld+json"u8);
             }
-            else if (name == "wary-form" && Names.Is(attribute, "name"u8))
+            else if (name == "wary-form" && Is(attribute, "name"u8))
             {
                 form = Decode(value);
             }
@@ -232,7 +235,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
             drop = true;
         }
 
-        var isVoid = attributes.SelfClosing && xml || (!xml && Names.IsVoid(name));
+        var isVoid = attributes.SelfClosing && xml || (!xml && element.IsVoid);
         if (fate == Fate.Drop)
         {
             var entry = NearestEntry();
@@ -250,7 +253,10 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
             return;
         }
 
-        var open = new Open { Name = name, IsEntry = xml ? Names.IsXmlEntry(name) : Names.IsEntry(name), IsList = !xml && Names.IsList(name), Marked = fate == Fate.Mark && name == "a" };
+        var open = Take(element);
+        open.IsEntry = xml ? element.IsXmlEntry : element.IsEntry;
+        open.IsList = !xml && element.IsList;
+        open.Marked = fate == Fate.Mark && name == "a";
         stack.Add(open);
         if (open.IsEntry || open.IsList || drop || isData)
         {
@@ -273,7 +279,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
         {
             open.TextStart = name is "loc" or "link" or "guid" && mutedAt < 0 ? length : -1;
         }
-        else if (Names.IsRaw(name))
+        else if (element.IsRaw)
         {
             rawEnd = name;
             open.IsData = isData;
@@ -284,7 +290,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
     private void Close(string name, ReadOnlySpan<byte> tag)
     {
         var at = stack.Count - 1;
-        while (at >= 0 && stack[at].Name != name)
+        while (at >= 0 && stack[at].Element.Name != name)
         {
             at--;
         }
@@ -332,27 +338,22 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
     }
 
     /// <summary>Ends elements that the start of another ends (HTML §13.1.2.4).</summary>
-    private void ImplyEnds(string name)
+    private void ImplyEnds(Element element)
     {
-        if (xml)
-        {
-            return;
-        }
-
-        var (ends, bounds) = Names.Implied(name);
-        if (ends.Length == 0)
+        var (ends, bounds) = (element.Ends, element.Bounds);
+        if (xml || ends.Length == 0)
         {
             return;
         }
 
         for (var at = stack.Count - 1; at >= 0; at--)
         {
-            if (Array.IndexOf(bounds, stack[at].Name) >= 0)
+            if (Array.IndexOf(bounds, stack[at].Element.Name) >= 0)
             {
                 return;
             }
 
-            if (Array.IndexOf(ends, stack[at].Name) >= 0)
+            if (Array.IndexOf(ends, stack[at].Element.Name) >= 0)
             {
                 while (stack.Count > at)
                 {
@@ -363,4 +364,6 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
             }
         }
     }
+
+    private static bool Is(ReadOnlySpan<byte> name, ReadOnlySpan<byte> lower) => Ascii.EqualsIgnoreCase(name, lower);
 }

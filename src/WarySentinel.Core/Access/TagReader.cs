@@ -1,6 +1,3 @@
-using System.Collections.Frozen;
-using System.Text;
-
 namespace WarySentinel.Core.Access;
 
 /// <summary>Reads the attributes of one whole tag (HTML §13.2.5.32 to §13.2.5.40).</summary>
@@ -72,104 +69,62 @@ internal ref struct TagReader(ReadOnlySpan<byte> tag, int at)
     /// <summary>One past the end of the tag that begins the span, or -1 when it is not whole.</summary>
     public static int EndOf(ReadOnlySpan<byte> data, int from)
     {
-        var afterEquals = false;
-        for (var i = from; i < data.Length; i++)
+        while (true)
         {
-            var b = data[i];
-            if (b == '>')
+            var next = data[from..].IndexOfAny((byte)'>', (byte)'"', (byte)'\'');
+            if (next < 0)
             {
-                return i + 1;
+                return -1;
             }
 
-            if (afterEquals && b is (byte)'"' or (byte)'\'')
+            var at = from + next;
+            if (data[at] == '>')
             {
-                var close = data[(i + 1)..].IndexOf(b);
-                if (close < 0)
-                {
-                    return -1;
-                }
+                return at + 1;
+            }
 
-                i += close + 1;
-                afterEquals = false;
-            }
-            else if (!IsBlank(b))
+            // A quote counts where a value begins: right after "=" and blanks.
+            var before = at - 1;
+            while (before > 0 && IsBlank(data[before]))
             {
-                afterEquals = b == '=';
+                before--;
             }
+
+            if (data[before] != '=')
+            {
+                from = at + 1;
+                continue;
+            }
+
+            var close = data[(at + 1)..].IndexOf(data[at]);
+            if (close < 0)
+            {
+                return -1;
+            }
+
+            from = at + close + 2;
         }
+    }
 
-        return -1;
+    /// <summary>Whether a tag could bear one of our attributes, whatever the case it is written in.</summary>
+    public static bool MayBeMarked(ReadOnlySpan<byte> tag)
+    {
+        while (true)
+        {
+            var at = tag.IndexOfAny((byte)'w', (byte)'W');
+            if (at < 0 || at + 5 > tag.Length)
+            {
+                return false;
+            }
+
+            if ((tag[at + 1] | 0x20) == 'a' && (tag[at + 2] | 0x20) == 'r' && (tag[at + 3] | 0x20) == 'y' && tag[at + 4] == '-')
+            {
+                return true;
+            }
+
+            tag = tag[(at + 1)..];
+        }
     }
 
     public static bool IsBlank(byte b) => b is (byte)' ' or (byte)'\t' or (byte)'\n' or (byte)'\r' or (byte)'\f';
-}
-
-/// <summary>What the names of elements mean to the filter.</summary>
-internal static class Names
-{
-    private static readonly FrozenDictionary<string, string>.AlternateLookup<ReadOnlySpan<char>> Known = new[]
-    {
-        "a", "abbr", "area", "article", "aside", "b", "base", "body", "br", "button", "caption", "col", "dd", "details", "div", "dl", "dt", "em", "embed",
-        "figure", "footer", "form", "h1", "h2", "h3", "h4", "head", "header", "hr", "html", "i", "iframe", "img", "input", "label", "li", "link", "main", "menu",
-        "meta", "nav", "noembed", "noframes", "ol", "optgroup", "option", "p", "param", "picture", "plaintext", "script", "section", "select", "small", "source", "span",
-        "strong", "style", "summary", "svg", "table", "tbody", "td", "template", "textarea", "tfoot", "th", "thead", "time", "title", "tr", "track", "ul", "wbr", "xmp",
-        "wary-form", "url", "loc", "item", "entry", "guid", "sitemap", "lastmod",
-    }.ToFrozenDictionary(n => n, n => n, StringComparer.Ordinal).GetAlternateLookup<ReadOnlySpan<char>>();
-
-    private static readonly FrozenSet<string> Void =
-        FrozenSet.ToFrozenSet(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"]);
-
-    private static readonly FrozenSet<string> Raw =
-        FrozenSet.ToFrozenSet(["script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes"]);
-
-    private static readonly string[] None = [];
-    private static readonly string[] Li = ["li"];
-    private static readonly string[] Lists = ["ul", "ol", "menu"];
-    private static readonly string[] Terms = ["dt", "dd"];
-    private static readonly string[] TermLists = ["dl"];
-    private static readonly string[] Rows = ["tr"];
-    private static readonly string[] Tables = ["table"];
-    private static readonly string[] Options = ["option"];
-    private static readonly string[] Selects = ["select"];
-    private static readonly string[] Links = ["a"];
-    private static readonly string[] LinkBounds = ["td", "th", "table", "caption"];
-
-    public static string Of(ReadOnlySpan<byte> name, bool xml)
-    {
-        Span<char> lower = stackalloc char[Math.Min(name.Length, 64)];
-        for (var i = 0; i < lower.Length; i++)
-        {
-            lower[i] = xml ? (char)name[i] : char.ToLowerInvariant((char)name[i]);
-        }
-
-        // A sitemap may carry a prefix: <s:url>.
-        var colon = xml ? lower.IndexOf(':') : -1;
-        var plain = colon < 0 ? lower : lower[(colon + 1)..];
-        return Known.TryGetValue(plain, out var known) ? known : new string(lower);
-    }
-
-    public static bool Is(ReadOnlySpan<byte> name, ReadOnlySpan<byte> lower) => Ascii.EqualsIgnoreCase(name, lower);
-
-    public static bool IsVoid(string name) => Void.Contains(name);
-
-    public static bool IsRaw(string name) => Raw.Contains(name);
-
-    public static bool IsEntry(string name) => name is "li" or "tr" or "dt" or "dd" or "option";
-
-    public static bool IsXmlEntry(string name) => name is "url" or "item" or "entry" or "sitemap";
-
-    public static bool IsList(string name) => name is "ul" or "ol" or "menu" or "dl" or "table" or "select";
-
-    /// <summary>Where the search for a list entry ends: an entry outside of these holds the page, not the link.</summary>
-    public static bool IsPageBound(string name) => name is "main" or "body" or "form";
-
-    public static (string[] Ends, string[] Bounds) Implied(string name) => name switch
-    {
-        "li" => (Li, Lists),
-        "dt" or "dd" => (Terms, TermLists),
-        "tr" or "tbody" or "tfoot" => (Rows, Tables),
-        "option" or "optgroup" => (Options, Selects),
-        "a" => (Links, LinkBounds),
-        _ => (None, None),
-    };
 }

@@ -14,13 +14,16 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
     /// <summary>The header in which the proxy gives the address asked for, as the visitor sent it.</summary>
     public const string AskedFor = "X-Original-URI";
 
+    private static readonly Microsoft.Extensions.Primitives.StringValues NoStore = GuardedHeaders.CacheControl;
+    private static readonly Microsoft.Extensions.Primitives.StringValues ByCookie = "Cookie";
+
     /// <summary>Decides about the address in <see cref="AskedFor"/>.</summary>
     public async Task InvokeAsync(HttpContext http)
     {
         var response = http.Response;
         var target = http.Request.Headers[AskedFor].ToString();
         var policy = policies.Current;
-        var arrival = await visitors.ReadAsync(http);
+        var arrival = await visitors.FindAsync(http);
         var now = arrival.At ?? time.GetUtcNow();
         if (!policy.TryResolve(target, now, out var request, out _))
         {
@@ -40,16 +43,16 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
         var verdict = policy.Judge(arrival.Visitor, request, now);
         if (verdict.Guarded)
         {
-            response.Headers["X-Wary-Cache"] = GuardedHeaders.CacheControl;
-            response.Headers["X-Wary-Vary"] = "Cookie";
+            response.Headers["X-Wary-Cache"] = NoStore;
+            response.Headers["X-Wary-Vary"] = ByCookie;
         }
 
         if (verdict.Allowed)
         {
             response.StatusCode = StatusCodes.Status204NoContent;
-            if (arrival.Visitor is { IsSignedIn: true, Email: { } email })
+            if (arrival.MemberHeader is { } member)
             {
-                response.Headers["X-Wary-Member"] = GuardedHeaders.Ascii(email);
+                response.Headers["X-Wary-Member"] = member;
             }
 
             return;

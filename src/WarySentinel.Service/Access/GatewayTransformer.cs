@@ -27,40 +27,38 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         proxyRequest.RequestUri = new Uri(
             destinationPrefix.TrimEnd('/') + passage.Path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
         var headers = proxyRequest.Headers;
+        var sent = httpContext.Request.Headers;
         headers.Host = httpContext.Request.Host.Value;
-        foreach (var header in httpContext.Request.Headers)
+        foreach (var header in sent)
         {
             // Ours alone, and what says who asks: nobody outside may set them.
-            if (header.Key.StartsWith("X-Wary-", StringComparison.OrdinalIgnoreCase) || header.Key.Replace('_', '-').StartsWith("X-Wary-", StringComparison.OrdinalIgnoreCase))
+            if (IsOurs(header.Key))
             {
                 headers.Remove(header.Key);
             }
         }
 
-        headers.Remove("X-Forwarded-For");
-        headers.TryAddWithoutValidation("X-Forwarded-For", httpContext.Connection.RemoteIpAddress?.ToString());
-        headers.Remove("X-Forwarded-Proto");
-        headers.TryAddWithoutValidation("X-Forwarded-Proto", httpContext.Request.Scheme);
-        headers.Remove("X-Forwarded-Host");
-        headers.TryAddWithoutValidation("X-Forwarded-Host", httpContext.Request.Host.Value);
-        headers.Remove("Forwarded");
-        KeepOurCookiesHome(httpContext.Request, headers);
-        var visitor = passage.Arrival.Visitor;
-        if (visitor is { IsSignedIn: true, IsViewpoint: false, Email: { } email })
+        SetForwarding(sent, headers, "X-Forwarded-For", httpContext.Connection.RemoteIpAddress?.ToString());
+        SetForwarding(sent, headers, "X-Forwarded-Proto", httpContext.Request.Scheme);
+        SetForwarding(sent, headers, "X-Forwarded-Host", httpContext.Request.Host.Value);
+        SetForwarding(sent, headers, "Forwarded", null);
+        KeepOurCookiesHome(sent.Cookie, headers);
+        if (passage.Arrival is { Viewpoint: null, MemberHeader: { } member })
         {
-            headers.TryAddWithoutValidation("X-Wary-Member", GuardedHeaders.Ascii(email));
+            headers.TryAddWithoutValidation("X-Wary-Member", member);
             var now = time.GetUtcNow();
-            var roles = string.Join(',', visitor.Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).Select(g => g.Key).Distinct());
+            var roles = string.Join(',', passage.Arrival.Visitor.Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).Select(g => g.Key).Distinct());
             headers.TryAddWithoutValidation("X-Wary-Roles", roles);
         }
 
         if (passage.Filtered)
         {
-            var wanted = httpContext.Request.Headers.AcceptEncoding.ToString();
-            headers.Remove(HeaderNames.AcceptEncoding);
-            headers.TryAddWithoutValidation(HeaderNames.AcceptEncoding, string.Join(", ", Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
             if (!Whole.Contains(Path.GetExtension(passage.Path.Key)))
             {
+                var wanted = sent.AcceptEncoding.ToString();
+                headers.Remove(HeaderNames.AcceptEncoding);
+                headers.TryAddWithoutValidation(HeaderNames.AcceptEncoding, string.Join(", ", Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
+
                 // A piece of a page, or "unchanged since", cannot be filtered for this visitor.
                 headers.Range = null;
                 headers.Remove(HeaderNames.IfRange);
@@ -80,9 +78,13 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         }
 
         var response = httpContext.Response;
-        foreach (var name in response.Headers.Keys.Where(k => k.StartsWith("X-Wary-", StringComparison.OrdinalIgnoreCase)).ToList())
+        foreach (var header in response.Headers)
         {
-            response.Headers.Remove(name);
+            if (IsOurs(header.Key))
+            {
+                DropOurs(response.Headers);
+                break;
+            }
         }
 
         var kind = passage.Filtered ? MarkupKind.Of(proxyResponse.Content.Headers.ContentType) : MarkupKind.None;
@@ -181,16 +183,39 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         return stream;
     }
 
-    private void KeepOurCookiesHome(HttpRequest request, HttpRequestHeaders headers)
+    private static bool IsOurs(string name) =>
+        name.Length > 7 && (name[0] | 0x20) == 'x' && name[1] is '-' or '_' && name[6] is '-' or '_' && name.AsSpan(2, 4).Equals("wary", StringComparison.OrdinalIgnoreCase);
+
+    private static void DropOurs(IHeaderDictionary headers)
     {
-        if (request.Headers.Cookie.Count == 0)
+        foreach (var name in headers.Keys.Where(IsOurs).ToList())
+        {
+            headers.Remove(name);
+        }
+    }
+
+    private static void SetForwarding(IHeaderDictionary sent, HttpRequestHeaders headers, string name, string? value)
+    {
+        if (sent.ContainsKey(name))
+        {
+            headers.Remove(name);
+        }
+
+        if (value is not null)
+        {
+            headers.TryAddWithoutValidation(name, value);
+        }
+    }
+
+    private void KeepOurCookiesHome(Microsoft.Extensions.Primitives.StringValues cookies, HttpRequestHeaders headers)
+    {
+        if (cookies.Count == 0)
         {
             return;
         }
 
-        var ours = new[] { sessions.CookieOf(SessionPurpose.Site), sessions.CookieOf(SessionPurpose.Console), sessions.CookieOf(SessionPurpose.View), sessions.CookieOf(SessionPurpose.Passing), AntiforgeryCookie.Name };
-        var kept = request.Headers.Cookie.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
-            .Where(pair => !ours.Contains(pair.Split('=', 2)[0])).ToList();
+        var kept = cookies.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+            .Where(pair => !sessions.IsOurs(pair.AsSpan(0, Math.Max(0, pair.IndexOf('=', StringComparison.Ordinal))))).ToList();
         headers.Remove(HeaderNames.Cookie);
         if (kept.Count > 0)
         {

@@ -10,27 +10,43 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
 {
     private static readonly TimeSpan ViewLasts = TimeSpan.FromHours(4);
 
-    /// <summary>The name of the cookie of a purpose; with the <c>__Host-</c> prefix under TLS (RFC 6265bis §4.1.3.2).</summary>
-    public string CookieOf(SessionPurpose purpose) => purpose switch
-    {
-        SessionPurpose.Console => options.AdminIsTls ? "__Host-wary-console" : "wary-console",
-        SessionPurpose.Passing => options.SiteIsTls ? "__Host-wary-here" : "wary-here",
-        SessionPurpose.View => options.SiteIsTls ? "__Host-wary-view" : "wary-view",
-        _ => options.SiteIsTls ? "__Host-wary" : "wary",
-    };
+    // By purpose; with the __Host- prefix under TLS (RFC 6265bis §4.1.3.2).
+    private readonly string[] cookies =
+    [
+        options.SiteIsTls ? "__Host-wary" : "wary",
+        options.AdminIsTls ? "__Host-wary-console" : "wary-console",
+        options.SiteIsTls ? "__Host-wary-view" : "wary-view",
+        options.SiteIsTls ? "__Host-wary-here" : "wary-here",
+    ];
 
-    /// <summary>The session that the request's cookie stands for, or null.</summary>
+    /// <summary>The name of the cookie of a purpose.</summary>
+    public string CookieOf(SessionPurpose purpose) => cookies[(int)purpose];
+
+    /// <summary>Whether a cookie is one of ours.</summary>
+    public bool IsOurs(ReadOnlySpan<char> cookie)
+    {
+        foreach (var name in cookies)
+        {
+            if (cookie.SequenceEqual(name))
+            {
+                return true;
+            }
+        }
+
+        return cookie.SequenceEqual(AntiforgeryCookie.Name);
+    }
+
+    /// <summary>The session that the request's cookie stands for, or null. On the path of every request: no allocation for a session lately seen.</summary>
     public ValueTask<LiveSession?> FindAsync(HttpContext http, SessionPurpose purpose)
     {
-        var ticket = http.Request.Cookies[CookieOf(purpose)];
-        if (ticket is null)
+        if (!CookieHeader.TryFind(http.Request.Headers.Cookie, cookies[(int)purpose], out var ticket))
         {
             return ValueTask.FromResult<LiveSession?>(null);
         }
 
         return cache.TryGet(ticket, out var live)
             ? ValueTask.FromResult(live.Stored.Until > time.GetUtcNow() ? live : null)
-            : LoadAsync(ticket, purpose, http.RequestAborted);
+            : LoadAsync(ticket.ToString(), purpose, http.RequestAborted);
     }
 
     /// <summary>Begins a session and sets its cookie. What an older session of the same browser had unlocked comes along; the older one ends.</summary>

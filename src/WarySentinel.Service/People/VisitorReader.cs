@@ -8,7 +8,13 @@ namespace WarySentinel.Service.People;
 /// <param name="Visitor">The facts that decide.</param>
 /// <param name="Viewpoint">The viewpoint looked through, if one is.</param>
 /// <param name="At">The time it is looked at, where that is not now.</param>
-public sealed record Arrival(Visitor Visitor, SeenAs? Viewpoint, DateTimeOffset? At = null);
+public sealed record Arrival(Visitor Visitor, SeenAs? Viewpoint, DateTimeOffset? At = null)
+{
+    private string? member;
+
+    /// <summary>The member's e-mail address as a header may carry it; null for whoever is none.</summary>
+    public string? MemberHeader => Visitor is { IsSignedIn: true, Email: { } email } ? member ??= GuardedHeaders.Ascii(email) : null;
+}
 
 /// <summary>Finds out who makes a request from its cookies and its address.</summary>
 public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, Viewpoints viewpoints, Crawlers crawlers)
@@ -26,34 +32,53 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
         return arrival;
     }
 
-    private async ValueTask<Arrival> FindAsync(HttpContext http)
+    /// <summary>The arrival of a request that asks for it once only.</summary>
+    public ValueTask<Arrival> FindAsync(HttpContext http)
     {
-        var address = http.Connection.RemoteIpAddress;
-        if (!http.Request.Headers.ContainsKey("Cookie"))
+        if (http.Request.Headers.Cookie.Count == 0)
         {
-            return new Arrival(await OutsiderAsync(http), null);
+            return OutsiderAsync(http);
         }
 
-        if (await sessions.FindAsync(http, SessionPurpose.View) is { Stored.View: { } view })
-        {
-            if (await viewpoints.UnpackAsync(view, policies.Current, http.RequestAborted) is var (seen, at))
-            {
-                return new Arrival(seen.Visitor.From(address), seen, at);
-            }
-        }
-
-        var visitor = (await sessions.FindAsync(http, SessionPurpose.Site))?.Visitor ?? Visitor.Guest;
-        if (await sessions.FindAsync(http, SessionPurpose.Passing) is { } passing)
-        {
-            visitor = visitor.Having([.. visitor.Unlocks, .. passing.Visitor.Unlocks]);
-        }
-
-        return new Arrival(visitor is { IsSignedIn: false, Unlocks.Count: 0 } ? await OutsiderAsync(http) : visitor.From(address), null);
+        var view = sessions.FindAsync(http, SessionPurpose.View);
+        var site = sessions.FindAsync(http, SessionPurpose.Site);
+        var passing = sessions.FindAsync(http, SessionPurpose.Passing);
+        // Somebody signed in, with nothing else to look up: the usual case.
+        return view is { IsCompletedSuccessfully: true, Result: null } && passing is { IsCompletedSuccessfully: true, Result: null } && site is { IsCompletedSuccessfully: true, Result: { Visitor.IsSignedIn: true } live }
+            ? ValueTask.FromResult(live.From(http.Connection.RemoteIpAddress))
+            : TogetherAsync(http, view, site, passing);
     }
 
-    private async ValueTask<Visitor> OutsiderAsync(HttpContext http)
+    private async ValueTask<Arrival> TogetherAsync(HttpContext http, ValueTask<LiveSession?> view, ValueTask<LiveSession?> site, ValueTask<LiveSession?> passing)
     {
+        var (viewed, own, here) = (await view, await site, await passing);
         var address = http.Connection.RemoteIpAddress;
-        return await crawlers.IsWelcomeAsync(http) ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address);
+        if (viewed is { Stored.View: { } packed } && await viewpoints.UnpackAsync(packed, policies.Current, http.RequestAborted) is var (seen, at))
+        {
+            return new Arrival(seen.Visitor.From(address), seen, at);
+        }
+
+        var visitor = own?.Visitor ?? Visitor.Guest;
+        if (here is not null)
+        {
+            visitor = visitor.Having([.. visitor.Unlocks, .. here.Visitor.Unlocks]);
+        }
+
+        return visitor is { IsSignedIn: false, Unlocks.Count: 0 } ? await OutsiderAsync(http) : new Arrival(visitor.From(address), null);
     }
+
+    private ValueTask<Arrival> OutsiderAsync(HttpContext http)
+    {
+        var welcome = crawlers.IsWelcomeAsync(http);
+        var address = http.Connection.RemoteIpAddress;
+        if (welcome.IsCompletedSuccessfully)
+        {
+            return ValueTask.FromResult(new Arrival(welcome.Result ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null));
+        }
+
+        return AwaitedAsync(welcome, address);
+    }
+
+    private static async ValueTask<Arrival> AwaitedAsync(ValueTask<bool> welcome, System.Net.IPAddress? address) =>
+        new(await welcome ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null);
 }
