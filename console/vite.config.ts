@@ -5,5 +5,5 @@ export default defineConfig({
   plugins: [react()],
   build: { outDir: 'dist', sourcemap: false, chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': 'http://127.0.0.1:7401' } },
-  test: { environment: 'jsdom', setupFiles: ['src/setupTests.ts'], include: ['src/**/*.test.{ts,tsx}'] },
+  test: { environment: 'jsdom', testTimeout: 30_000, setupFiles: ['src/setupTests.ts'], include: ['src/**/*.test.{ts,tsx}'] },
 });

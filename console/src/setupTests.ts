@@ -1,3 +1,4 @@
+import { configure } from '@testing-library/react';
 import './words/i18n';
 import { cleanup } from '@testing-library/react';
 import { afterEach } from 'vitest';
@@ -21,3 +22,6 @@ globalThis.ResizeObserver = class {
   unobserve() {}
   disconnect() {}
 };
+
+// A busy machine may take its time.
+configure({ asyncUtilTimeout: 8000 });

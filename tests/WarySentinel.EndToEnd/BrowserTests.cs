@@ -176,6 +176,109 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
         (await page.EvaluateAsync<int>("document.documentElement.scrollWidth")).ShouldBeLessThanOrEqualTo(390);
     }
 
+    [Fact]
+    public async Task The_sweep_page_finds_the_leak_and_offers_a_gate_for_it()
+    {
+        var page = await ConsoleAsync("/sweep");
+        await page.GetByText("No sweep has run yet").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByLabel("Dealers").CheckAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Run the sweep" }).ClickAsync();
+        await page.GetByRole(AriaRole.Heading, new() { Name = "One leak" }).WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Link, new() { Name = "Add a gate for it" }).ClickAsync();
+        await page.GetByText("every address like /products.json").WaitForAsync();
+    }
+
+    [Fact]
+    public async Task A_strong_password_is_told_once_and_a_change_taken_back()
+    {
+        var page = await ConsoleAsync("/gates/clearance-vault");
+        await page.GetByLabel("For whom").FillAsync("Astronomy club");
+        await page.GetByLabel("Most uses").FillAsync("20");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Make a strong password" }).ClickAsync();
+        await page.GetByText("Copy this now").WaitForAsync();
+        (await page.Locator(".told pre").InnerTextAsync()).ShouldContain("/account/unlock");
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Done" }).ClickAsync();
+        await page.GetByText("Copy this now").WaitForAsync(new() { State = WaitForSelectorState.Detached });
+        await page.GetByLabel("Name of the gate").FillAsync("Vault of the season");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save the gate" }).ClickAsync();
+        await page.GetByRole(AriaRole.Link, new() { Name = "Vault of the season" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Undo the last change" }).ClickAsync();
+        await Assertions.Expect(page.GetByLabel("Name of the gate")).ToHaveValueAsync("Clearance vault");
+        await page.GotoAsync(site.Admin + "/history");
+        await page.GetByText("Took a change back").First.WaitForAsync();
+        await AccessibleAsync(page);
+    }
+
+    [Fact]
+    public async Task An_audience_is_built_in_rows_and_says_the_same_as_its_text()
+    {
+        var page = await ConsoleAsync("/gates/new?covers=category:books");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Who may" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Ask for several things at once" }).ClickAsync();
+        await page.GetByLabel("and …").First.SelectOptionAsync("role:dealer");
+        await page.GetByLabel("Add a row …").SelectOptionAsync("plan:patron");
+        await Assertions.Expect(page.GetByLabel("As text")).ToHaveValueAsync("signed-in and role:dealer or plan:patron");
+        await AccessibleAsync(page);
+        await page.GetByLabel("Add a row …").FocusAsync();
+        await page.Keyboard.PressAsync("Escape");
+        await Assertions.Expect(page.Locator("fieldset.rows")).ToHaveCountAsync(0);
+        await page.GetByLabel("As text").FillAsync("role:dealer and not (group:institutions or plan:patron)");
+        await page.Locator(".line").GetByText("not").First.WaitForAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Who may" }).ClickAsync();
+        await page.Locator("fieldset.rows").WaitForAsync();
+        await Assertions.Expect(page.GetByRole(AriaRole.Button, new() { Name = "is not" })).ToHaveCountAsync(2);
+    }
+
+    [Fact]
+    public async Task The_settings_and_what_the_site_brings_in()
+    {
+        var page = await ConsoleAsync("/settings");
+        await page.GetByLabel("Heading").FillAsync("For friends of the hill");
+        await page.GetByLabel("Every so many hours").FillAsync("-1");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save the settings" }).ClickAsync();
+        await page.GetByText("a number from 0").First.WaitForAsync();
+        await page.GetByLabel("Every so many hours").FillAsync("0");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save the settings" }).ClickAsync();
+        await Assertions.Expect(page.GetByText("a number from 0")).ToHaveCountAsync(0);
+        await AccessibleAsync(page);
+        var visitor = await NewPageAsync();
+        await visitor.GotoAsync(site.Site + "/account/unlock");
+        await visitor.GetByRole(AriaRole.Heading, new() { Name = "For friends of the hill" }).WaitForAsync();
+        await AccessibleAsync(visitor);
+        await page.GotoAsync(site.Admin + "/catalogue");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Bring in from the site" }).ClickAsync();
+        await page.GetByLabel("Read").SelectOptionAsync("sitemap");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Look", Exact = true }).ClickAsync();
+        await page.GetByText("0 to add, 0 to change").WaitForAsync();
+        await AccessibleAsync(page);
+    }
+
+    [Fact]
+    public async Task A_member_and_another_day_are_looked_through()
+    {
+        var page = await ConsoleAsync("/viewpoint?as=nell@orchard-optics.example&on=2027-05-01");
+        await page.GetByText("Nell Orchard finds").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Live site" }).ClickAsync();
+        await page.FrameLocator("iframe").GetByText("You see the site as: Nell Orchard, on 1 May 2027").WaitForAsync();
+    }
+
+    [Fact]
+    public async Task A_form_in_the_shops_own_page_signs_in_from_a_real_browser()
+    {
+        var page = await NewPageAsync();
+        await page.GotoAsync(site.Site + "/");
+        await page.GetByRole(AriaRole.Heading, new() { Name = "Join us under the dome" }).WaitForAsync();
+        await page.Locator(".wary-sign-in").GetByLabel("E-mail or user name").FillAsync("nell");
+        await page.Locator(".wary-sign-in").GetByLabel("Password").FillAsync("orchard-quiet-91");
+        await page.Locator(".wary-sign-in").GetByRole(AriaRole.Button, new() { Name = "Sign in" }).ClickAsync();
+        await page.GetByRole(AriaRole.Heading, new() { Name = "For you tonight" }).WaitForAsync();
+        (await page.GetByText("Join us under the dome").CountAsync()).ShouldBe(0);
+    }
+
     private async Task<IPage> NewPageAsync(int width = 1280) =>
         await (await fixture.Chromium.NewContextAsync(new() { ViewportSize = new() { Width = width, Height = 800 }, ReducedMotion = ReducedMotion.Reduce })).NewPageAsync();
 

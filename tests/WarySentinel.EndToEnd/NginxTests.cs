@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Net;
 using System.Text.RegularExpressions;
 using Shouldly;
+using WarySentinel.Client;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -92,6 +93,61 @@ public sealed class NginxTests : IAsyncLifetime
         (await other.StatusAsync("/shop/dealer-stock/")).ShouldBe(HttpStatusCode.SeeOther);
         (await guest.StatusAsync("/shop/observatory-grade/")).ShouldBe(HttpStatusCode.SeeOther);
         (await guest.PageAsync("/account/closed?return_to=/shop/observatory-grade/")).ShouldContain("Write to us.");
+    }
+
+    [Fact]
+    public async Task A_page_without_the_gateway_asks_for_its_parts_and_menu_in_one_call()
+    {
+        await File.WriteAllTextAsync(Path.Combine(folder, "site", "shop", "index.html"), """
+            <!doctype html><script src="/sentinel/parts.js" defer></script><nav><ul><li><a href="/shop/">Shop</a></li>
+            <li><ul><li><a href="/shop/dealer-stock/">Dealer stock</a></li></ul></li><li><a href="/shop/clearance-vault/">Vault</a></li></ul></nav>
+            <wary-form name="sign-in">no script</wary-form><p data-wary-part="/nowhere.html"></p>
+            """);
+        using var playwright = await Microsoft.Playwright.Playwright.CreateAsync();
+        await using var chromium = await playwright.Chromium.LaunchAsync(new() { ExecutablePath = "/usr/bin/chromium", Args = ["--no-sandbox", "--disable-gpu"] });
+        var page = await chromium.NewPageAsync();
+        var calls = new List<string>();
+        page.Request += (_, request) => calls.Add(new Uri(request.Url).AbsolutePath);
+        await page.GotoAsync($"http://127.0.0.1:{port}/shop/");
+        await page.Locator(".wary-sign-in").WaitForAsync();
+        (await page.Locator("nav").InnerTextAsync()).ShouldNotContain("Dealer stock");
+        (await page.Locator("nav li").CountAsync()).ShouldBe(2);
+        (await page.Locator("nav .wary-mark").CountAsync()).ShouldBe(1);
+        calls.Count(c => c == "/sentinel/parts").ShouldBe(1);
+        await page.Locator(".wary-sign-in").GetByLabel("E-mail or user name").FillAsync("nell");
+        await page.Locator(".wary-sign-in").GetByLabel("Password").FillAsync("orchard-quiet-91");
+        await page.Locator(".wary-sign-in").GetByRole(Microsoft.Playwright.AriaRole.Button).ClickAsync();
+        await page.Locator(".wary-sign-out").WaitForAsync();
+        (await page.Locator("nav").InnerTextAsync()).ShouldContain("Dealer stock");
+    }
+
+    [Fact]
+    public async Task The_sweep_finds_no_leak_behind_this_configuration_and_one_when_the_check_is_taken_out()
+    {
+        var stop = TestContext.Current.CancellationToken;
+        var asked = new SweepDraft(["role:dealer"], $"http://127.0.0.1:{port}", null, null, null);
+        var report = (await site.Client.SweepAsync(asked, stop).LastAsync(stop)).Report!;
+        report.Findings.Where(f => f.IsLeak).ShouldBeEmpty();
+        report.Guarded.ShouldBeGreaterThan(10);
+        var conf = Path.Combine(folder, "nginx.conf");
+        await File.WriteAllTextAsync(conf, (await File.ReadAllTextAsync(conf, stop)).Replace("auth_request /_wary_check;", "", StringComparison.Ordinal), stop);
+        using (var reload = Process.Start("kill", ["-HUP", nginx!.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]))
+        {
+            await reload.WaitForExitAsync(stop);
+        }
+
+        for (var n = 0; n < 50; n++)
+        {
+            report = (await site.Client.SweepAsync(asked, stop).LastAsync(stop)).Report!;
+            if (report.Leaks > 0)
+            {
+                break;
+            }
+
+            await Task.Delay(100, stop);
+        }
+
+        report.Findings.ShouldContain(f => f.Kind == "reachable" && f.Address == "/members/calendar");
     }
 
     [Fact]

@@ -43,7 +43,9 @@ function Editor({ gate }: { gate: Gate | null }) {
   const go = useNavigate();
   const queries = useQueryClient();
   const [search] = useSearchParams();
-  const start = gate ? draftOf(gate) : { ...fresh, covers: search.getAll('covers') };
+  const start = gate
+    ? draftOf(gate)
+    : { ...fresh, covers: search.getAll('covers'), title: search.getAll('covers').join(', ').replaceAll('path:', '') };
   const [draft, setDraft] = useState<Draft>(start);
   const [text, setText] = useState<string | null>(null);
   const [removing, setRemoving] = useState(false);

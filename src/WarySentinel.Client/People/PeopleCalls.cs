@@ -81,9 +81,9 @@ public sealed partial class SentinelClient
     public Task RemoveTokenAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"tokens/{id}", null, null, stop);
 
     /// <summary>Where people land.</summary>
-public sealed record Redirect(string Key, string On, string Audience, string To, int Position, int Version);
+    public sealed record Redirect(string Key, string On, string Audience, string To, int Position, int Version);
 
-/// <summary>How the service is.</summary>
+    /// <summary>How the service is.</summary>
     public async Task<Status> StatusAsync(CancellationToken stop) => (await GetAsync<Status>("status", stop)).Value;
 
     /// <summary>Makes the first owner of a new service, with the code from its log.</summary>

@@ -166,7 +166,10 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
         var refusal = decision.Refusal!;
         var location = refusal.Answer switch
         {
-            Answer.SignIn => options.AccountPrefix + "/sign-in", Answer.Password => $"{options.AccountPrefix}/unlock?gate={refusal.Gate.Key}", Answer.Redirect => refusal.Gate.RedirectTo, _ => null,
+            Answer.SignIn => options.AccountPrefix + "/sign-in",
+            Answer.Password => $"{options.AccountPrefix}/unlock?gate={refusal.Gate.Key}",
+            Answer.Redirect => refusal.Gate.RedirectTo,
+            _ => null,
         };
         return new Evaluated(false, new Reasons(
             new Said(refusal.Gate.Message ?? told.Headline), new Said(string.Join(" ", told.Steps.Where(s => s.Admitted == false).Select(s => $"{s.Title} {s.Way}. {s.Verdict}"))),
@@ -200,7 +203,10 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
 
         bool? endsOn = semantic switch
         {
-            "execute_all" => null, "deny_on_first_deny" => false, "permit_on_first_permit" => true, _ => throw new AuthZenException(Words.Of("authzen.semantic", semantic)),
+            "execute_all" => null,
+            "deny_on_first_deny" => false,
+            "permit_on_first_permit" => true,
+            _ => throw new AuthZenException(Words.Of("authzen.semantic", semantic)),
         };
         var answers = new List<Evaluated>();
         foreach (var one in all.EnumerateArray())

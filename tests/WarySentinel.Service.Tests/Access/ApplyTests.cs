@@ -4,9 +4,9 @@ using System.Text;
 using System.Text.Json;
 using Shouldly;
 using WarySentinel.Client;
-using SiteFileReader = WarySentinel.Service.Access.SiteFileReader;
 using WarySentinel.Testing;
 using Xunit;
+using SiteFileReader = WarySentinel.Service.Access.SiteFileReader;
 
 namespace WarySentinel.Service.Tests.Access;
 
@@ -32,8 +32,11 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     {
         await site.Client.SetGateAsync("clearance-vault", GateDraft.Of((await site.Client.GateAsync("clearance-vault", Stop)).Value) with
         {
-            Prompt = new PromptWords("Down: the hill", "Two\nlines", null, "null", "true"), Link = new SiteLink("mailto:x@y.example", "Ask # us"),
-            Rotation = new Rotation("P30D", "P2D", ["a@x.example"]), UnlockFor = "session", Message = "- not a list: really",
+            Prompt = new PromptWords("Down: the hill", "Two\nlines", null, "null", "true"),
+            Link = new SiteLink("mailto:x@y.example", "Ask # us"),
+            Rotation = new Rotation("P30D", "P2D", ["a@x.example"]),
+            UnlockFor = "session",
+            Message = "- not a list: really",
         }, "*", Stop);
         await site.Client.PutRedirectAsync("home", "sign-in", "role:dealer", "/shop/dealer-stock", 3, Stop);
         var text = await site.Client.ExportAsync(Stop);
