@@ -128,6 +128,7 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         await PutAsync(new Change.MemberPut(Someone("e@x.example", null, "dealer") with { Status = MemberStatus.Suspended }));
         var sets = await store.FactSetsAsync(Stop);
         sets.ToDictionary(s => s.Visitor.Grants.Count == 0 ? "" : s.Visitor.Grants[0].Key, s => s.Members).ShouldBe(new Dictionary<string, int> { ["dealer"] = 2, ["guide"] = 1, [""] = 1 }, ignoreOrder: true);
+        sets.ShouldAllBe(s => s.Names!.Count == s.Members);
     }
 
     [Fact]

@@ -60,6 +60,8 @@ export function EffectPanel({
               </div>
             )}
           </div>
+          <Names words="effect.theyLose" names={effect.losingNames} all={effect.membersLosing} />
+          <Names words="effect.theyGain" names={effect.gainingNames} all={effect.membersGaining} />
           <div className="scrollx">
             <table className="plain">
               <thead>
@@ -109,6 +111,17 @@ function Figure({ count, words }: { count: number; words: string }) {
         <b>{count.toLocaleString('en')}</b>
         <span>{t(words, { count })}</span>
       </div>
+    )
+  );
+}
+
+function Names({ words, names, all }: { words: string; names: string[]; all: number }) {
+  const { t } = useTranslation();
+  return (
+    names.length > 0 && (
+      <p className="names">
+        <b>{t(words)}</b> {names.join(', ')} {all > names.length && t('effect.andMore', { count: all - names.length })}
+      </p>
     )
   );
 }

@@ -48,6 +48,8 @@ const effect: Effect = {
   membersLosing: 1,
   membersGaining: 0,
   membersKeeping: 43,
+  losingNames: ['Nell Orchard'],
+  gainingNames: [],
   elsewhere: [{ id: 'product:barlow', title: 'Barlow lens' }],
   rows: [
     {
@@ -96,6 +98,7 @@ describe('the effect', () => {
     expect(screen.getByText('9').parentElement?.textContent).toContain('items close for somebody');
     expect(screen.getByText('43').parentElement?.textContent).toContain('members keep');
     expect(screen.getByText('Barlow lens')).toBeTruthy();
+    expect(screen.getByText('They lose:').parentElement?.textContent).toContain('Nell Orchard');
     expect(screen.getByText('and 4 beneath')).toBeTruthy();
     expect(screen.getByText(/loses price/)).toBeTruthy();
     expect(screen.getByText('and 2 more lines')).toBeTruthy();

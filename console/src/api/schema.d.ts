@@ -2290,6 +2290,8 @@ export interface components {
             membersGaining: number;
             /** Format: int32 */
             membersKeeping: number;
+            losingNames: string[];
+            gainingNames: string[];
             elsewhere: components["schemas"]["ItemName"][];
             rows: components["schemas"]["EffectRowView"][];
             /** Format: int32 */

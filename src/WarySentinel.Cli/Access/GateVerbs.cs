@@ -167,6 +167,14 @@ internal static class GateVerbs
         to.MarkupLine("Nothing is saved. If you save this:");
         to.WriteLine($"  {effect.ItemsClosing} items close for somebody, {effect.ItemsOpening} open.");
         to.WriteLine($"  {effect.MembersLosing} members lose something, {effect.MembersGaining} gain, {effect.MembersKeeping} keep what they have.");
+        foreach (var (words, names, all) in new[] { ("lose", effect.LosingNames, effect.MembersLosing), ("gain", effect.GainingNames, effect.MembersGaining) })
+        {
+            if (names.Count > 0)
+            {
+                to.MarkupLine($"  [grey]They {words}:[/] {Markup.Escape(string.Join(", ", names))}{(all > names.Count ? $" and {all - names.Count} more" : "")}");
+            }
+        }
+
         foreach (var item in effect.Elsewhere)
         {
             to.MarkupLine($"  [yellow]{Markup.Escape(item.Title)} also stands in a place that stays open, and closes there too.[/]");

@@ -92,7 +92,8 @@ public sealed record EffectRow(
 
 /// <summary>What a change would do.</summary>
 public sealed record Effect(
-    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRow> Rows, int MoreRows, string Sentence);
+    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<string> LosingNames, IReadOnlyList<string> GainingNames,
+    IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRow> Rows, int MoreRows, string Sentence);
 
 /// <summary>A shared password; itself it is told once, where it was generated.</summary>
 public sealed record SharedPassword(

@@ -3,7 +3,10 @@ using WarySentinel.Core.Catalogue;
 namespace WarySentinel.Core.Access;
 
 /// <summary>Members who hold the same facts.</summary>
-public sealed record FactSet(Visitor Visitor, int Members);
+/// <param name="Visitor">The facts.</param>
+/// <param name="Members">How many they are.</param>
+/// <param name="Names">Some of their names.</param>
+public sealed record FactSet(Visitor Visitor, int Members, IReadOnlyList<string>? Names = null);
 
 /// <summary>A line of an effect: an item, with how many beneath it that change alike, for whom, before and after.</summary>
 public sealed record EffectRow(
@@ -22,6 +25,14 @@ public sealed record Effect(
     int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping,
     IReadOnlyList<Item> Elsewhere, IReadOnlyList<EffectRow> Rows, int MoreRows)
 {
+    private const int MostNames = 20;
+
+    /// <summary>Some of those who lose something.</summary>
+    public IReadOnlyList<string> LosingNames { get; private init; } = [];
+
+    /// <summary>Some of those who gain something and lose nothing.</summary>
+    public IReadOnlyList<string> GainingNames { get; private init; } = [];
+
     private const int MostRows = 100;
 
     /// <summary>Compares two policies over the same catalogue.</summary>
@@ -31,53 +42,55 @@ public sealed record Effect(
         var viewpoints = Viewpoint.All(before);
         var rights = new (byte Before, byte After)[graph.Items.Count][];
         var (closing, opening) = (new HashSet<int>(), new HashSet<int>());
-        // Where the same requirements apply before and after, nothing can change for anybody.
-        var touched = Enumerable.Range(0, graph.Items.Count).Where(p => before.AppliesOtherwise(after, p, now)).ToList();
-        for (var place = 0; place < graph.Items.Count; place++)
+        Array.Fill(rights, []);
+        // Where the same requirements apply before and after, nothing can change for anybody; where the same pair of them
+        // applies, it changes alike. There are few pairs, however large the catalogue.
+        var (old, fresh) = (before.At(now), after.At(now));
+        var pairs = Enumerable.Range(0, graph.Items.Count).Where(p => before.AppliesOtherwise(after, p, now))
+            .GroupBy(p => (Old: old.OnItem(p), Fresh: fresh.OnItem(p))).Select(g => g.ToArray()).ToList();
+        foreach (var places in pairs)
         {
-            rights[place] = [];
-        }
+            (byte, byte)[] seen = [.. viewpoints.Select(v => (Rights(before, v.Visitor, places[0], now), Rights(after, v.Visitor, places[0], now)))];
+            foreach (var place in places)
+            {
+                rights[place] = seen;
+            }
 
-        foreach (var place in touched)
-        {
-            rights[place] = [.. viewpoints.Select(v => (Rights(before, v.Visitor, place, now), Rights(after, v.Visitor, place, now)))];
+            foreach (var (was, becomes) in seen)
+            {
+                Count(places, was, becomes);
+            }
         }
 
         var (losing, gaining, keeping) = (0, 0, 0);
+        var (losers, gainers) = (new List<string>(), new List<string>());
         foreach (var set in members)
         {
             var (lost, gained) = (false, false);
-            foreach (var place in touched)
+            foreach (var places in pairs)
             {
-                var (old, fresh) = (Rights(before, set.Visitor, place, now), Rights(after, set.Visitor, place, now));
-                lost |= (old & ~fresh) != 0;
-                gained |= (fresh & ~old) != 0;
-                Count(place, old, fresh);
+                var (was, becomes) = (Rights(before, set.Visitor, places[0], now), Rights(after, set.Visitor, places[0], now));
+                lost |= (was & ~becomes) != 0;
+                gained |= (becomes & ~was) != 0;
+                Count(places, was, becomes);
             }
 
             losing += lost ? set.Members : 0;
             gaining += gained && !lost ? set.Members : 0;
             keeping += !gained && !lost ? set.Members : 0;
+            (lost ? losers : gained ? gainers : []).AddRange(set.Names ?? []);
         }
 
-        void Count(int place, int old, int fresh)
+        void Count(int[] places, int was, int becomes)
         {
-            if ((old & ~fresh) != 0)
+            if ((was & ~becomes) != 0)
             {
-                closing.Add(place);
+                closing.UnionWith(places);
             }
 
-            if ((fresh & ~old) != 0)
+            if ((becomes & ~was) != 0)
             {
-                opening.Add(place);
-            }
-        }
-
-        for (var place = 0; place < rights.Length; place++)
-        {
-            foreach (var (old, fresh) in rights[place])
-            {
-                Count(place, old, fresh);
+                opening.UnionWith(places);
             }
         }
 
@@ -86,7 +99,10 @@ public sealed record Effect(
         var rows = RowsOf(graph, viewpoints, rights);
         return new Effect(
             closing.Count(p => p != CatalogueGraph.Root), opening.Count(p => p != CatalogueGraph.Root), losing, gaining, keeping, elsewhere,
-            [.. rows.Take(MostRows)], Math.Max(0, rows.Count - MostRows));
+            [.. rows.Take(MostRows)], Math.Max(0, rows.Count - MostRows))
+        {
+            LosingNames = [.. losers.Order(StringComparer.Ordinal).Take(MostNames)], GainingNames = [.. gainers.Order(StringComparer.Ordinal).Take(MostNames)],
+        };
     }
 
     private const byte Everything = (byte)(Acts.Usual | Acts.List);

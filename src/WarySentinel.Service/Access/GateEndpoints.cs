@@ -36,7 +36,8 @@ public sealed record EffectRowView(
 
 /// <summary>What a change would do.</summary>
 public sealed record EffectView(
-    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRowView> Rows, int MoreRows,
+    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<string> LosingNames, IReadOnlyList<string> GainingNames,
+    IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRowView> Rows, int MoreRows,
     string Sentence, IReadOnlyList<SentencePart> Parts, string? Audience, IReadOnlyList<IReadOnlyList<string>>? AudienceRows);
 
 /// <summary>Gates, their effect, taking a change back.</summary>
@@ -155,7 +156,7 @@ public static class GateEndpoints
         var effect = Effect.Between(policy, after, await store.FactSetsAsync(stop), time.GetUtcNow());
         var sentence = GateSentence.Of(gate, policy);
         return TypedResults.Ok(new EffectView(
-            effect.ItemsClosing, effect.ItemsOpening, effect.MembersLosing, effect.MembersGaining, effect.MembersKeeping,
+            effect.ItemsClosing, effect.ItemsOpening, effect.MembersLosing, effect.MembersGaining, effect.MembersKeeping, effect.LosingNames, effect.GainingNames,
             [.. effect.Elsewhere.Select(ItemName.Of)],
             [.. effect.Rows.Select(r => new EffectRowView(
                 r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, DecisionEndpoints.NameOf(r.Before), DecisionEndpoints.NameOf(r.After), r.Gained, r.Lost))],

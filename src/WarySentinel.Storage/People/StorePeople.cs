@@ -30,6 +30,8 @@ public sealed record StoredSession(
 /// <summary>The people's side of the store.</summary>
 public sealed partial class Store
 {
+    private const int NamesOfSet = 20;
+
     /// <summary>The member of that id, or null.</summary>
     public Task<Member?> MemberAsync(Guid id, CancellationToken stop = default) => OneMemberAsync(m => m.Id == id, stop);
 
@@ -101,7 +103,7 @@ public sealed partial class Store
             .Where(g => (g.From == null || g.From <= now) && (g.Until == null || g.Until > now))
             .Join(db.Members.Where(m => m.Status == (int)MemberStatus.Active), g => g.MemberId, m => m.Id, (g, _) => new { g.MemberId, g.Kind, g.Key })
             .OrderBy(g => g.MemberId).ThenBy(g => g.Kind).ThenBy(g => g.Key).AsAsyncEnumerable();
-        var counts = new Dictionary<string, (Visitor Visitor, int Members)>(StringComparer.Ordinal);
+        var counts = new Dictionary<string, (Visitor Visitor, int Members, List<Guid> Some)>(StringComparer.Ordinal);
         var held = new List<Grant>();
         var (who, holders) = (Guid.Empty, 0);
         void Close()
@@ -109,7 +111,13 @@ public sealed partial class Store
             if (held.Count > 0)
             {
                 var name = string.Join('\n', held.Select(h => $"{h.Kind}:{h.Key}"));
-                counts[name] = counts.TryGetValue(name, out var known) ? (known.Visitor, known.Members + 1) : (new Visitor { IsSignedIn = true, Grants = [.. held] }, 1);
+                var known = counts.TryGetValue(name, out var there) ? there : (Visitor: new Visitor { IsSignedIn = true, Grants = [.. held] }, Members: 0, Some: []);
+                if (known.Some.Count < NamesOfSet)
+                {
+                    known.Some.Add(who);
+                }
+
+                counts[name] = (known.Visitor, known.Members + 1, known.Some);
                 holders++;
                 held.Clear();
             }
@@ -127,8 +135,13 @@ public sealed partial class Store
         }
 
         Close();
-        counts[""] = (new Visitor { IsSignedIn = true }, active - holders);
-        return [.. counts.Values.Where(c => c.Members > 0).Select(c => new FactSet(c.Visitor, c.Members))];
+        var bare = await db.Members.AsNoTracking().Where(m => m.Status == (int)MemberStatus.Active && !m.Grants.Any(g => (g.From == null || g.From <= now) && (g.Until == null || g.Until > now)))
+            .OrderBy(m => m.Email).Take(NamesOfSet).Select(m => m.Id).ToListAsync(stop);
+        counts[""] = (new Visitor { IsSignedIn = true }, active - holders, bare);
+        // Names are for the eye: those of the first sets are enough.
+        var some = counts.Values.SelectMany(c => c.Some).Take(2000).ToList();
+        var names = await db.Members.AsNoTracking().Where(m => some.Contains(m.Id)).Select(m => new { m.Id, m.Name }).ToDictionaryAsync(m => m.Id, m => m.Name, stop);
+        return [.. counts.Values.Where(c => c.Members > 0).Select(c => new FactSet(c.Visitor, c.Members, [.. c.Some.Where(names.ContainsKey).Select(id => names[id])]))];
     }
 
     /// <summary>The token with that digest, or null.</summary>

@@ -215,10 +215,11 @@ public sealed class PolicyTests
     {
         var before = Policy(Shop());
         var after = before.With([Gate("d", "category:dealer", hidden: true)]);
-        var effect = Effect.Between(before, after, [new FactSet(Dealer, 43), new FactSet(new Visitor { IsSignedIn = true }, 1241)], Now);
+        var effect = Effect.Between(before, after, [new FactSet(Dealer, 43, ["Nell"]), new FactSet(new Visitor { IsSignedIn = true }, 1241, ["Pia", "Ada"])], Now);
         effect.ItemsClosing.ShouldBe(4);
         effect.MembersLosing.ShouldBe(1241);
         effect.MembersKeeping.ShouldBe(43);
+        effect.LosingNames.Concat(effect.GainingNames).ShouldBe(["Ada", "Pia"]);
         effect.Elsewhere.ShouldHaveSingleItem().Id.ShouldBe(Id("product:barlow"));
         var row = effect.Rows.First(r => r.Item.Id == Id("category:dealer"));
         row.AlsoBeneath.ShouldBe(3);
