@@ -139,7 +139,7 @@ public sealed class NginxTests : IAsyncLifetime
         for (var n = 0; n < 50; n++)
         {
             report = (await site.Client.SweepAsync(asked, stop).LastAsync(stop)).Report!;
-            if (report.Leaks > 0)
+            if (report.Findings.Any(f => f.Kind == "reachable" && f.Address == "/members/calendar"))
             {
                 break;
             }

@@ -123,6 +123,9 @@ public sealed class Policy
         return made;
     }
 
+    /// <summary>Compiles the form that holds at a time ahead of the first question about it, so that no request waits for it.</summary>
+    public void Prepare(DateTimeOffset at) => At(at);
+
     /// <summary>Whether the visitor may do the act on the item. False for an item that is not there.</summary>
     public bool Allows(Visitor visitor, ItemId item, Acts act, DateTimeOffset now)
     {

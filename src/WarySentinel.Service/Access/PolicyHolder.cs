@@ -25,7 +25,9 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
     {
         var stored = await store.LoadPolicyAsync(stop);
         var built = Policy.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings, stored.Extras);
-        current = built.IsGood ? built.Value : throw new InvalidDataException($"The stored catalogue does not fit together: {built.Problem!.Detail}");
+        var fresh = built.IsGood ? built.Value : throw new InvalidDataException($"The stored catalogue does not fit together: {built.Problem!.Detail}");
+        fresh.Prepare(time.GetUtcNow());
+        current = fresh;
         Interlocked.Exchange(ref revision, stored.Revision);
         sessions.Clear();
     }
@@ -84,6 +86,7 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
                 {
                     var after = current.After(edit);
                     var stored = await store.ApplyAsync(edit, by, Revision, progress, stop);
+                    after.Prepare(time.GetUtcNow());
                     current = after;
                     Interlocked.Exchange(ref revision, stored);
                     sessions.Clear();
@@ -146,6 +149,8 @@ public sealed class Follower(PolicyHolder policies, Store store, ServiceOptions 
             {
                 await timer.WaitForNextTickAsync(stoppingToken);
                 await policies.FollowAsync(stoppingToken);
+                // A gate that starts or ends by its date is worked out a moment before it does.
+                policies.Current.Prepare(time.GetUtcNow().AddMilliseconds(2 * options.FollowMilliseconds));
                 if (time.GetUtcNow() - swept > TimeSpan.FromHours(1))
                 {
                     swept = time.GetUtcNow();

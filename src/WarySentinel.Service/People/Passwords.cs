@@ -23,6 +23,7 @@ public sealed class Passwords
     private readonly SemaphoreSlim workers;
     private readonly string nobody;
     private int waiting;
+    private long proved;
 
     /// <summary>Makes the queue.</summary>
     public Passwords(ServiceOptions options)
@@ -30,6 +31,9 @@ public sealed class Passwords
         workers = new SemaphoreSlim(options.HashWorkers > 0 ? options.HashWorkers : Math.Max(1, Environment.ProcessorCount - 1));
         nobody = Make(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)));
     }
+
+    /// <summary>How many passwords were tried against a hash since the start, whether or not there was one.</summary>
+    public long Proved => Interlocked.Read(ref proved);
 
     /// <summary>Hashes a password. Throws <see cref="BusyException"/> when the queue is full.</summary>
     public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(password), stop);
@@ -71,7 +75,7 @@ public sealed class Passwords
         return $"$argon2id$v=19$m={KibiBytes},t={Passes},p=1${Trimmed(salt)}${Trimmed(hash)}";
     }
 
-    private static bool Proves(string password, string phc)
+    private bool Proves(string password, string phc)
     {
         var parts = phc.Split('$');
         if (parts.Length != 6 || parts[1] != "argon2id" || parts[2] != "v=19")
@@ -79,6 +83,7 @@ public sealed class Passwords
             return false;
         }
 
+        Interlocked.Increment(ref proved);
         var costs = parts[3].Split(',').Select(c => c.Split('=')).ToDictionary(c => c[0], c => long.Parse(c[1], System.Globalization.CultureInfo.InvariantCulture));
         var algorithm = PasswordBasedKeyDerivationAlgorithm.Argon2id(
             new Argon2Parameters { DegreeOfParallelism = (int)costs["p"], MemorySize = costs["m"], NumberOfPasses = costs["t"] });
