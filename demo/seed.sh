@@ -27,6 +27,7 @@ wary gate add --key dealer-stock --title "Dealer stock" --covers category:dealer
 wary gate add --key clearance-vault --title "Clearance vault" --covers category:clearance-vault --audience "password or role:keeper" \
   --message "The last pieces of the season, for the people who helped us carry the old dome down the hill." >/dev/null
 wary gate add --key observatory-grade --title "Observatory-grade" --covers category:observatory-grade --audience "group:institutions or role:keeper" --answer message \
+  --link "mailto:instruments@fernlight.example" --link-words "Ask to be approved" \
   --message "These instruments go to institutions we know. Write to instruments@fernlight.example to be approved." >/dev/null
 wary gate add --key members-pages --title "Members’ pages" --covers section:members --audience "signed-in" >/dev/null
 wary gate add --key coordinates --title "Dark-site coordinates" --covers page:coordinates --audience "role:guide or role:keeper or plan:patron" --presence hidden >/dev/null
