@@ -52,6 +52,8 @@ internal static class Hosting
         builder.Services.AddSerilog(log => log
             .MinimumLevel.Is(builder.Configuration["Wary:LogLevel"] is { } level && Enum.TryParse<LogEventLevel>(level, true, out var parsed) ? parsed : LogEventLevel.Information)
             .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+            // Otherwise every request begins a scope and an activity that nobody reads.
+            .MinimumLevel.Override("Microsoft.AspNetCore.Hosting.Diagnostics", LevelAlias.Off)
             // The gateway says itself, in one line, when the origin fails.
             .MinimumLevel.Override("Yarp", LogEventLevel.Error)
             // It names the protection keys' folder; our keys lie in the store.

@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using System.Net;
 using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core.Access;
@@ -28,7 +27,8 @@ public sealed class Gateway : IDisposable
         AutomaticDecompression = DecompressionMethods.None,
         UseCookies = false,
         EnableMultipleHttp2Connections = true,
-        ActivityHeadersPropagator = new ReverseProxyPropagator(DistributedContextPropagator.Current),
+        // Trace headers of a visitor pass through as they are.
+        ActivityHeadersPropagator = null,
         ConnectTimeout = TimeSpan.FromSeconds(5),
     });
 

@@ -47,8 +47,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         {
             headers.TryAddWithoutValidation("X-Wary-Member", member);
             var now = time.GetUtcNow();
-            var roles = string.Join(',', passage.Arrival.Visitor.Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).Select(g => g.Key).Distinct());
-            headers.TryAddWithoutValidation("X-Wary-Roles", roles);
+            headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.Arrival.Visitor, now));
         }
 
         if (passage.Filtered)
@@ -186,6 +185,20 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     private static bool IsOurs(string name) =>
         name.Length > 7 && (name[0] | 0x20) == 'x' && name[1] is '-' or '_' && name[6] is '-' or '_' && name.AsSpan(2, 4).Equals("wary", StringComparison.OrdinalIgnoreCase);
 
+    private static string RolesOf(Visitor visitor, DateTimeOffset now)
+    {
+        var roles = "";
+        foreach (var grant in visitor.Grants)
+        {
+            if (grant.Kind == FactKind.Role && grant.IsInForce(now))
+            {
+                roles = roles.Length == 0 ? grant.Key : roles + "," + grant.Key;
+            }
+        }
+
+        return roles;
+    }
+
     private static void DropOurs(IHeaderDictionary headers)
     {
         foreach (var name in headers.Keys.Where(IsOurs).ToList())
@@ -214,13 +227,29 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             return;
         }
 
-        var kept = cookies.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
-            .Where(pair => !sessions.IsOurs(pair.AsSpan(0, Math.Max(0, pair.IndexOf('=', StringComparison.Ordinal))))).ToList();
-        headers.Remove(HeaderNames.Cookie);
-        if (kept.Count > 0)
+        var (ours, others) = (0, 0);
+        foreach (var line in cookies)
         {
+            foreach (var pair in line.AsSpan().Split(';'))
+            {
+                var cookie = line.AsSpan(pair).Trim(' ');
+                _ = IsOurs(cookie) ? ours++ : cookie.Length > 0 ? others++ : 0;
+            }
+        }
+
+        if (ours == 0)
+        {
+            return;
+        }
+
+        headers.Remove(HeaderNames.Cookie);
+        if (others > 0)
+        {
+            var kept = cookies.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)).Where(pair => !IsOurs(pair));
             headers.TryAddWithoutValidation(HeaderNames.Cookie, string.Join("; ", kept));
         }
+
+        bool IsOurs(ReadOnlySpan<char> pair) => sessions.IsOurs(pair[..Math.Max(0, pair.IndexOf('='))]);
     }
 }
 
@@ -241,15 +270,15 @@ internal enum MarkupKind
 
 internal static class MarkupKinds
 {
+    private static bool Is(string type, string other) => type.Equals(other, StringComparison.OrdinalIgnoreCase);
+
     extension(MarkupKind)
     {
-        public static MarkupKind Of(System.Net.Http.Headers.MediaTypeHeaderValue? type) => type?.MediaType?.ToLowerInvariant() switch
-        {
-            // A page without a type is sniffed by browsers, and most often taken for HTML.
-            null or "text/html" or "application/xhtml+xml" => MarkupKind.Html,
-            "application/xml" or "text/xml" or "application/rss+xml" or "application/atom+xml" => MarkupKind.Xml,
-            _ => MarkupKind.None,
-        };
+        // A page without a type is sniffed by browsers, and most often taken for HTML.
+        public static MarkupKind Of(System.Net.Http.Headers.MediaTypeHeaderValue? type) => type?.MediaType is not { } media ? MarkupKind.Html
+            : Is(media, "text/html") || Is(media, "application/xhtml+xml") ? MarkupKind.Html
+            : Is(media, "application/xml") || Is(media, "text/xml") || Is(media, "application/rss+xml") || Is(media, "application/atom+xml") ? MarkupKind.Xml
+            : MarkupKind.None;
 
         public static (Encoding Encoding, bool IsSingleByteSafe) EncodingOf(System.Net.Http.Headers.MediaTypeHeaderValue? type)
         {
