@@ -1,5 +1,4 @@
 using System.Text;
-using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Service.Catalogue;
@@ -50,7 +49,7 @@ public static class ApplyEndpoints
     private static async Task Apply(HttpContext http, PolicyHolder policies, Store store, ServiceOptions options, bool? dryRun, bool? prune, long? revision)
     {
         var (by, stop) = (Caller.Of(http).Name, http.RequestAborted);
-        if (await BodyAsync(http, options) is not { } body)
+        if (await Body.ReadAsync(http, options.ImportMaxBytes) is not { } body)
         {
             await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
             return;
@@ -96,26 +95,6 @@ public static class ApplyEndpoints
                     problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail)));
             },
             detail => new ApplyLine("failed", 0, 0, Detail: detail));
-    }
-
-    private static async Task<byte[]?> BodyAsync(HttpContext http, ServiceOptions options)
-    {
-        if (http.Request.ContentLength > options.ImportMaxBytes)
-        {
-            return null;
-        }
-
-        http.Features.Get<IHttpMaxRequestBodySizeFeature>()!.MaxRequestBodySize = options.ImportMaxBytes;
-        try
-        {
-            using var copy = new MemoryStream((int)Math.Min(http.Request.ContentLength ?? 0, options.ImportMaxBytes));
-            await http.Request.Body.CopyToAsync(copy, http.RequestAborted);
-            return copy.ToArray();
-        }
-        catch (BadHttpRequestException tooLarge) when (tooLarge.StatusCode == StatusCodes.Status413PayloadTooLarge)
-        {
-            return null;
-        }
     }
 
     private static async Task<HashSet<string>> NamedMembersAsync(SiteFile file, Store store, CancellationToken stop)

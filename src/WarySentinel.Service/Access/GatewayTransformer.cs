@@ -190,7 +190,8 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         var roles = "";
         foreach (var grant in visitor.Grants)
         {
-            if (grant.Kind == FactKind.Role && grant.IsInForce(now))
+            // The same role may be held twice, by hand and by plan.
+            if (grant.Kind == FactKind.Role && grant.IsInForce(now) && !roles.Split(',').Contains(grant.Key))
             {
                 roles = roles.Length == 0 ? grant.Key : roles + "," + grant.Key;
             }

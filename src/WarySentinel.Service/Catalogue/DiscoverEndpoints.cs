@@ -1,7 +1,6 @@
 using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
-using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -110,13 +109,11 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
 
             try
             {
-                http.Features.Get<IHttpMaxRequestBodySizeFeature>()!.MaxRequestBodySize = options.ImportMaxBytes;
-                using var copy = new MemoryStream();
-                await http.Request.Body.CopyToAsync(copy, http.RequestAborted);
-                var (found, further) = XmlSources.Read(await Fetcher.UnpackAsync(copy.ToArray(), http.RequestAborted), SiteOf(null));
+                var body = await Body.ReadAsync(http, options.ImportMaxBytes) ?? throw new SourceException(Words.Of("discover.too-large", options.ImportMaxBytes >> 20));
+                var (found, further) = XmlSources.Read(await Fetcher.UnpackAsync(body, http.RequestAborted), SiteOf(null));
                 tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Words.Of("discover.index-file")) : Planned(found, rules, true));
             }
-            catch (Exception fault) when (fault is SourceException or BadHttpRequestException)
+            catch (SourceException fault)
             {
                 tell(new DiscoverLine("failed", 0, 0, Detail: fault.Message));
             }

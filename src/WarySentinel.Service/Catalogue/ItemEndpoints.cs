@@ -1,4 +1,3 @@
-using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -144,22 +143,8 @@ public static class ItemEndpoints
     {
         var caller = Caller.Of(http);
         var stop = http.RequestAborted;
-        if (http.Request.ContentLength > options.ImportMaxBytes)
-        {
-            await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
-            return;
-        }
-
-        http.Features.Get<IHttpMaxRequestBodySizeFeature>()!.MaxRequestBodySize = options.ImportMaxBytes;
         var yaml = http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true;
-        byte[] body;
-        try
-        {
-            using var copy = new MemoryStream((int)Math.Min(http.Request.ContentLength ?? 0, options.ImportMaxBytes));
-            await http.Request.Body.CopyToAsync(copy, stop);
-            body = copy.ToArray();
-        }
-        catch (BadHttpRequestException tooLarge) when (tooLarge.StatusCode == StatusCodes.Status413PayloadTooLarge)
+        if (await Body.ReadAsync(http, options.ImportMaxBytes) is not { } body)
         {
             await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
             return;
