@@ -69,7 +69,8 @@ public static class ApplyEndpoints
 
                 var (file, faults) = SiteFileReader.Read(text.Value, false, n => tell(new ApplyLine("reading", n, 0)));
                 tell(new ApplyLine("comparing", 0, 0));
-                var members = await NamedMembersAsync(file, store, stop);
+                var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();
+                var members = await policies.NamedMembersAsync(audiences, stop);
                 var total = 0;
                 SiteDifference? difference = null;
                 var stored = false;
@@ -95,25 +96,6 @@ public static class ApplyEndpoints
                     problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail)));
             },
             detail => new ApplyLine("failed", 0, 0, Detail: detail));
-    }
-
-    private static async Task<HashSet<string>> NamedMembersAsync(SiteFile file, Store store, CancellationToken stop)
-    {
-        var found = new HashSet<string>(StringComparer.Ordinal);
-        var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience));
-        foreach (var text in audiences.OfType<string>().Where(a => a.Contains("member:", StringComparison.Ordinal)).Distinct())
-        {
-            var read = AudienceParser.Parse(text);
-            foreach (var atom in read.IsGood ? read.Value.Atoms().OfType<Audience.Fact>().Where(f => f.Kind == FactKind.Member) : [])
-            {
-                if (await store.IsMemberAsync(atom.Key, stop))
-                {
-                    found.Add(atom.Key);
-                }
-            }
-        }
-
-        return found;
     }
 
     private static async Task<Dictionary<(FactKind, string), int>> HoldersAsync(Policy policy, Store store, CancellationToken stop)

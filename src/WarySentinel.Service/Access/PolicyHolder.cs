@@ -109,12 +109,11 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
     public Task<Outcome<T>> ChangeAsync<T>(Func<Policy, Outcome<Edit<T>>> command, string by, CancellationToken stop) =>
         ChangeAsync(policy => Task.FromResult(command(policy)), by, stop);
 
-    /// <summary>What gate commands need to know beside the policy.</summary>
-    public async Task<GateSurroundings> SurroundingsAsync(Policy policy, IEnumerable<string> audiences, CancellationToken stop)
+    /// <summary>The members that audiences name and that are there.</summary>
+    public async Task<HashSet<string>> NamedMembersAsync(IEnumerable<string> audiences, CancellationToken stop)
     {
-        var owners = await store.ActiveWithRoleAsync("owner", stop);
         var named = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var text in audiences)
+        foreach (var text in audiences.Where(a => a.Contains("member:", StringComparison.Ordinal)).Distinct())
         {
             var read = AudienceParser.Parse(text);
             foreach (var atom in read.IsGood ? read.Value.Atoms() : [])
@@ -126,6 +125,14 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
             }
         }
 
+        return named;
+    }
+
+    /// <summary>What gate commands need to know beside the policy.</summary>
+    public async Task<GateSurroundings> SurroundingsAsync(Policy policy, IEnumerable<string> audiences, CancellationToken stop)
+    {
+        var owners = await store.ActiveWithRoleAsync("owner", stop);
+        var named = await NamedMembersAsync(audiences, stop);
         return new GateSurroundings(new KnownKeys(policy, named.Contains), options.Reserved, [.. owners.Select(o => o.AsVisitor())], time.GetUtcNow());
     }
 }

@@ -96,6 +96,18 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         line.Stored.ShouldBeFalse();
     }
 
+    [Theory]
+    [InlineData("nell@orchard-optics.example", true)]
+    [InlineData("nobody@nowhere.example", false)]
+    public async Task An_audience_may_name_a_member_who_is_there(string member, bool good)
+    {
+        var line = await ApplyAsync($"gates:\n- key: own\n  covers: category:books\n  audience: role:dealer or member:{member}\n", false, true);
+        line.Difference!.Faults.Count.ShouldBe(good ? 0 : 1, line.Detail);
+        using var caller = new Caller(site);
+        var (status, _, _) = await caller.AskAsync("POST", "gates/preview", new { draft = new { title = "Own", covers = new[] { "category:books" }, audience = $"member:{member}" } });
+        status.ShouldBe(good ? HttpStatusCode.OK : HttpStatusCode.UnprocessableEntity);
+    }
+
     [Fact]
     public async Task The_published_schema_knows_the_very_names_that_are_read()
     {
