@@ -23,6 +23,12 @@ public enum ProblemKind
 
     /// <summary>The input is larger than is taken.</summary>
     TooLarge,
+
+    /// <summary>The input took too long to come.</summary>
+    Slow,
+
+    /// <summary>There is no room left to store anything.</summary>
+    Full,
 }
 
 /// <summary>One located fault of an input.</summary>

@@ -1,6 +1,10 @@
+using System.Text;
 using System.Text.Json;
+using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core;
 using WarySentinel.Service.Forms;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
 
 namespace WarySentinel.Service;
 
@@ -27,11 +31,16 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         }
         catch (BadHttpRequestException bad) when (!http.Response.HasStarted)
         {
-            var text = bad.InnerException is JsonException json ? $"{json.Path} ({json.LineNumber + 1}:{json.BytePositionInLine + 1})" : bad.Message;
-            var problem = bad.StatusCode == StatusCodes.Status413PayloadTooLarge
-                ? Problem.Of(ProblemKind.TooLarge, "body-too-large", 256)
-                : Problem.In("body", "body-unreadable", text);
-            await problem.ToHttp().ExecuteAsync(http);
+            await ProblemOf(http, bad).ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception fault) when (Store.IsFull(fault) && !http.Response.HasStarted)
+        {
+            log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
+            await Problem.Of(ProblemKind.Full, "storage-full").ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception fault) when (IsAboutText(fault) && !http.Response.HasStarted)
+        {
+            await Problem.In("request", "request-form", Words.Of("web.zero")).ToHttp().ExecuteAsync(http);
         }
         catch (Exception fault) when (fault is not OperationCanceledException && !http.Response.HasStarted)
         {
@@ -42,6 +51,22 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
                 options: null, contentType: "application/problem+json");
         }
     }
+
+    /// <summary>What is wrong with a body that cannot be read.</summary>
+    private static Problem ProblemOf(HttpContext http, BadHttpRequestException bad)
+    {
+        var most = http.Features.Get<IHttpMaxRequestBodySizeFeature>()?.MaxRequestBodySize ?? Bodies.Json;
+        var text = bad.InnerException is JsonException json ? $"{json.Path} ({json.LineNumber + 1}:{json.BytePositionInLine + 1})" : bad.Message;
+        return bad.StatusCode switch
+        {
+            StatusCodes.Status413PayloadTooLarge => Admission.TooLarge(most),
+            StatusCodes.Status408RequestTimeout => Problem.Of(ProblemKind.Slow, "body-slow"),
+            _ => Problem.In("body", "body-unreadable", text),
+        };
+    }
+
+    /// <summary>PostgreSQL takes no zero character in a text (SQLSTATE 22021).</summary>
+    internal static bool IsAboutText(Exception fault) => (fault as Npgsql.PostgresException ?? fault.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
 }
 
 /// <summary>What becomes of a broken request of a visitor: a page, never a stack trace, and never the guarded answer.</summary>
@@ -56,8 +81,12 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
         }
         catch (Exception fault) when (!http.RequestAborted.IsCancellationRequested)
         {
-            var status = (fault as BadHttpRequestException)?.StatusCode ?? 500;
-            if (status >= 500)
+            var status = StatusOf(fault);
+            if (status == StatusCodes.Status507InsufficientStorage)
+            {
+                log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
+            }
+            else if (status >= 500)
             {
                 log.LogError(fault, "The request {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
             }
@@ -69,11 +98,36 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
             }
 
             http.Response.Clear();
-            await refusals.OriginFailedAsync(http, status);
+            await TellAsync(http, status);
         }
         catch (OperationCanceledException)
         {
             http.Abort();
         }
     }
+
+    /// <summary>The page that says so; a plain line where even that cannot be made.</summary>
+    private async Task TellAsync(HttpContext http, int status)
+    {
+        try
+        {
+            await refusals.FailedAsync(http, status);
+        }
+        catch (Exception again) when (!http.RequestAborted.IsCancellationRequested && !http.Response.HasStarted)
+        {
+            log.LogError(again, "The page of a broken request broke too ({Id})", http.TraceIdentifier);
+            http.Response.Clear();
+            await HostGuard.PlainAsync(http, status, "web.broken");
+        }
+    }
+
+    /// <summary>What a visitor sent is theirs to mend (4xx); what broke here is ours (5xx).</summary>
+    private static int StatusOf(Exception fault) => fault switch
+    {
+        BadHttpRequestException bad => bad.StatusCode,
+        // Forms with too many keys, broken parts, or text that is none.
+        InvalidDataException or DecoderFallbackException => StatusCodes.Status400BadRequest,
+        IOException { InnerException: null } unread when unread.Message.StartsWith("Unexpected end of Stream", StringComparison.Ordinal) => StatusCodes.Status400BadRequest,
+        _ => Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest : StatusCodes.Status500InternalServerError,
+    };
 }

@@ -14,6 +14,7 @@ using WarySentinel.Service.Access;
 using WarySentinel.Service.Delivery;
 using WarySentinel.Service.Forms;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service;
@@ -71,10 +72,9 @@ internal static class Hosting
         services.AddSingleton(provider =>
         {
             var connection = options.Connection;
+            DataFolder.Guard(options);
             if (options.Provider == "sqlite" && connection.Length == 0)
             {
-                // The owner of the process alone reads what is in it.
-                Directory.CreateDirectory(options.Data, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
                 connection = "Data Source=" + Path.Combine(options.Data, "sentinel.db");
             }
 
@@ -89,7 +89,8 @@ internal static class Hosting
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
         services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
-            .AddSingleton<Viewpoints>().AddSingleton<Crawlers>().AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
+            .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>().AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
+        services.AddSingleton<Outbound>().AddSingleton<Readiness>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddHostedService<Follower>();
         services.AddHttpForwarder();
@@ -97,7 +98,7 @@ internal static class Hosting
     }
 
     public static IServiceCollection AddPeople(this IServiceCollection services) =>
-        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<SignIn>()
+        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>();
 
     public static IServiceCollection AddDelivery(this IServiceCollection services)
@@ -256,7 +257,20 @@ internal static class Hosting
 
     private sealed class KeysInStore(Store store) : IXmlRepository
     {
-        public IReadOnlyCollection<System.Xml.Linq.XElement> GetAllElements() => [.. store.ProtectionKeys().Select(System.Xml.Linq.XElement.Parse)];
+        public IReadOnlyCollection<System.Xml.Linq.XElement> GetAllElements() => [.. store.ProtectionKeys().Select(Read).OfType<System.Xml.Linq.XElement>()];
+
+        // A key that cannot be read opens nothing; those that can go on working, and a fresh one is made.
+        private static System.Xml.Linq.XElement? Read(string xml)
+        {
+            try
+            {
+                return System.Xml.Linq.XElement.Parse(xml);
+            }
+            catch (System.Xml.XmlException)
+            {
+                return null;
+            }
+        }
 
         public void StoreElement(System.Xml.Linq.XElement element, string friendlyName) => store.KeepProtectionKey(friendlyName, element.ToString());
     }

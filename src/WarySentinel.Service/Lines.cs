@@ -8,40 +8,55 @@ namespace WarySentinel.Service;
 /// <summary>Answers that tell line by line how far long work is (NDJSON).</summary>
 public static class Lines
 {
+    private const int MostUntold = 1000;
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
-    /// <summary>Runs the work and writes each line as it is told; a break ends in the line that <paramref name="failed"/> makes.</summary>
-    public static async Task StreamAsync<T>(HttpContext http, Func<Action<T>, Task> work, Func<string, T> failed)
+    /// <summary>
+    /// Runs the work and writes each line as it is told; a break ends in the line that <paramref name="failed"/> makes. When the caller leaves, the
+    /// work is told to stop, and has stopped before this returns. A caller who reads slowly misses the oldest lines, never the last.
+    /// </summary>
+    public static async Task StreamAsync<T>(HttpContext http, Func<Action<T>, CancellationToken, Task> work, Func<string, T> failed)
     {
-        var stop = http.RequestAborted;
         http.Response.ContentType = "application/x-ndjson";
-        var channel = Channel.CreateUnbounded<T>();
+        using var leaving = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted);
+        var channel = Channel.CreateBounded<T>(new BoundedChannelOptions(MostUntold) { FullMode = BoundedChannelFullMode.DropOldest });
+        var log = http.RequestServices.GetRequiredService<ILogger<T>>();
         var running = Task.Run(
             async () =>
             {
                 try
                 {
-                    await work(line => channel.Writer.TryWrite(line));
+                    await work(line => channel.Writer.TryWrite(line), leaving.Token);
                 }
-                catch (Exception fault) when (fault is not OperationCanceledException)
+                catch (Exception fault) when (!leaving.IsCancellationRequested)
                 {
-                    http.RequestServices.GetRequiredService<ILogger<T>>().LogError(fault, "Long work broke off");
-                    channel.Writer.TryWrite(failed(Words.Of("problem.internal")));
+                    log.LogError(fault, "Long work broke off");
+                    channel.Writer.TryWrite(failed(Storage.Store.IsFull(fault) ? Words.Of("problem.storage-full") : Words.Of("problem.internal")));
+                }
+                catch (OperationCanceledException)
+                {
+                    // The caller left.
                 }
                 finally
                 {
                     channel.Writer.Complete();
                 }
             },
-            stop);
-        await foreach (var line in channel.Reader.ReadAllAsync(stop))
+            CancellationToken.None);
+        try
         {
-            await JsonSerializer.SerializeAsync(http.Response.Body, line, Written, stop);
-            await http.Response.WriteAsync("\n", stop);
-            await http.Response.Body.FlushAsync(stop);
+            await foreach (var line in channel.Reader.ReadAllAsync(leaving.Token))
+            {
+                await JsonSerializer.SerializeAsync(http.Response.Body, line, Written, leaving.Token);
+                await http.Response.WriteAsync("\n", leaving.Token);
+                await http.Response.Body.FlushAsync(leaving.Token);
+            }
         }
-
-        await running;
+        finally
+        {
+            await leaving.CancelAsync();
+            await running;
+        }
     }
 }
 

@@ -28,6 +28,8 @@ public static class Problems
             ProblemKind.Forbidden => StatusCodes.Status403Forbidden,
             ProblemKind.TooMany => StatusCodes.Status429TooManyRequests,
             ProblemKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
+            ProblemKind.Slow => StatusCodes.Status408RequestTimeout,
+            ProblemKind.Full => StatusCodes.Status507InsufficientStorage,
             _ => StatusCodes.Status422UnprocessableEntity,
         },
     };
@@ -40,6 +42,8 @@ public static class Problems
         ProblemKind.Forbidden => "Not allowed",
         ProblemKind.TooMany => "Too many tries",
         ProblemKind.TooLarge => "Too large",
+        ProblemKind.Slow => "Too slow",
+        ProblemKind.Full => "No room left",
         _ => "Not right yet",
     };
 }

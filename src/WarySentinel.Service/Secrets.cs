@@ -8,6 +8,7 @@ public sealed class Secrets
 {
     private readonly byte[] ticket;
     private readonly byte[] index;
+    private readonly byte[] seal;
 
     /// <summary>Reads the secret from the options, or from a file in the data folder that is made on first use.</summary>
     public Secrets(ServiceOptions options)
@@ -19,11 +20,15 @@ public sealed class Secrets
         }
 
         ticket = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "session ticket"u8.ToArray());
+        seal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "known browser"u8.ToArray());
         index = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "shared password index"u8.ToArray());
     }
 
     /// <summary>The keyed digest by which a shared password is found.</summary>
     public string IndexOf(string password) => Convert.ToHexStringLower(HMACSHA256.HashData(index, Encoding.UTF8.GetBytes(password)));
+
+    /// <summary>The seal of a text that a browser keeps for us.</summary>
+    public string SealOf(string text) => System.Buffers.Text.Base64Url.EncodeToString(HMACSHA256.HashData(seal, Encoding.UTF8.GetBytes(text)));
 
     /// <summary>The digest by which an access token is found.</summary>
     public static string DigestOf(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
@@ -64,12 +69,24 @@ public sealed class Secrets
     {
         if (!File.Exists(path))
         {
-            Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(path))!);
-            using var file = new FileStream(path, new FileStreamOptions
+            // Whole or not at all: a start that is killed here leaves no half of a key behind that no later start could read.
+            Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(path))!, DataFolder.Private);
+            var fresh = $"{path}.{Guid.NewGuid():N}";
+            using (var file = new FileStream(fresh, new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = DataFolder.OwnFile }))
             {
-                Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
-            });
-            file.Write(Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(32))));
+                file.Write(Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(32))));
+                file.Flush(true);
+            }
+
+            try
+            {
+                File.Move(fresh, path, false);
+            }
+            catch (IOException) when (File.Exists(path))
+            {
+                // Another process that starts at the same time was faster; its key is the key.
+                File.Delete(fresh);
+            }
         }
 
         return Convert.FromBase64String(File.ReadAllText(path).Trim());

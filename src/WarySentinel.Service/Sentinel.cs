@@ -6,6 +6,7 @@ using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Forms;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Redirects;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service;
@@ -61,11 +62,16 @@ public static class Sentinel
     {
         var store = app.Services.GetRequiredService<Store>();
         var log = app.Services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel");
-        await store.MigrateAsync();
+        await store.MigrateAsync(said => log.LogInformation("{Said}", said));
         await app.Services.GetRequiredService<PolicyHolder>().LoadAsync(CancellationToken.None);
         var options = app.Services.GetRequiredService<ServiceOptions>();
         await app.StartAsync();
         log.LogInformation("Guarding {Site}, console at {Admin}", options.SiteUrl, options.AdminUrl);
+        if (app.Services.GetRequiredService<PolicyHolder>().Faults is { Count: > 0 } faults)
+        {
+            log.LogError("{Count} things that are stored cannot be read; what they covered is closed. See {Admin}, or wary status", faults.Count, options.AdminUrl);
+        }
+
         if ((await store.ActiveWithRoleAsync("owner")).Count == 0)
         {
             log.LogWarning("No owner yet: open {Admin}/first-owner?code={Code}", options.AdminUrl, app.Services.GetRequiredService<SetUpCode>().Value);
@@ -80,12 +86,14 @@ public static class Sentinel
             admin.UseForwardedHeaders(Hosting.Forwarding(options));
         }
 
+        admin.UseMiddleware<HostGuard>(options.AdminUrl);
         admin.UseMiddleware<AdminGuard>();
         admin.UseRouting();
+        admin.UseMiddleware<Admission>();
         admin.UseEndpoints(endpoints =>
         {
             endpoints.MapGet("/health/live", () => Results.Text("live"));
-            endpoints.MapGet("/health/ready", async (Store store) => await store.AnswersAsync() ? Results.Text("ready") : Results.Text("the store does not answer", statusCode: 503));
+            endpoints.MapGet("/health/ready", async (Readiness readiness) => await readiness.FaultAsync() is { } fault ? Results.Text(fault, statusCode: 503) : Results.Text("ready"));
             services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
@@ -112,6 +120,7 @@ public static class Sentinel
             });
         }
 
+        site.UseMiddleware<HostGuard>(options.SiteUrl);
         var check = services.GetRequiredService<Check>();
         var checkPath = options.MachinePrefix + "/check";
         site.Use(next => http => http.Request.Path.Value == checkPath ? check.InvokeAsync(http) : next(http));
@@ -123,6 +132,7 @@ public static class Sentinel
             {
                 own.UseMiddleware<AdminGuard>();
                 own.UseRouting();
+                own.UseMiddleware<Admission>();
                 own.UseEndpoints(decisions.Map);
             });
         var pages = services.GetRequiredService<AccountPages>();
@@ -132,6 +142,7 @@ public static class Sentinel
             {
                 own.UseMiddleware<SiteGuard>();
                 own.UseRouting();
+                own.UseMiddleware<Admission>();
                 own.UseEndpoints(pages.Map);
             });
         site.UseMiddleware<SiteGuard>();

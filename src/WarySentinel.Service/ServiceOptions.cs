@@ -56,6 +56,12 @@ public sealed class ServiceOptions
     /// <summary>Largest request body sent on to the origin, in bytes.</summary>
     public long BodyMaxBytes { get; set; } = 256L << 20;
 
+    /// <summary>Hosts beside the site's own from which sitemaps, feeds, pages and sweeps may fetch: <c>host</c> or <c>host:port</c>.</summary>
+    public string[] FetchHosts { get; set; } = [];
+
+    /// <summary>How long one fetch may take as a whole, redirects and body included, in seconds.</summary>
+    public int FetchSeconds { get; set; } = 30;
+
     /// <summary>How many slow hashes run at once; 0 for one fewer than there are processors.</summary>
     public int HashWorkers { get; set; }
 
@@ -110,6 +116,16 @@ public sealed class ServiceOptions
         if (Origin.Length > 0 && (!Uri.TryCreate(Origin, UriKind.Absolute, out var origin) || origin.Scheme is not ("http" or "https")))
         {
             return $"Origin: “{Origin}” is not an http or https address.";
+        }
+
+        if (Origin.Length > 0 && new[] { SiteListen, AdminListen, SiteUrl, AdminUrl }.Any(a => new Uri(a).Authority.Equals(new Uri(Origin).Authority, StringComparison.OrdinalIgnoreCase)))
+        {
+            return $"Origin: “{Origin}” is this service itself; name the site that it stands in front of.";
+        }
+
+        if (FetchHosts.FirstOrDefault(h => h.Contains('/', StringComparison.Ordinal) || !Uri.TryCreate("http://" + h, UriKind.Absolute, out _)) is { } host)
+        {
+            return $"FetchHosts: “{host}” is not a host such as media.fernlight.example or 10.2.0.7:8080.";
         }
 
         if (Smtp.Length > 0 && (!Uri.TryCreate(Smtp, UriKind.Absolute, out var mail) || mail.Scheme is not ("smtp" or "smtps")))

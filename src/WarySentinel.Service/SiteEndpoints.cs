@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Reflection;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
@@ -12,18 +13,32 @@ namespace WarySentinel.Service;
 
 /// <summary>How the service is.</summary>
 public sealed record StatusView(
-    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt);
+    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt,
+    IReadOnlyList<FaultView> Faults);
+
+/// <summary>Something stored that cannot be read; what it covered is closed until it is mended.</summary>
+/// <param name="Kind">What it is.</param>
+/// <param name="Key">Its name.</param>
+/// <param name="Reason">What is wrong.</param>
+/// <param name="Closed">What is closed for it.</param>
+/// <param name="Mend">What to do.</param>
+public sealed record FaultView(string Kind, string Key, string Reason, IReadOnlyList<string> Closed, string Mend);
+
+/// <summary>Something unreadable that is to be dropped.</summary>
+public sealed record MendDraft(string? Kind, string? Key);
 
 /// <summary>How the origin reads paths.</summary>
-public sealed record PathRulesView(bool IgnoreCase, bool IgnoreTrailingSlash, bool RefuseSemicolons, bool RefuseTrailingDots);
+public sealed record PathRulesView(bool IgnoreCase, bool IgnoreTrailingSlash, bool RefuseSemicolons, bool RefuseTrailingDots, IReadOnlyList<string>? IndexNames = null);
 
 /// <summary>The settings of the site.</summary>
 public sealed record SettingsView(
-    string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers, SweepPlan Sweep, int Version);
+    string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers, SweepPlan Sweep,
+    string TimeZone, int Version);
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
-    string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep);
+    string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep,
+    string? TimeZone);
 
 /// <summary>An entry of the change history, field by field where that is on record.</summary>
 public sealed record HistoryView(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, IReadOnlyList<FieldChange> Changes);
@@ -43,6 +58,7 @@ public static class SiteEndpoints
         api.MapGet("/settings", Settings).Requires("read").WithTags("Site");
         api.MapPut("/settings", SetSettings).Requires("write").WithTags("Site");
         api.MapGet("/history", History).Requires("read").WithTags("Site");
+        api.MapPost("/mend", Mend).Requires("write").WithTags("Site");
         return api;
     }
 
@@ -51,8 +67,15 @@ public static class SiteEndpoints
         var policy = policies.Current;
         return TypedResults.Ok(new StatusView(
             Version, policy.Settings.SiteName, options.SiteUrl, options.Origin, options.Provider, policies.Revision, policy.Graph.Items.Count, policy.Gates.Count,
-            policy.Gates.Count(g => g.IsInForce(time.GetUtcNow())), await store.MemberCountAsync(stop), Started));
+            policy.Gates.Count(g => g.IsInForce(time.GetUtcNow())), await store.MemberCountAsync(stop), Started,
+            [.. policies.Faults.Select(f => new FaultView(f.Kind, f.Key, f.Reason, [.. f.Covered.Select(c => c.ToString())], f.Mend))]));
     }
+
+    /// <summary>Drops what is stored of something that cannot be read. What it closed is open again, unless other gates cover it.</summary>
+    private static async Task<Results<NoContent, ProblemHttpResult>> Mend(MendDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
+        policies.Faults.FirstOrDefault(f => f.Kind == draft.Kind && f.Key == draft.Key) is { } fault && await policies.DropUnreadableAsync(fault, Caller.Of(http).Name, stop)
+            ? TypedResults.NoContent()
+            : Problem.Of(ProblemKind.NotFound, "fault-unknown").ToHttp();
 
     private static Ok<SettingsView> Settings(HttpContext http, PolicyHolder policies)
     {
@@ -81,7 +104,9 @@ public static class SiteEndpoints
                     Prompt = draft.Prompt ?? old.Prompt,
                     Crawlers = draft.Crawlers ?? old.Crawlers,
                     Sweep = draft.Sweep ?? old.Sweep,
-                    Paths = draft.Paths is { } p ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots) : old.Paths,
+                    TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
+                    Paths = draft.Paths is { } p
+                        ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots) { IndexNames = [.. p.IndexNames ?? old.Paths.IndexNames] } : old.Paths,
                 };
                 return SettingsCommands.Set(policy, wanted, version.Value, await policies.SurroundingsAsync(policy, [], stop));
             },
@@ -112,6 +137,6 @@ public static class SiteEndpoints
 
     private static SettingsView ViewOf(SiteSettings settings) => new(
         settings.SiteName, settings.StaffPasses, settings.Presence.ToString().ToLowerInvariant(),
-        new PathRulesView(settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots), settings.Look, settings.Prompt,
-        settings.Crawlers, settings.Sweep, settings.Version);
+        new PathRulesView(settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots, settings.Paths.IndexNames), settings.Look,
+        settings.Prompt, settings.Crawlers, settings.Sweep, settings.TimeZone, settings.Version);
 }

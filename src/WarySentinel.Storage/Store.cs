@@ -14,7 +14,11 @@ namespace WarySentinel.Storage;
 public sealed class StoreMovedException() : Exception("The store was changed by another node.");
 
 /// <summary>What a policy is built from, at one revision of the store.</summary>
-public sealed record StoredPolicy(long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings, PolicyExtras Extras);
+public sealed record StoredPolicy(
+    long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings, PolicyExtras Extras, IReadOnlyList<StoredFault> Faults);
+
+/// <summary>What the audit trail is to say of something that changes no policy.</summary>
+public sealed record AuditNote(string By, string Action, string Subject, string? After = null);
 
 /// <summary>An entry of the audit trail.</summary>
 public sealed record AuditEntry(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, string? Detail);
@@ -44,37 +48,6 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
         return new Store(() => new SqliteContext(sqlite), time);
     }
 
-    /// <summary>Brings the tables up to date; on SQLite, turns on write-ahead logging.</summary>
-    public async Task MigrateAsync(CancellationToken stop = default)
-    {
-        await using var db = open();
-        await db.Database.MigrateAsync(stop);
-        if (db is SqliteContext)
-        {
-            await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL", stop);
-        }
-
-        if (!await db.Marks.AnyAsync(m => m.Name == SessionsEnded, stop))
-        {
-            db.Marks.Add(new MarkRow { Name = SessionsEnded });
-            try
-            {
-                await db.SaveChangesAsync(stop);
-            }
-            catch (DbUpdateException)
-            {
-                // Another machine that starts at the same time was faster.
-            }
-        }
-    }
-
-    /// <summary>Whether the store answers.</summary>
-    public async Task<bool> AnswersAsync(CancellationToken stop = default)
-    {
-        await using var db = open();
-        return await db.Database.CanConnectAsync(stop);
-    }
-
     /// <summary>The number of changes so far.</summary>
     public async Task<long> RevisionAsync(CancellationToken stop = default) => (await RevisionsAsync(stop)).Policy;
 
@@ -92,21 +65,7 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
         await using var db = open();
         await using var one = await db.Database.BeginTransactionAsync(System.Data.IsolationLevel.Serializable, stop);
         var revision = await RevisionOf(db, stop);
-        var items = new List<Item>();
-        await foreach (var row in db.Items.AsNoTracking().AsAsyncEnumerable().WithCancellation(stop))
-        {
-            items.Add(row.ToItem());
-        }
-
-        var gates = await db.Gates.AsNoTracking().ToListAsync(stop);
-        var standings = await db.Standings.AsNoTracking().ToListAsync(stop);
-        var settings = await db.Marks.AsNoTracking().FirstOrDefaultAsync(m => m.Name == Settings, stop);
-        return new StoredPolicy(
-            revision, items, [.. gates.Select(g => g.ToGate())], [.. standings.Select(s => s.ToStanding())],
-            settings?.Text is { } text ? JsonSerializer.Deserialize<SiteSettings>(text)! : new SiteSettings(),
-            new PolicyExtras(
-                PolicyExtras.Ordered((await db.Redirects.AsNoTracking().ToListAsync(stop)).Select(r => r.ToRedirect())),
-                [.. (await db.SharedPasswords.AsNoTracking().ToListAsync(stop)).Select(p => PasswordAsk.Of(p.ToPassword()))]));
+        return await new PolicyReader(db).ReadAsync(revision, stop);
     }
 
     /// <summary>Stores an edit with its audit entry, all or nothing, and gives the new revision.</summary>
@@ -127,6 +86,22 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
             await ApplyAsync(db, change, progress, stop);
         }
 
+        AddNotes(db, edit, by);
+        await SaveAsync(db, stop);
+        await one.CommitAsync(stop);
+        return revision;
+    }
+
+    private void AddNote(StoreContext db, AuditNote? note)
+    {
+        if (note is not null)
+        {
+            db.Audit.Add(new AuditRow { At = time.GetUtcNow(), By = note.By, Action = note.Action, Subject = note.Subject, After = note.After });
+        }
+    }
+
+    private void AddNotes(StoreContext db, Edit edit, string by)
+    {
         foreach (var entry in edit.Notes.Prepend(edit))
         {
             db.Audit.Add(new AuditRow
@@ -134,10 +109,6 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                 At = time.GetUtcNow(), By = by, Action = entry.Action, Subject = entry.Subject, Before = entry.Before, After = entry.After, Detail = entry.Detail,
             });
         }
-
-        await SaveAsync(db, stop);
-        await one.CommitAsync(stop);
-        return revision;
     }
 
     /// <summary>The audit trail, newest first.</summary>
@@ -257,6 +228,7 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                     token.Id);
                 break;
             case Change.TokenDropped dropped:
+                await db.Sessions.Where(s => s.MadeByToken == dropped.Id).ExecuteDeleteAsync(stop);
                 await db.Tokens.Where(t => t.Id == dropped.Id).ExecuteDeleteAsync(stop);
                 break;
             case Change.RedirectPut put:
@@ -274,6 +246,7 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                     message.Id);
                 break;
             case Change.SessionsEnded ended:
+                await db.Sessions.Where(v => db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == ended.Member)).ExecuteDeleteAsync(stop);
                 await db.Sessions.Where(s => s.MemberId == ended.Member).ExecuteDeleteAsync(stop);
                 break;
             default:
@@ -284,7 +257,21 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
     private static async Task PutAsync<TRow>(StoreContext db, TRow row, CancellationToken stop, params object[] key)
         where TRow : class
     {
-        if (await db.FindAsync<TRow>(key, stop) is { } old)
+        TRow? old;
+        try
+        {
+            old = await db.FindAsync<TRow>(key, stop);
+        }
+        catch (Exception fault) when (PolicyReader.IsUnreadable(fault))
+        {
+            // What stands there cannot be read; it is written over as it is.
+            db.ChangeTracker.Clear();
+            db.Entry(row).State = EntityState.Modified;
+            await SaveAsync(db, stop);
+            return;
+        }
+
+        if (old is not null)
         {
             db.Entry(old).CurrentValues.SetValues(row);
         }

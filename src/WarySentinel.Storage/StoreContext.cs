@@ -87,6 +87,9 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
             e.HasKey(r => r.Id);
             e.HasIndex(r => r.Until);
             e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
+            // No foreign keys: to add one SQLite must build the table anew, in several steps, and a start that is killed between them is never taken up again.
+            e.HasIndex(r => r.MadeBySession);
+            e.HasIndex(r => r.MadeByToken);
             e.HasMany(r => r.Unlocks).WithOne().HasForeignKey(u => u.SessionId).OnDelete(DeleteBehavior.Cascade);
         });
         modelBuilder.Entity<UnlockRow>(e =>

@@ -30,6 +30,9 @@ internal static class Scene
     public static Policy Policy(IEnumerable<Item> items, params Gate[] gates) =>
         Core.Access.Policy.Build(items, gates, [new(FactKind.Role, "dealer", "Dealers"), new(FactKind.Role, "guide", "Guides"), new(FactKind.Group, "schools", "Schools")], new SiteSettings()).Value;
 
+    /// <summary>The policy after an edit that fits.</summary>
+    public static Policy After(this Policy policy, Edit edit) => policy.TryAfter(edit).Value;
+
     public static Visitor Role(string role) => new() { IsSignedIn = true, Email = role + "@shop.example", Name = role, Grants = [new Grant(FactKind.Role, role)] };
 
     public static RequestPath Path(string target) =>

@@ -28,7 +28,7 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         }
 
         store = Store.Open(provider, Connection, TimeProvider.System);
-        await store.MigrateAsync(Stop);
+        await store.MigrateAsync(null, Stop);
     }
 
     public async ValueTask DisposeAsync()
@@ -140,7 +140,7 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         await PutAsync(new Change.MemberPut(member), new Change.GatePut(gate), new Change.SharedPasswordPut(password));
         var now = DateTimeOffset.UtcNow;
         var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Site, member.Id, null, now, now, now.AddDays(1), "127.0.0.1", "test", []);
-        await store.BeginSessionAsync(session, Stop);
+        await store.BeginSessionAsync(session, null, Stop);
         await store.UnlockAsync(session.Id, [new StoredUnlock("vault", password.Id, now.AddDays(14))], now.AddDays(1), Stop);
         (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldHaveSingleItem().Gate.ShouldBe("vault");
         (await store.UseAsync([password.Id], "net-1", Stop)).ShouldContain(password.Id);
@@ -192,7 +192,7 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         await PutAsync(new Change.GatePut(gate), new Change.SharedPasswordPut(password));
         var now = DateTimeOffset.UtcNow;
         var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Passing, null, null, now, now, now.AddDays(1), null, null, []);
-        await store.BeginSessionAsync(session, Stop);
+        await store.BeginSessionAsync(session, null, Stop);
         await store.UnlockAsync(session.Id, [new StoredUnlock("vault", password.Id, now.AddDays(300))], now.AddDays(300), Stop);
         await PutAsync(new Change.SharedPasswordPut(password with { Until = now.AddDays(2) }));
         (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldHaveSingleItem().Until.ShouldBe(now.AddDays(2));
@@ -259,8 +259,8 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     public async Task Sessions_that_are_over_are_swept()
     {
         var now = DateTimeOffset.UtcNow;
-        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now.AddDays(-2), now, now.AddDays(-1), null, null, []), Stop);
-        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now, now, now.AddDays(1), null, null, []), Stop);
+        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now.AddDays(-2), now, now.AddDays(-1), null, null, []), null, Stop);
+        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now, now, now.AddDays(1), null, null, []), null, Stop);
         (await store.SweepSessionsAsync(Stop)).ShouldBe(1);
         (await store.SessionsAsync(null, 10, Stop)).Count.ShouldBe(1);
     }
@@ -269,9 +269,9 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     public async Task Migrating_again_changes_nothing()
     {
         await PutAsync(new Change.ItemsPut([Page("a")]));
-        await store.MigrateAsync(Stop);
+        await store.MigrateAsync(null, Stop);
         (await store.LoadPolicyAsync(Stop)).Items.Count.ShouldBe(1);
-        (await store.AnswersAsync(Stop)).ShouldBeTrue();
+        (await store.HealthAsync(Stop)).ShouldBe(StoreHealth.Good);
     }
 
     private string FileName => Path.Combine(Path.GetTempPath(), name + ".db");

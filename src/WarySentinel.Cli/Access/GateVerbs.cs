@@ -29,8 +29,8 @@ internal static class GateVerbs
     private static readonly Option<string?> RotateEvery = new("--rotate-every") { Description = "Change its passwords by themselves: P30D every 30 days. none ends it." };
     private static readonly Option<string?> RotateOverlap = new("--rotate-overlap") { Description = "How long old and new both work (usual: P2D)." };
     private static readonly Option<string[]> RotateTell = new("--rotate-tell") { Description = "E-mail addresses that are sent the new one.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string?> From = new("--from") { Description = "Start, such as 2026-12-01; none takes it away." };
-    private static readonly Option<string?> Until = new("--until") { Description = "End; none takes it away." };
+    private static readonly Option<string?> From = new("--from") { Description = "Start: a day in the site's time zone such as 2026-12-01, or a time such as 2026-12-01T18:00:00Z; none takes it away." };
+    private static readonly Option<string?> Until = new("--until") { Description = "End: the last day that counts, or a time; none takes it away." };
     private static readonly Option<bool?> Enabled = new("--enabled") { Description = "true or false." };
     private static readonly Option<string?> UnlockFor = new("--unlock-for") { Description = "How long a shared password opens it: P14D is 14 days, PT8H 8 hours, session until the browser is closed." };
     private static readonly Option<bool> Preview = new("--preview") { Description = "Only show who would gain and lose what." };
@@ -108,8 +108,8 @@ internal static class GateVerbs
             Answer = call.Get(Answer) ?? draft.Answer,
             Message = call.Said(Message) ? call.Get(Message) : draft.Message,
             RedirectTo = call.Get(RedirectTo) ?? draft.RedirectTo,
-            From = DateOf(call, From, draft.From),
-            Until = DateOf(call, Until, draft.Until),
+            From = call.Get(From) is { } from ? (from == "none" ? null : from) : draft.From,
+            Until = call.Get(Until) is { } until ? (until == "none" ? null : until) : draft.Until,
             Enabled = call.Get(Enabled) ?? draft.Enabled,
             UnlockFor = call.Get(UnlockFor) ?? draft.UnlockFor,
             Link = call.Get(LinkTo) == "none" ? null : call.Said(LinkTo) || call.Said(LinkWords)
@@ -121,19 +121,6 @@ internal static class GateVerbs
                 call.Get(RotateEvery) ?? draft.Rotation?.Every, call.Get(RotateOverlap) ?? draft.Rotation?.Overlap, call.Said(RotateTell) ? call.Many(RotateTell) : draft.Rotation?.Tell),
         };
         return draft.Kind == "exemption" && !call.Said(Audience) ? draft with { Audience = null } : draft;
-    }
-
-    private static DateTimeOffset? DateOf(Call call, Option<string?> option, DateTimeOffset? old)
-    {
-        if (!call.Said(option))
-        {
-            return old;
-        }
-
-        var typed = call.Get(option);
-        return typed == "none" ? null
-            : DateTimeOffset.TryParse(typed, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.AssumeUniversal, out var at) ? at
-            : throw new UsageException($"{option.Name}: “{typed}” is not a time such as 2026-12-01 or 2026-12-01T18:00:00Z.");
     }
 
     private static int Print(Call call, Gate gate) => call.Out.Give(gate, to =>

@@ -13,8 +13,8 @@ internal static class PasswordVerbs
     private static readonly Option<string?> OfGate = new("--gate") { Description = "Only of this gate." };
     private static readonly Option<string?> Label = new("--label") { Description = "For whom it is." };
     private static readonly Option<string?> Password = new("--password") { Description = "The password; - reads it from standard input. Left out, a strong one is generated and told once." };
-    private static readonly Option<DateTimeOffset?> From = new("--from") { Description = "Start." };
-    private static readonly Option<DateTimeOffset?> Until = new("--until") { Description = "End." };
+    private static readonly Option<string?> From = new("--from") { Description = "Start: a day in the site's time zone, or a time." };
+    private static readonly Option<string?> Until = new("--until") { Description = "End: the last day that counts, or a time." };
     private static readonly Option<int?> MostUses = new("--most-uses") { Description = "How often it opens the gate at most." };
     private static readonly Option<string?> Asked = new("--asked") { Description = "Who is asked for it at all, such as guest, or \"not role:owner\"." };
     private static readonly Option<string?> Overlap = new("--overlap") { Description = "How long old and new both work: P2D is two days (usual), PT0S ends the old one at once." };

@@ -5,7 +5,7 @@ using static WarySentinel.Cli.Access.GateVerbs;
 
 namespace WarySentinel.Cli.Catalogue;
 
-/// <summary><c>wary item list|show|add|import</c>.</summary>
+/// <summary><c>wary item list|show|add|remove|import</c>.</summary>
 internal static class ItemVerbs
 {
     private static readonly Argument<string> Id = new("id") { Description = "kind:key, such as product:fern-25." };
@@ -23,7 +23,7 @@ internal static class ItemVerbs
     private static readonly Option<int?> Pause = new("--pause") { Description = "Pause between two pages of a walk, in milliseconds (usual: 200; robots.txt may ask for more)." };
     private static readonly Option<bool> Pages = new("--pages") { Description = "Let a walk bring in plain pages too." };
     private static readonly Option<bool> Resume = new("--resume") { Description = "Go on with a walk that broke off." };
-    private static readonly Option<bool> Yes = new("--yes") { Description = "Do not ask before storing what a sitemap, feed or walk brings." };
+    private static readonly Option<bool> Yes = new("--yes") { Description = "Do not ask: store what a sitemap, feed or walk brings; remove an item although that opens something." };
     private static readonly Option<bool> KeepGood = new("--keep-good") { Description = "Store the good rows and list the rest." };
     private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only check, and say what would change." };
 
@@ -33,6 +33,7 @@ internal static class ItemVerbs
         item.Subcommands.Add(With(new Command("list", "Items."), Kind, Beneath, Search, Most).Does(ListAsync));
         item.Subcommands.Add(With(new Command("show", "One item."), Id).Does(ShowAsync));
         item.Subcommands.Add(With(With(new Command("add", "Add an item."), Id), Title, Parents, Addresses).Does(AddAsync));
+        item.Subcommands.Add(With(With(new Command("remove", "Remove an item. What would open by it is shown first, and then it takes --yes. Exit code 1 where nothing was removed."), Id), Yes).Does(RemoveAsync));
         item.Subcommands.Add(With(With(new Command("import", "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, or a walk over the site. Everything is checked first."), Source), KeepGood, DryRun, As, Map, MostPages, Pause, Pages, Resume, Yes).Does(ImportAsync));
         return item;
     }
@@ -55,12 +56,35 @@ internal static class ItemVerbs
     private static async Task<int> AddAsync(Call call) =>
         Print(call, await call.Client.AddItemAsync(call.Get(Id), call.Get(Title) ?? "", call.Many(Parents), call.Many(Addresses), call.Stop));
 
+    private static async Task<int> RemoveAsync(Call call)
+    {
+        var id = call.Get(Id);
+        var (removal, tag) = await call.Client.RemovalAsync(id, call.Stop);
+        if (removal.Opens.Count > 0 && !call.Get(Yes))
+        {
+            call.Out.Give(removal, to =>
+            {
+                to.MarkupLine($"[yellow]Removing {Markup.Escape(removal.Item.Title)} would open:[/]");
+                foreach (var opening in removal.Opens)
+                {
+                    to.MarkupLine($"  [bold]{Markup.Escape(opening.What)}[/] [grey]{opening.Before} → {opening.After}[/] to {Markup.Escape(string.Join(", ", opening.ForWhom))}");
+                }
+
+                to.MarkupLine("Nothing was removed. Guard these by another gate first, or say --yes.");
+            });
+            return Exit.No;
+        }
+
+        await call.Client.RemoveItemAsync(id, tag!, call.Stop);
+        return call.Out.Say(new { removed = id }, $"Removed [bold]{Markup.Escape(removal.Item.Title)}[/] [grey]{Markup.Escape(id)}[/].");
+    }
+
     private static int Print(Call call, Item item) => call.Out.Give(item, to =>
     {
         to.MarkupLine($"[bold]{Markup.Escape(item.Title)}[/] [grey]{Markup.Escape(item.Id)}[/]");
         to.MarkupLine($"[grey]beneath[/]   {Markup.Escape(item.Parents.Count == 0 ? "the site" : string.Join(", ", item.Parents))}");
         to.MarkupLine($"[grey]addresses[/] {Markup.Escape(item.Addresses.Count == 0 ? "none" : string.Join(", ", item.Addresses))}");
-        to.MarkupLine($"[grey]holds[/]     {item.Children} items");
+        to.MarkupLine($"[grey]holds[/]     {(item.Children == 1 ? "1 item" : $"{item.Children} items")}");
     });
 
     private static async Task<int> ImportAsync(Call call)

@@ -84,6 +84,11 @@ internal static class SiteFileVerbs
                 Changes.Print(to, stored.Changes, stored.MoreChanges);
             }
 
+            foreach (var kept in stored.Kept)
+            {
+                to.MarkupLine($"[yellow]kept[/] {Markup.Escape(kept)}");
+            }
+
             to.MarkupLine($"[green]Stored.[/] {stored.Added} added, {stored.Changed} changed, {stored.Removed} removed, {stored.Same} the same.");
         });
     }
@@ -99,7 +104,7 @@ internal static class SiteFileVerbs
         Changes.Print(to, difference.Changes, difference.MoreChanges);
         if (difference.Changes.Count == 0)
         {
-            to.WriteLine($"Nothing to change: {difference.Same} things are as the file says.");
+            to.WriteLine($"Nothing to change: {Things(difference.Same)} as the file says.");
         }
         else
         {
@@ -108,7 +113,14 @@ internal static class SiteFileVerbs
 
         if (!prune && difference.Beside > 0)
         {
-            to.MarkupLine($"[grey]{difference.Beside} things are not in the file and stay; --prune removes those of its sections.[/]");
+            to.MarkupLine($"[grey]{(difference.Beside == 1 ? "1 thing is not in the file and stays" : $"{difference.Beside} things are not in the file and stay")}; --prune removes those of its sections.[/]");
+        }
+
+        foreach (var kept in difference.Kept)
+        {
+            to.MarkupLine($"[yellow]kept[/] {Markup.Escape(kept)}");
         }
     }
+
+    private static string Things(int count) => count == 1 ? "1 thing is" : $"{count} things are";
 }

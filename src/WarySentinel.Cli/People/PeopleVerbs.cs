@@ -6,7 +6,7 @@ using static WarySentinel.Cli.Access.GateVerbs;
 
 namespace WarySentinel.Cli.People;
 
-/// <summary><c>wary member list|show|add|roles</c>.</summary>
+/// <summary><c>wary member list|show|add|suspend|reinstate|roles</c>.</summary>
 internal static class MemberVerbs
 {
     private static readonly Argument<string> Email = new("email") { Description = "The e-mail address." };
@@ -25,6 +25,8 @@ internal static class MemberVerbs
         member.Subcommands.Add(With(new Command("list", "Members."), Search, Most).Does(ListAsync));
         member.Subcommands.Add(With(new Command("show", "One member."), Email).Does(ShowAsync));
         member.Subcommands.Add(With(With(new Command("add", "Add a member."), Email), Name, UserName, Password, Roles, Groups, Plans).Does(AddAsync));
+        member.Subcommands.Add(With(new Command("suspend", "Keep a member out for now: signed out at once, a guest to every gate."), Email).Does(call => StatusAsync(call, "suspended")));
+        member.Subcommands.Add(With(new Command("reinstate", "Let a suspended member back in."), Email).Does(call => StatusAsync(call, "active")));
         member.Subcommands.Add(With(With(new Command("roles", "Give a member exactly these roles."), Email), Roles).Does(RolesAsync));
         return member;
     }
@@ -56,6 +58,8 @@ internal static class MemberVerbs
         var (_, tag) = await call.Client.MemberAsync(call.Get(Email), call.Stop);
         return Print(call, await call.Client.SetRolesAsync(call.Get(Email), call.Many(Roles), tag!, call.Stop));
     }
+
+    private static async Task<int> StatusAsync(Call call, string status) => Print(call, await call.Client.SetStatusAsync(call.Get(Email), status, call.Stop));
 
     private static int Print(Call call, Member member) => call.Out.Give(member, to =>
     {
@@ -117,7 +121,7 @@ internal static class SessionVerbs
 internal static class TokenVerbs
 {
     private static readonly Argument<string> Label = new("label") { Description = "What the token is for." };
-    private static readonly Option<string[]> Scopes = new("--scope") { Description = "read, write, decide, tokens (usual: read, decide).", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string[]> Scopes = new("--scope") { Description = "read, write, decide, view, tokens (usual: read, decide).", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<int?> Days = new("--days") { Description = "How long it lasts; without end where left out." };
     private static readonly Option<string?> SignIn = new("--sign-in") { Description = "Sign in with this e-mail address; the password is asked for, or read from standard input." };
     private static readonly Option<bool> Keep = new("--keep") { Description = "Keep address and token for later calls." };
@@ -163,11 +167,14 @@ internal static class SiteVerbs
     private static readonly Argument<string> Email = new("email") { Description = "The owner's e-mail address." };
     private static readonly Option<string> Name = new("--name") { Description = "The owner's name.", Required = true };
     private static readonly Option<string> Code = new("--code") { Description = "The code from the service's log.", Required = true };
+    private static readonly Argument<string> FaultKind = new("kind") { Description = "What it is, as wary status says: gate, item, redirect, standing, password, settings." };
+    private static readonly Argument<string> FaultKey = new("key") { Description = "Its name, as wary status says." };
     private static readonly Option<FileInfo?> Set = new("--set") { Description = "A JSON file with the settings to change." };
 
     public static IEnumerable<Command> Build()
     {
-        yield return new Command("status", "How the service is.").Does(StatusAsync);
+        yield return new Command("status", "How the service is. Exit code 1 where something that is stored cannot be read, and is closed for it.").Does(StatusAsync);
+        yield return With(new Command("mend", "Drop what is stored of something that cannot be read; what it closed is open again, unless other gates cover it. wary status lists them."), FaultKind, FaultKey).Does(MendAsync);
         yield return With(With(new Command("first-owner", "Make the first owner of a new service; the password is asked for, or read from standard input."), Email), Name, Code).Does(FirstOwnerAsync);
         yield return With(new Command("settings", "Show the settings of the site, or change them."), Set).Does(SettingsAsync);
     }
@@ -178,9 +185,23 @@ internal static class SiteVerbs
         return call.Out.Give(status, to =>
         {
             to.MarkupLine($"[bold]{Markup.Escape(status.SiteName)}[/] [grey]{Markup.Escape(status.SiteUrl)} in front of {Markup.Escape(status.Origin.Length > 0 ? status.Origin : "no origin")}[/]");
-            to.WriteLine($"{status.Items} items, {status.Gates} gates ({status.GatesInForce} in force), {status.Members} members");
+            to.WriteLine($"{Many(status.Items, "item")}, {Many(status.Gates, "gate")} ({status.GatesInForce} in force), {Many(status.Members, "member")}");
             to.MarkupLine($"[grey]version {status.Version}, {status.Database}, revision {status.Revision}, up since {status.StartedAt:u}[/]");
-        });
+            foreach (var fault in status.Faults)
+            {
+                to.MarkupLine($"\n[red bold]closed[/] The {Markup.Escape(fault.Kind)} [bold]{Markup.Escape(fault.Key)}[/] cannot be read. {Markup.Escape(fault.Reason)}");
+                to.MarkupLine(fault.Closed.Count > 0 ? $"       Closed for it: {Markup.Escape(string.Join(", ", fault.Closed))}" : "       Nothing is closed for it.");
+                to.MarkupLine($"       [italic]{Markup.Escape(fault.Mend)}[/]");
+            }
+        }) is var code && status.Faults.Count > 0 ? Exit.No : code;
+    }
+
+    private static string Many(int count, string noun) => count == 1 ? $"1 {noun}" : $"{count} {noun}s";
+
+    private static async Task<int> MendAsync(Call call)
+    {
+        await call.Client.MendAsync(call.Get(FaultKind), call.Get(FaultKey), call.Stop);
+        return call.Out.Say(new { dropped = $"{call.Get(FaultKind)}:{call.Get(FaultKey)}" }, $"Dropped what was stored of the {Markup.Escape(call.Get(FaultKind))} [bold]{Markup.Escape(call.Get(FaultKey))}[/].");
     }
 
     private static async Task<int> FirstOwnerAsync(Call call)

@@ -16,7 +16,7 @@ public sealed record Rotation(string? Every, string? Overlap, IReadOnlyList<stri
 public sealed record Gate(
     string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
     string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
-    PromptWords? Prompt, SiteLink? Link, Rotation? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts);
+    PromptWords? Prompt, SiteLink? Link, Rotation? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts, string? Unreadable, bool StandsIn);
 
 /// <summary>A gate, as it is written.</summary>
 public sealed record GateDraft
@@ -54,11 +54,11 @@ public sealed record GateDraft
     /// <summary>Where the refused are sent.</summary>
     public string? RedirectTo { get; init; }
 
-    /// <summary>Start.</summary>
-    public DateTimeOffset? From { get; init; }
+    /// <summary>Start: a moment, or a day in the site's time zone.</summary>
+    public string? From { get; init; }
 
-    /// <summary>End.</summary>
-    public DateTimeOffset? Until { get; init; }
+    /// <summary>End: a moment, or the last day that counts.</summary>
+    public string? Until { get; init; }
 
     /// <summary>Whether it counts.</summary>
     public bool? Enabled { get; init; }
@@ -79,7 +79,7 @@ public sealed record GateDraft
     public static GateDraft Of(Gate gate) => new()
     {
         Title = gate.Title, Covers = gate.Covers, Reach = gate.Reach, Kind = gate.Kind, Audience = gate.Audience, Acts = gate.Acts, Presence = gate.Presence,
-        Answer = gate.Answer, Message = gate.Message, RedirectTo = gate.RedirectTo, From = gate.From, Until = gate.Until, Enabled = gate.Enabled, UnlockFor = gate.UnlockFor, Prompt = gate.Prompt, Link = gate.Link, Rotation = gate.Rotation,
+        Answer = gate.Answer, Message = gate.Message, RedirectTo = gate.RedirectTo, From = gate.From?.ToString("O"), Until = gate.Until?.ToString("O"), Enabled = gate.Enabled, UnlockFor = gate.UnlockFor, Prompt = gate.Prompt, Link = gate.Link, Rotation = gate.Rotation,
     };
 }
 
@@ -102,7 +102,7 @@ public sealed record SharedPassword(
 
 /// <summary>A shared password to be added; without a password a strong one is generated.</summary>
 public sealed record SharedPasswordDraft(
-    string Gate, string Label, string? Password = null, DateTimeOffset? From = null, DateTimeOffset? Until = null, int? MostUses = null, string? Asked = null);
+    string Gate, string Label, string? Password = null, string? From = null, string? Until = null, int? MostUses = null, string? Asked = null);
 
 /// <summary>One field that a change made other.</summary>
 public sealed record FieldChange(string Field, string? Before, string? After);
@@ -125,7 +125,11 @@ public sealed record SweepLine(string Stage, int Done, int Total, int Leaks, Swe
 public sealed record SweepDraft(IReadOnlyList<string>? As, string? Site, string? Origin, string? Cache, int? Most);
 
 /// <summary>A question: may this visitor do this act on this item or path?</summary>
-public sealed record Question(string? Visitor, string? Act, string? Item, string? Path, DateTimeOffset? At);
+public sealed record Question(string? Visitor, string? Act, string? Item, string? Path, string? At);
+
+/// <summary>A line of the answer to many questions.</summary>
+public sealed record BulkAnswer(
+    int Line, string? Visitor, string? Act, string? What, string? At, bool? Allowed, string? Answer, string? Gate, string? Code, string? Detail);
 
 /// <summary>The outcome of a question.</summary>
 public sealed record Decision(bool Allowed, IReadOnlyList<string> Items, string? Answer, string? Gate);
@@ -199,14 +203,17 @@ public sealed partial class SentinelClient
     /// <summary>Asks a question.</summary>
     public async Task<Decision> MayAsync(Question question, CancellationToken stop) => (await SendAsync<Decision>(HttpMethod.Post, "decisions/may", question, null, stop)).Value;
 
+    /// <summary>Asks many questions, of a file in CSV or of JSON lines; an answer for each, in order.</summary>
+    public IAsyncEnumerable<BulkAnswer> MayAsync(Stream file, bool csv, CancellationToken stop) => LinesAsync<BulkAnswer>("decisions/bulk", Content(file, csv ? "text/csv" : "application/x-ndjson"), stop);
+
     /// <summary>Asks a question and why.</summary>
     public async Task<Why> WhyAsync(Question question, CancellationToken stop) => (await SendAsync<Why>(HttpMethod.Post, "decisions/why", question, null, stop)).Value;
 
     /// <summary>The catalogue through a viewpoint.</summary>
-    public async Task<Seen> SeenAsync(string viewpoint, DateTimeOffset? at, string? cursor, CancellationToken stop) =>
-        (await GetAsync<Seen>($"seen?limit=1000&as={Uri.EscapeDataString(viewpoint)}{(at is null ? "" : "&at=" + Uri.EscapeDataString(at.Value.ToString("O")))}{(cursor is null ? "" : "&cursor=" + cursor)}", stop)).Value;
+    public async Task<Seen> SeenAsync(string viewpoint, string? at, string? cursor, CancellationToken stop) =>
+        (await GetAsync<Seen>($"seen?limit=1000&as={Uri.EscapeDataString(viewpoint)}{(at is null ? "" : "&at=" + Uri.EscapeDataString(at))}{(cursor is null ? "" : "&cursor=" + cursor)}", stop)).Value;
 
-    /// <summary>An address at which the live site is seen through a viewpoint, good for two minutes.</summary>
-    public async Task<OpenedView> OpenViewAsync(string viewpoint, string? path, DateTimeOffset? at, CancellationToken stop) =>
+    /// <summary>An address at which the live site is seen through a viewpoint, good for one use within two minutes.</summary>
+    public async Task<OpenedView> OpenViewAsync(string viewpoint, string? path, string? at, CancellationToken stop) =>
         (await SendAsync<OpenedView>(HttpMethod.Post, "viewpoints/open", new Dictionary<string, object?> { ["as"] = viewpoint, ["path"] = path, ["at"] = at }, null, stop)).Value;
 }

@@ -3,6 +3,12 @@ namespace WarySentinel.Client;
 /// <summary>An item.</summary>
 public sealed record Item(string Id, string Kind, string Title, IReadOnlyList<string> Parents, IReadOnlyList<string> Addresses, int Children, int Version);
 
+/// <summary>Something that opens to somebody when an item goes.</summary>
+public sealed record Opening(string What, IReadOnlyList<string> ForWhom, string Before, string After);
+
+/// <summary>What removing an item would do.</summary>
+public sealed record Removal(Item Item, IReadOnlyList<Opening> Opens);
+
 /// <summary>What an import did, or would do.</summary>
 public sealed record ImportResult(int Added, int Changed, int Same, IReadOnlyList<Fault> Faults, int FaultyRows, bool Stored);
 
@@ -13,7 +19,7 @@ public sealed record ImportLine(string Stage, int Done, int Total, ImportResult?
 public sealed record SiteChange(string Section, string Key, string What, IReadOnlyList<FieldChange> Changes);
 
 /// <summary>What a site file would change, or did.</summary>
-public sealed record SiteDifference(int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<Fault> Faults);
+public sealed record SiteDifference(int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept, IReadOnlyList<Fault> Faults);
 
 /// <summary>How far an apply is.</summary>
 public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference, bool Stored, long? Revision, string? Detail);
@@ -32,6 +38,12 @@ public sealed partial class SentinelClient
 {
     /// <summary>One item.</summary>
     public async Task<Item> ItemAsync(string id, CancellationToken stop) => (await GetAsync<Item>("items/" + Uri.EscapeDataString(id), stop)).Value;
+
+    /// <summary>What removing an item would open, and the entity tag to remove it with.</summary>
+    public Task<(Removal Value, string? Tag)> RemovalAsync(string id, CancellationToken stop) => GetAsync<Removal>($"items/{Uri.EscapeDataString(id)}/removal", stop);
+
+    /// <summary>Removes an item.</summary>
+    public Task RemoveItemAsync(string id, string tag, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, "items/" + Uri.EscapeDataString(id), null, tag, stop);
 
     /// <summary>Adds an item.</summary>
     public async Task<Item> AddItemAsync(string id, string title, IReadOnlyList<string> parents, IReadOnlyList<string> addresses, CancellationToken stop) =>

@@ -23,7 +23,11 @@ public sealed record Redirect(string Key, string On, string Audience, string To,
 
 /// <summary>How the service is.</summary>
 public sealed record Status(
-    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt);
+    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt,
+    IReadOnlyList<StoredFault> Faults);
+
+/// <summary>Something stored that cannot be read; what it covered is closed until it is mended.</summary>
+public sealed record StoredFault(string Kind, string Key, string Reason, IReadOnlyList<string> Closed, string Mend);
 
 /// <summary>A session.</summary>
 public sealed record Session(Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
@@ -42,6 +46,13 @@ public sealed partial class SentinelClient
     /// <summary>Gives a member exactly these roles.</summary>
     public async Task<Member> SetRolesAsync(string idOrEmail, IReadOnlyList<string> roles, string tag, CancellationToken stop) =>
         (await SendAsync<Member>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/roles", new { roles }, tag, stop)).Value;
+
+    /// <summary>Says where an account stands: <c>active</c>, <c>suspended</c>, <c>closed</c>.</summary>
+    public async Task<Member> SetStatusAsync(string idOrEmail, string status, CancellationToken stop) =>
+        (await SendAsync<Member>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/status", new { status }, null, stop)).Value;
+
+    /// <summary>Drops what is stored of something that cannot be read; what it closed is open again.</summary>
+    public Task MendAsync(string kind, string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Post, "mend", new { kind, key }, null, stop);
 
     /// <summary>Roles, groups or plans (<c>roles</c>, <c>groups</c>, <c>plans</c>).</summary>
     public async Task<IReadOnlyList<Standing>> StandingsAsync(string kind, CancellationToken stop) => (await GetAsync<PageOf<Standing>>(kind, stop)).Value.Items;

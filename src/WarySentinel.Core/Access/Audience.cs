@@ -37,9 +37,21 @@ public enum PlainAtom
     Crawler,
 }
 
-/// <summary>An expression that says whom a gate admits. Immutable; compared by structure.</summary>
+/// <summary>
+/// An expression that says whom a gate admits. Immutable; compared by structure. One that exists can be written down and read back as the same
+/// (<see cref="AudienceParser"/>): what could not be is refused when it is made, with <see cref="ArgumentException"/>.
+/// </summary>
 public abstract record Audience
 {
+    /// <summary>How deep expressions may stand inside each other.</summary>
+    public const int Deepest = 64;
+
+    private Audience(int depth) =>
+        Depth = depth <= Deepest ? depth : throw new ArgumentException($"Expressions stand at most {Deepest} deep inside each other.", nameof(depth));
+
+    /// <summary>How many expressions stand inside each other, this one counted.</summary>
+    internal int Depth { get; }
+
     /// <summary>Whether the visitor is admitted.</summary>
     /// <param name="visitor">The facts of the visitor.</param>
     /// <param name="gate">The gate that asks, for <c>password</c>.</param>
@@ -104,8 +116,15 @@ public abstract record Audience
     public static readonly Audience Anyone = new Plain(PlainAtom.Anyone);
 
     /// <summary>A word alone.</summary>
-    public sealed record Plain(PlainAtom Atom) : Audience
+    public sealed record Plain : Audience
     {
+        /// <summary>Makes one. Throws <see cref="ArgumentException"/> on a word that there is not.</summary>
+        public Plain(PlainAtom atom)
+            : base(1) => Atom = Enum.IsDefined(atom) ? atom : throw new ArgumentException("There is no such word.", nameof(atom));
+
+        /// <summary>The word.</summary>
+        public PlainAtom Atom { get; }
+
         /// <inheritdoc/>
         public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) => Atom switch
         {
@@ -127,8 +146,26 @@ public abstract record Audience
     }
 
     /// <summary>A fact with its key.</summary>
-    public sealed record Fact(FactKind Kind, string Key) : Audience
+    public sealed record Fact : Audience
     {
+        /// <summary>Makes one. Throws <see cref="ArgumentException"/> on a key that could not be read back: empty, or with blanks or brackets in it.</summary>
+        public Fact(FactKind kind, string key)
+            : base(1)
+        {
+            if (!Enum.IsDefined(kind) || key.Length == 0 || key.Any(c => char.IsWhiteSpace(c) || c is '(' or ')') || (kind == FactKind.Member && !string.Equals(key, key.ToLowerInvariant(), StringComparison.Ordinal)))
+            {
+                throw new ArgumentException($"“{key}” is no key.", nameof(key));
+            }
+
+            (Kind, Key) = (kind, key);
+        }
+
+        /// <summary>What it tests.</summary>
+        public FactKind Kind { get; }
+
+        /// <summary>Its key; an e-mail address is in lower case.</summary>
+        public string Key { get; }
+
         /// <inheritdoc/>
         public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) => visitor.Has(Kind, Key, now);
 
@@ -140,8 +177,16 @@ public abstract record Audience
     }
 
     /// <summary>An address range of the network (RFC 4632).</summary>
-    public sealed record Network(IPNetwork Range) : Audience
+    public sealed record Network : Audience
     {
+        /// <summary>Makes one. Throws <see cref="ArgumentException"/> on a range that is none, or is bound to one link of this machine.</summary>
+        public Network(IPNetwork range)
+            : base(1) => Range = range.BaseAddress is { } address && !(address.AddressFamily == System.Net.Sockets.AddressFamily.InterNetworkV6 && address.ScopeId != 0)
+            ? range : throw new ArgumentException("An address range without a zone.", nameof(range));
+
+        /// <summary>The range.</summary>
+        public IPNetwork Range { get; }
+
         /// <inheritdoc/>
         public override bool Admits(Visitor visitor, string gate, DateTimeOffset now)
         {
@@ -157,8 +202,15 @@ public abstract record Audience
     }
 
     /// <summary>Who is not admitted by the inner expression.</summary>
-    public sealed record Not(Audience Inner) : Audience
+    public sealed record Not : Audience
     {
+        /// <summary>Makes one.</summary>
+        public Not(Audience inner)
+            : base(inner.Depth + 1) => Inner = inner;
+
+        /// <summary>Whom it leaves out.</summary>
+        public Audience Inner { get; }
+
         /// <inheritdoc/>
         public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) => !Inner.Admits(visitor, gate, now);
 
@@ -166,7 +218,7 @@ public abstract record Audience
         public override IEnumerable<Audience> Atoms() => Inner.Atoms();
 
         /// <inheritdoc/>
-        public override string ToString() => Inner is Many ? $"not ({Inner})" : $"not {Inner}";
+        public override string ToString() => Inner is Many or Not ? $"not ({Inner})" : $"not {Inner}";
     }
 
     /// <summary>Two or more expressions of which all, or any, must admit.</summary>
@@ -174,13 +226,14 @@ public abstract record Audience
     {
         /// <summary>Joins two or more expressions. Throws <see cref="ArgumentException"/> on fewer.</summary>
         public Many(bool all, IReadOnlyList<Audience> parts)
+            : base(parts.Select(p => p.Depth).DefaultIfEmpty().Max() + 1)
         {
             if (parts.Count < 2)
             {
                 throw new ArgumentException("Two parts or more.", nameof(parts));
             }
 
-            (All, Parts) = (all, parts);
+            (All, Parts) = (all, [.. parts]);
         }
 
         /// <summary>Whether all must admit (<c>and</c>), or any is enough (<c>or</c>).</summary>
@@ -226,7 +279,7 @@ public abstract record Audience
         }
 
         /// <inheritdoc/>
-        public bool Equals(Many? other) => other is not null && All == other.All && Parts.SequenceEqual(other.Parts);
+        public bool Equals(Many? other) => other is not null && All == other.All && Parts.Count == other.Parts.Count && Parts.SequenceEqual(other.Parts);
 
         /// <inheritdoc/>
         public override int GetHashCode() => Parts.Aggregate(All ? 1 : 2, HashCode.Combine);

@@ -16,21 +16,25 @@ public interface IKnownKeys
 public sealed class AudienceParser
 {
     private const int MostCharacters = 4000;
-    private const int Deepest = 64;
     private readonly string text;
     private readonly IKnownKeys? known;
+    private readonly bool stored;
     private readonly List<(string Word, int At)> tokens = [];
     private int next;
     private int depth;
 
-    private AudienceParser(string text, IKnownKeys? known) => (this.text, this.known) = (text, known);
+    private AudienceParser(string text, IKnownKeys? known, bool stored) => (this.text, this.known, this.stored) = (text, known, stored);
 
     /// <summary>The expression, or a problem whose fault carries the column, from 1.</summary>
     /// <param name="text">The expression as typed.</param>
     /// <param name="known">The keys that exist; null to take every key.</param>
-    public static Outcome<Audience> Parse(string text, IKnownKeys? known = null)
+    public static Outcome<Audience> Parse(string text, IKnownKeys? known = null) => Parse(new AudienceParser(text, known, false));
+
+    /// <summary>Reads what was stored, also by earlier versions, which wrote <c>not not</c> without brackets and knew no bound on what they wrote.</summary>
+    public static Outcome<Audience> ParseStored(string text) => Parse(new AudienceParser(text, null, true));
+
+    private static Outcome<Audience> Parse(AudienceParser parser)
     {
-        var parser = new AudienceParser(text, known);
         try
         {
             return parser.Run();
@@ -44,7 +48,7 @@ public sealed class AudienceParser
 
     private Audience Run()
     {
-        if (text.Length > MostCharacters)
+        if (!stored && text.Length > MostCharacters)
         {
             throw new Located("audience-too-long", MostCharacters, Words.Of("audience.too-long", MostCharacters));
         }
@@ -62,7 +66,8 @@ public sealed class AudienceParser
             throw new Located("audience-syntax", at, Words.Of(word == ")" ? "audience.extra-bracket" : "audience.join", word));
         }
 
-        return read;
+        // What is written down may be longer than what was typed: an address alone becomes a range.
+        return stored || read.ToString()!.Length <= MostCharacters ? read : throw new Located("audience-too-long", MostCharacters, Words.Of("audience.too-long", MostCharacters));
     }
 
     private void Split()
@@ -105,20 +110,29 @@ public sealed class AudienceParser
             parts.Add(part());
         }
 
-        return parts.Count == 1 ? parts[0] : new Audience.Many(word == "and", parts);
+        return parts.Count == 1 ? parts[0] : new Audience.Many(word == "and", Shallow(parts));
     }
+
+    /// <summary>The parts, where something around them is not yet too deep.</summary>
+    private static List<Audience> Shallow(List<Audience> parts) => parts.TrueForAll(p => p.Depth < Audience.Deepest) ? parts
+        : throw new Located("audience-too-deep", 1, Words.Of("audience.too-deep", Audience.Deepest));
 
     private Audience Unary()
     {
         if (next < tokens.Count && tokens[next].Word == "not")
         {
             next++;
+            if (stored && next < tokens.Count && tokens[next].Word == "not" && next < Audience.Deepest)
+            {
+                return new Audience.Not(Shallow([Unary()])[0]);
+            }
+
             if (next < tokens.Count && tokens[next].Word == "not")
             {
                 throw new Located("audience-syntax", tokens[next].At, Words.Of("audience.twice-not"));
             }
 
-            return new Audience.Not(Operand());
+            return new Audience.Not(Shallow([Operand()])[0]);
         }
 
         return Operand();
@@ -134,9 +148,9 @@ public sealed class AudienceParser
         var (word, at) = tokens[next++];
         if (word == "(")
         {
-            if (++depth > Deepest)
+            if (++depth > Audience.Deepest)
             {
-                throw new Located("audience-too-deep", at, Words.Of("audience.too-deep", Deepest));
+                throw new Located("audience-too-deep", at, Words.Of("audience.too-deep", Audience.Deepest));
             }
 
             var inner = Any();
@@ -187,12 +201,13 @@ public sealed class AudienceParser
 
     private static Audience.Network Range(string key, int at)
     {
-        if (IPNetwork.TryParse(key, out var range) && IPAddress.TryParse(key.Split('/')[0], out var written) && written.Equals(range.BaseAddress))
+        // Only as it is written down: 10.1 is no address to people, though some read it as 10.0.0.1; a zone (fe80::1%2) means nothing elsewhere.
+        if (!key.Contains('%', StringComparison.Ordinal) && IPNetwork.TryParse(key, out var range) && IPAddress.TryParse(key.Split('/')[0], out var written) && written.Equals(range.BaseAddress))
         {
             return new Audience.Network(range);
         }
 
-        if (IPAddress.TryParse(key, out var single))
+        if (!key.Contains('%', StringComparison.Ordinal) && IPAddress.TryParse(key, out var single) && (key.Contains(':', StringComparison.Ordinal) || key.Count('.') == 3))
         {
             return new Audience.Network(new IPNetwork(single, single.AddressFamily == System.Net.Sockets.AddressFamily.InterNetwork ? 32 : 128));
         }

@@ -103,9 +103,12 @@ public sealed record PromptWords(string? Heading = null, string? Text = null, st
         return tidy == new PromptWords() ? null : tidy;
     }
 
-    /// <summary>The name of the first field that is too long, or null.</summary>
-    public string? TooLong() =>
-        Heading?.Length > 120 ? "heading" : Text?.Length > 1000 ? "text" : Label?.Length > 60 ? "label" : Placeholder?.Length > 60 ? "placeholder" : Button?.Length > 40 ? "button" : null;
+    /// <summary>The name of the first field that is too long, or holds what no text may, or null.</summary>
+    public string? Wrong()
+    {
+        static bool Bad(string? text, int most, bool lines = false) => text?.Length > most || !PlainText.IsClean(text, lines);
+        return Bad(Heading, 120) ? "heading" : Bad(Text, 1000, true) ? "text" : Bad(Label, 60) ? "label" : Bad(Placeholder, 60) ? "placeholder" : Bad(Button, 40) ? "button" : null;
+    }
 }
 
 /// <summary>How shared passwords are changed by themselves.</summary>
@@ -186,6 +189,12 @@ public sealed record Gate
 
     /// <summary>Counts its changes, from 1.</summary>
     public int Version { get; init; } = 1;
+
+    /// <summary>Why the store could not read it as it was written, where it could not; it is closed to everybody until it is mended.</summary>
+    public string? Unreadable { get; init; }
+
+    /// <summary>Whether it closes what something else covered that could not be read; it is in no store itself.</summary>
+    public bool StandsIn { get; init; }
 
     /// <summary>Enabled, and within its dates.</summary>
     public bool IsInForce(DateTimeOffset now) => Enabled && (From is null || From <= now) && (Until is null || now < Until);

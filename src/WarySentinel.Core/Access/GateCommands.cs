@@ -93,16 +93,18 @@ public static class GateCommands
         return outcome.Problem is { } problem ? problem : outcome.Value with { Store = outcome.Value.Store with { Action = "gate.undo" } };
     }
 
-    /// <summary>Whether every owner who could open the site before would be kept out of it after.</summary>
-    public static Problem? LocksOut(Policy before, Policy after, GateSurroundings around)
+    /// <summary>A problem that names the gate where every owner who could open the site before would be kept out of it after.</summary>
+    public static Problem? LocksOut(Policy before, Policy after, GateSurroundings around) =>
+        LocksOutBy(before, after, around) is { } gate ? Problem.Of(ProblemKind.Conflict, "locks-out-owner", gate.Title, gate.Key) : null;
+
+    /// <summary>The gate that would keep every owner out who could open the site before; null where none would.</summary>
+    public static Gate? LocksOutBy(Policy before, Policy after, GateSurroundings around)
     {
         // An owner may hold the shared passwords of the gates; a gate that asks for one does not keep owners out.
-        bool GetsIn(Policy policy, Visitor owner) => policy.Allows(
+        Gate? Refuses(Policy policy, Visitor owner) => policy.Decide(
             owner.Having([.. policy.Gates.Where(g => g.Audience.AsksForPassword).Select(g => new Unlock(g.Key, DateTimeOffset.MaxValue))]),
-            ItemId.Site, Acts.Open, around.Now);
-        return around.Owners.Any(o => GetsIn(before, o)) && !around.Owners.Any(o => GetsIn(after, o))
-            ? Problem.Of(ProblemKind.Conflict, "locks-out-owner")
-            : null;
+            ItemId.Site, Acts.Open, around.Now).Value.Refusal?.Gate;
+        return around.Owners.All(o => Refuses(before, o) is not null) || around.Owners.Any(o => Refuses(after, o) is null) ? null : Refuses(after, around.Owners[0]);
     }
 
     private static Problem Unknown(Policy policy, string key)

@@ -39,11 +39,11 @@ public sealed record GateDraft
     /// <summary>An address on this site, for <c>redirect</c>.</summary>
     public string? RedirectTo { get; init; }
 
-    /// <summary>Start.</summary>
-    public DateTimeOffset? From { get; init; }
+    /// <summary>Start: a moment such as <c>2026-12-01T18:00:00Z</c>, or a day in the site's time zone.</summary>
+    public string? From { get; init; }
 
-    /// <summary>End.</summary>
-    public DateTimeOffset? Until { get; init; }
+    /// <summary>End: a moment, or a day that is the last to count.</summary>
+    public string? Until { get; init; }
 
     /// <summary>Whether it counts; true unless said.</summary>
     public bool? Enabled { get; init; }
@@ -74,8 +74,8 @@ public sealed record GateDraft
         Answer = AnswerNames.NameOf(gate.Answer),
         Message = gate.Message,
         RedirectTo = gate.RedirectTo,
-        From = gate.From,
-        Until = gate.Until,
+        From = gate.From is { } from ? SiteDates.Write(from) : null,
+        Until = gate.Until is { } until ? SiteDates.Write(until) : null,
         Enabled = gate.Enabled,
         UnlockFor = gate.UnlockFor == TimeSpan.Zero ? "session" : XmlConvert.ToString(gate.UnlockFor),
         Prompt = gate.Prompt,
@@ -98,7 +98,7 @@ public sealed record GateDraft
         }
 
         var title = Title?.Trim() ?? "";
-        if (title.Length is 0 or > 200)
+        if (title.Length is 0 or > 200 || !PlainText.IsClean(title))
         {
             Bad("title", "title-length", 200);
         }
@@ -174,15 +174,12 @@ public sealed record GateDraft
             Bad("reach", "not-one-of", Reach, "branch, item");
         }
 
-        if (Message?.Length > 2000)
+        if (Message?.Length > 2000 || !PlainText.IsClean(Message, true))
         {
             Bad("message", "message-length", 2000);
         }
 
-        if (From is not null && Until is not null && Until <= From)
-        {
-            Bad("until", "dates-order");
-        }
+        var (from, until) = SiteDates.ReadBoth(policy.Settings.TimeZone, From, Until, Bad);
 
         var unlock = Gate.UsualUnlock;
         if (UnlockFor == "session")
@@ -195,13 +192,13 @@ public sealed record GateDraft
         }
 
         var prompt = PromptWords.Tidy(Prompt);
-        if (prompt?.TooLong() is { } tooLong)
+        if (prompt?.Wrong() is { } wrong)
         {
-            Bad("prompt." + tooLong, "prompt-length");
+            Bad("prompt." + wrong, "prompt-length");
         }
 
         var link = Link is null || string.IsNullOrWhiteSpace(Link.Address) ? null : Link;
-        if (link is not null && (!IsLink(link.Address) || string.IsNullOrWhiteSpace(link.Words) || link.Words.Length > 80))
+        if (link is not null && (!IsLink(link.Address) || string.IsNullOrWhiteSpace(link.Words) || link.Words.Length > 80 || !PlainText.IsClean(link.Words)))
         {
             Bad("link", "gate-link-form");
         }
@@ -230,8 +227,8 @@ public sealed record GateDraft
             Answer = answer,
             Message = string.IsNullOrWhiteSpace(Message) ? null : Message.Trim(),
             RedirectTo = answer == Access.Answer.Redirect ? RedirectTo : null,
-            From = From?.ToUniversalTime(),
-            Until = Until?.ToUniversalTime(),
+            From = from,
+            Until = until,
             Enabled = Enabled ?? true,
             UnlockFor = unlock,
             PresenceBySite = bySite,

@@ -1,4 +1,3 @@
-using System.Globalization;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
@@ -24,7 +23,7 @@ public sealed class GateSentence
     public static GateSentence Of(Gate gate, Policy policy)
     {
         var sentence = new GateSentence();
-        sentence.Dates(gate);
+        sentence.Dates(gate, new SiteDates(policy.Settings.TimeZone));
         sentence.Blank("covers", Covers(gate, policy));
         if (!gate.Covers.All(c => c.Path is not null))
         {
@@ -75,7 +74,7 @@ public sealed class GateSentence
         Audience.Plain plain => Words.Of("audience." + plain),
         Audience.Fact fact => Words.Of("audience." + FactNames.NameOf(fact.Kind), FactTitle(fact, policy)),
         Audience.Network network => Words.Of("audience.from-network", network.Range),
-        Audience.Not not => Words.Of("audience.but", AudienceWords(not.Inner, policy)),
+        Audience.Not not => Words.Of("audience.but", not.Inner is Audience.Many ? $"({AudienceWords(not.Inner, policy)})" : AudienceWords(not.Inner, policy)),
         Audience.Many { All: true } all => string.Join(Words.Of("audience.and"), all.Parts.Select(p => Nested(p, policy))),
         Audience.Many any => string.Join(Words.Of("audience.or"), any.Parts.Select(p => AudienceWords(p, policy))),
         _ => audience.ToString()!,
@@ -123,14 +122,14 @@ public sealed class GateSentence
             return Words.Of("role." + fact.Key);
         }
 
-        var title = policy.Standings.FirstOrDefault(s => s.Kind == fact.Kind && s.Key == fact.Key)?.Title ?? fact.Key;
+        var title = policy.FindStanding(fact.Kind, fact.Key)?.Title ?? fact.Key;
         return fact.Kind is FactKind.Role or FactKind.Group && title.Length > 1 && char.IsLower(title[1]) ? char.ToLowerInvariant(title[0]) + title[1..] : title;
     }
 
-    private void Dates(Gate gate)
+    private void Dates(Gate gate, SiteDates dates)
     {
-        var from = gate.From?.ToString("d MMMM yyyy", CultureInfo.InvariantCulture);
-        var until = gate.Until?.ToString("d MMMM yyyy", CultureInfo.InvariantCulture);
+        var from = gate.From is { } start ? dates.Say(start, false) : null;
+        var until = gate.Until is { } end ? dates.Say(end, true) : null;
         if (from is not null || until is not null)
         {
             Blank("dates", Words.Of(from is null ? "sentence.until" : until is null ? "sentence.from" : "sentence.from-until", from ?? until, until));

@@ -14,14 +14,14 @@ public sealed class KnownKeys(Policy policy, Func<string, bool> isMember) : IKno
         FactKind.Member => isMember(key),
         FactKind.Pass => false,
         FactKind.Role when Visitor.StaffRoles.Contains(key) => true,
-        _ => policy.Standings.Any(s => s.Kind == kind && s.Key == key),
+        _ => policy.FindStanding(kind, key) is not null,
     };
 
     /// <inheritdoc/>
     public IEnumerable<string> KeysOf(FactKind kind) => kind switch
     {
         FactKind.Bought => policy.Graph.Items.Take(MostOffered).Select(i => i.Id.ToString()),
-        FactKind.Role => policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Concat(Visitor.StaffRoles),
-        _ => policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key),
+        FactKind.Role => policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered).Concat(Visitor.StaffRoles),
+        _ => policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered),
     };
 }

@@ -13,10 +13,16 @@ public sealed record Standing(FactKind Kind, string Key, string Title, int Versi
 public sealed class Policy
 {
     private const int MostMoments = 4;
+    private readonly Dictionary<string, Gate> gatesByKey;
+    private readonly Dictionary<(FactKind, string), Standing> standingsByKey;
     private volatile PolicyMoment[] moments = [];
 
-    private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
+    private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras)
+    {
         (Graph, Gates, Standings, Settings, Extras) = (graph, gates, standings, settings, extras);
+        gatesByKey = gates.ToDictionary(g => g.Key, StringComparer.Ordinal);
+        standingsByKey = standings.ToDictionary(s => (s.Kind, s.Key));
+    }
 
     /// <summary>The catalogue.</summary>
     public CatalogueGraph Graph { get; }
@@ -46,10 +52,7 @@ public sealed class Policy
     /// <summary>The same catalogue under other gates.</summary>
     public Policy With(IEnumerable<Gate> gates) => With(Graph, gates, Standings, Settings, Extras);
 
-    /// <summary>The policy as it stands after an edit; the catalogue is built again only when items change.</summary>
-    public Policy After(Edit edit) => TryAfter(edit).Value;
-
-    /// <summary>The same for an edit that may not fit together.</summary>
+    /// <summary>The policy as it stands after an edit, or why it would not fit together; the catalogue is built again only when items change.</summary>
     public Outcome<Policy> TryAfter(Edit edit)
     {
         var gates = Gates.ToDictionary(g => g.Key, StringComparer.Ordinal);
@@ -104,7 +107,10 @@ public sealed class Policy
     }
 
     /// <summary>The gate of that key, or null.</summary>
-    public Gate? FindGate(string key) => Gates.FirstOrDefault(g => g.Key == key);
+    public Gate? FindGate(string key) => gatesByKey.GetValueOrDefault(key);
+
+    /// <summary>The role, group or plan of that key, or null.</summary>
+    public Standing? FindStanding(FactKind kind, string key) => standingsByKey.GetValueOrDefault((kind, key));
 
     /// <summary>The compiled form that holds at a time. The few asked for last are kept, so that looking at another day costs nobody else.</summary>
     internal PolicyMoment At(DateTimeOffset now)
@@ -151,11 +157,14 @@ public sealed class Policy
             : Conclude(visitor, [place], At(now).ReasonsOnItem(place), act, now);
     }
 
-    /// <summary>Decides about the address of a request, with reasons. Several acts must all be allowed.</summary>
+    /// <summary>
+    /// Decides about an address, with reasons. To open the address of a download or an episode is to have it: what it gives must be allowed to be
+    /// downloaded or listened to as well (docs/explanation/decisions.md, point 1).
+    /// </summary>
     public Decision Decide(Visitor visitor, RequestPath path, Acts act, DateTimeOffset now)
     {
         var found = Graph.Addresses.Find(path);
-        return Conclude(visitor, found.Places, At(now).ReasonsOnPath(path, found), act, now);
+        return Conclude(visitor, found, At(now).ReasonsOnPath(path, found), act == Acts.Open ? PolicyMoment.ActsAt(Graph, found) : act, now);
     }
 
     /// <summary>Reads a raw request target and finds what applies to it; false when it has no single reading.</summary>
@@ -190,14 +199,7 @@ public sealed class Policy
         return Judge(visitor, new ResolvedRequest(path, gates, act), now);
     }
 
-    /// <summary>Decides about a request for an address: opening it, and downloading or listening where that is what the address gives.</summary>
-    public Decision DecideRequest(Visitor visitor, RequestPath path, DateTimeOffset now)
-    {
-        var found = Graph.Addresses.Find(path);
-        return Conclude(visitor, found.Places, At(now).ReasonsOnPath(path, found), PolicyMoment.ActsAt(Graph, found), now);
-    }
-
-    /// <summary>Whether the visitor may do the act at the address, without reasons.</summary>
+    /// <summary>Whether the visitor may do the act at the address, without reasons; to open it is to have what it gives.</summary>
     public bool Allows(Visitor visitor, RequestPath path, Acts act, DateTimeOffset now)
     {
         var moment = At(now);
@@ -206,11 +208,12 @@ public sealed class Policy
             return true;
         }
 
-        return Admits(moment.Resolve(path).Gates, visitor, act, now);
+        var (gates, attempted) = moment.Resolve(path);
+        return Admits(gates, visitor, act == Acts.Open ? attempted : act, now);
     }
 
     /// <summary>The items that the address of a request belongs to.</summary>
-    public IReadOnlyList<Item> ItemsAt(RequestPath path) => [.. Graph.Addresses.Find(path).Places.Select(p => Graph.Items[p])];
+    public IReadOnlyList<Item> ItemsAt(RequestPath path) => [.. Graph.Addresses.Find(path).Select(p => Graph.Items[p])];
 
     /// <summary>Whether other requirements apply to the item at a place under another policy over the same catalogue.</summary>
     internal bool AppliesOtherwise(Policy other, int place, DateTimeOffset now) => !At(now).OnItem(place).AsSpan().SequenceEqual(other.At(now).OnItem(place));
@@ -218,8 +221,10 @@ public sealed class Policy
     /// <summary>Whether any gate in force is there at all.</summary>
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;
 
-    private static Policy With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
-        new(graph, [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g).OrderBy(g => g.Key, StringComparer.Ordinal)], [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, extras);
+    private static Policy With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) => new(
+        graph,
+        [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g).OrderBy(g => g.Key, StringComparer.Ordinal)],
+        [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, extras);
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)
     {
@@ -260,13 +265,16 @@ public sealed class Policy
             : new Decision(false, false, items, reasons, new Refusal(refused.Gate, AnswerOf(refused.Gate, visitor, now)));
     }
 
-    /// <summary>What the refused gets from a gate, where <c>auto</c> is settled.</summary>
+    /// <summary>
+    /// What the refused gets from a gate. <c>auto</c> asks for the next thing that is missing: the password where it is not given yet, then signing in;
+    /// whoever gave both reads a message (docs/explanation/decisions.md, point 6).
+    /// </summary>
     public Answer AnswerOf(Gate gate, Visitor visitor, DateTimeOffset now)
     {
-        var asked = gate.Audience.AsksForPassword && Extras.AsksForPassword(gate.Key, visitor, now);
+        var missing = gate.Audience.AsksForPassword && !visitor.HasUnlocked(gate.Key, now) && Extras.AsksForPassword(gate.Key, visitor, now);
         return gate.Answer switch
         {
-            Answer.Auto or Answer.Password when asked => Answer.Password,
+            Answer.Auto or Answer.Password when missing => Answer.Password,
             // A prompt that would take no password of theirs, and a sign-in page that would lead back to itself, help nobody.
             Answer.Auto or Answer.Password or Answer.SignIn => visitor.IsSignedIn ? Answer.Message : Answer.SignIn,
             var set => set,

@@ -1,363 +1,218 @@
-using System.Collections.Concurrent;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
 
 /// <summary>
 /// The gates in force over one stretch of time, worked out for every item: which requirements reach it unlifted.
-/// Equal sets are kept once.
+/// A requirement is one selector of one gate; a gate applies where any of its requirements does. Equal sets are kept once.
+/// The rules are told in docs/explanation/decisions.md.
 /// </summary>
-internal sealed class PolicyMoment
+internal sealed partial class PolicyMoment
 {
-    private const int MostResolved = 20_000;
-    private const int LongestKept = 256;
+    /// <summary>The rank of whatever is exempt nowhere.</summary>
+    private const int Nowhere = -2;
+
+    /// <summary>The rank of the site: farther off than any path pattern.</summary>
+    private const int SiteRank = -1;
+
     private readonly CatalogueGraph graph;
     private readonly PathRules rules;
-    private readonly Gate[] gates;
-    private readonly int[][] onItem;
+    private readonly List<Gate> gates = [];
+    private readonly List<Requirement> requirements = [];
     private readonly Gate[][] gatesOn;
+    private readonly int[][] onItem;
     private readonly int[][] viaItems;
     private readonly int[][] beneath;
     private readonly int[][] own;
     private readonly bool[] exempt;
     private readonly bool[] exemptBranch;
-    private readonly List<(int Gate, Address Pattern)> required = [];
-    private readonly List<Address> exemptPatterns = [];
+    private readonly PathTree<int> requiredPaths = new();
+    private readonly PathTree<Address> exemptPaths = new();
+    private readonly Dictionary<int, int[]> byPath = [];
     private readonly Dictionary<string, int[]> interned = new(StringComparer.Ordinal);
+    private readonly Dictionary<int[], Gate[]> gateSets = new(ReferenceEqualityComparer.Instance);
     private readonly int[] onSite;
-    private readonly ConcurrentDictionary<string, (Gate[] Gates, Acts Act)> resolved = new(StringComparer.Ordinal);
-    private readonly ConcurrentDictionary<string, ResolvedRequest> byTarget = new(StringComparer.Ordinal);
 
     private PolicyMoment(CatalogueGraph graph, IReadOnlyList<Gate> all, PathRules rules, DateTimeOffset now)
     {
         (this.graph, this.rules) = (graph, rules);
         var count = graph.Items.Count;
-        var requirements = new List<Gate>();
-        exempt = new bool[count];
-        exemptBranch = new bool[count];
-        var reaching = new Dictionary<int, List<int>>();
+        (exempt, exemptBranch) = (new bool[count], new bool[count]);
+        (own, beneath, viaItems, onItem, gatesOn) = (new int[count][], new int[count][], new int[count][], new int[count][], new Gate[count][]);
         var bearing = new Dictionary<int, List<int>>();
         foreach (var gate in all)
         {
-            From = gate.From <= now && gate.From > From ? gate.From.Value : From;
-            From = gate.Until <= now && gate.Until > From ? gate.Until.Value : From;
-            Until = gate.From > now && gate.From < Until ? gate.From.Value : Until;
-            Until = gate.Until > now && gate.Until < Until ? gate.Until.Value : Until;
+            Bound(gate, now);
             if (!gate.IsInForce(now))
             {
                 continue;
             }
 
-            foreach (var selector in gate.Covers)
+            if (gate.IsExemption)
             {
-                var place = selector.Item is { } id ? graph.PlaceOf(id) : -1;
-                if (gate.IsExemption)
-                {
-                    if (selector.Path is { } open)
-                    {
-                        exemptPatterns.Add(open);
-                    }
-                    else if (place >= 0)
-                    {
-                        exempt[place] = true;
-                        exemptBranch[place] |= !gate.ItemOnly;
-                    }
-
-                    continue;
-                }
-
-                if (requirements.Count == 0 || requirements[^1] != gate)
-                {
-                    requirements.Add(gate);
-                }
-
-                var number = requirements.Count - 1;
-                if (selector.Path is { } pattern)
-                {
-                    required.Add((number, pattern));
-                }
-                else if (place >= 0)
-                {
-                    Into(bearing, place, number);
-                    if (!gate.ItemOnly)
-                    {
-                        Into(reaching, place, number);
-                    }
-                }
+                TakeExemption(gate);
+            }
+            else
+            {
+                TakeRequirements(gate, bearing);
             }
         }
 
-        gates = [.. requirements];
-        onSite = bearing.TryGetValue(CatalogueGraph.Root, out var site) ? [.. site.Where(n => !gates[n].ItemOnly).Distinct()] : [];
-        (own, beneath, viaItems, onItem) = (new int[count][], new int[count][], new int[count][], new int[count][]);
-        gatesOn = new Gate[count][];
-        var sets = new Dictionary<object, Gate[]>(ReferenceEqualityComparer.Instance);
+        onSite = bearing.TryGetValue(CatalogueGraph.Root, out var site) ? [.. site.Where(n => !gates[requirements[n].Gate].ItemOnly)] : [];
         foreach (var place in graph.Order)
         {
-            var inherited = new SortedSet<int>();
-            foreach (var parent in graph.ParentsOf(place))
-            {
-                inherited.UnionWith(beneath[parent]);
-            }
-
-            own[place] = bearing.TryGetValue(place, out var mine) ? Intern(mine) : [];
-            var passed = new SortedSet<int>(exemptBranch[place] ? [] : inherited);
-            passed.UnionWith(reaching.TryGetValue(place, out var down) ? down : []);
-            beneath[place] = Intern(passed);
-            var here = new SortedSet<int>(exempt[place] ? [] : inherited);
-            here.UnionWith(own[place]);
-            viaItems[place] = Intern(here);
-            onItem[place] = Intern(here.Where(n => !LiftedOnAddresses(place, n)).Concat(PathGatesOf(place, false)));
-            gatesOn[place] = sets.TryGetValue(onItem[place], out var set) ? set : sets[onItem[place]] = Array.ConvertAll(onItem[place], n => gates[n]);
+            Spread(place, bearing);
         }
     }
 
-    /// <summary>One requirement and how it reached.</summary>
-    internal readonly record struct Reached(Gate Gate, IReadOnlyList<ItemId> Way, Address? Pattern);
+    /// <summary>One selector of a gate that requires something: an item at a place of the graph (-1: none), or a path pattern.</summary>
+    private readonly record struct Requirement(int Gate, int Place, Address? Pattern, int Rank);
 
     /// <summary>When this stretch begins.</summary>
-    public DateTimeOffset From { get; } = DateTimeOffset.MinValue;
+    public DateTimeOffset From { get; private set; } = DateTimeOffset.MinValue;
 
     /// <summary>When it ends.</summary>
-    public DateTimeOffset Until { get; } = DateTimeOffset.MaxValue;
+    public DateTimeOffset Until { get; private set; } = DateTimeOffset.MaxValue;
 
     /// <summary>Whether any requirement is in force.</summary>
-    public bool GuardsAnything => gates.Length > 0;
+    public bool GuardsAnything => gates.Count > 0;
 
     public static PolicyMoment Compile(CatalogueGraph graph, IReadOnlyList<Gate> gates, PathRules rules, DateTimeOffset now) =>
         new(graph, gates, rules, now);
 
     public bool Covers(DateTimeOffset now) => From <= now && now < Until;
 
-    /// <summary>The requirements that apply to an item. Equal sets are one array.</summary>
+    /// <summary>The gates that apply to an item by name. Equal sets are one array.</summary>
     public Gate[] OnItem(int place) => gatesOn[place];
 
-    /// <summary>The requirements that apply to a request, and the acts it attempts. Lately asked ones are kept.</summary>
-    public (Gate[] Gates, Acts Act) Resolve(RequestPath path)
+    private void Bound(Gate gate, DateTimeOffset now)
     {
-        var key = path.Query.Length == 0 ? path.Key : $"{path.Key}?{path.Query}";
-        if (resolved.TryGetValue(key, out var known))
-        {
-            return known;
-        }
-
-        var found = graph.Addresses.Find(path);
-        known = ([.. Numbers(path, found).Select(n => gates[n])], ActsAt(graph, found));
-        return Keep(resolved, key, known);
+        From = gate.From <= now && gate.From > From ? gate.From.Value : From;
+        From = gate.Until <= now && gate.Until > From ? gate.Until.Value : From;
+        Until = gate.From > now && gate.From < Until ? gate.From.Value : Until;
+        Until = gate.Until > now && gate.Until < Until ? gate.Until.Value : Until;
     }
 
-    /// <summary>What a raw target comes to, or why it has no single reading. Lately asked ones are kept.</summary>
-    public (ResolvedRequest? Request, PathFault Fault) Resolve(string target)
+    private void TakeExemption(Gate gate)
     {
-        if (byTarget.TryGetValue(target, out var known))
+        foreach (var selector in gate.Covers)
         {
-            return (known, PathFault.None);
-        }
-
-        if (!RequestPath.TryNormalise(target, rules, out var path, out var fault))
-        {
-            return (null, fault);
-        }
-
-        var (applying, act) = Resolve(path);
-        return (Keep(byTarget, target, new ResolvedRequest(path, applying, act)), PathFault.None);
-    }
-
-    /// <summary>Keeps what was worked out, within bounds that a flood of made-up addresses cannot push.</summary>
-    private static T Keep<T>(ConcurrentDictionary<string, T> kept, string key, T value)
-    {
-        if (key.Length > LongestKept)
-        {
-            return value;
-        }
-
-        if (kept.Count >= MostResolved)
-        {
-            kept.Clear();
-        }
-
-        return kept[key] = value;
-    }
-
-    /// <summary>What a request for an address attempts: opening it, and downloading or listening where that is what it gives.</summary>
-    public static Acts ActsAt(CatalogueGraph graph, AddressIndex.Found found)
-    {
-        var act = Acts.Open;
-        foreach (var place in found.Places)
-        {
-            act |= graph.Items[place].Id.Kind switch
+            if (selector.Path is { } open)
             {
-                ItemKind.Download => Acts.Download,
-                ItemKind.Episode => Acts.Listen,
-                _ => Acts.None,
-            };
-        }
-
-        return act;
-    }
-
-    /// <summary>The requirements on an item with the ways by which they reached it, nearest first.</summary>
-    public IReadOnlyList<Reached> ReasonsOnItem(int place) => Sorted([place], onItem[place], null);
-
-    /// <summary>The requirements on a request with the ways by which they reached it, nearest first.</summary>
-    public IReadOnlyList<Reached> ReasonsOnPath(RequestPath path, AddressIndex.Found found) => Sorted(found.Places, Numbers(path, found), path);
-
-    private SortedSet<int> Numbers(RequestPath path, AddressIndex.Found found)
-    {
-        var numbers = new SortedSet<int>();
-        var exemptHere = found.Places.Count > 0 && found.Places.All(p => exempt[p]);
-        foreach (var place in found.Places)
-        {
-            numbers.UnionWith(viaItems[place].Where(n => !(OnlyFromSite(place, n) && ExemptAt(path, 0))));
-            if (!found.ByPattern)
+                exemptPaths.Add(open.SegmentsUnder(rules), open);
+            }
+            else if (graph.PlaceOf(selector.Item!.Value) is >= 0 and var place)
             {
-                numbers.UnionWith(PathGatesOf(place, true));
+                exempt[place] = true;
+                exemptBranch[place] |= !gate.ItemOnly;
             }
         }
-
-        if (found.Places.Count == 0 && !ExemptAt(path, 0))
-        {
-            numbers.UnionWith(onSite);
-        }
-
-        foreach (var (gate, pattern) in required)
-        {
-            if (!exemptHere && pattern.Matches(path, rules) && !ExemptAt(path, pattern.LiteralPrefix))
-            {
-                numbers.Add(gate);
-            }
-        }
-
-        return numbers;
     }
 
-    private bool ExemptAt(RequestPath path, int longerThan) =>
-        exemptPatterns.Exists(e => e.LiteralPrefix > longerThan && e.Matches(path, rules));
+    private void TakeRequirements(Gate gate, Dictionary<int, List<int>> bearing)
+    {
+        gates.Add(gate);
+        foreach (var selector in gate.Covers)
+        {
+            var number = requirements.Count;
+            if (selector.Path is { } pattern)
+            {
+                requirements.Add(new Requirement(gates.Count - 1, -1, pattern, pattern.RankUnder(rules)));
+                requiredPaths.Add(pattern.SegmentsUnder(rules), number);
+            }
+            else if (graph.PlaceOf(selector.Item!.Value) is >= 0 and var place)
+            {
+                requirements.Add(new Requirement(gates.Count - 1, place, null, SiteRank));
+                (bearing.TryGetValue(place, out var list) ? list : bearing[place] = []).Add(number);
+            }
+        }
+    }
 
-    private bool ExemptAt(Address address, int longerThan) =>
-        exemptPatterns.Exists(e => e.LiteralPrefix > longerThan && e.Covers(address, rules));
+    /// <summary>
+    /// What reaches one item, its parents being done. An exempt category does not free a product that also stands in a guarded one: what one
+    /// parent lifts, another may still bring along, and a requirement goes only where every upward route to it is lifted
+    /// (docs/explanation/decisions.md, point 3).
+    /// </summary>
+    private void Spread(int place, Dictionary<int, List<int>> bearing)
+    {
+        var parents = graph.ParentsOf(place);
+        var inherited = parents.Count == 1 ? beneath[parents[0]] : Intern(parents.SelectMany(p => beneath[p]));
+        if (!bearing.TryGetValue(place, out var mine))
+        {
+            own[place] = [];
+            beneath[place] = exemptBranch[place] ? [] : inherited;
+            viaItems[place] = exempt[place] ? [] : inherited;
+        }
+        else
+        {
+            own[place] = Intern(mine);
+            beneath[place] = Intern((exemptBranch[place] ? [] : inherited).Concat(mine.Where(n => !gates[requirements[n].Gate].ItemOnly)));
+            viaItems[place] = Intern((exempt[place] ? [] : inherited).Concat(mine));
+        }
 
-    /// <summary>Whether the requirement comes from the site alone and every address of the item lies under an exempt pattern.</summary>
-    private bool LiftedOnAddresses(int place, int number)
+        onItem[place] = ByName(place);
+        gatesOn[place] = GatesOf(onItem[place]);
+    }
+
+    /// <summary>The requirements on an item by name: those of items, and those of path patterns that reach any of its addresses, unless all of them are exempt.</summary>
+    private int[] ByName(int place)
     {
         var addresses = graph.Items[place].Addresses;
-        return exemptPatterns.Count > 0 && addresses.Count > 0 && OnlyFromSite(place, number) && addresses.All(a => ExemptAt(a, 0));
+        if (addresses.Count == 0 || (requiredPaths.IsEmpty && exemptPaths.IsEmpty))
+        {
+            return viaItems[place];
+        }
+
+        var paths = PathsOf(addresses);
+        if (paths.Length > 0)
+        {
+            byPath.Add(place, paths);
+        }
+
+        var rank = exemptPaths.IsEmpty ? Nowhere : addresses.Min(a => ExemptRank(a.SegmentsUnder(rules), a.IsPattern, a.PairsUnder(rules)));
+        return rank == Nowhere && paths.Length == 0 ? viaItems[place] : Intern(Lifted(place, viaItems[place], paths, rank));
     }
 
-    private bool OnlyFromSite(int place, int number)
+    /// <summary>What is left of requirements on an item where a path of that rank is exempt.</summary>
+    private IEnumerable<int> Lifted(int place, int[] items, IEnumerable<int> paths, int rank) =>
+        items.Where(n => requirements[n].Place != CatalogueGraph.Root || rank <= SiteRank)
+            .Concat(exempt[place] ? [] : paths.Where(n => requirements[n].Rank >= rank));
+
+    private int[] PathsOf(IReadOnlyList<Address> addresses)
     {
-        if (Array.IndexOf(onSite, number) < 0 || place == CatalogueGraph.Root)
+        if (requiredPaths.IsEmpty)
         {
-            return false;
+            return [];
         }
 
-        // A gate may cover the site and a category too; then the category's way stays.
-        return gates[number].Covers.Count(c => c.Item is not null) == 1 || !ReachesBelowSite(place, number);
+        var (found, all) = (new List<int>(), new HashSet<int>());
+        foreach (var address in addresses)
+        {
+            found.Clear();
+            requiredPaths.Find(address.SegmentsUnder(rules), address.IsPattern, found);
+            all.UnionWith(found.Where(n => requirements[n].Pattern!.MatchesPairs(address.PairsUnder(rules), rules)));
+        }
+
+        return Intern(all);
     }
 
-    private bool ReachesBelowSite(int place, int number) => FindWay(place, number, false) is not null;
-
-    private IEnumerable<int> PathGatesOf(int place, bool literalOnly)
+    /// <summary>The longest exempt pattern that matches.</summary>
+    private int ExemptRank(string[] segments, bool asPattern, IReadOnlyList<(string Name, string Value)> pairs)
     {
-        if (required.Count == 0 || exempt[place])
+        if (exemptPaths.IsEmpty)
         {
-            yield break;
+            return Nowhere;
         }
 
-        foreach (var address in graph.Items[place].Addresses)
-        {
-            if (literalOnly && address.IsPattern)
-            {
-                continue;
-            }
-
-            foreach (var (gate, pattern) in required)
-            {
-                if (pattern.Covers(address, rules) && !ExemptAt(address, pattern.LiteralPrefix))
-                {
-                    yield return gate;
-                }
-            }
-        }
+        var found = new List<Address>();
+        exemptPaths.Find(segments, asPattern, found);
+        return found.Where(e => e.MatchesPairs(pairs, rules)).Select(e => e.RankUnder(rules)).DefaultIfEmpty(Nowhere).Max();
     }
 
-    private List<Reached> Sorted(IReadOnlyList<int> places, IEnumerable<int> numbers, RequestPath? path)
-    {
-        var found = new List<(int Distance, Reached Reached)>();
-        foreach (var number in numbers)
-        {
-            int[]? way = null;
-            foreach (var place in places)
-            {
-                var candidate = FindWay(place, number, true);
-                way = candidate is not null && (way is null || candidate.Length < way.Length) ? candidate : way;
-            }
+    private Gate[] GatesOf(int[] numbers) =>
+        gateSets.TryGetValue(numbers, out var set) ? set : gateSets[numbers] = DistinctGates(numbers);
 
-            // A path pattern stands farther off than any named item and nearer than the site.
-            var pattern = way is not null && way[^1] != CatalogueGraph.Root ? null : PatternOf(number, places, path);
-            if (pattern is null && way is null)
-            {
-                way = [CatalogueGraph.Root];
-            }
-
-            var distance = pattern is not null ? int.MaxValue - 1 : way![^1] == CatalogueGraph.Root && !places.Contains(CatalogueGraph.Root) ? int.MaxValue : way.Length;
-            found.Add((distance, new Reached(gates[number], pattern is null ? [.. way!.Select(p => graph.Items[p].Id)] : [], pattern)));
-        }
-
-        return [.. found.OrderBy(f => f.Distance).ThenBy(f => f.Reached.Gate.Key, StringComparer.Ordinal).Select(f => f.Reached)];
-    }
-
-    private Address? PatternOf(int number, IReadOnlyList<int> places, RequestPath? path) =>
-        required.Where(r => r.Gate == number).Select(r => r.Pattern)
-            .Where(p => path is not null && p.Matches(path, rules) || places.Any(at => graph.Items[at].Addresses.Any(a => p.Covers(a, rules))))
-            .MaxBy(p => p.LiteralPrefix);
-
-    /// <summary>The shortest unlifted way from an item up to one that bears the requirement, both ends included.</summary>
-    private int[]? FindWay(int place, int number, bool alsoSite)
-    {
-        if (Array.IndexOf(own[place], number) >= 0 && (alsoSite || place != CatalogueGraph.Root))
-        {
-            return [place];
-        }
-
-        if (exempt[place])
-        {
-            return null;
-        }
-
-        var cameFrom = new Dictionary<int, int> { [place] = -1 };
-        var queue = new Queue<int>();
-        queue.Enqueue(place);
-        while (queue.TryDequeue(out var at))
-        {
-            foreach (var parent in graph.ParentsOf(at))
-            {
-                if (Array.IndexOf(beneath[parent], number) < 0 || (!alsoSite && parent == CatalogueGraph.Root) || !cameFrom.TryAdd(parent, at))
-                {
-                    continue;
-                }
-
-                if (Array.IndexOf(own[parent], number) >= 0)
-                {
-                    var way = new List<int>();
-                    for (var step = parent; step >= 0; step = cameFrom[step])
-                    {
-                        way.Add(step);
-                    }
-
-                    way.Reverse();
-                    return [.. way];
-                }
-
-                if (!exemptBranch[parent])
-                {
-                    queue.Enqueue(parent);
-                }
-            }
-        }
-
-        return null;
-    }
+    private Gate[] DistinctGates(IEnumerable<int> numbers) => [.. numbers.Select(n => requirements[n].Gate).Distinct().Order().Select(g => gates[g])];
 
     private int[] Intern(IEnumerable<int> numbers)
     {
@@ -369,15 +224,5 @@ internal sealed class PolicyMoment
 
         var key = string.Join(',', sorted);
         return interned.TryGetValue(key, out var kept) ? kept : interned[key] = sorted;
-    }
-
-    private static void Into(Dictionary<int, List<int>> map, int place, int number)
-    {
-        if (!map.TryGetValue(place, out var list))
-        {
-            map.Add(place, list = []);
-        }
-
-        list.Add(number);
     }
 }

@@ -1,3 +1,4 @@
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Forms;
 
 namespace WarySentinel.Core.Access;
@@ -15,7 +16,7 @@ public static class SettingsCommands
 
         var faults = new List<Fault>();
         void Bad(string field, string code, params object?[] values) => faults.Add(new Fault(field, Words.Of("problem." + code, values)));
-        if (string.IsNullOrWhiteSpace(wanted.SiteName) || wanted.SiteName.Length > 120)
+        if (string.IsNullOrWhiteSpace(wanted.SiteName) || wanted.SiteName.Length > 120 || !PlainText.IsClean(wanted.SiteName))
         {
             Bad("siteName", "title-length", 120);
         }
@@ -33,19 +34,19 @@ public static class SettingsCommands
             Bad("look.logo", "redirect-form");
         }
 
-        if (wanted.Look.Links.Count > 12 || wanted.Look.Links.Any(l => !ReturnTo.IsOnThisSite(l.Address) || string.IsNullOrWhiteSpace(l.Words) || l.Words.Length > 60))
+        if (wanted.Look.Links.Count > 12 || wanted.Look.Links.Any(l => !ReturnTo.IsOnThisSite(l.Address) || string.IsNullOrWhiteSpace(l.Words) || l.Words.Length > 60 || !PlainText.IsClean(l.Words)))
         {
             Bad("look.links", "links-form");
         }
 
-        if (wanted.Prompt?.TooLong() is { } tooLong)
+        if (wanted.Prompt?.Wrong() is { } wrong)
         {
-            Bad("prompt." + tooLong, "prompt-length");
+            Bad("prompt." + wrong, "prompt-length");
         }
 
         foreach (var crawler in wanted.Crawlers)
         {
-            if (string.IsNullOrWhiteSpace(crawler.Name) || crawler.Name.Length > 80 || crawler.Hosts.Count + crawler.Ranges.Count == 0)
+            if (string.IsNullOrWhiteSpace(crawler.Name) || crawler.Name.Length > 80 || !PlainText.IsClean(crawler.Name) || crawler.Hosts.Count + crawler.Ranges.Count == 0)
             {
                 Bad("crawlers", "crawler-form");
             }
@@ -84,6 +85,16 @@ public static class SettingsCommands
             }
         }
 
+        if (!SiteDates.IsZone(wanted.TimeZone))
+        {
+            Bad("timeZone", "time-zone", wanted.TimeZone);
+        }
+
+        if (wanted.Paths.IndexNames.Count > PathRules.MostIndexNames || wanted.Paths.IndexNames.FirstOrDefault(n => !IsFileName(n)) is not null)
+        {
+            Bad("paths.indexNames", "index-names", PathRules.MostIndexNames);
+        }
+
         if (faults.Count > 0)
         {
             return new Problem(ProblemKind.Invalid, "settings-invalid", faults[0].Message, faults);
@@ -91,9 +102,12 @@ public static class SettingsCommands
 
         var settings = wanted with { Prompt = PromptWords.Tidy(wanted.Prompt), Version = policy.Settings.Version + 1 };
         var edit = new Edit("settings.set", "settings", [new Change.SettingsPut(settings)]) { Detail = Detail.Of(policy.Settings, settings) };
-        return GateCommands.LocksOut(policy, policy.After(edit), around)
+        var after = policy.TryAfter(edit);
+        return after.Problem ?? GateCommands.LocksOut(policy, after.Value, around)
             ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(edit, settings);
     }
+
+    private static bool IsFileName(string name) => name.Length is > 0 and <= 60 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '_' or '-') && name.Any(char.IsAsciiLetterOrDigit);
 
     private static bool IsColour(string? text) => text is { Length: 7 } && text[0] == '#' && text.Skip(1).All(char.IsAsciiHexDigit);
 }

@@ -65,7 +65,7 @@ public static class SharedPasswordCommands
             return Problem.In("gate", "gate-takes-no-password", terms.Gate);
         }
 
-        if (string.IsNullOrWhiteSpace(terms.Label) || terms.Label.Length > 120)
+        if (string.IsNullOrWhiteSpace(terms.Label) || terms.Label.Length > 120 || !PlainText.IsClean(terms.Label))
         {
             return Problem.In("label", "label-length", 120);
         }

@@ -51,9 +51,11 @@ public sealed record SiteChange(string Section, string Key, string What, IReadOn
 /// <param name="Beside">How many things stand in the store and not in the file, and stay.</param>
 /// <param name="Changes">The changes, a bounded number of them.</param>
 /// <param name="MoreChanges">How many were left out of the list.</param>
+/// <param name="Kept">What pruning leaves because somebody holds it, in sentences.</param>
 /// <param name="Faults">What is wrong, with line and column; nothing is stored then.</param>
 public sealed record SiteDifference(
-    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<Fault> Faults)
+    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept,
+    IReadOnlyList<Fault> Faults)
 {
     /// <summary>Whether nothing would change.</summary>
     public bool IsEmpty => Added + Changed + Removed == 0;

@@ -16,6 +16,7 @@ public sealed class SiteFileCommands
     private readonly List<Change> changes = [];
     private readonly List<SiteChange> listed = [];
     private readonly List<Edit> notes = [];
+    private readonly List<string> kept = [];
     private int added;
     private int changed;
     private int removed;
@@ -67,16 +68,40 @@ public sealed class SiteFileCommands
 
         var summary = Words.Of("apply.summary", added, changed, removed);
         var edit = new Edit("apply", "site", changes, null, summary) { Notes = notes };
-        if (faults.Count == 0 && changes.Count > 0 && GateCommands.LocksOut(policy, policy.After(edit), around) is { } locked)
+        if (faults.Count == 0 && changes.Count > 0)
         {
-            faults.Add(new Fault("gates", locked.Detail));
+            Together(edit, file);
         }
 
         var difference = new SiteDifference(
-            added, changed, removed, same, beside, [.. listed.Take(MostListed)], Math.Max(0, added + changed + removed - Math.Min(MostListed, listed.Count)),
+            added, changed, removed, same, beside, [.. listed.Take(MostListed)], Math.Max(0, added + changed + removed - Math.Min(MostListed, listed.Count)), kept,
             [.. faults.OrderBy(f => f.Line ?? 0).ThenBy(f => f.Column ?? 0).Take(ItemCommands.MostFaults)]);
         return (difference, faults.Count > 0 || changes.Count == 0 ? null : edit);
     }
+
+    /// <summary>Whether it all fits together, and lets an owner in.</summary>
+    private void Together(Edit edit, SiteFile file)
+    {
+        var after = policy.TryAfter(edit);
+        if (after.Problem is { } problem)
+        {
+            faults.Add(new Fault("items", problem.Detail));
+        }
+        else if (GateCommands.LocksOutBy(policy, after.Value, around) is { } gate)
+        {
+            var fault = new Fault("key", Words.Of("problem.locks-out-owner", gate.Title, gate.Key));
+            if (file.Gates?.FirstOrDefault(g => KeyOf(g.Draft) == gate.Key) is { } entry)
+            {
+                Bad(entry, fault);
+            }
+            else
+            {
+                faults.Add(fault with { Field = "gates" });
+            }
+        }
+    }
+
+    private static string KeyOf(GateDraft draft) => string.IsNullOrWhiteSpace(draft.Key) ? Slug.Of(draft.Title?.Trim() ?? "") : draft.Key;
 
     private void Tell<T>(string section, string key, T? before, T? after)
         where T : class
@@ -141,7 +166,9 @@ public sealed class SiteFileCommands
             }
             else if (holders(kind, gone.Key) is > 0 and var count)
             {
-                faults.Add(new Fault(section, Words.Of("problem.standing-held", FactNames.NameOf(kind), gone.Key, count)));
+                // It stays with whoever holds it; the rest is done.
+                kept.Add(StandingCommands.Held(FactNames.NameOf(kind), gone.Key, count).Detail);
+                beside++;
             }
             else
             {
@@ -191,7 +218,7 @@ public sealed class SiteFileCommands
 
     private void Gates(string section, IReadOnlyList<Written<GateDraft>>? entries, bool exemptions, Policy between, IKnownKeys known)
     {
-        var old = policy.Gates.Where(g => g.IsExemption == exemptions).ToDictionary(g => g.Key, StringComparer.Ordinal);
+        var old = policy.Gates.Where(g => g.IsExemption == exemptions && !g.StandsIn).ToDictionary(g => g.Key, StringComparer.Ordinal);
         if (entries is null)
         {
             beside += old.Count;
@@ -218,7 +245,7 @@ public sealed class SiteFileCommands
 
             // A key may have belonged to the other sort before.
             var there = policy.FindGate(gate.Key);
-            if (there is not null && GateDraft.Of(there).SaysTheSameAs(GateDraft.Of(gate)))
+            if (there is { Unreadable: null } && GateDraft.Of(there).SaysTheSameAs(GateDraft.Of(gate)))
             {
                 same++;
                 continue;
@@ -234,7 +261,8 @@ public sealed class SiteFileCommands
             });
         }
 
-        foreach (var gone in old.Values.Where(g => !seen.Contains(g.Key) && !changes.OfType<Change.GatePut>().Any(p => p.Gate.Key == g.Key)))
+        var put = changes.OfType<Change.GatePut>().Select(p => p.Gate.Key).ToHashSet(StringComparer.Ordinal);
+        foreach (var gone in old.Values.Where(g => !seen.Contains(g.Key) && !put.Contains(g.Key)))
         {
             if (!prune)
             {
@@ -301,7 +329,7 @@ public sealed class SiteFileCommands
     {
         var handled = changes.OfType<Change.GatePut>().Select(p => p.Gate.Key).Concat(changes.OfType<Change.GateDropped>().Select(d => d.Key))
             .Concat((file.Gates ?? []).Concat(file.Exemptions ?? []).Select(g => g.Draft.Key ?? "")).ToHashSet(StringComparer.Ordinal);
-        foreach (var gate in policy.Gates.Where(g => !handled.Contains(g.Key)))
+        foreach (var gate in policy.Gates.Where(g => !g.StandsIn && !handled.Contains(g.Key)))
         {
             var missing = gate.Covers.Where(c => c.Item is { } id && between.Graph.PlaceOf(id) < 0).Select(c => c.ToString())
                 .Concat(gate.Audience.Atoms().OfType<Audience.Fact>().Where(f => f.Kind is not (FactKind.Member or FactKind.Pass) && !known.Knows(f.Kind, f.Key)).Select(f => f.ToString())).ToList();

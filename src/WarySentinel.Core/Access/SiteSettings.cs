@@ -27,6 +27,9 @@ public sealed record SiteSettings
     /// <summary>The sweep that runs by itself, if one does.</summary>
     public SweepPlan Sweep { get; init; } = new();
 
+    /// <summary>The time zone that days are meant in, by its IANA name such as <c>Europe/Lisbon</c>.</summary>
+    public string TimeZone { get; init; } = "UTC";
+
     /// <summary>How the origin reads paths.</summary>
     public PathRules Paths { get; init; } = new();
 

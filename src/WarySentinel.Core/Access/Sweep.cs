@@ -19,6 +19,8 @@ public enum SweepKind
 {
     /// <summary>Reachable though guarded.</summary>
     Reachable,
+    /// <summary>Reachable under another spelling of an address that is guarded.</summary>
+    Spelled,
     /// <summary>Named in a page though hidden.</summary>
     Listed,
     /// <summary>A guarded answer that shared caches may keep.</summary>
@@ -95,6 +97,37 @@ public static partial class Sweep
         return ([.. ordered.Take(most)], Math.Max(0, ordered.Count - most));
     }
 
+    /// <summary>
+    /// Other spellings under which an origin may give out the page of a guarded address: with and without a slash, by the names of index files,
+    /// with .html, in upper case, with a doubled slash. Those that belong to another item are left out.
+    /// </summary>
+    public static IReadOnlyList<string> Spellings(Policy policy, SweepTarget target)
+    {
+        var mark = target.Address.IndexOf('?', StringComparison.Ordinal);
+        var (path, query) = mark < 0 ? (target.Address, "") : (target.Address[..mark], target.Address[mark..]);
+        var bare = path.TrimEnd('/');
+        var folder = bare + "/";
+        var last = bare[(bare.LastIndexOf('/') + 1)..];
+        IEnumerable<string> all =
+        [
+            .. bare.Length == 0 ? [] : new[] { bare, folder, bare + ".html", bare.ToUpperInvariant(), "/" + bare, bare[..^last.Length] + "/" + last },
+            .. last.Contains('.', StringComparison.Ordinal) ? [] : policy.Settings.Paths.IndexNames.Union(PathRules.UsualIndexNames).Select(name => folder + name),
+        ];
+        return [.. all.Distinct().Where(p => p != path && IsOwn(p + query)).Select(p => p + query)];
+
+        bool IsOwn(string spelling) => !RequestPath.TryNormalise(spelling, policy.Settings.Paths, out var read, out _)
+            || policy.ItemsAt(read) is var items && (items.Count == 0 || target.Item is null || items.Any(i => i.Id == target.Item.Value));
+    }
+
+    /// <summary>What is wrong where an outsider gets a page under another spelling of an address that is closed to them.</summary>
+    public static SweepFinding Spelled(Policy policy, SweepTarget target, string spelling, string who, SweepVia via, int status, DateTimeOffset now)
+    {
+        RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
+        var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
+        return new SweepFinding(
+            SweepKind.Spelled, spelling, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep.spelled", target.Address, status), Words.Of("sweep.mend-spelled", gate?.Title, spelling, target.Address));
+    }
+
     /// <summary>Addresses that a page names and the catalogue does not know: they may list what is hidden, such as a feed or a search.</summary>
     public static IEnumerable<string> Unknown(Policy policy, string text, string page, IReadOnlySet<string> hosts, IReadOnlyList<string> reserved) =>
         Named(text, hosts).Where(a => !a.Contains('?', StringComparison.Ordinal) && a != page && !Statics.Contains(Path.GetExtension(a).ToLowerInvariant()))
@@ -115,7 +148,7 @@ public static partial class Sweep
         Policy policy, Visitor visitor, string who, SweepTarget target, SweepVia via, Sighting seen, IReadOnlySet<string> hosts, IReadOnlyList<string> reserved, DateTimeOffset now)
     {
         RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
-        var decision = policy.DecideRequest(visitor, path!, now);
+        var decision = policy.Decide(visitor, path!, Acts.Open, now);
         var gate = decision.Refusal?.Gate;
         var isGood = seen.Status is >= 200 and < 300;
         SweepFinding Found(SweepKind kind, string word, params object?[] values) => new(

@@ -9,12 +9,16 @@ namespace WarySentinel.Core.Catalogue;
 /// </summary>
 public sealed class Address : IEquatable<Address>
 {
+    private const int LiteralRank = 1 << 20;
+
     /// <summary>The characters that stand in a path unescaped (RFC 3986 §3.3).</summary>
     public static readonly SearchValues<char> PathSafe =
         SearchValues.Create("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~!$&'()*+,;=:@/");
 
-    private Address(string text, string path, (string, string)[] pairs, string[] segments, bool isPattern, int literalPrefix) =>
-        (Text, PathText, Pairs, Segments, IsPattern, LiteralPrefix) = (text, path, pairs, segments, isPattern, literalPrefix);
+    private volatile Form? folded;
+
+    private Address(string text, string path, (string, string)[] pairs, bool isPattern, int literalPrefix) =>
+        (Text, PathText, Pairs, IsPattern, LiteralPrefix) = (text, path, pairs, isPattern, literalPrefix);
 
     /// <summary>The address as it was written.</summary>
     public string Text { get; }
@@ -30,8 +34,6 @@ public sealed class Address : IEquatable<Address>
 
     /// <summary>The path in decoded form, not yet folded.</summary>
     public string PathText { get; }
-
-    internal string[] Segments { get; }
 
     /// <summary>Reads an address; false with the reason when it is none.</summary>
     public static bool TryParse(string? text, [NotNullWhen(true)] out Address? address, out string reason)
@@ -51,7 +53,7 @@ public sealed class Address : IEquatable<Address>
 
         var mark = text.IndexOf('?', StringComparison.Ordinal);
         var rawPath = mark < 0 ? text : text[..mark];
-        if (!RequestPath.TryNormalise(mark < 0 ? text : rawPath + text[mark..], new PathRules(false, false, false, false), out var normal, out _)
+        if (!RequestPath.TryNormalise(mark < 0 ? text : rawPath + text[mark..], PathRules.AsWritten, out var normal, out _)
             || rawPath.Contains("//", StringComparison.Ordinal))
         {
             reason = Words.Of("address.ambiguous", text);
@@ -84,7 +86,7 @@ public sealed class Address : IEquatable<Address>
 
         var firstStar = path.IndexOf('*', StringComparison.Ordinal);
         address = new Address(
-            text, path, [.. normal.Pairs.Select(p => (p.Name, p.Value))], segments, firstStar >= 0, firstStar < 0 ? path.Length : firstStar);
+            text, path, [.. normal.Pairs.Select(p => (p.Name, p.Value))], firstStar >= 0, firstStar < 0 ? path.Length : firstStar);
         return true;
     }
 
@@ -94,30 +96,35 @@ public sealed class Address : IEquatable<Address>
 
     /// <summary>Whether the request's path and query match.</summary>
     public bool Matches(RequestPath request, PathRules rules) =>
-        MatchesSegments(request.Key, rules) && MatchesPairs(request, rules);
+        MatchesSegments(SegmentsUnder(rules), request.Segments, false) && MatchesPairs(request.Pairs, rules);
 
     /// <summary>Whether everything that the other address stands for is matched by this one.</summary>
-    public bool Covers(Address other, PathRules rules)
-    {
-        foreach (var pair in Pairs)
-        {
-            if (!other.Pairs.Any(p => Same(p.Name, pair.Name, rules) && Same(p.Value, pair.Value, rules)))
-            {
-                return false;
-            }
-        }
+    public bool Covers(Address other, PathRules rules) =>
+        MatchesSegments(SegmentsUnder(rules), other.SegmentsUnder(rules), other.IsPattern) && MatchesPairs(other.PairsUnder(rules), rules);
 
-        return MatchesSegments(RequestPath.Fold(other.PathText, rules), rules, true);
+    /// <summary>
+    /// How near to one single page it is: the number of its whole segments before the first star, where a literal path is longer than any pattern.
+    /// Never negative.
+    /// </summary>
+    internal int RankUnder(PathRules rules)
+    {
+        var segments = SegmentsUnder(rules);
+        var literal = IsPattern ? Array.FindIndex(segments, s => s is "*" or "**") : segments.Length;
+        return IsPattern ? literal : literal + LiteralRank;
     }
 
-    internal bool MatchesPairs(RequestPath request, PathRules rules)
+    internal string[] SegmentsUnder(PathRules rules) => Folded(rules).Segments;
+
+    internal (string Name, string Value)[] PairsUnder(PathRules rules) => Folded(rules).Pairs;
+
+    internal bool MatchesPairs(IReadOnlyList<(string Name, string Value)> theirs, PathRules rules)
     {
-        foreach (var (name, value) in Pairs)
+        foreach (var pair in PairsUnder(rules))
         {
             var found = false;
-            foreach (var pair in request.Pairs)
+            for (var i = 0; i < theirs.Count && !found; i++)
             {
-                found |= Same(pair.Name, name, rules) && Same(pair.Value, value, rules);
+                found = theirs[i] == pair;
             }
 
             if (!found)
@@ -129,46 +136,34 @@ public sealed class Address : IEquatable<Address>
         return true;
     }
 
-    private bool MatchesSegments(string key, PathRules rules, bool asPattern = false)
+    private static bool MatchesSegments(string[] mine, string[] theirs, bool asPattern)
     {
-        var theirs = key[1..].Split('/');
-        var mine = Segments;
-        var count = mine.Length;
-        if (rules.IgnoreTrailingSlash && count > 1 && mine[^1].Length == 0)
+        for (var i = 0; i < mine.Length; i++)
         {
-            count--;
-        }
-
-        for (var i = 0; i < count; i++)
-        {
+            // "/a/**" stands for "/a" as well: the folder's own page is part of what is in it.
             if (mine[i] == "**")
             {
                 return true;
             }
 
-            // "/a/**" stands for "/a" as well: the folder's own page is part of what is in it.
-            if (i >= theirs.Length)
+            if (i >= theirs.Length || (asPattern && theirs[i] == "**") || (mine[i] == "*" ? theirs[i].Length == 0 : (asPattern && theirs[i] == "*") || mine[i] != theirs[i]))
             {
                 return false;
-            }
-
-            var theirRest = asPattern && theirs[i] == "**";
-            if (mine[i] == "*" ? theirRest || theirs[i].Length == 0 : theirRest || (asPattern && theirs[i] == "*") || !Same(mine[i], theirs[i], rules))
-            {
-                return false;
-            }
-
-            if (i == count - 2 && mine[i + 1] == "**" && theirs.Length == i + 1)
-            {
-                return true;
             }
         }
 
-        return theirs.Length == count;
+        return theirs.Length == mine.Length;
     }
 
-    private static bool Same(string a, string b, PathRules rules) =>
-        string.Equals(a, b, rules.IgnoreCase ? StringComparison.OrdinalIgnoreCase : StringComparison.Ordinal);
+    private Form Folded(PathRules rules)
+    {
+        if (folded is { } kept && ReferenceEquals(kept.Rules, rules))
+        {
+            return kept;
+        }
+
+        return folded = new Form(rules, PathRules.SegmentsOf(rules.Fold(PathText)), [.. Pairs.Select(p => (rules.FoldCase(p.Name), rules.FoldCase(p.Value)))]);
+    }
 
     /// <inheritdoc/>
     public bool Equals(Address? other) => other is not null && Text == other.Text;
@@ -181,4 +176,7 @@ public sealed class Address : IEquatable<Address>
 
     /// <inheritdoc/>
     public override string ToString() => Text;
+
+    /// <summary>The address as it is compared under rules, worked out once for the rules asked for last.</summary>
+    private sealed record Form(PathRules Rules, string[] Segments, (string Name, string Value)[] Pairs);
 }

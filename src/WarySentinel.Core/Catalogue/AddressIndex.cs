@@ -3,14 +3,14 @@ namespace WarySentinel.Core.Catalogue;
 /// <summary>Finds the items that a request's address belongs to.</summary>
 internal sealed class AddressIndex
 {
+    private readonly Item[] items;
     private readonly PathRules rules;
     private readonly Dictionary<string, List<Entry>> literals = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, List<Entry>> patternsByFirst = new(StringComparer.Ordinal);
-    private readonly List<Entry> patternsAnywhere = [];
+    private readonly PathTree<Entry> patterns = new();
 
     public AddressIndex(Item[] items, PathRules rules)
     {
-        this.rules = rules;
+        (this.items, this.rules) = (items, rules);
         for (var i = 0; i < items.Length; i++)
         {
             foreach (var address in items[i].Addresses)
@@ -20,67 +20,51 @@ internal sealed class AddressIndex
         }
     }
 
-    /// <summary>What a request's path resolved to.</summary>
-    /// <param name="Places">The items; several when readings are equally near. Empty when it belongs to none.</param>
-    /// <param name="ByPattern">Whether a pattern matched and not a literal address.</param>
-    public readonly record struct Found(IReadOnlyList<int> Places, bool ByPattern);
-
-    public Found Find(RequestPath request)
+    /// <summary>
+    /// The items of a request, in the order of their names: those with that very address, else those whose pattern has the longest literal prefix.
+    /// Where an address with a query pair matches, only such addresses count. Several: all of them. See docs/explanation/decisions.md.
+    /// </summary>
+    public IReadOnlyList<int> Find(RequestPath request)
     {
-        if (literals.TryGetValue(request.Key, out var entries))
+        var found = new List<Entry>();
+        if (literals.TryGetValue(request.Key, out var exact))
         {
-            var exact = entries.Where(e => e.Address.MatchesPairs(request, rules)).ToList();
-            if (exact.Exists(e => e.Address.Pairs.Count > 0))
-            {
-                exact.RemoveAll(e => e.Address.Pairs.Count == 0);
-            }
-
-            if (exact.Count > 0)
-            {
-                return new Found([.. exact.Select(e => e.Place).Distinct()], false);
-            }
+            found.AddRange(exact);
         }
 
-        List<int> best = [];
-        var longest = -1;
-        foreach (var entry in Patterns(request.Key))
+        patterns.Find(request.Segments, false, found);
+        found.RemoveAll(e => !e.Address.MatchesPairs(request.Pairs, rules));
+        if (found.Exists(e => e.Address.Pairs.Count > 0))
         {
-            if (entry.Address.LiteralPrefix >= longest && entry.Address.Matches(request, rules))
-            {
-                if (entry.Address.LiteralPrefix > longest)
-                {
-                    longest = entry.Address.LiteralPrefix;
-                    best.Clear();
-                }
-
-                if (!best.Contains(entry.Place))
-                {
-                    best.Add(entry.Place);
-                }
-            }
+            found.RemoveAll(e => e.Address.Pairs.Count == 0);
         }
 
-        return new Found(best, true);
+        if (found.Count == 0)
+        {
+            return [];
+        }
+
+        var nearest = found.Max(e => e.Address.RankUnder(rules));
+        return found.Count == 1 ? [found[0].Place]
+            : [.. found.Where(e => e.Address.RankUnder(rules) == nearest).Select(e => e.Place).Distinct().OrderBy(p => items[p].Id)];
     }
 
-    /// <summary>Adds the items whose patterns match one of the item's literal addresses.</summary>
+    /// <summary>Adds the items whose patterns match one of the item's literal addresses; the site is not among them.</summary>
     public void AddImplied(Item item, int place, SortedSet<int> parents)
     {
-        if (patternsByFirst.Count == 0 && patternsAnywhere.Count == 0)
+        if (patterns.IsEmpty)
         {
             return;
         }
 
-        foreach (var address in item.Addresses)
+        var found = new List<Entry>();
+        foreach (var address in item.Addresses.Where(a => !a.IsPattern))
         {
-            if (address.IsPattern)
+            found.Clear();
+            patterns.Find(address.SegmentsUnder(rules), false, found);
+            foreach (var entry in found)
             {
-                continue;
-            }
-
-            foreach (var entry in Patterns(RequestPath.Fold(address.PathText, rules)))
-            {
-                if (entry.Place != place && entry.Place != CatalogueGraph.Root && entry.Address.Covers(address, rules))
+                if (entry.Place != place && entry.Place != CatalogueGraph.Root && entry.Address.MatchesPairs(address.PairsUnder(rules), rules))
                 {
                     parents.Add(entry.Place);
                 }
@@ -91,34 +75,16 @@ internal sealed class AddressIndex
     private void Add(Entry entry)
     {
         var address = entry.Address;
-        if (!address.IsPattern)
+        if (address.IsPattern)
         {
-            Into(literals, RequestPath.Fold(address.PathText, rules), entry);
+            patterns.Add(address.SegmentsUnder(rules), entry);
             return;
         }
 
-        if (address.Segments[0] is "*" or "**")
+        var key = rules.Fold(address.PathText);
+        if (!literals.TryGetValue(key, out var list))
         {
-            patternsAnywhere.Add(entry);
-        }
-        else
-        {
-            Into(patternsByFirst, RequestPath.Fold("/" + address.Segments[0], rules), entry);
-        }
-    }
-
-    private IEnumerable<Entry> Patterns(string key)
-    {
-        var slash = key.IndexOf('/', 1);
-        var first = slash < 0 ? key : key[..slash];
-        return patternsByFirst.TryGetValue(first, out var near) ? near.Concat(patternsAnywhere) : patternsAnywhere;
-    }
-
-    private static void Into(Dictionary<string, List<Entry>> map, string key, Entry entry)
-    {
-        if (!map.TryGetValue(key, out var list))
-        {
-            map.Add(key, list = []);
+            literals.Add(key, list = []);
         }
 
         list.Add(entry);

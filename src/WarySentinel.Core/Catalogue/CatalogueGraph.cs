@@ -81,14 +81,31 @@ public sealed class CatalogueGraph
 
         var children = Children(parents);
         var order = Sort(parents, children);
-        if (order.Length < all.Length)
+        return order.Length == all.Length
+            ? new CatalogueGraph(all, index, parents, children, order, addresses)
+            : Problem.In("parents", "item-cycle", Rings.Told(Rings.Of(parents)[0].Select(i => all[i].Id)));
+    }
+
+    /// <summary>The sets of items that stand beneath each other in a ring, those that addresses imply included. A parent that is missing counts as none.</summary>
+    public static IReadOnlyList<IReadOnlyList<ItemId>> RingsAmong(IEnumerable<Item> source, PathRules rules)
+    {
+        var all = source.ToArray();
+        var index = new Dictionary<ItemId, int>();
+        for (var i = 0; i < all.Length; i++)
         {
-            var placed = order.ToHashSet();
-            var ring = Ring(parents, Enumerable.Range(0, all.Length).First(i => !placed.Contains(i)), placed);
-            return Problem.In("parents", "item-cycle", string.Join(" → ", ring.Select(i => all[i].Id.ToString())));
+            index.TryAdd(all[i].Id, i);
         }
 
-        return new CatalogueGraph(all, index, parents, children, order, addresses);
+        var addresses = new AddressIndex(all, rules);
+        var parents = new int[all.Length][];
+        for (var i = 0; i < all.Length; i++)
+        {
+            var mine = new SortedSet<int>(all[i].Parents.Select(p => index.GetValueOrDefault(p, -1)).Where(p => p >= 0));
+            addresses.AddImplied(all[i], i, mine);
+            parents[i] = all[i].Id == ItemId.Site ? [] : [.. mine];
+        }
+
+        return [.. Rings.Of(parents).Select(ring => (IReadOnlyList<ItemId>)[.. ring.Select(i => all[i].Id)])];
     }
 
     /// <summary>The place of an item, or -1.</summary>
@@ -170,21 +187,5 @@ public sealed class CatalogueGraph
         }
 
         return [.. order];
-    }
-
-    private static List<int> Ring(int[][] parents, int start, HashSet<int> placed)
-    {
-        var seen = new Dictionary<int, int>();
-        var walk = new List<int>();
-        for (var at = start; ; at = parents[at].First(p => !placed.Contains(p)))
-        {
-            if (seen.TryGetValue(at, out var from))
-            {
-                return [.. walk[from..], at];
-            }
-
-            seen.Add(at, walk.Count);
-            walk.Add(at);
-        }
     }
 }

@@ -17,6 +17,8 @@ public static class ItemCommands
     /// <summary>Most faults told of one import.</summary>
     public const int MostFaults = 200;
 
+    private const int MostRounds = 50;
+
     /// <summary>Adds one item.</summary>
     public static Outcome<Edit<Item>> Add(Policy policy, ItemDraft draft, IReadOnlyList<string> reserved)
     {
@@ -50,12 +52,17 @@ public static class ItemCommands
             : new Problem(ProblemKind.Invalid, "item-invalid", faults[0].Message, faults);
     }
 
-    /// <summary>Drops one item. Refused while items stand beneath it, or a gate names it.</summary>
-    public static Outcome<Edit<Item>> Remove(Policy policy, ItemId id)
+    /// <summary>Drops one item. Refused while items stand beneath it, or a gate names it; a problem when it changed since the version that was read.</summary>
+    public static Outcome<Edit<Item>> Remove(Policy policy, ItemId id, int? version)
     {
         if (policy.Graph.Find(id) is not { } old || id == ItemId.Site)
         {
             return Problem.Of(ProblemKind.NotFound, "item-unknown", id);
+        }
+
+        if (version is not null && version != old.Version)
+        {
+            return Problem.Of(ProblemKind.Stale, "stale", id);
         }
 
         var child = policy.Graph.Items.FirstOrDefault(i => i.Parents.Contains(id));
@@ -163,6 +170,15 @@ public static class ItemCommands
             }
         }
 
+        DropBeneath(bad, children, isThere, fresh, badLines, (child, above, line) =>
+            faults.Add(new Fault("parents", Words.Of("import.parent-bad", child, above), line, line is null ? null : 3)));
+    }
+
+    /// <summary>Drops rows, and those that have no other place than beneath them.</summary>
+    private static void DropBeneath(
+        Queue<ItemId> bad, Dictionary<ItemId, List<ItemId>> children, Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, HashSet<int> badLines,
+        Action<ItemId, ItemId, int?> orphaned)
+    {
         while (bad.TryDequeue(out var id))
         {
             if (!fresh.Remove(id, out var dropped))
@@ -175,42 +191,37 @@ public static class ItemCommands
             {
                 if (fresh.TryGetValue(child, out var orphan))
                 {
-                    faults.Add(new Fault("parents", Words.Of("import.parent-bad", child, id), orphan.Line, orphan.Line is null ? null : 3));
+                    orphaned(child, id, orphan.Line);
                     bad.Enqueue(child);
                 }
             }
         }
     }
 
+    /// <summary>Drops the rows of every ring of parents: one fault a ring, however many items are in it or beneath it.</summary>
     private static void BreakCycles(
         IReadOnlyList<Item> there, PathRules rules, Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
     {
-        // Each round names one ring and drops its rows; a hostile file cannot make the rounds many.
-        for (var round = 0; round < 50; round++)
+        // Where a row goes, what stood there before counts again, and may close another ring; each round drops a row at least.
+        for (var round = 0; round < MostRounds; round++)
         {
-            var together = there.Where(i => !fresh.ContainsKey(i.Id)).Concat(fresh.Values.Select(f => f.Item));
-            var graph = CatalogueGraph.Build(together, rules);
-            if (graph.IsGood)
+            var rings = CatalogueGraph.RingsAmong(there.Where(i => !fresh.ContainsKey(i.Id)).Concat(fresh.Values.Select(f => f.Item)), rules);
+            if (rings.Count == 0)
             {
                 return;
             }
 
-            var message = graph.Problem!.Detail;
-            var ring = fresh.Where(f => message.Contains(f.Key.ToString() + " ", StringComparison.Ordinal) || message.EndsWith(f.Key.ToString(), StringComparison.Ordinal)
-                || message.Contains(f.Key.ToString() + ".", StringComparison.Ordinal)).ToList();
-            foreach (var (id, (_, line)) in ring)
+            var children = fresh.SelectMany(f => f.Value.Item.Parents.Select(p => (Parent: p, f.Key))).GroupBy(p => p.Parent).ToDictionary(g => g.Key, g => g.Select(p => p.Key).ToList());
+            foreach (var ring in rings)
             {
-                faults.Add(new Fault("parents", message, line, line is null ? null : 3));
-                badLines.Add(line ?? 0);
-                fresh.Remove(id);
+                var rows = ring.Where(fresh.ContainsKey).ToList();
+                var line = rows.Select(r => fresh[r].Line).Min();
+                var beneath = new HashSet<ItemId>();
+                DropBeneath(new Queue<ItemId>(rows), children, isThere, fresh, badLines, (child, _, _) => beneath.Add(child));
+                beneath.ExceptWith(ring);
+                var told = Words.Of("problem.item-cycle", Rings.Told(ring)) + (beneath.Count > 0 ? " " + Words.Count("import.beneath-ring", beneath.Count) : "");
+                faults.Add(new Fault("parents", told, line, line is null ? null : 3));
             }
-
-            if (ring.Count == 0)
-            {
-                break;
-            }
-
-            DropOrphans(isThere, fresh, faults, badLines);
         }
 
         faults.Add(new Fault("parents", Words.Of("import.too-tangled")));

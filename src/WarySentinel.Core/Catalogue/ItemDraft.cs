@@ -26,12 +26,13 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
         }
 
         var title = Title?.Trim() ?? "";
-        if (title.Length is 0 or > 300 || title.Any(char.IsControl))
+        if (title.Length is 0 or > 300 || !PlainText.IsClean(title))
         {
             Bad("title", Words.Of("item.title", 300), 2);
         }
 
         var parents = new List<ItemId>();
+        var seenParents = new HashSet<ItemId>();
         foreach (var text in Parents ?? [])
         {
             if (!ItemId.TryParse(text, out var parent))
@@ -42,7 +43,7 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
             {
                 Bad("parents", Words.Of("item.own-parent", text), 3);
             }
-            else if (parent != ItemId.Site && !parents.Contains(parent))
+            else if (seenParents.Add(parent))
             {
                 parents.Add(parent);
             }
@@ -54,6 +55,7 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
         }
 
         var addresses = new List<Address>();
+        var seenAddresses = new HashSet<Address>();
         foreach (var text in Addresses ?? [])
         {
             if (!Address.TryParse(text, out var address, out var reason))
@@ -64,7 +66,7 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
             {
                 Bad("addresses", Words.Of("item.reserved-address", text), 4);
             }
-            else if (!addresses.Contains(address))
+            else if (seenAddresses.Add(address))
             {
                 addresses.Add(address);
             }

@@ -2,14 +2,6 @@ using System.Text;
 
 namespace WarySentinel.Core.Catalogue;
 
-/// <summary>How the origin reads paths; what it ignores is ignored here too.</summary>
-/// <param name="IgnoreCase">Upper and lower case are one.</param>
-/// <param name="IgnoreTrailingSlash"><c>/a</c> and <c>/a/</c> are one.</param>
-/// <param name="RefuseSemicolons">A segment with <c>;</c> is refused: some origins cut path parameters off.</param>
-/// <param name="RefuseTrailingDots">A segment that ends in a dot or blank is refused: some origins drop them.</param>
-public sealed record PathRules(
-    bool IgnoreCase = true, bool IgnoreTrailingSlash = true, bool RefuseSemicolons = true, bool RefuseTrailingDots = true);
-
 /// <summary>Why a request target has no single reading.</summary>
 public enum PathFault
 {
@@ -40,11 +32,11 @@ public enum PathFault
 public sealed class RequestPath
 {
     private static readonly UTF8Encoding Strict = new(false, true);
+    private readonly PathRules rules;
     private (string Name, string Value)[]? pairs;
-    private readonly bool ignoreCase;
+    private string[]? segments;
 
-    private RequestPath(string sent, string key, string query, bool ignoreCase) =>
-        (Sent, Key, Query, this.ignoreCase) = (sent, key, query, ignoreCase);
+    private RequestPath(string sent, string key, string query, PathRules rules) => (Sent, Key, Query, this.rules) = (sent, key, query, rules);
 
     /// <summary>The path as it is sent to the origin, percent-encoded.</summary>
     public string Sent { get; }
@@ -58,7 +50,10 @@ public sealed class RequestPath
     /// <summary>The path with its query, as it is sent to the origin.</summary>
     public string SentWithQuery => Query.Length == 0 ? Sent : $"{Sent}?{Query}";
 
-    /// <summary>The decoded name and value pairs of the query.</summary>
+    /// <summary>The segments of <see cref="Key"/>.</summary>
+    internal string[] Segments => segments ??= PathRules.SegmentsOf(Key);
+
+    /// <summary>The decoded name and value pairs of the query, case folded as the rules say.</summary>
     public IReadOnlyList<(string Name, string Value)> Pairs => pairs ??= ReadPairs();
 
     /// <summary>Brings a request target (origin form, or absolute form) to normal form.</summary>
@@ -134,15 +129,8 @@ public sealed class RequestPath
             plain += "/";
         }
 
-        path = new RequestPath(Encode(plain), Fold(plain, rules), query, rules.IgnoreCase);
+        path = new RequestPath(Encode(plain), rules.Fold(plain), query, rules);
         return true;
-    }
-
-    /// <summary>Folds a decoded path as the rules say, for comparing.</summary>
-    public static string Fold(string decoded, PathRules rules)
-    {
-        var key = rules.IgnoreCase ? decoded.ToLowerInvariant() : decoded;
-        return rules.IgnoreTrailingSlash && key.Length > 1 && key[^1] == '/' ? key.TrimEnd('/') : key;
     }
 
     private static PathFault Decode(string raw, out string decoded)
@@ -255,7 +243,7 @@ public sealed class RequestPath
             var equals = part.IndexOf('=', StringComparison.Ordinal);
             var name = Unescape(equals < 0 ? part : part[..equals]);
             var value = Unescape(equals < 0 ? "" : part[(equals + 1)..]);
-            found.Add(ignoreCase ? (name.ToLowerInvariant(), value.ToLowerInvariant()) : (name, value));
+            found.Add((rules.FoldCase(name), rules.FoldCase(value)));
         }
 
         return [.. found];

@@ -24,8 +24,11 @@ public sealed record Member(
     Guid Id, string Email, string Name, string? UserName, string? PasswordHash, MemberStatus Status,
     IReadOnlyList<Grant> Grants, DateTimeOffset CreatedAt, int Version = 1)
 {
-    /// <summary>The member as a visitor.</summary>
-    public Visitor AsVisitor() => new() { IsSignedIn = true, Email = Email, Name = Name, Grants = Grants };
+    /// <summary>
+    /// The member as a visitor. Only an active member holds anything and counts as signed in; whoever is invited, waits, is suspended or gone
+    /// is a guest to every gate, on every surface (docs/explanation/decisions.md).
+    /// </summary>
+    public Visitor AsVisitor() => Status == MemberStatus.Active ? new() { IsSignedIn = true, Email = Email, Name = Name, Grants = Grants } : Visitor.Guest;
 
     /// <summary>The keys of the roles in force.</summary>
     public IReadOnlyList<string> RolesAt(DateTimeOffset now) =>
@@ -35,6 +38,6 @@ public sealed record Member(
 /// <summary>An access token of the API; only its digest is kept.</summary>
 public sealed record ApiToken(Guid Id, string Label, string Digest, IReadOnlyList<string> Scopes, Guid? Member, DateTimeOffset CreatedAt, DateTimeOffset? Until)
 {
-    /// <summary>The scopes there are: reading, changing, asking for decisions, and managing tokens.</summary>
-    public static readonly IReadOnlyList<string> AllScopes = ["read", "write", "decide", "tokens"];
+    /// <summary>The scopes there are: reading, changing, asking for decisions, opening the live site through somebody else's eyes, and managing tokens.</summary>
+    public static readonly IReadOnlyList<string> AllScopes = ["read", "write", "decide", "view", "tokens"];
 }

@@ -34,6 +34,8 @@ public static class MemberCommands
     /// <summary>Shortest password of an account, in characters.</summary>
     public const int ShortestPassword = 10;
 
+    private const int MostOffered = 5000;
+
     /// <summary>Longest password of an account, in characters.</summary>
     public const int LongestPassword = 200;
 
@@ -43,7 +45,7 @@ public static class MemberCommands
         var email = typed?.Trim().ToLowerInvariant() ?? "";
         var at = email.LastIndexOf('@');
         return at > 0 && at < email.Length - 3 && email.Length <= 254 && email.IndexOf('.', at) > at + 1 && email[^1] != '.'
-            && !email.Any(c => char.IsWhiteSpace(c) || char.IsControl(c) || c is '<' or '>' or '(' or ')' or ',' or ';' or ':' or '"' or '\\' or '[' or ']')
+            && PlainText.IsClean(email) && !email.Any(c => char.IsWhiteSpace(c) || c is '<' or '>' or '(' or ')' or ',' or ';' or ':' or '"' or '\\' or '[' or ']')
             && email.IndexOf('@', StringComparison.Ordinal) == at ? email : null;
     }
 
@@ -65,7 +67,7 @@ public static class MemberCommands
         }
 
         var name = draft.Name?.Trim() ?? "";
-        if (name.Length is 0 or > 120 || name.Any(char.IsControl))
+        if (name.Length is 0 or > 120 || !PlainText.IsClean(name))
         {
             Bad("name", "name-length", 120);
         }
@@ -167,10 +169,9 @@ public static class MemberCommands
         var name = FactNames.NameOf(kind);
         foreach (var key in keys.Distinct())
         {
-            var known = policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Concat(kind == FactKind.Role ? Visitor.StaffRoles : []).ToList();
-            if (!known.Contains(key))
+            if (policy.FindStanding(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
             {
-                var near = Nearest.To(key, known);
+                var near = Nearest.To(key, policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered).Concat(kind == FactKind.Role ? Visitor.StaffRoles : []));
                 bad(name + "s", near is null ? "standing-unknown" : "standing-unknown-near", [name, key, near]);
                 continue;
             }

@@ -11,7 +11,7 @@ public static class StandingCommands
     {
         var name = FactNames.NameOf(kind);
         title = title?.Trim();
-        if (string.IsNullOrEmpty(title) || title.Length > 120)
+        if (string.IsNullOrEmpty(title) || title.Length > 120 || !PlainText.IsClean(title))
         {
             return Problem.In("title", "title-length", 120);
         }
@@ -22,7 +22,7 @@ public static class StandingCommands
             return Problem.In("key", "key-form", key);
         }
 
-        if (policy.Standings.Any(s => s.Kind == kind && s.Key == key) || (kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
+        if (policy.FindStanding(kind, key) is not null || (kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
         {
             return Problem.Of(ProblemKind.Conflict, "standing-exists", name, key);
         }
@@ -35,7 +35,7 @@ public static class StandingCommands
     public static Outcome<Edit<Standing>> Rename(Standing old, string? title)
     {
         title = title?.Trim();
-        if (string.IsNullOrEmpty(title) || title.Length > 120)
+        if (string.IsNullOrEmpty(title) || title.Length > 120 || !PlainText.IsClean(title))
         {
             return Problem.In("title", "title-length", 120);
         }
@@ -48,7 +48,7 @@ public static class StandingCommands
     public static Outcome<Edit<Standing>> Remove(Policy policy, FactKind kind, string key, int holders)
     {
         var name = FactNames.NameOf(kind);
-        if (policy.Standings.FirstOrDefault(s => s.Kind == kind && s.Key == key) is not { } old)
+        if (policy.FindStanding(kind, key) is not { } old)
         {
             return Problem.Of(ProblemKind.NotFound, "standing-unknown", name, key);
         }
@@ -61,7 +61,10 @@ public static class StandingCommands
 
         var gate = policy.Gates.FirstOrDefault(g => Names(g.Audience));
         return gate is not null ? Problem.Of(ProblemKind.Conflict, "standing-in-gate", name, key, gate.Key)
-            : holders > 0 ? Problem.Of(ProblemKind.Conflict, "standing-held", name, key, holders)
+            : holders > 0 ? Held(name, key, holders)
             : new Edit<Standing>(new Edit(name + ".remove", key, [new Change.StandingDropped(kind, key)], old.Title), old);
     }
+
+    /// <summary>The problem of one that members hold.</summary>
+    public static Problem Held(string name, string key, int holders) => new(ProblemKind.Conflict, "standing-held", Words.Count("problem.standing-held", holders, name, key), []);
 }

@@ -3,6 +3,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;
@@ -26,7 +27,7 @@ public static class ApplyEndpoints
     public static RouteGroupBuilder MapApply(this RouteGroupBuilder api)
     {
         api.MapGet("/site.yaml", Export).Requires("read").WithTags("Site as text").Produces<string>(200, "application/yaml");
-        api.MapPost("/apply", Apply).Requires("write").WithTags("Site as text").Accepts<string>("application/yaml").Produces<ApplyLine>(200, "application/x-ndjson");
+        api.MapPost("/apply", Apply).Requires("write").Takes(long.MaxValue).WithTags("Site as text").Accepts<string>("application/yaml").Produces<ApplyLine>(200, "application/x-ndjson");
         api.MapGet("/site.schema.json", () => Results.Bytes(Schema, "application/schema+json")).WithTags("Site as text").Produces<object>(200, "application/schema+json");
         return api;
     }
@@ -48,26 +49,26 @@ public static class ApplyEndpoints
     /// <summary>Takes a site file. Everything it says is stored, or nothing.</summary>
     private static async Task Apply(HttpContext http, PolicyHolder policies, Store store, ServiceOptions options, bool? dryRun, bool? prune, long? revision)
     {
-        var (by, stop) = (Caller.Of(http).Name, http.RequestAborted);
-        if (await Body.ReadAsync(http, options.ImportMaxBytes) is not { } body)
+        var by = Caller.Of(http).Name;
+        await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes);
+        if (body is null)
         {
-            await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
+            await Admission.TooLarge(options.ImportMaxBytes).ToHttp().ExecuteAsync(http);
             return;
         }
 
         await Lines.StreamAsync<ApplyLine>(
             http,
-            async tell =>
+            async (tell, stop) =>
             {
                 tell(new ApplyLine("reading", 0, 0));
-                var text = ImportText.Decode(body);
-                if (text.Problem is { } unreadable)
+                if (await ImportText.CheckAsync(body, stop) is { } unreadable)
                 {
-                    tell(new ApplyLine("failed", 0, 0, new SiteDifference(0, 0, 0, 0, 0, [], 0, unreadable.Faults), Detail: unreadable.Detail));
+                    tell(new ApplyLine("failed", 0, 0, new SiteDifference(0, 0, 0, 0, 0, [], 0, [], unreadable.Faults), Detail: unreadable.Detail));
                     return;
                 }
 
-                var (file, faults) = SiteFileReader.Read(text.Value, false, n => tell(new ApplyLine("reading", n, 0)));
+                var (file, faults) = SiteFileReader.Read(ImportText.ReaderOf(body), false, n => tell(new ApplyLine("reading", n, 0)), stop);
                 tell(new ApplyLine("comparing", 0, 0));
                 var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();
                 var members = await policies.NamedMembersAsync(audiences, stop);
@@ -83,7 +84,7 @@ public static class ApplyEndpoints
                         }
 
                         var around = await policies.SurroundingsAsync(policy, [], stop);
-                        var held = prune == true ? await HoldersAsync(policy, store, stop) : [];
+                        var held = prune == true ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
                         var (found, edit) = SiteFileCommands.Apply(policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
                         difference = found;
                         total = found.Added + found.Changed;
@@ -96,17 +97,6 @@ public static class ApplyEndpoints
                     problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail)));
             },
             detail => new ApplyLine("failed", 0, 0, Detail: detail));
-    }
-
-    private static async Task<Dictionary<(FactKind, string), int>> HoldersAsync(Policy policy, Store store, CancellationToken stop)
-    {
-        var held = new Dictionary<(FactKind, string), int>();
-        foreach (var standing in policy.Standings)
-        {
-            held[(standing.Kind, standing.Key)] = await store.HoldersAsync(standing.Kind, standing.Key, stop);
-        }
-
-        return held;
     }
 
     private static byte[] ReadSchema()

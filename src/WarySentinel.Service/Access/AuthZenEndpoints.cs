@@ -4,6 +4,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.People;
@@ -12,7 +13,7 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.Access;
 
 /// <summary>The OpenID AuthZEN Authorization API 1.0: evaluation, evaluations, search, metadata.</summary>
-public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoints, Store store, ServiceOptions options, TimeProvider time)
+public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions, Store store, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Where the metadata stands (Authorization API 1.0 §9).</summary>
     public const string WellKnown = "/.well-known/authzen-configuration";
@@ -20,7 +21,6 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
     /// <summary>What every endpoint begins with.</summary>
     public const string Prefix = "/access/v1";
 
-    private const int MostBodyBytes = 8 << 20;
     private const int MostEvaluations = 10_000;
     private const int UsualPage = 100;
     private const int MostPage = 1000;
@@ -39,14 +39,15 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
 
     private sealed record PageSaid(string NextToken, int Count);
 
-    private sealed record Question(AuthZenRequest Asked, Policy Policy, DateTimeOffset Now);
+    /// <summary>What one call asks with, and the visitors that it has found so far.</summary>
+    private sealed record Run(Policy Policy, DateTimeOffset Now, Dictionary<string, Outcome<SeenAs>> Known);
 
     /// <summary>Maps the endpoints.</summary>
     public void Map(IEndpointRouteBuilder to)
     {
         to.MapGet(WellKnown, Metadata);
         var api = to.MapGroup(Prefix).Requires("decide");
-        api.MapPost("/evaluation", Asks(async (body, stop) => await EvaluateAsync(new Question(new AuthZenRequest(body), policies.Current, time.GetUtcNow()), stop)));
+        api.MapPost("/evaluation", Asks(async (body, stop) => await EvaluateAsync(new AuthZenRequest(body), NewRun(), stop)));
         api.MapPost("/evaluations", Asks(EvaluationsAsync));
         api.MapPost("/search/resource", Asks(SearchResourcesAsync));
         api.MapPost("/search/subject", Asks(SearchSubjectsAsync));
@@ -100,33 +101,19 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
 
     private static async Task<JsonDocument> ReadAsync(HttpContext http)
     {
-        if (http.Request.ContentLength > MostBodyBytes)
-        {
-            throw new AuthZenException(Words.Of("problem.body-too-large", MostBodyBytes >> 20));
-        }
-
-        using var kept = new MemoryStream();
-        var buffer = new byte[32 * 1024];
-        int read;
-        while ((read = await http.Request.Body.ReadAsync(buffer, http.RequestAborted)) > 0)
-        {
-            kept.Write(buffer, 0, read);
-            if (kept.Length > MostBodyBytes)
-            {
-                throw new AuthZenException(Words.Of("problem.body-too-large", MostBodyBytes >> 20));
-            }
-        }
-
-        return JsonDocument.Parse(kept.GetBuffer().AsMemory(0, (int)kept.Length), new JsonDocumentOptions { MaxDepth = 32 });
+        // Its size is bounded before it is read, as of every body of the API.
+        return await JsonDocument.ParseAsync(http.Request.Body, new JsonDocumentOptions { MaxDepth = 32 }, http.RequestAborted);
     }
 
-    private async Task<Evaluated> EvaluateAsync(Question question, CancellationToken stop)
+    private Run NewRun() => new(policies.Current, time.GetUtcNow(), new Dictionary<string, Outcome<SeenAs>>(StringComparer.Ordinal));
+
+    private async Task<Evaluated> EvaluateAsync(AuthZenRequest asked, Run run, CancellationToken stop)
     {
-        var (asked, policy, _) = question;
-        var now = asked.Time() ?? question.Now;
+        var policy = run.Policy;
+        var now = asked.Time(policy) ?? run.Now;
         var act = asked.Act();
         var (item, path) = asked.Resource();
-        var found = await VisitorAsync(asked, policy, stop);
+        var found = await VisitorAsync(asked, run, stop);
         if (found.Problem is { } unknown)
         {
             return Refused(unknown.Detail);
@@ -137,12 +124,13 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
         string what;
         if (path is not null)
         {
-            if (!RequestPath.TryNormalise(path, policy.Settings.Paths, out var normal, out _))
+            var normal = questions.PathOf(path, policy);
+            if (normal.Problem is { } odd)
             {
-                return Refused(Words.Of("problem.path-ambiguous"));
+                return Refused(odd.Detail);
             }
 
-            decision = act == Acts.Open ? policy.DecideRequest(visitor, normal, now) : policy.Decide(visitor, normal, act, now);
+            decision = policy.Decide(visitor, normal.Value, act, now);
             what = decision.Items.Count > 0 ? policy.Graph.Find(decision.Items[0])!.Title : path;
         }
         else
@@ -178,7 +166,7 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
 
     private async Task<object> EvaluationsAsync(JsonElement body, CancellationToken stop)
     {
-        var (policy, now) = (policies.Current, time.GetUtcNow());
+        var run = NewRun();
         if (body.ValueKind != JsonValueKind.Object)
         {
             throw new AuthZenException(Words.Of("authzen.object", "request"));
@@ -187,7 +175,7 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
         if (!body.TryGetProperty("evaluations", out var all) || (all.ValueKind == JsonValueKind.Array && all.GetArrayLength() == 0))
         {
             // Without a list it is a single evaluation (Authorization API 1.0 §7.1).
-            return await EvaluateAsync(new Question(new AuthZenRequest(body), policy, now), stop);
+            return await EvaluateAsync(new AuthZenRequest(body), run, stop);
         }
 
         if (all.ValueKind != JsonValueKind.Array || all.GetArrayLength() > MostEvaluations)
@@ -196,9 +184,14 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
         }
 
         var semantic = "execute_all";
-        if (body.TryGetProperty("options", out var said) && said.ValueKind == JsonValueKind.Object && said.TryGetProperty("evaluations_semantic", out var named))
+        if (body.TryGetProperty("options", out var said))
         {
-            semantic = named.ValueKind == JsonValueKind.String ? named.GetString()! : "";
+            if (said.ValueKind != JsonValueKind.Object)
+            {
+                throw new AuthZenException(Words.Of("authzen.object", "options"));
+            }
+
+            semantic = !said.TryGetProperty("evaluations_semantic", out var named) ? semantic : named.ValueKind == JsonValueKind.String ? named.GetString()! : named.GetRawText();
         }
 
         bool? endsOn = semantic switch
@@ -214,7 +207,7 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
             Evaluated answer;
             try
             {
-                answer = await EvaluateAsync(new Question(new AuthZenRequest(one, body), policy, now), stop);
+                answer = await EvaluateAsync(new AuthZenRequest(one, body), run, stop);
             }
             catch (AuthZenException fault)
             {
@@ -234,7 +227,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
     private async Task<object> SearchResourcesAsync(JsonElement body, CancellationToken stop)
     {
         var asked = new AuthZenRequest(body);
-        var (policy, now) = (policies.Current, asked.Time() ?? time.GetUtcNow());
+        var run = NewRun();
+        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
         var act = asked.Act();
         var type = asked.ResourceType;
         if (!ItemId.TryKind(type, out var kind))
@@ -242,7 +236,7 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
             throw new AuthZenException(Words.Of("authzen.resource-type", type));
         }
 
-        var found = await VisitorAsync(asked, policy, stop);
+        var found = await VisitorAsync(asked, run, stop);
         var (limit, token) = PageAsked(body);
         var results = new List<object>();
         var next = "";
@@ -269,17 +263,14 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
     private async Task<object> SearchSubjectsAsync(JsonElement body, CancellationToken stop)
     {
         var asked = new AuthZenRequest(body);
-        var (policy, now) = (policies.Current, asked.Time() ?? time.GetUtcNow());
+        var run = NewRun();
+        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
         var act = asked.Act();
         var (item, path) = asked.Resource();
-        RequestPath? normal = null;
-        if (path is not null && !RequestPath.TryNormalise(path, policy.Settings.Paths, out normal, out _))
-        {
-            throw new AuthZenException(Words.Of("problem.path-ambiguous"));
-        }
+        var normal = path is null ? null : questions.PathOf(path, policy).Match(p => p, odd => throw new AuthZenException(odd.Detail));
 
         bool May(Visitor visitor) => item is { } id ? policy.Allows(visitor, id, act, now)
-            : act == Acts.Open ? policy.Judge(visitor, normal!, now).Allowed : policy.Allows(visitor, normal!, act, now);
+            : policy.Allows(visitor, normal!, act, now);
         var type = asked.SubjectType;
         var (limit, token) = PageAsked(body);
         var results = new List<object>();
@@ -347,26 +338,34 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
     private async Task<object> SearchActionsAsync(JsonElement body, CancellationToken stop)
     {
         var asked = new AuthZenRequest(body);
-        var (policy, now) = (policies.Current, asked.Time() ?? time.GetUtcNow());
+        var run = NewRun();
+        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
         var (item, path) = asked.Resource();
-        var found = await VisitorAsync(asked, policy, stop);
-        RequestPath? normal = null;
-        var known = found.IsGood && (item is { } id ? policy.Graph.PlaceOf(id) >= 0 : RequestPath.TryNormalise(path!, policy.Settings.Paths, out normal, out _));
+        var found = await VisitorAsync(asked, run, stop);
+        var read = path is null ? (Outcome<RequestPath>?)null : questions.PathOf(path, policy);
+        var normal = read is { IsGood: true } good ? good.Value : null;
+        var known = found.IsGood && (item is { } id ? policy.Graph.PlaceOf(id) >= 0 : normal is not null);
         var acts = known ? ActNames.Each.Where(a => item is { } it ? policy.Allows(found.Value.Visitor, it, a, now) : policy.Allows(found.Value.Visitor, normal!, a, now)) : [];
         var results = acts.Select(a => new { name = ActNames.NameOf(a) }).ToList();
         return new { results, page = new PageSaid("", results.Count) };
     }
 
-    private async Task<Outcome<SeenAs>> VisitorAsync(AuthZenRequest asked, Policy policy, CancellationToken stop)
+    private async Task<Outcome<SeenAs>> VisitorAsync(AuthZenRequest asked, Run run, CancellationToken stop)
     {
         var (name, address, unlocked) = asked.Subject();
-        var found = await viewpoints.FindAsync(name, policy, true, stop);
+        if (unlocked.FirstOrDefault(g => run.Policy.FindGate(g) is null) is { } unknown)
+        {
+            throw new AuthZenException(Words.Of("problem.gate-unknown", unknown));
+        }
+
+        var found = await questions.VisitorAsync(name, run.Policy, run.Known, stop);
         if (found.Problem is { } problem)
         {
             return problem;
         }
 
-        var visitor = found.Value.Visitor.Having([.. unlocked.Where(g => policy.FindGate(g) is not null).Select(g => new Unlock(g, DateTimeOffset.MaxValue))]).From(address);
+        var seen = found.Value.Visitor;
+        var visitor = seen.Having([.. seen.Unlocks, .. unlocked.Select(g => new Unlock(g, DateTimeOffset.MaxValue))]).From(address);
         return found.Value with { Visitor = visitor };
     }
 
@@ -374,13 +373,28 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Viewpoints viewpoint
 
     private static (int Limit, string? Token) PageAsked(JsonElement body)
     {
-        if (!body.TryGetProperty("page", out var page) || page.ValueKind != JsonValueKind.Object)
+        if (!body.TryGetProperty("page", out var page) || page.ValueKind == JsonValueKind.Null)
         {
             return (UsualPage, null);
         }
 
-        var limit = page.TryGetProperty("limit", out var most) && most.ValueKind == JsonValueKind.Number && most.TryGetInt32(out var said) ? Math.Clamp(said, 1, MostPage) : UsualPage;
-        var token = page.TryGetProperty("token", out var text) && text.ValueKind == JsonValueKind.String ? text.GetString() : null;
+        if (page.ValueKind != JsonValueKind.Object)
+        {
+            throw new AuthZenException(Words.Of("authzen.object", "page"));
+        }
+
+        var limit = UsualPage;
+        if (page.TryGetProperty("limit", out var most))
+        {
+            limit = most.ValueKind == JsonValueKind.Number && most.TryGetInt32(out var said) && said > 0 ? Math.Min(said, MostPage) : throw new AuthZenException(Words.Of("authzen.limit"));
+        }
+
+        var token = "";
+        if (page.TryGetProperty("token", out var text))
+        {
+            token = text.ValueKind == JsonValueKind.String ? text.GetString() : throw new AuthZenException(Words.Of("problem.cursor"));
+        }
+
         return (limit, string.IsNullOrEmpty(token) ? null : token);
     }
 

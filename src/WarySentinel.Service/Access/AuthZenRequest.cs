@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Net;
 using System.Text.Json;
 using WarySentinel.Core;
@@ -32,7 +31,8 @@ public sealed class AuthZenRequest
     public string ResourceType => Text(Entity("resource"), "resource", "type");
 
     /// <summary>The time to decide for: <c>context.time</c> where it is given (RFC 3339).</summary>
-    public DateTimeOffset? Time()
+    /// <param name="policy">Knows the site's time zone, for a time without an offset.</param>
+    public DateTimeOffset? Time(Policy policy)
     {
         if (Find("context") is not { } context)
         {
@@ -49,7 +49,7 @@ public sealed class AuthZenRequest
             return null;
         }
 
-        return time.ValueKind == JsonValueKind.String && DateTimeOffset.TryParse(time.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var at)
+        return time.ValueKind == JsonValueKind.String && new SiteDates(policy.Settings.TimeZone).TryRead(time.GetString()!, false, out var at)
             ? at : throw new AuthZenException(Words.Of("authzen.time"));
     }
 
@@ -67,7 +67,9 @@ public sealed class AuthZenRequest
         var (type, id) = (Text(subject, "subject", "type"), Text(subject, "subject", "id"));
         var viewpoint = type switch
         {
-            "guest" or "visitor" => "guest",
+            "guest" => "guest",
+            // Whatever the API and the command line take for a visitor, several facts with commas among it.
+            "visitor" => id,
             "member" or "user" => id.Contains('@', StringComparison.Ordinal) || Guid.TryParse(id, out _) ? id : id + "@",
             "role" or "group" or "plan" => $"{type}:{id}",
             _ => throw new AuthZenException(Words.Of("authzen.subject-type", type)),
@@ -86,9 +88,14 @@ public sealed class AuthZenRequest
                 throw new AuthZenException(Words.Of("authzen.address"));
             }
 
-            if (properties.TryGetProperty("unlocked", out var gates) && gates.ValueKind == JsonValueKind.Array)
+            if (properties.TryGetProperty("unlocked", out var gates))
             {
-                unlocked.AddRange(gates.EnumerateArray().Where(g => g.ValueKind == JsonValueKind.String).Select(g => g.GetString()!));
+                if (gates.ValueKind != JsonValueKind.Array || gates.EnumerateArray().Any(g => g.ValueKind != JsonValueKind.String))
+                {
+                    throw new AuthZenException(Words.Of("authzen.unlocked"));
+                }
+
+                unlocked.AddRange(gates.EnumerateArray().Select(g => g.GetString()!));
             }
         }
 

@@ -58,7 +58,7 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
             return;
         }
 
-        Refuse(response, policy.DecideRequest(arrival.Visitor, path, now).Refusal!, path);
+        Refuse(response, policy.Decide(arrival.Visitor, path, Acts.Open, now).Refusal!, path);
     }
 
     private void Refuse(HttpResponse response, Refusal refusal, RequestPath path)

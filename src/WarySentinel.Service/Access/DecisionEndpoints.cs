@@ -1,7 +1,7 @@
 using System.Globalization;
-using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Forms;
@@ -11,14 +11,6 @@ using WarySentinel.Service.People;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;
-
-/// <summary>A question: may this visitor do this act on this item or path, at this time?</summary>
-/// <param name="Visitor"><c>guest</c>, <c>signed-in</c>, an e-mail address, <c>password:GATE</c>, or facts joined by commas: <c>role:dealer,group:schools</c>.</param>
-/// <param name="Act">The act; <c>open</c> unless said.</param>
-/// <param name="Item">The item, or</param>
-/// <param name="Path">the address on the site.</param>
-/// <param name="At">The time; now unless said.</param>
-public sealed record Question(string? Visitor, string? Act, string? Item, string? Path, DateTimeOffset? At);
 
 /// <summary>The outcome of a question.</summary>
 public sealed record DecisionView(bool Allowed, IReadOnlyList<string> Items, string? Answer, string? Gate);
@@ -46,9 +38,9 @@ public sealed record SeenView(string Who, int Open, int Listed, int Hidden, IRea
 /// <param name="As">The viewpoint; a guest unless said.</param>
 /// <param name="Path">The page to begin at.</param>
 /// <param name="At">The time to look at; now unless said.</param>
-public sealed record OpenViewDraft(string? As, string? Path, DateTimeOffset? At);
+public sealed record OpenViewDraft(string? As, string? Path, string? At);
 
-/// <summary>The address at which the live site is seen so; good for two minutes.</summary>
+/// <summary>The address at which the live site is seen so; good for one use within two minutes.</summary>
 public sealed record OpenViewView(string Url);
 
 /// <summary>Decisions, the access board, viewpoints.</summary>
@@ -64,7 +56,9 @@ public static class DecisionEndpoints
         api.MapGet("/board", ShowBoard).Requires("read").WithTags("Board");
         api.MapGet("/viewpoints", ListViewpoints).Requires("read").WithTags("Viewpoints");
         api.MapGet("/seen", Seen).Requires("read").WithTags("Viewpoints");
-        api.MapPost("/viewpoints/open", OpenView).Requires("read").WithTags("Viewpoints");
+        api.MapPost("/decisions/bulk", (HttpContext http, BulkEndpoint bulk) => bulk.InvokeAsync(http)).Requires("decide").Takes(long.MaxValue).WithTags("Decisions")
+            .Accepts<string>("application/x-ndjson", "text/csv").Produces<BulkLine>(200, "application/x-ndjson");
+        api.MapPost("/viewpoints/open", OpenView).Requires("view").WithTags("Viewpoints");
         return api;
     }
 
@@ -72,9 +66,9 @@ public static class DecisionEndpoints
     public static string NameOf(Sight sight) => sight switch { Sight.Open => "open", Sight.Listed => "listed", _ => "hidden" };
 
     private static async Task<Results<Ok<DecisionView>, ProblemHttpResult>> May(
-        Question question, PolicyHolder policies, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
+        Question question, PolicyHolder policies, Questions questions, CancellationToken stop)
     {
-        var asked = await AskAsync(question, policies.Current, viewpoints, time, stop);
+        var asked = await questions.AskAsync(question, policies.Current, [], stop);
         return asked.Match<Results<Ok<DecisionView>, ProblemHttpResult>>(
             a => TypedResults.Ok(new DecisionView(
                 a.Decision.Allowed, [.. a.Decision.Items.Select(i => i.ToString())], AnswerOf(a.Decision), a.Decision.Refusal?.Gate.Key)),
@@ -82,10 +76,10 @@ public static class DecisionEndpoints
     }
 
     private static async Task<Results<Ok<WhyView>, ProblemHttpResult>> Why(
-        Question question, PolicyHolder policies, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
+        Question question, PolicyHolder policies, Questions questions, CancellationToken stop)
     {
         var policy = policies.Current;
-        var asked = await AskAsync(question, policy, viewpoints, time, stop);
+        var asked = await questions.AskAsync(question, policy, [], stop);
         if (asked.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -97,9 +91,15 @@ public static class DecisionEndpoints
             decision.Allowed, who, what, ActNames.NameOf(act), told.Headline, told.Steps, told.Opens, told.Meets, AnswerOf(decision), decision.Refusal?.Gate.Key));
     }
 
-    private static Results<Ok<BoardView>, ProblemHttpResult> ShowBoard(string? beneath, string? search, DateTimeOffset? at, PolicyHolder policies, TimeProvider time)
+    private static Results<Ok<BoardView>, ProblemHttpResult> ShowBoard(string? beneath, string? search, string? at, PolicyHolder policies, TimeProvider time)
     {
         var policy = policies.Current;
+        var moment = Questions.TimeOf(at, policy);
+        if (moment.Problem is { } odd)
+        {
+            return odd.ToHttp();
+        }
+
         var graph = policy.Graph;
         var viewpoints = Viewpoint.All(policy);
         IReadOnlyList<int> places;
@@ -122,7 +122,7 @@ public static class DecisionEndpoints
             places = beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root);
         }
 
-        var cells = Board.Cells(policy, viewpoints, at ?? time.GetUtcNow());
+        var cells = Board.Cells(policy, viewpoints, moment.Value ?? time.GetUtcNow());
         var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => p).Take(MostBoardRows);
         return TypedResults.Ok(new BoardView(
             [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(),
@@ -142,17 +142,18 @@ public static class DecisionEndpoints
     }
 
     private static async Task<Results<Ok<SeenView>, ProblemHttpResult>> Seen(
-        string? @as, DateTimeOffset? at, string? cursor, int? limit, PolicyHolder policies, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
+        string? @as, string? at, string? cursor, int? limit, PolicyHolder policies, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
     {
         var policy = policies.Current;
         var found = await viewpoints.FindAsync(@as ?? "guest", policy, false, stop);
         var after = Paging.Read(cursor);
-        if ((found.Problem ?? after.Problem) is { } problem)
+        var moment = Questions.TimeOf(at, policy);
+        if ((found.Problem ?? after.Problem ?? moment.Problem) is { } problem)
         {
             return problem.ToHttp();
         }
 
-        var (graph, now, size) = (policy.Graph, at ?? time.GetUtcNow(), Paging.SizeOf(limit));
+        var (graph, now, size) = (policy.Graph, moment.Value ?? time.GetUtcNow(), Paging.SizeOf(limit));
         var counts = new int[3];
         var seen = new List<SeenItem>();
         var start = int.TryParse(after.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var offset) ? offset : 0;
@@ -181,60 +182,17 @@ public static class DecisionEndpoints
     }
 
     private static async Task<Results<Ok<OpenViewView>, ProblemHttpResult>> OpenView(
-        OpenViewDraft draft, PolicyHolder policies, Viewpoints viewpoints, IDataProtectionProvider protection, ServiceOptions options, CancellationToken stop)
+        OpenViewDraft draft, HttpContext http, PolicyHolder policies, Viewpoints viewpoints, ViewLinks links, CancellationToken stop)
     {
-        var found = await viewpoints.FindAsync(draft.As ?? "guest", policies.Current, false, stop);
-        if (found.Problem is { } problem)
-        {
-            return problem.ToHttp();
-        }
-
-        var ticket = protection.CreateProtector(AccountPages.ViewpointPurpose).ToTimeLimitedDataProtector().Protect(Viewpoints.Pack(found.Value.Key, draft.At), TimeSpan.FromMinutes(2));
-        var back = ReturnTo.OrElse(draft.Path, "/");
-        return TypedResults.Ok(new OpenViewView($"{options.SiteUrl.TrimEnd('/')}{options.MachinePrefix}/view?ticket={Uri.EscapeDataString(ticket)}&return_to={Uri.EscapeDataString(back)}"));
+        var policy = policies.Current;
+        var found = await viewpoints.FindAsync(draft.As ?? "guest", policy, false, stop);
+        var moment = Questions.TimeOf(draft.At, policy);
+        return (found.Problem ?? moment.Problem) is { } problem ? problem.ToHttp()
+            : TypedResults.Ok(new OpenViewView(await links.MakeAsync(found.Value, moment.Value, ReturnTo.OrElse(draft.Path, "/"), Caller.Of(http), stop)));
     }
 
     private static ViewpointView ViewOf(Viewpoint viewpoint) =>
         new(viewpoint.Key, viewpoint.Title, viewpoint.Key.Contains(':', StringComparison.Ordinal) ? viewpoint.Key.Split(':')[0] : "");
 
     private static string? AnswerOf(Decision decision) => decision.Refusal is { } refusal ? AnswerNames.NameOf(refusal.Answer) : null;
-
-    private static async Task<Outcome<(Decision Decision, Visitor Visitor, string Who, string What, Acts Act, DateTimeOffset At)>> AskAsync(
-        Question question, Policy policy, Viewpoints viewpoints, TimeProvider time, CancellationToken stop)
-    {
-        var found = await viewpoints.FindAsync(question.Visitor ?? "guest", policy, true, stop);
-        if (found.Problem is { } unknown)
-        {
-            return unknown;
-        }
-
-        var act = Acts.Open;
-        if (question.Act is not null && !ActNames.TryParse(question.Act, out act))
-        {
-            return Problem.In("act", "act-unknown", question.Act);
-        }
-
-        var (visitor, who) = (found.Value.Visitor, found.Value.Who);
-        var now = question.At ?? time.GetUtcNow();
-        if (question.Path is { } path)
-        {
-            if (!RequestPath.TryNormalise(path, policy.Settings.Paths, out var normal, out _))
-            {
-                return Problem.In("path", "path-ambiguous");
-            }
-
-            var items = policy.ItemsAt(normal);
-            return (policy.Decide(visitor, normal, act, now), visitor, who, items.Count > 0 ? items[0].Title : path, act, now);
-        }
-
-        if (!ItemId.TryParse(question.Item, out var id) || policy.Graph.Find(id) is not { } item)
-        {
-            var near = Nearest.To(question.Item ?? "", policy.Graph.Items.Take(20_000).Select(i => i.Id.ToString()));
-            return near is null
-                ? Problem.Of(ProblemKind.NotFound, "item-unknown", question.Item)
-                : Problem.Of(ProblemKind.NotFound, "item-unknown-near", question.Item, near);
-        }
-
-        return (policy.Decide(visitor, id, act, now).Value, visitor, who, id == ItemId.Site ? policy.Settings.SiteName : item.Title, act, now);
-    }
 }

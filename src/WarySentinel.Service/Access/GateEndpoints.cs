@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.People;
@@ -12,7 +13,7 @@ public sealed record GateView(
     string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
     string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
     PromptWords? Prompt, SiteLink? Link, RotationDraft? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts,
-    IReadOnlyList<IReadOnlyList<string>>? AudienceRows)
+    IReadOnlyList<IReadOnlyList<string>>? AudienceRows, string? Unreadable, bool StandsIn)
 {
     /// <summary>The view of a gate.</summary>
     public static GateView Of(Gate gate, Policy policy, DateTimeOffset now)
@@ -21,7 +22,7 @@ public sealed record GateView(
         var sentence = GateSentence.Of(gate, policy);
         return new GateView(
             gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message, gate.RedirectTo,
-            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.Rows());
+            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.Rows(), gate.Unreadable, gate.StandsIn);
     }
 }
 
@@ -152,8 +153,13 @@ public static class GateEndpoints
         }
 
         var gate = outcome.Value.Value;
-        var after = policy.After(outcome.Value.Store);
-        var effect = Effect.Between(policy, after, await store.FactSetsAsync(stop), time.GetUtcNow());
+        var after = policy.TryAfter(outcome.Value.Store);
+        if (after.Problem is { } misfit)
+        {
+            return misfit.ToHttp();
+        }
+
+        var effect = Effect.Between(policy, after.Value, await store.FactSetsAsync(stop), time.GetUtcNow());
         var sentence = GateSentence.Of(gate, policy);
         return TypedResults.Ok(new EffectView(
             effect.ItemsClosing, effect.ItemsOpening, effect.MembersLosing, effect.MembersGaining, effect.MembersKeeping, effect.LosingNames, effect.GainingNames,

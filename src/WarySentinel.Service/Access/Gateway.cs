@@ -59,7 +59,7 @@ public sealed class Gateway : IDisposable
         var verdict = policy.Judge(arrival.Visitor, request, now);
         if (!verdict.Allowed)
         {
-            await refusals.RespondAsync(http, arrival, policy, policy.DecideRequest(arrival.Visitor, path, now), path);
+            await refusals.RespondAsync(http, arrival, policy, policy.Decide(arrival.Visitor, path, Acts.Open, now), path);
             return;
         }
 
@@ -74,9 +74,24 @@ public sealed class Gateway : IDisposable
         var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer);
         if (error != ForwarderError.None && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
         {
+            var status = StatusOf(error, http.Response.StatusCode, http.Features.Get<IForwarderErrorFeature>()?.Exception);
             log.LogWarning("The origin did not answer {Path}: {Error}", path.Sent, error);
-            await refusals.OriginFailedAsync(http, error is ForwarderError.RequestTimedOut or ForwarderError.UpgradeActivityTimeout ? 504 : http.Response.StatusCode is 413 or 400 ? http.Response.StatusCode : 502);
+            await refusals.OriginFailedAsync(http, status);
         }
+    }
+
+    /// <summary>Whose fault it is: the visitor's body was too large (413), too slow (408) or broken (400), or the origin is slow (504) or dead (502).</summary>
+    private static int StatusOf(ForwarderError error, int status, Exception? fault)
+    {
+        for (var at = fault; at is not null; at = at.InnerException)
+        {
+            if (at is BadHttpRequestException { StatusCode: 413 or 408 or 400 } bad)
+            {
+                return bad.StatusCode;
+            }
+        }
+
+        return error is ForwarderError.RequestTimedOut or ForwarderError.UpgradeActivityTimeout ? 504 : status is 413 or 408 or 400 ? status : 502;
     }
 
     /// <inheritdoc/>

@@ -5,6 +5,7 @@ using System.Text;
 using Microsoft.Net.Http.Headers;
 using WarySentinel.Core.Access;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using Yarp.ReverseProxy.Forwarder;
 
@@ -31,8 +32,8 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         headers.Host = httpContext.Request.Host.Value;
         foreach (var header in sent)
         {
-            // Ours alone, and what says who asks: nobody outside may set them.
-            if (IsOurs(header.Key))
+            // Ours alone, what says who asks, and what would have the site serve another address than the one decided on: nobody outside may set them.
+            if (SteeringHeaders.IsSteering(header.Key))
             {
                 headers.Remove(header.Key);
             }
@@ -79,11 +80,16 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         var response = httpContext.Response;
         foreach (var header in response.Headers)
         {
-            if (IsOurs(header.Key))
+            if (SteeringHeaders.IsForProxies(header.Key))
             {
-                DropOurs(response.Headers);
+                DropForProxies(response.Headers);
                 break;
             }
+        }
+
+        if (response.Headers.SetCookie.Count > 0)
+        {
+            KeepTheirCookiesOut(response.Headers);
         }
 
         var kind = passage.Filtered ? MarkupKind.Of(proxyResponse.Content.Headers.ContentType) : MarkupKind.None;
@@ -182,9 +188,6 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         return stream;
     }
 
-    private static bool IsOurs(string name) =>
-        name.Length > 7 && (name[0] | 0x20) == 'x' && name[1] is '-' or '_' && name[6] is '-' or '_' && name.AsSpan(2, 4).Equals("wary", StringComparison.OrdinalIgnoreCase);
-
     private static string RolesOf(Visitor visitor, DateTimeOffset now)
     {
         var roles = "";
@@ -200,12 +203,23 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         return roles;
     }
 
-    private static void DropOurs(IHeaderDictionary headers)
+    private static void DropForProxies(IHeaderDictionary headers)
     {
-        foreach (var name in headers.Keys.Where(IsOurs).ToList())
+        foreach (var name in headers.Keys.Where(SteeringHeaders.IsForProxies).ToList())
         {
             headers.Remove(name);
         }
+    }
+
+    /// <summary>The site sets no cookie of ours: it could end, or begin, somebody's session.</summary>
+    private void KeepTheirCookiesOut(IHeaderDictionary headers)
+    {
+        if (headers.SetCookie.Any(IsOurs))
+        {
+            headers.SetCookie = new Microsoft.Extensions.Primitives.StringValues([.. headers.SetCookie.Where(c => !IsOurs(c))]);
+        }
+
+        bool IsOurs(string? cookie) => cookie is not null && sessions.IsOurs(cookie.AsSpan(0, Math.Max(0, cookie.AsSpan().IndexOfAny('=', ';'))).Trim());
     }
 
     private static void SetForwarding(IHeaderDictionary sent, HttpRequestHeaders headers, string name, string? value)

@@ -35,7 +35,9 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     private const int MostParts = 100;
     private const int MostLinks = 1000;
     private const int MostPartBytes = 512 * 1024;
-    private const int MostBodyBytes = 256 * 1024;
+    /// <summary>The largest question taken, in bytes.</summary>
+    public const int MostBodyBytes = 256 * 1024;
+
 
     private readonly HttpClient http = new(new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = System.Net.DecompressionMethods.All })
     {
@@ -58,7 +60,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
             // Answered below.
         }
 
-        if (asked is null || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks || asked.Forms?.Count > MostParts)
+        // JSON lets nothing stand where something is meant.
+        if (asked is null || asked.Parts?.Any(p => p is null) == true || asked.Links?.Any(l => l is null) == true || asked.Forms?.Any(f => f is null) == true || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks || asked.Forms?.Count > MostParts)
         {
             context.Response.StatusCode = StatusCodes.Status400BadRequest;
             return;

@@ -1,6 +1,7 @@
 using System.Xml;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Service.People;
@@ -20,7 +21,7 @@ public sealed record SharedPasswordView(
 }
 
 /// <summary>A shared password to be added; without <paramref name="Password"/> a strong one is generated and told once.</summary>
-public sealed record SharedPasswordDraft(string? Gate, string? Label, string? Password, DateTimeOffset? From, DateTimeOffset? Until, int? MostUses, string? Asked);
+public sealed record SharedPasswordDraft(string? Gate, string? Label, string? Password, string? From, string? Until, int? MostUses, string? Asked);
 
 /// <summary>A shared password to be replaced by a generated one.</summary>
 /// <param name="Overlap">How long both work (ISO 8601); <c>PT0S</c> ends the old one at once. Two days unless said.</param>
@@ -49,9 +50,16 @@ public static class PasswordEndpoints
     }
 
     private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Add(
-        SharedPasswordDraft draft, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop)
+        SharedPasswordDraft draft, HttpContext http, SharedPasswords passwords, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
-        var terms = new SharedPasswordTerms(draft.Gate ?? "", draft.Label, draft.From, draft.Until, draft.MostUses, draft.Asked);
+        Problem? odd = null;
+        var (from, until) = SiteDates.ReadBoth(policies.Current.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => odd ??= Problem.In(field, code, values));
+        if (odd is not null)
+        {
+            return odd.ToHttp();
+        }
+
+        var terms = new SharedPasswordTerms(draft.Gate ?? "", draft.Label, from, until, draft.MostUses, draft.Asked);
         return Made(await passwords.AddAsync(terms, draft.Password, Caller.Of(http).Name, stop), time);
     }
 

@@ -13,6 +13,7 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
     private volatile Policy current = Policy.Empty;
     private long revision = -1;
     private long sessionsEnded;
+    private volatile IReadOnlyList<StoredFault> faults = [];
 
     /// <summary>The policy that decides now.</summary>
     public Policy Current => current;
@@ -20,12 +21,20 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
     /// <summary>The revision of the store that it was built from.</summary>
     public long Revision => Interlocked.Read(ref revision);
 
-    /// <summary>Reads the policy from the store.</summary>
+    /// <summary>What is stored and cannot be read; what it covered is closed until it is mended.</summary>
+    public IReadOnlyList<StoredFault> Faults => faults;
+
+    /// <summary>Reads the policy from the store. Whatever is stored there, there is a policy after it.</summary>
     public async Task LoadAsync(CancellationToken stop)
     {
         var stored = await store.LoadPolicyAsync(stop);
-        var built = Policy.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings, stored.Extras);
-        var fresh = built.IsGood ? built.Value : throw new InvalidDataException($"The stored catalogue does not fit together: {built.Problem!.Detail}");
+        var (fresh, wrong) = Salvage.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings, stored.Extras, stored.Faults);
+        foreach (var fault in wrong.Except(faults, FaultsAlike.One))
+        {
+            log.LogError("CLOSED until it is mended: the {Kind} {Key} cannot be read. {Reason} {Mend}", fault.Kind, fault.Key, fault.Reason, fault.Mend);
+        }
+
+        faults = wrong;
         fresh.Prepare(time.GetUtcNow());
         current = fresh;
         Interlocked.Exchange(ref revision, stored.Revision);
@@ -82,14 +91,28 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
                     return outcome.Value.Value;
                 }
 
+                var after = current.TryAfter(edit);
+                if (after.Problem is { } misfit)
+                {
+                    return misfit;
+                }
+
                 try
                 {
-                    var after = current.After(edit);
                     var stored = await store.ApplyAsync(edit, by, Revision, progress, stop);
-                    after.Prepare(time.GetUtcNow());
-                    current = after;
-                    Interlocked.Exchange(ref revision, stored);
-                    sessions.Clear();
+                    if (faults.Count > 0)
+                    {
+                        // It may have mended something.
+                        await LoadAsync(CancellationToken.None);
+                    }
+                    else
+                    {
+                        after.Value.Prepare(time.GetUtcNow());
+                        current = after.Value;
+                        Interlocked.Exchange(ref revision, stored);
+                        sessions.Clear();
+                    }
+
                     log.LogInformation("Changed {Action} {Subject} by {By}", edit.Action, edit.Subject, by);
                     return outcome.Value.Value;
                 }
@@ -98,6 +121,22 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
                     await LoadAsync(stop);
                 }
             }
+        }
+        finally
+        {
+            one.Release();
+        }
+    }
+
+    /// <summary>Drops what is stored of something that cannot be read, and reads the policy again; false where there is no such thing.</summary>
+    public async Task<bool> DropUnreadableAsync(StoredFault fault, string by, CancellationToken stop)
+    {
+        await one.WaitAsync(stop);
+        try
+        {
+            var dropped = await store.DropUnreadableAsync(fault.Kind, fault.Key, by, stop);
+            await LoadAsync(CancellationToken.None);
+            return dropped;
         }
         finally
         {
@@ -135,6 +174,16 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
         var named = await NamedMembersAsync(audiences, stop);
         return new GateSurroundings(new KnownKeys(policy, named.Contains), options.Reserved, [.. owners.Select(o => o.AsVisitor())], time.GetUtcNow());
     }
+}
+
+/// <summary>Faults of the same thing for the same reason.</summary>
+file sealed class FaultsAlike : IEqualityComparer<StoredFault>
+{
+    public static readonly FaultsAlike One = new();
+
+    public bool Equals(StoredFault? x, StoredFault? y) => (x?.Kind, x?.Key, x?.Reason) == (y?.Kind, y?.Key, y?.Reason);
+
+    public int GetHashCode(StoredFault fault) => HashCode.Combine(fault.Kind, fault.Key);
 }
 
 /// <summary>Keeps the policy up to date with other machines, and drops sessions that are over.</summary>

@@ -101,26 +101,43 @@ public sealed class SharedPasswords(
     /// <summary>Tries a typed password; what it opens, if anything.</summary>
     public async Task<(IReadOnlyList<Opened> Opened, Tried Try)> TryAsync(string typed, Visitor visitor, string network, CancellationToken stop)
     {
-        var wait = byNetwork.WaitOf(network);
-        if (wait > TimeSpan.Zero)
+        if (await byNetwork.BeginAsync(network, stop) is { Ticks: > 0 } wait)
         {
             return ([], new Tried(null, wait, 0));
         }
 
-        byNetwork.Wrong(network);
-        var now = time.GetUtcNow();
-        var plain = SharedPassword.Normalise(typed.Length > SharedPassword.Longest ? "" : typed);
-        var found = (await store.SharedPasswordsByDigestAsync(secrets.IndexOf(plain), stop)).Where(p => p.IsInForce(now) && p.Asks(visitor, now)).ToList();
+        var wrong = true;
         try
         {
-            if (!await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash, stop))
+            var opened = await ProveAsync(typed, visitor, network, stop);
+            wrong = opened.Count == 0;
+            if (!wrong)
             {
-                found.Clear();
+                return (opened, new Tried(null, TimeSpan.Zero, 0));
             }
         }
         catch (BusyException)
         {
+            wrong = false;
             return ([], new Tried(null, TimeSpan.Zero, 0, true));
+        }
+        finally
+        {
+            byNetwork.End(network, wrong);
+        }
+
+        log.LogInformation("Refused a shared password from {Network}", network);
+        return ([], new Tried(null, byNetwork.WaitOf(network), byNetwork.FreeLeft(network)));
+    }
+
+    private async Task<List<Opened>> ProveAsync(string typed, Visitor visitor, string network, CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        var plain = SharedPassword.Normalise(typed.Length > SharedPassword.Longest ? "" : typed);
+        var found = (await store.SharedPasswordsByDigestAsync(secrets.IndexOf(plain), stop)).Where(p => p.IsInForce(now) && p.Asks(visitor, now)).ToList();
+        if (!await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash, stop))
+        {
+            found.Clear();
         }
 
         // A use is counted in the store itself, so that the last one cannot be had twice.
@@ -135,14 +152,7 @@ public sealed class SharedPasswords(
             }
         }
 
-        if (opened.Count == 0)
-        {
-            log.LogInformation("Refused a shared password from {Network}", network);
-            return ([], new Tried(null, byNetwork.WaitOf(network), byNetwork.FreeLeft(network)));
-        }
-
-        byNetwork.Right(network);
-        return (opened, new Tried(null, TimeSpan.Zero, 0));
+        return opened;
     }
 
     private static string Generate() => SharedPasswordCommands.Generate(RandomNumberGenerator.GetInt32);

@@ -26,27 +26,29 @@ public sealed class SiteFileReader
     private const int MostEntries = 1_000_000;
     private readonly List<Fault> faults = [];
     private readonly Action<int> progress;
+    private readonly CancellationToken cancellationToken;
     private int entries;
 
-    private SiteFileReader(Action<int> progress) => this.progress = progress;
+    private SiteFileReader(Action<int> progress, CancellationToken cancellationToken) => (this.progress, this.cancellationToken) = (progress, cancellationToken);
 
     /// <summary>What the file says, and what is wrong with it.</summary>
     /// <param name="text">The file.</param>
     /// <param name="itemsOnly">Whether only items may stand in it, as in an import.</param>
     /// <param name="progress">Told the number of entries read so far.</param>
-    public static (SiteFile File, IReadOnlyList<Fault> Faults) Read(string text, bool itemsOnly, Action<int> progress)
+    /// <param name="cancellationToken">Stops the reading.</param>
+    public static (SiteFile File, IReadOnlyList<Fault> Faults) Read(TextReader text, bool itemsOnly, Action<int> progress, CancellationToken cancellationToken = default)
     {
-        var reader = new SiteFileReader(progress);
+        var reader = new SiteFileReader(progress, cancellationToken);
         return (reader.Run(text, itemsOnly), reader.faults);
     }
 
-    private SiteFile Run(string text, bool itemsOnly)
+    private SiteFile Run(TextReader text, bool itemsOnly)
     {
         var file = new SiteFile();
         var sections = itemsOnly ? ["items"] : Known.Keys.ToList();
         try
         {
-            var parser = new Parser(new StringReader(text));
+            var parser = new Parser(text);
             parser.Consume<StreamStart>();
             if (!parser.TryConsume<DocumentStart>(out _) || !parser.TryConsume<MappingStart>(out _))
             {
@@ -143,6 +145,7 @@ public sealed class SiteFileReader
 
             if (++entries % 10_000 == 0)
             {
+                cancellationToken.ThrowIfCancellationRequested();
                 progress(entries);
             }
 
@@ -175,8 +178,8 @@ public sealed class SiteFileReader
         Message = f.Text("message"),
         Link = f.Inside("link", ["address", "words"]) is { } link ? new SiteLink(link.Text("address") ?? "", link.Text("words") ?? "") : null,
         RedirectTo = f.Text("redirectTo"),
-        From = f.Time("from"),
-        Until = f.Time("until"),
+        From = f.Text("from"),
+        Until = f.Text("until"),
         Enabled = f.Bool("enabled"),
         UnlockFor = f.Text("unlockFor"),
         Prompt = f.Inside("prompt", ["heading", "text", "label", "placeholder", "button"]) is { } p
@@ -285,22 +288,6 @@ public sealed class SiteFileReader
             }
 
             reader.Bad(Find(name)!, "apply.bool", text);
-            return null;
-        }
-
-        public DateTimeOffset? Time(string name)
-        {
-            if (Text(name) is not { } text)
-            {
-                return null;
-            }
-
-            if (DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time) && char.IsAsciiDigit(text[0]) && text.Contains('-', StringComparison.Ordinal))
-            {
-                return time;
-            }
-
-            reader.Bad(Find(name)!, "apply.time", text);
             return null;
         }
 

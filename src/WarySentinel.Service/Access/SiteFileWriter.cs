@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Xml;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Redirects;
@@ -48,7 +47,7 @@ public sealed class SiteFileWriter
             Texts("parents", draft.Parents);
             Texts("addresses", draft.Addresses);
         });
-        List("gates", policy.Gates.Where(g => !g.IsExemption), Gate);
+        List("gates", policy.Gates.Where(g => !g.IsExemption && !g.StandsIn), Gate);
         List("exemptions", policy.Gates.Where(g => g.IsExemption), Gate);
         List("redirects", policy.Extras.Redirects, redirect =>
         {
@@ -82,8 +81,8 @@ public sealed class SiteFileWriter
             Pair("redirectTo", draft.RedirectTo);
         }
 
-        Pair("from", gate.From is { } from ? XmlConvert.ToString(from) : null);
-        Pair("until", gate.Until is { } until ? XmlConvert.ToString(until) : null);
+        Pair("from", draft.From);
+        Pair("until", draft.Until);
         Pair("enabled", gate.Enabled ? null : "false");
         if (!gate.IsExemption)
         {

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Service.People;
 using WarySentinel.Storage;
 
@@ -27,9 +28,9 @@ public static class SweepEndpoints
         var by = Caller.Of(http).Name;
         return Lines.StreamAsync<SweepLine>(
             http,
-            async tell =>
+            async (tell, stop) =>
             {
-                var outcome = await runner.RunAsync(draft, by, tell, http.RequestAborted);
+                var outcome = await runner.RunAsync(draft, by, tell, stop);
                 tell(outcome.Match(
                     report => new SweepLine("done", report.Addresses, report.Addresses, report.Leaks, report), problem => new SweepLine("failed", 0, 0, 0, null, problem.Detail)));
             },

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Globalization;
-using System.Net;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
@@ -11,6 +10,7 @@ using WarySentinel.Core.People;
 using WarySentinel.Service.Delivery;
 using WarySentinel.Service.Forms;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;
@@ -47,7 +47,7 @@ public sealed record SweepLine(string Stage, int Done, int Total, int Leaks, Swe
 
 /// <summary>Requests every guarded address as an outsider would and as chosen viewpoints, and compares with what the policy decides.</summary>
 public sealed class SweepRunner(
-    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, Envelopes envelopes, ServiceOptions options, TimeProvider time, ILogger<SweepRunner> log)
+    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, Envelopes envelopes, Outbound outbound, ServiceOptions options, TimeProvider time, ILogger<SweepRunner> log)
 {
     /// <summary>How reports are kept and sent.</summary>
     public static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
@@ -171,10 +171,7 @@ public sealed class SweepRunner(
             hosts.Add(new Uri(options.Origin).Authority);
         }
 
-        using var http = new HttpClient(new SocketsHttpHandler
-        {
-            AllowAutoRedirect = false, UseCookies = false, UseProxy = false, ConnectTimeout = TimeSpan.FromSeconds(5), AutomaticDecompression = DecompressionMethods.All, MaxConnectionsPerServer = AtOnce * 2,
-        })
+        using var http = new HttpClient(outbound.NewHandler(AtOnce * 2))
         {
             Timeout = TimeSpan.FromSeconds(20),
         };
@@ -208,8 +205,17 @@ public sealed class SweepRunner(
             tell(new SweepLine("asking", Interlocked.Increment(ref done), total, LeaksIn(findings.Values)));
         }
 
+        async Task SpellAsync(SweepTarget target, CancellationToken cancel)
+        {
+            foreach (var probe in probes.Where(p => p.As.Key == "guest" && p.Via != SweepVia.Origin))
+            {
+                Interlocked.Add(ref requests, await SpellingsAsync(http, policy, probe, target, now, findings, cancel));
+            }
+        }
+
         var parallel = new ParallelOptions { MaxDegreeOfParallelism = AtOnce, CancellationToken = stop };
         await Parallel.ForEachAsync(targets, parallel, async (target, cancel) => await OneAsync(target, targets.Count, cancel));
+        await Parallel.ForEachAsync(targets.Where(t => t.Guarded), parallel, async (target, cancel) => await SpellAsync(target, cancel));
         var beside = unknown.Keys.Where(a => targets.All(t => t.Address != a)).Order(StringComparer.Ordinal)
             .Select(a => new SweepTarget(a, null, RequestPath.TryNormalise(a, policy.Settings.Paths, out var path, out _) && policy.Judge(Visitor.Guest, path, now).Guarded)).ToList();
         await Parallel.ForEachAsync(beside, parallel, async (target, cancel) => await OneAsync(target, targets.Count + beside.Count, cancel));
@@ -223,6 +229,45 @@ public sealed class SweepRunner(
         await store.KeepSweepAsync(new StoredSweep(report.Id, report.StartedAt, report.EndedAt, by, report.Leaks, JsonSerializer.Serialize(report, Written)), stop);
         log.LogInformation("Swept {Addresses} addresses with {Requests} requests: {Leaks} leaks", report.Addresses, report.Requests, report.Leaks);
         return report;
+    }
+
+    /// <summary>Asks for a closed address in other spellings. What is given out for a made-up address too says nothing.</summary>
+    private static async Task<int> SpellingsAsync(
+        HttpClient http, Policy policy, Probe probe, SweepTarget target, DateTimeOffset now, ConcurrentDictionary<(SweepKind, string, string, SweepVia), SweepFinding> findings, CancellationToken stop)
+    {
+        if (!RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _) || policy.Allows(probe.As.Visitor, path, Acts.Open, now))
+        {
+            return 0;
+        }
+
+        var requests = 0;
+        Sighting? madeUp = null;
+        foreach (var spelling in Sweep.Spellings(policy, target))
+        {
+            var answer = await AskAsync(http, probe, spelling, stop);
+            requests++;
+            if (answer.Status is < 200 or >= 300)
+            {
+                continue;
+            }
+
+            // Some sites answer everything with one and the same page.
+            if (madeUp is null)
+            {
+                madeUp = await AskAsync(http, probe, $"{path.Sent.TrimEnd('/')}-{Guid.NewGuid():N}", stop);
+                requests++;
+            }
+
+            if (madeUp.Status == answer.Status && madeUp.Text == answer.Text)
+            {
+                continue;
+            }
+
+            var finding = Sweep.Spelled(policy, target, spelling, probe.As.Key, probe.Via, answer.Status, now);
+            findings.TryAdd((finding.Kind, finding.Address, finding.As, finding.Via), finding);
+        }
+
+        return requests;
     }
 
     /// <summary>How many things leak: one that several viewpoints find is one.</summary>
@@ -268,6 +313,7 @@ public sealed class SweepRunner(
         return Encoding.UTF8.GetString(kept.GetBuffer(), 0, (int)kept.Length);
     }
 
-    private static Outcome<Uri> Address(string field, string text) =>
-        Uri.TryCreate(text.Trim(), UriKind.Absolute, out var url) && url.Scheme is "http" or "https" && url.AbsolutePath == "/" ? url : Problem.In(field, "sweep-address", text);
+    private Outcome<Uri> Address(string field, string text) =>
+        !Uri.TryCreate(text.Trim(), UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https") || url.AbsolutePath != "/" ? Problem.In(field, "sweep-address", text)
+        : outbound.Refuses(url) is { } refused ? refused with { Faults = [new Fault(field, refused.Detail)] } : url;
 }

@@ -37,10 +37,11 @@ public sealed class Viewpoints(Store store)
             {
                 if (await MemberAsync(key, stop) is not { } found)
                 {
-                    return Problem.Of(ProblemKind.NotFound, "member-unknown-name", key);
+                    return Problem.Of(ProblemKind.NotFound, "visitor-unknown-member", key);
                 }
 
                 member = found.AsVisitor();
+                signedIn |= member.IsSignedIn;
                 titles.Add(found.Name);
                 whos.Add(found.Name);
             }
@@ -79,7 +80,7 @@ public sealed class Viewpoints(Store store)
 
         var visitor = new Visitor
         {
-            IsSignedIn = signedIn || member is not null,
+            IsSignedIn = signedIn,
             Email = member?.Email,
             Name = member?.Name,
             Grants = [.. member?.Grants ?? [], .. grants],
@@ -97,14 +98,24 @@ public sealed class Viewpoints(Store store)
     public async Task<(SeenAs Seen, DateTimeOffset? At)?> UnpackAsync(string packed, Policy policy, CancellationToken stop)
     {
         var mark = packed.IndexOf(DateMark, StringComparison.Ordinal);
-        DateTimeOffset? at = mark < 0 ? null : DateTimeOffset.Parse(packed[(mark + 1)..], CultureInfo.InvariantCulture);
+        DateTimeOffset? at = null;
+        if (mark >= 0)
+        {
+            if (!DateTimeOffset.TryParse(packed[(mark + 1)..], CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var read))
+            {
+                return null;
+            }
+
+            at = read;
+        }
+
         var found = await FindAsync(mark < 0 ? packed : packed[..mark], policy, false, stop);
         if (found.Problem is not null)
         {
             return null;
         }
 
-        var title = at is null ? found.Value.Title : Words.Of("viewpoint.on", found.Value.Title, at.Value.ToString("d MMMM yyyy", CultureInfo.InvariantCulture));
+        var title = at is null ? found.Value.Title : Words.Of("viewpoint.on", found.Value.Title, new SiteDates(policy.Settings.TimeZone).Say(at.Value, false));
         return (found.Value with { Title = title }, at);
     }
 

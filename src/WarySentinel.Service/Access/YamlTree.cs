@@ -48,10 +48,11 @@ internal sealed class YamlNode
 
         parser.Consume<MappingStart>();
         var map = new List<(string, YamlNode, YamlNode)>();
+        var names = new HashSet<string>(StringComparer.Ordinal);
         while (!parser.TryConsume<MappingEnd>(out _))
         {
             var key = Read(parser, depth + 1);
-            if (map.Exists(m => m.Item1 == key.Value))
+            if (!names.Add(key.Value ?? ""))
             {
                 throw new YamlException(new Mark(0, key.Line, key.Column), new Mark(0, key.Line, key.Column), Words.Of("apply.twice-key", key.Value));
             }

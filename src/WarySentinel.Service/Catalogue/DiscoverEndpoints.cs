@@ -7,6 +7,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Catalogue;
 
@@ -34,7 +35,7 @@ public sealed record DiscoverResult(Guid Plan, int Found, bool Whole, ImportResu
 public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result = null, string? Detail = null);
 
 /// <summary>Lets the catalogue come in by itself: from sitemap, feed, or the site's own pages.</summary>
-public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions options, TimeProvider time)
+public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, ServiceOptions options, TimeProvider time)
 {
     private const int MostChanges = 500;
     private const int MostPlans = 8;
@@ -46,21 +47,25 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
     {
         var items = api.MapGroup("/items/discover").WithTags("Items");
         items.MapPost("/", Discover).Requires("write").Accepts<DiscoverDraft>("application/json").Produces<DiscoverLine>(200, "application/x-ndjson");
-        items.MapPost("/file", DiscoverFile).Requires("write").Accepts<string>("application/xml").Produces<DiscoverLine>(200, "application/x-ndjson");
+        items.MapPost("/file", DiscoverFile).Requires("write").Takes(long.MaxValue).Accepts<string>("application/xml").Produces<DiscoverLine>(200, "application/x-ndjson");
         items.MapPost("/{plan:guid}/store", StoreAsync).Requires("write");
     }
 
     private Task Discover(DiscoverDraft draft, HttpContext http) => Lines.StreamAsync<DiscoverLine>(
         http,
-        async tell =>
+        async (tell, stop) =>
         {
-            var stop = http.RequestAborted;
             var faults = new List<Fault>();
             var rules = (draft.Map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
             var begin = draft.Url is { Length: > 0 } said ? said : options.Origin.Length > 0 ? options.Origin.TrimEnd('/') + (draft.Source == "sitemap" ? "/sitemap.xml" : "/") : "";
             if (!Uri.TryCreate(begin, UriKind.Absolute, out var start) || start.Scheme is not ("http" or "https"))
             {
                 faults.Add(new Fault("url", Words.Of("discover.url", begin)));
+            }
+
+            else if (outbound.Refuses(start) is { } foreign)
+            {
+                faults.AddRange(foreign.Faults);
             }
 
             if (draft.Source is not ("sitemap" or "feed" or "walk"))
@@ -76,7 +81,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
 
             try
             {
-                using var fetcher = new Fetcher();
+                using var fetcher = new Fetcher(outbound, TimeSpan.FromSeconds(options.FetchSeconds));
                 var site = SiteOf(start!);
                 if (draft.Source == "walk")
                 {
@@ -97,7 +102,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
 
     private Task DiscoverFile(HttpContext http, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? map) => Lines.StreamAsync<DiscoverLine>(
         http,
-        async tell =>
+        async (tell, stop) =>
         {
             var faults = new List<Fault>();
             var rules = (map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
@@ -109,8 +114,9 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, ServiceOptions opti
 
             try
             {
-                var body = await Body.ReadAsync(http, options.ImportMaxBytes) ?? throw new SourceException(Words.Of("discover.too-large", options.ImportMaxBytes >> 20));
-                var (found, further) = XmlSources.Read(await Fetcher.UnpackAsync(body, http.RequestAborted), SiteOf(null));
+                await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes) ?? throw new SourceException(Words.Of("discover.too-large", options.ImportMaxBytes >> 20));
+                await using var plain = await Fetcher.UnpackAsync(body, stop);
+                var (found, further) = XmlSources.Read(plain, SiteOf(null));
                 tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Words.Of("discover.index-file")) : Planned(found, rules, true));
             }
             catch (SourceException fault)

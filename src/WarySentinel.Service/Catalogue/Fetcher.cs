@@ -1,5 +1,5 @@
 using System.IO.Compression;
-using System.Net;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Catalogue;
 
@@ -13,18 +13,12 @@ public sealed class SourceException(string message) : Exception(message);
 /// <param name="Body">The body, unpacked.</param>
 public sealed record Fetched(Uri Address, int Status, string Type, byte[] Body);
 
-/// <summary>Fetches pages of the site: one at a time, bounded in size and time, on one host only.</summary>
-public sealed class Fetcher : IDisposable
+/// <summary>Fetches pages of the site: one at a time, bounded in size and in time as a whole, on one host only, and only where the service may fetch from.</summary>
+public sealed class Fetcher(Outbound outbound, TimeSpan deadline) : IDisposable
 {
     private const int MostBytes = 50 << 20;
     private const int MostRedirects = 5;
-    private readonly HttpClient http = new(new SocketsHttpHandler
-    {
-        AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = DecompressionMethods.All, ConnectTimeout = TimeSpan.FromSeconds(5),
-    })
-    {
-        Timeout = TimeSpan.FromSeconds(30),
-    };
+    private readonly HttpClient http = new(outbound.NewHandler()) { Timeout = Timeout.InfiniteTimeSpan };
 
     /// <summary>The name under which it asks.</summary>
     public const string Agent = "wary-walk";
@@ -33,14 +27,21 @@ public sealed class Fetcher : IDisposable
     public async Task<Fetched> GetAsync(Uri address, CancellationToken stop)
     {
         var at = address;
+        using var whole = CancellationTokenSource.CreateLinkedTokenSource(stop);
+        whole.CancelAfter(deadline);
         for (var hop = 0; ; hop++)
         {
+            if (outbound.Refuses(at) is { } refused)
+            {
+                throw new SourceException(refused.Detail);
+            }
+
             using var request = new HttpRequestMessage(HttpMethod.Get, at);
             request.Headers.TryAddWithoutValidation("User-Agent", Agent);
             request.Headers.TryAddWithoutValidation("Accept", "text/html,application/xml;q=0.9,*/*;q=0.5");
             try
             {
-                using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
+                using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, whole.Token);
                 if ((int)response.StatusCode is >= 300 and < 400 && response.Headers.Location is { } to && hop < MostRedirects)
                 {
                     var next = new Uri(at, to);
@@ -53,24 +54,31 @@ public sealed class Fetcher : IDisposable
                     continue;
                 }
 
-                var body = await ReadAsync(await response.Content.ReadAsStreamAsync(stop), stop);
+                var body = await ReadAsync(await response.Content.ReadAsStreamAsync(whole.Token), whole.Token);
                 // A sitemap may be packed as a file, whatever the headers say (RFC 1952).
-                body = body is [0x1f, 0x8b, ..] ? await ReadAsync(new GZipStream(new MemoryStream(body), CompressionMode.Decompress), stop) : body;
+                body = body is [0x1f, 0x8b, ..] ? await ReadAsync(new GZipStream(new MemoryStream(body), CompressionMode.Decompress), whole.Token) : body;
                 return new Fetched(at, (int)response.StatusCode, response.Content.Headers.ContentType?.MediaType ?? "", body);
             }
-            catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException || (fault is TaskCanceledException && !stop.IsCancellationRequested))
+            catch (OperationCanceledException) when (!stop.IsCancellationRequested)
+            {
+                throw new SourceException(Core.Words.Of("discover.slow", at, deadline.TotalSeconds));
+            }
+            catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException)
             {
                 throw new SourceException(Core.Words.Of("discover.unreachable", at, fault.Message));
             }
         }
     }
 
-    /// <summary>Unpacks a body where it is packed. Throws <see cref="SourceException"/> when it is too large or broken.</summary>
-    public static async Task<byte[]> UnpackAsync(byte[] body, CancellationToken stop)
+    /// <summary>Unpacks a file where it is packed. Throws <see cref="SourceException"/> when it is too large or broken.</summary>
+    public static async Task<Stream> UnpackAsync(Stream body, CancellationToken stop)
     {
+        var head = new byte[2];
+        var isPacked = await body.ReadAtLeastAsync(head, 2, false, stop) == 2 && head is [0x1f, 0x8b];
+        body.Position = 0;
         try
         {
-            return body is [0x1f, 0x8b, ..] ? await ReadAsync(new GZipStream(new MemoryStream(body), CompressionMode.Decompress), stop) : body;
+            return isPacked ? new MemoryStream(await ReadAsync(new GZipStream(body, CompressionMode.Decompress, true), stop)) : body;
         }
         catch (InvalidDataException fault)
         {

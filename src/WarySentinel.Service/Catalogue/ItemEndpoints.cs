@@ -4,6 +4,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Catalogue;
 
@@ -23,6 +24,16 @@ public sealed record ItemView(string Id, string Kind, string Title, IReadOnlyLis
         policy.Graph.PlaceOf(item.Id) is >= 0 and var place ? policy.Graph.ChildrenOf(place).Count : 0, item.Version);
 }
 
+/// <summary>Something that opens to somebody when an item goes.</summary>
+/// <param name="What">An address, or an item.</param>
+/// <param name="ForWhom">To whom.</param>
+/// <param name="Before"><c>listed</c> or <c>hidden</c>.</param>
+/// <param name="After"><c>open</c> or <c>listed</c>.</param>
+public sealed record OpeningView(string What, IReadOnlyList<string> ForWhom, string Before, string After);
+
+/// <summary>What removing an item would do.</summary>
+public sealed record RemovalView(ItemView Item, IReadOnlyList<OpeningView> Opens);
+
 /// <summary>A line of an import's answer: how far it is, and at last what came of it.</summary>
 /// <param name="Stage"><c>reading</c>, <c>checking</c>, <c>storing</c>, <c>done</c> or <c>failed</c>.</param>
 /// <param name="Done">Rows or items done.</param>
@@ -40,9 +51,10 @@ public static class ItemEndpoints
         var items = api.MapGroup("/items").WithTags("Items");
         items.MapGet("/", List).Requires("read");
         items.MapPost("/", Add).Requires("write");
-        items.MapPost("/import", Import).Requires("write").Accepts<string>("text/csv", "application/yaml").Produces<ImportLine>(200, "application/x-ndjson");
+        items.MapPost("/import", Import).Requires("write").Takes(long.MaxValue).Accepts<string>("text/csv", "application/yaml").Produces<ImportLine>(200, "application/x-ndjson");
         items.MapGet("/{id}", Show).Requires("read");
         items.MapPut("/{id}", Set).Requires("write");
+        items.MapGet("/{id}/removal", Removal).Requires("read");
         items.MapDelete("/{id}", Remove).Requires("write");
         return api;
     }
@@ -127,6 +139,32 @@ public static class ItemEndpoints
         return TypedResults.Ok(ItemView.Of(changed.Value, policies.Current));
     }
 
+    /// <summary>What removing an item would open, and to whom.</summary>
+    private static Results<Ok<RemovalView>, ProblemHttpResult> Removal(string id, HttpContext http, PolicyHolder policies, TimeProvider time)
+    {
+        var policy = policies.Current;
+        if (!ItemId.TryParse(id, out var name))
+        {
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", id).ToHttp();
+        }
+
+        var removed = ItemCommands.Remove(policy, name, null);
+        if (removed.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        var after = policy.TryAfter(removed.Value.Store);
+        if (after.Problem is { } misfit)
+        {
+            return misfit.ToHttp();
+        }
+
+        http.Response.Headers.ETag = Paging.TagOf(removed.Value.Value.Version);
+        var opens = Opening.By(policy, after.Value, removed.Value.Value, time.GetUtcNow());
+        return TypedResults.Ok(new RemovalView(ItemView.Of(removed.Value.Value, policy), [.. opens.Select(o => new OpeningView(o.What, o.ForWhom, DecisionEndpoints.NameOf(o.Before), DecisionEndpoints.NameOf(o.After)))]));
+    }
+
     private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string id, HttpContext http, PolicyHolder policies, CancellationToken stop)
     {
         if (!ItemId.TryParse(id, out var name))
@@ -134,7 +172,8 @@ public static class ItemEndpoints
             return Problem.Of(ProblemKind.NotFound, "item-unknown", id).ToHttp();
         }
 
-        return (await policies.ChangeAsync(policy => ItemCommands.Remove(policy, name), Caller.Of(http).Name, stop))
+        var version = Paging.VersionIn(http.Request);
+        return (version.Problem is { } missing ? missing : await policies.ChangeAsync(policy => ItemCommands.Remove(policy, name, version.Value), Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 
@@ -142,24 +181,23 @@ public static class ItemEndpoints
     private static async Task Import(HttpContext http, PolicyHolder policies, ServiceOptions options, bool? keepGood, bool? dryRun)
     {
         var caller = Caller.Of(http);
-        var stop = http.RequestAborted;
         var yaml = http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true;
-        if (await Body.ReadAsync(http, options.ImportMaxBytes) is not { } body)
+        await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes);
+        if (body is null)
         {
-            await Problem.Of(ProblemKind.TooLarge, "body-too-large", options.ImportMaxBytes >> 20).ToHttp().ExecuteAsync(http);
+            await Admission.TooLarge(options.ImportMaxBytes).ToHttp().ExecuteAsync(http);
             return;
         }
 
         await Lines.StreamAsync<ImportLine>(
-            http, tell => RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, tell, stop), detail => new ImportLine("failed", 0, 0, null, detail));
+            http, (tell, stop) => RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, tell, stop), detail => new ImportLine("failed", 0, 0, null, detail));
     }
 
     private static async Task RunAsync(
-        byte[] body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, Action<ImportLine> tell, CancellationToken stop)
+        Stream body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, Action<ImportLine> tell, CancellationToken stop)
     {
         tell(new ImportLine("reading", 0, 0));
-        var read = ImportText.Decode(body);
-        if (read.Problem is { } unreadable)
+        if (await ImportText.CheckAsync(body, stop) is { } unreadable)
         {
             tell(new ImportLine("failed", 0, 0, new ImportResult(0, 0, 0, unreadable.Faults, 0, false), unreadable.Detail));
             return;
@@ -169,12 +207,15 @@ public static class ItemEndpoints
         IReadOnlyList<Fault> faults;
         if (yaml)
         {
-            (var file, faults) = SiteFileReader.Read(read.Value, true, n => tell(new ImportLine("reading", n, 0)));
+            (var file, faults) = SiteFileReader.Read(ImportText.ReaderOf(body), true, n => tell(new ImportLine("reading", n, 0)), stop);
             rows = file.Items ?? [];
         }
         else
         {
-            (rows, faults) = CsvRows.Read(read.Value, n => tell(new ImportLine("reading", n, 0)));
+            var from = body.Position;
+            var first = await ImportText.ReaderOf(body).ReadLineAsync(stop) ?? "";
+            body.Position = from;
+            (rows, faults) = CsvRows.Read(ImportText.ReaderOf(body), first, n => tell(new ImportLine("reading", n, 0)), stop);
         }
 
         tell(new ImportLine("checking", 0, rows.Count));

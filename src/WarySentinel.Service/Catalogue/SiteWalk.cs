@@ -32,8 +32,7 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
     /// <returns>What was found, and whether the walk came to its end.</returns>
     public async Task<(WalkState State, bool Whole)> RunAsync(WalkBounds bounds, bool resume, Action<int, int> tell, CancellationToken stop)
     {
-        var state = resume && File.Exists(keptIn)
-            ? JsonSerializer.Deserialize<WalkState>(await File.ReadAllTextAsync(keptIn, stop))! : new WalkState([start.PathAndQuery], [start.PathAndQuery], [], [], 0);
+        var state = (resume ? await KeptAsync(stop) : null) ?? new WalkState([start.PathAndQuery], [start.PathAndQuery], [], [], 0);
         var pause = bounds.Pause;
         if (await RobotsAsync(stop) is { } asked && asked > pause)
         {
@@ -221,10 +220,28 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
         return !rule.EndsWith('$') || at == address.Length;
     }
 
+    /// <summary>The walk that was kept; null where none was, or what is kept cannot be read.</summary>
+    private async Task<WalkState?> KeptAsync(CancellationToken stop)
+    {
+        try
+        {
+            var kept = File.Exists(keptIn) ? JsonSerializer.Deserialize<WalkState>(await File.ReadAllTextAsync(keptIn, stop)) : null;
+            return kept is { Waiting: not null, Seen: not null, Found: not null, Answered: not null } ? kept : null;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+
     private async Task KeepAsync(WalkState state)
     {
-        Directory.CreateDirectory(Path.GetDirectoryName(keptIn)!);
-        await File.WriteAllTextAsync(keptIn + ".new", JsonSerializer.Serialize(state));
+        Directory.CreateDirectory(Path.GetDirectoryName(keptIn)!, DataFolder.Private);
+        await using (var file = new FileStream(keptIn + ".new", new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = DataFolder.OwnFile }))
+        {
+            await JsonSerializer.SerializeAsync(file, state);
+        }
+
         File.Move(keptIn + ".new", keptIn, true);
     }
 }

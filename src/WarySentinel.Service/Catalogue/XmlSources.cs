@@ -8,19 +8,20 @@ namespace WarySentinel.Service.Catalogue;
 /// <summary>Reads sitemaps (sitemaps.org 0.9, with index files) and feeds (RSS 2.0, Atom, RFC 4287).</summary>
 public static class XmlSources
 {
+    private const int Deepest = 64;
     private const int MostFiles = 500;
     private const int MostFound = 1_000_000;
 
     /// <summary>What a document tells, and the further sitemaps that it names.</summary>
     /// <param name="body">The XML.</param>
     /// <param name="site">Gives the path and query on the site that an address stands for; null where it leads elsewhere.</param>
-    public static (IReadOnlyList<Found> Found, IReadOnlyList<string> Further) Read(byte[] body, Func<string, string?> site)
+    public static (IReadOnlyList<Found> Found, IReadOnlyList<string> Further) Read(Stream body, Func<string, string?> site)
     {
         XDocument document;
         try
         {
-            // No document type: neither entities that grow nor files of this machine.
-            using var reader = XmlReader.Create(new MemoryStream(body), new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = 200_000_000 });
+            CheckDepth(body);
+            using var reader = ReaderOf(body);
             document = XDocument.Load(reader);
         }
         catch (XmlException fault)
@@ -39,6 +40,27 @@ public static class XmlSources
         };
     }
 
+    // No document type: neither entities that grow nor files of this machine.
+    private static XmlReader ReaderOf(Stream body) =>
+        XmlReader.Create(body, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = 200_000_000, CloseInput = false });
+
+    /// <summary>Looks the document through once: what stands too deep would take the whole stack when it is read.</summary>
+    private static void CheckDepth(Stream body)
+    {
+        using (var reader = ReaderOf(body))
+        {
+            while (reader.Read())
+            {
+                if (reader.Depth > Deepest)
+                {
+                    throw new SourceException(Words.Of("discover.deep", Deepest));
+                }
+            }
+        }
+
+        body.Position = 0;
+    }
+
     /// <summary>Reads a sitemap or feed with all that it names in turn.</summary>
     public static async Task<IReadOnlyList<Found>> FetchAsync(Fetcher fetcher, Uri start, Func<string, string?> site, Action<int, int> tell, CancellationToken stop)
     {
@@ -52,7 +74,7 @@ public static class XmlSources
                 throw new SourceException(Words.Of("discover.status", address, fetched.Status));
             }
 
-            var (here, further) = Read(fetched.Body, site);
+            var (here, further) = Read(new MemoryStream(fetched.Body), site);
             found.AddRange(here);
             foreach (var next in further)
             {

@@ -2,25 +2,22 @@ using System.Collections.Frozen;
 using System.Net;
 using System.Net.Sockets;
 using Microsoft.AspNetCore.Antiforgery;
-using Microsoft.AspNetCore.DataProtection;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Forms;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Forms;
 
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, PartsEndpoint parts, Sessions sessions, IAntiforgery antiforgery,
-    IDataProtectionProvider protection, ServiceOptions options, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, PartsEndpoint parts, Sessions sessions, ViewLinks viewLinks, KnownBrowsers browsers,
+    IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
-    /// <summary>What the tickets of viewpoints are protected for.</summary>
-    public const string ViewpointPurpose = "viewpoint";
-
     private static readonly FrozenDictionary<string, (string Type, byte[] Bytes)> Assets = LoadAssets();
 
     /// <summary>Maps the pages and what they need.</summary>
@@ -38,7 +35,7 @@ public sealed class AccountPages(
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
         site.MapGet(options.MachinePrefix + "/parts.js", (HttpContext http) => Asset("parts.js", http));
-        site.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync);
+        site.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
         site.MapFallback(options.MachinePrefix + "/{**rest}", refusals.NotFoundAsync);
     }
 
@@ -103,7 +100,7 @@ public sealed class AccountPages(
             return;
         }
 
-        var tried = await signIn.TryAsync(name, password, NetworkOf(http), http.RequestAborted);
+        var tried = await signIn.TryAsync(name, password, new TryFrom(NetworkOf(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted);
         if (tried.Member is not { } member)
         {
             await refusals.SignInAsync(http, arrival, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"), http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
@@ -111,6 +108,7 @@ public sealed class AccountPages(
         }
 
         await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, keep);
+        browsers.Note(http, SessionPurpose.Site, member.Id);
         Asked.See(http, back ?? RedirectCommands.Landing(policies.Current, RedirectOn.SignIn, member.AsVisitor(), time.GetUtcNow()) ?? "/");
     }
 
@@ -186,16 +184,13 @@ public sealed class AccountPages(
             return;
         }
 
-        try
+        if (await viewLinks.EnterAsync(http, http.Request.Query["ticket"].ToString()))
         {
-            var view = protection.CreateProtector(ViewpointPurpose).ToTimeLimitedDataProtector().Unprotect(http.Request.Query["ticket"].ToString());
-            await sessions.BeginAsync(http, SessionPurpose.View, null, false, view);
             Asked.See(http, back);
+            return;
         }
-        catch (System.Security.Cryptography.CryptographicException)
-        {
-            await refusals.MessageAsync(http, 403, "view.expired-title", "view.expired-lead");
-        }
+
+        await refusals.MessageAsync(http, 403, "view.expired-title", "view.expired-lead");
     }
 
     /// <summary>What is said of a wrong try; sets the status where it is more than wrong.</summary>

@@ -119,10 +119,20 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     /// <summary>Status 503: no origin is set.</summary>
     public Task NoOriginAsync(HttpContext http) => MessageAsync(http, 503, "origin.none-title", "origin.none-lead");
 
+    /// <summary>What was sent cannot be taken (4xx), or something broke here (5xx).</summary>
+    public Task FailedAsync(HttpContext http, int status) => status switch
+    {
+        408 => MessageAsync(http, 408, "slow.title", "slow.lead"),
+        413 => MessageAsync(http, 413, "too-large.title", "too-large.lead"),
+        507 => MessageAsync(http, 507, "full.title", "full.lead"),
+        < 500 => MessageAsync(http, status, "unreadable.title", "unreadable.lead"),
+        _ => MessageAsync(http, status, "broken.title", "broken.lead"),
+    };
+
     /// <summary>The origin is dead (502), slow (504), or would not take what was sent.</summary>
     public Task OriginFailedAsync(HttpContext http, int status) => status switch
     {
-        413 => MessageAsync(http, 413, "too-large.title", "too-large.lead"),
+        400 or 408 or 413 => FailedAsync(http, status),
         504 => MessageAsync(http, 504, "origin.slow-title", "origin.lead"),
         _ => MessageAsync(http, status, "origin.title", "origin.lead"),
     };
@@ -149,7 +159,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     /// <summary>The gate that keeps the visitor from an address, and the answer it gives; null when it is open.</summary>
     public (Decision Decision, RequestPath Path)? DecisionAt(Arrival arrival, string? returnTo) =>
         ReturnTo.IsOnThisSite(returnTo) && RequestPath.TryNormalise(returnTo!.Split('#')[0], policies.Current.Settings.Paths, out var path, out _)
-            ? (policies.Current.DecideRequest(arrival.Visitor, path, arrival.At ?? time.GetUtcNow()), path)
+            ? (policies.Current.Decide(arrival.Visitor, path, Acts.Open, arrival.At ?? time.GetUtcNow()), path)
             : null;
 
     private string? Kicker(Arrival arrival, string? returnTo)

@@ -79,7 +79,8 @@ public sealed class UnlockPages(
     {
         var (policy, now) = (policies.Current, time.GetUtcNow());
         var visitor = arrival.Visitor.Having([.. arrival.Visitor.Unlocks, .. opened.Select(o => new Unlock(o.Gate.Key, o.Unlock.Until))]);
-        if (back is not null && refusals.DecisionAt(arrival with { Visitor = visitor }, back) is ({ Allowed: true }, _))
+        // Also where something else is missing still: the page itself asks for it, such as signing in.
+        if (back is not null && refusals.DecisionAt(arrival with { Visitor = visitor }, back) is ({ } decision, _) && decision.Refusal?.Answer != Answer.Password)
         {
             return back;
         }

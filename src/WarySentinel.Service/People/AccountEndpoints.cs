@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
@@ -61,9 +62,11 @@ public static class AccountEndpoints
     private static async Task<Results<Ok<MeView>, ProblemHttpResult>> FirstOwner(
         FirstOwnerDraft draft, HttpContext http, SetUpCode code, MemberService members, Store store, Sessions sessions, CancellationToken stop)
     {
-        if ((await store.ActiveWithRoleAsync("owner", stop)).Count > 0)
+        // Asked again where it is stored, under the revision: many may ask at once, here and on other machines.
+        async Task<Problem?> DoneAsync() => (await store.ActiveWithRoleAsync("owner", stop)).Count > 0 ? Problem.Of(ProblemKind.Conflict, "set-up-done") : null;
+        if (await DoneAsync() is { } done)
         {
-            return Problem.Of(ProblemKind.Conflict, "set-up-done").ToHttp();
+            return done.ToHttp();
         }
 
         if (!code.Is(draft.Code))
@@ -72,7 +75,7 @@ public static class AccountEndpoints
         }
 
         var added = await members.AddAsync(
-            new MemberDraft { Email = draft.Email, Name = draft.Name, Password = draft.Password ?? "", Roles = ["owner"] }, "set-up", stop);
+            new MemberDraft { Email = draft.Email, Name = draft.Name, Password = draft.Password ?? "", Roles = ["owner"] }, "set-up", stop, DoneAsync);
         if (added.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -83,14 +86,14 @@ public static class AccountEndpoints
     }
 
     private static async Task<Results<Ok<MeView>, ProblemHttpResult>> SignInToConsole(
-        Credentials credentials, HttpContext http, SignIn signIn, Sessions sessions, CallerReader callers, TimeProvider time, CancellationToken stop)
+        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, Sessions sessions, CallerReader callers, TimeProvider time, CancellationToken stop)
     {
         if (!http.Request.Headers.ContainsKey(CallerReader.ConsoleHeader))
         {
             return Problem.Of(ProblemKind.Forbidden, "console-header").ToHttp();
         }
 
-        var found = await TryAsync(credentials, http, signIn, callers, stop);
+        var found = await TryAsync(credentials, http, signIn, browsers, callers, stop);
         if (found.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -98,6 +101,7 @@ public static class AccountEndpoints
 
         var member = found.Value;
         await sessions.BeginAsync(http, SessionPurpose.Console, member.Id, false);
+        browsers.Note(http, SessionPurpose.Console, member.Id);
         return TypedResults.Ok(new MeView(member.Name, member.Email, member.RolesAt(time.GetUtcNow()).Contains("owner")));
     }
 
@@ -124,20 +128,23 @@ public static class AccountEndpoints
         TypedResults.Ok(new PageOf<TokenView>([.. (await store.TokensAsync(stop)).Select(t => ViewOf(t, null))], null));
 
     private static async Task<Results<Created<TokenView>, ProblemHttpResult>> AddToken(
-        TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+        TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, KnownBrowsers browsers, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
         Guid? behind;
         string by;
-        bool owner;
+        // A token makes none that may more than itself, or lasts longer.
+        IReadOnlyList<string> most;
+        DateTimeOffset? longest = null;
         if (draft.SignIn is { } credentials)
         {
-            var found = await TryAsync(credentials, http, signIn, callers, stop);
+            var found = await TryAsync(credentials, http, signIn, browsers, callers, stop);
             if (found.Problem is { } refused)
             {
                 return refused.ToHttp();
             }
 
-            (behind, by, owner) = (found.Value.Id, found.Value.Email, found.Value.RolesAt(time.GetUtcNow()).Contains("owner"));
+            (behind, by) = (found.Value.Id, found.Value.Email);
+            most = found.Value.RolesAt(time.GetUtcNow()).Contains("owner") ? ApiToken.AllScopes : CallerReader.EditorScopes;
         }
         else
         {
@@ -152,10 +159,10 @@ public static class AccountEndpoints
                 return Problem.Of(ProblemKind.Forbidden, "forbidden", "tokens").ToHttp();
             }
 
-            (behind, by, owner) = (caller.Value.Member, caller.Value.Name, caller.Value.IsOwner);
+            (behind, by, most, longest) = (caller.Value.Member, caller.Value.Name, caller.Value.Scopes, caller.Value.Token?.Until);
         }
 
-        if (string.IsNullOrWhiteSpace(draft.Label) || draft.Label.Length > 120)
+        if (string.IsNullOrWhiteSpace(draft.Label) || draft.Label.Length > 120 || !PlainText.IsClean(draft.Label))
         {
             return Problem.In("label", "title-length", 120).ToHttp();
         }
@@ -166,15 +173,20 @@ public static class AccountEndpoints
             return Problem.In("scopes", "scope-unknown", odd, string.Join(", ", ApiToken.AllScopes)).ToHttp();
         }
 
-        if (!owner && scopes.Contains("tokens"))
+        if (scopes.FirstOrDefault(s => !most.Contains(s)) is { } more)
         {
-            return Problem.Of(ProblemKind.Forbidden, "owner-only").ToHttp();
+            return Problem.Of(ProblemKind.Forbidden, draft.SignIn is null ? "token-stronger" : "owner-only", more, string.Join(", ", most)).ToHttp();
+        }
+
+        if (draft.Days is <= 0 or > 3650)
+        {
+            return Problem.In("days", "token-days", 3650).ToHttp();
         }
 
         var text = "wary_" + System.Buffers.Text.Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(24));
         var now = time.GetUtcNow();
         var token = new ApiToken(
-            Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now, draft.Days is > 0 and <= 3650 ? now.AddDays(draft.Days.Value) : null);
+            Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now, Sooner(draft.Days is { } days ? now.AddDays(days) : null, longest));
         var stored = await policies.ChangeAsync<ApiToken>(
             (Policy _) => new Edit<ApiToken>(new Edit("token.add", token.Label, [new Change.TokenPut(token)], null, string.Join(", ", token.Scopes)), token), by, stop);
         return stored.Match<Results<Created<TokenView>, ProblemHttpResult>>(
@@ -191,9 +203,12 @@ public static class AccountEndpoints
         return dropped.Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 
-    private static async Task<Outcome<Member>> TryAsync(Credentials credentials, HttpContext http, SignIn signIn, CallerReader callers, CancellationToken stop)
+    private static DateTimeOffset? Sooner(DateTimeOffset? one, DateTimeOffset? other) => one is null || other < one ? other : one;
+
+    private static async Task<Outcome<Member>> TryAsync(Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, CancellationToken stop)
     {
-        var tried = await signIn.TryAsync(credentials.Name ?? "", credentials.Password ?? "", AccountPages.NetworkOf(http), stop);
+        var from = new TryFrom(AccountPages.NetworkOf(http), browsers.Read(http, SessionPurpose.Console));
+        var tried = await signIn.TryAsync(credentials.Name ?? "", credentials.Password ?? "", from, stop);
         if (tried.Busy)
         {
             http.Response.Headers.RetryAfter = "3";

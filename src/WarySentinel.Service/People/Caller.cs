@@ -11,6 +11,12 @@ namespace WarySentinel.Service.People;
 /// <param name="Member">The member, where one stands behind it.</param>
 public sealed record Caller(string Name, IReadOnlyList<string> Scopes, bool IsOwner, Guid? Member)
 {
+    /// <summary>The token that was sent, if one was.</summary>
+    public ApiToken? Token { get; init; }
+
+    /// <summary>The console session, if there is one.</summary>
+    public Guid? Session { get; init; }
+
     /// <summary>The caller that was found for this request. Throws <see cref="InvalidOperationException"/> where none was.</summary>
     public static Caller Of(HttpContext http) => http.Features.Get<Caller>() ?? throw new InvalidOperationException("The call was not authenticated.");
 }
@@ -20,6 +26,9 @@ public sealed class CallerReader(Store store, Sessions sessions, TimeProvider ti
 {
     /// <summary>The header that the console sends; browsers let no other site send it.</summary>
     public const string ConsoleHeader = "X-Wary-Console";
+
+    /// <summary>What an editor may: everything but tokens.</summary>
+    public static readonly IReadOnlyList<string> EditorScopes = ["read", "write", "decide", "view"];
 
     /// <summary>The caller, or why there is none.</summary>
     public async Task<Outcome<Caller>> ReadAsync(HttpContext http)
@@ -37,7 +46,7 @@ public sealed class CallerReader(Store store, Sessions sessions, TimeProvider ti
             // A token ends with the standing of the member who made it.
             return token.Member is not null && (behind is not { Status: MemberStatus.Active } || !IsStaff(behind))
                 ? Problem.Of(ProblemKind.Forbidden, "unauthenticated")
-                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member);
+                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member) { Token = token };
         }
 
         if (await sessions.FindAsync(http, SessionPurpose.Console) is { Member: { } memberId } live)
@@ -51,7 +60,7 @@ public sealed class CallerReader(Store store, Sessions sessions, TimeProvider ti
             if (live.Visitor.IsStaff(now))
             {
                 var owner = live.Visitor.Has(Core.Access.FactKind.Role, "owner", now);
-                return new Caller(live.Visitor.Email!, owner ? ApiToken.AllScopes : ["read", "write", "decide"], owner, memberId);
+                return new Caller(live.Visitor.Email!, owner ? ApiToken.AllScopes : EditorScopes, owner, memberId) { Session = live.Stored.Id };
             }
         }
 
@@ -62,34 +71,4 @@ public sealed class CallerReader(Store store, Sessions sessions, TimeProvider ti
     public bool IsStaff(Member member) => member.RolesAt(time.GetUtcNow()).Any(r => r is "owner" or "editor");
 
     private bool IsOwner(Member member) => member.RolesAt(time.GetUtcNow()).Contains("owner");
-}
-
-/// <summary>Guards endpoints of the API by scope.</summary>
-public static class Scopes
-{
-    /// <summary>Lets only callers with the scope through.</summary>
-    public static TBuilder Requires<TBuilder>(this TBuilder builder, string scope)
-        where TBuilder : IEndpointConventionBuilder
-    {
-        builder.AddEndpointFilter(async (context, next) =>
-        {
-            var http = context.HttpContext;
-            var found = await http.RequestServices.GetRequiredService<CallerReader>().ReadAsync(http);
-            if (found.Problem is { } problem)
-            {
-                http.Response.Headers.WWWAuthenticate = "Bearer";
-                return problem.ToHttp();
-            }
-
-            if (!found.Value.Scopes.Contains(scope))
-            {
-                http.Response.Headers.WWWAuthenticate = $"Bearer error=\"insufficient_scope\", scope=\"{scope}\"";
-                return Problem.Of(ProblemKind.Forbidden, "forbidden", scope).ToHttp();
-            }
-
-            http.Features.Set(found.Value);
-            return await next(context);
-        });
-        return builder;
-    }
 }

@@ -1,6 +1,7 @@
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
@@ -40,7 +41,11 @@ public sealed record SessionView(Guid Id, string Purpose, string? Member, DateTi
 public sealed class MemberService(Store store, PolicyHolder policies, Passwords passwords, TimeProvider time)
 {
     /// <summary>Adds a member.</summary>
-    public async Task<Outcome<Member>> AddAsync(MemberDraft draft, string by, CancellationToken stop)
+    /// <param name="draft">What is written of them.</param>
+    /// <param name="by">Who does it.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="unless">Asked where it is stored; a problem that it gives keeps the member from being added.</param>
+    public async Task<Outcome<Member>> AddAsync(MemberDraft draft, string by, CancellationToken stop, Func<Task<Problem?>>? unless = null)
     {
         var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow());
         if (read.Problem is { } problem)
@@ -59,7 +64,7 @@ public sealed class MemberService(Store store, PolicyHolder policies, Passwords 
         }
 
         return await policies.ChangeAsync(
-            async _ => MemberCommands.Add(
+            async _ => unless is not null && await unless() is { } kept ? kept : MemberCommands.Add(
                 fresh, await store.IsMemberAsync(fresh.Email, stop), fresh.UserName is { } name && await store.MemberByNameAsync(name, stop) is not null),
             by, stop);
     }
@@ -194,19 +199,9 @@ public static class MemberEndpoints
 
     private static async Task<Ok<PageOf<StandingView>>> ListStandings(FactKind kind, PolicyHolder policies, Store store, CancellationToken stop)
     {
-        var views = new List<StandingView>();
-        if (kind == FactKind.Role)
-        {
-            foreach (var key in Visitor.StaffRoles)
-            {
-                views.Add(new StandingView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", await store.HoldersAsync(kind, key, stop), 1, true));
-            }
-        }
-
-        foreach (var standing in policies.Current.Standings.Where(s => s.Kind == kind))
-        {
-            views.Add(new StandingView(standing.Key, standing.Title, await store.HoldersAsync(kind, standing.Key, stop), standing.Version, false));
-        }
+        var held = await store.HoldersAsync(stop);
+        var views = (kind == FactKind.Role ? Visitor.StaffRoles : []).Select(key => new StandingView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
+        views.AddRange(policies.Current.Standings.Where(s => s.Kind == kind).Select(s => new StandingView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
 
         return TypedResults.Ok(new PageOf<StandingView>(views, null));
     }
@@ -246,6 +241,15 @@ public static class MemberEndpoints
         return TypedResults.Ok(new PageOf<SessionView>(views, null));
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> EndSession(Guid id, Sessions sessions) =>
-        await sessions.EndAsync(id) ? TypedResults.NoContent() : Problem.Of(ProblemKind.NotFound, "session-unknown").ToHttp();
+    /// <summary>Ends a session. What belongs to an owner, only an owner ends.</summary>
+    private static async Task<Results<NoContent, ProblemHttpResult>> EndSession(Guid id, HttpContext http, Store store, Sessions sessions, TimeProvider time, CancellationToken stop)
+    {
+        var member = await store.SessionAsync(id, stop) is { Member: { } of } ? await store.MemberAsync(of, stop) : null;
+        if (!Caller.Of(http).IsOwner && member?.RolesAt(time.GetUtcNow()).Contains("owner") == true)
+        {
+            return Problem.Of(ProblemKind.Forbidden, "owner-only").ToHttp();
+        }
+
+        return await sessions.EndAsync(id) ? TypedResults.NoContent() : Problem.Of(ProblemKind.NotFound, "session-unknown").ToHttp();
+    }
 }

@@ -84,12 +84,20 @@ public sealed class Passwords
         }
 
         Interlocked.Increment(ref proved);
-        var costs = parts[3].Split(',').Select(c => c.Split('=')).ToDictionary(c => c[0], c => long.Parse(c[1], System.Globalization.CultureInfo.InvariantCulture));
-        var algorithm = PasswordBasedKeyDerivationAlgorithm.Argon2id(
-            new Argon2Parameters { DegreeOfParallelism = (int)costs["p"], MemorySize = costs["m"], NumberOfPasses = costs["t"] });
-        var kept = Padded(parts[5]);
-        var made = algorithm.DeriveBytes(Encoding.UTF8.GetBytes(password), Padded(parts[4]), kept.Length);
-        return CryptographicOperations.FixedTimeEquals(kept, made);
+        try
+        {
+            var costs = parts[3].Split(',').Select(c => c.Split('=')).ToDictionary(c => c[0], c => long.Parse(c[1], System.Globalization.CultureInfo.InvariantCulture));
+            var algorithm = PasswordBasedKeyDerivationAlgorithm.Argon2id(
+                new Argon2Parameters { DegreeOfParallelism = (int)costs["p"], MemorySize = costs["m"], NumberOfPasses = costs["t"] });
+            var kept = Padded(parts[5]);
+            var made = algorithm.DeriveBytes(Encoding.UTF8.GetBytes(password), Padded(parts[4]), kept.Length);
+            return kept.Length > 0 && CryptographicOperations.FixedTimeEquals(kept, made);
+        }
+        catch (Exception broken) when (broken is FormatException or OverflowException or ArgumentException or KeyNotFoundException or IndexOutOfRangeException)
+        {
+            // A hash that cannot be read proves nothing.
+            return false;
+        }
     }
 
     private static string Trimmed(byte[] bytes) => Convert.ToBase64String(bytes).TrimEnd('=');

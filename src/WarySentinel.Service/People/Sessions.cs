@@ -33,7 +33,7 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
             }
         }
 
-        return cookie.SequenceEqual(AntiforgeryCookie.Name);
+        return cookie.SequenceEqual(AntiforgeryCookie.Name) || cookie.SequenceEqual("wary-known") || cookie.SequenceEqual("__Host-wary-known");
     }
 
     /// <summary>The session that the request's cookie stands for, or null. On the path of every request: no allocation for a session lately seen.</summary>
@@ -66,7 +66,7 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
         var session = new StoredSession(
             Guid.NewGuid(), purpose, member, view, now, now, member is null && purpose == SessionPurpose.Site ? until : now + lasts,
             http.Connection.RemoteIpAddress?.ToString(), agent.Length > 200 ? agent[..200] : agent, unlocks);
-        await store.BeginSessionAsync(session, http.RequestAborted);
+        await store.BeginSessionAsync(session, null, http.RequestAborted);
         if (old is not null)
         {
             await EndAsync(old.Stored.Id);
@@ -81,7 +81,7 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
     {
         var now = time.GetUtcNow();
         var session = new StoredSession(Guid.NewGuid(), SessionPurpose.View, null, view, now, now, now + ViewLasts, null, "wary-sweep", []);
-        await store.BeginSessionAsync(session, stop);
+        await store.BeginSessionAsync(session, null, stop);
         return (session.Id, $"{CookieOf(SessionPurpose.View)}={secrets.TicketOf(session.Id, (byte)SessionPurpose.View)}");
     }
 
@@ -122,6 +122,37 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
         return ended;
     }
 
+    /// <summary>Until when what somebody made lasts at most: as long as the console session or the token that made it. Null where that is over.</summary>
+    public async Task<DateTimeOffset?> MakerUntilAsync(StoredSession made, CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        var (until, maker) = (DateTimeOffset.MaxValue, (Guid?)null);
+        if (made.MadeBySession is { } sessionId)
+        {
+            if (await store.SessionAsync(sessionId, stop) is not { } session || session.Until <= now)
+            {
+                return null;
+            }
+
+            (until, maker) = (session.Until, session.Member);
+        }
+        else if (made.MadeByToken is { } tokenId)
+        {
+            if (await store.TokenByIdAsync(tokenId, stop) is not { } token || token.Until <= now)
+            {
+                return null;
+            }
+
+            (until, maker) = (token.Until ?? until, token.Member);
+        }
+
+        // Whoever is no longer staff has nothing to look at.
+        return maker is { } id && (await store.MemberAsync(id, stop))?.AsVisitor().IsStaff(now) != true ? null : until;
+    }
+
+    /// <summary>Gives the browser the cookie of a viewpoint's session.</summary>
+    public void SetViewCookie(HttpContext http, StoredSession session) => SetCookie(http, session, false);
+
     private void SetCookie(HttpContext http, StoredSession session, bool keep)
     {
         var cookie = CookieFor(session.Purpose);
@@ -142,7 +173,8 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
     {
         var generation = cache.Generation;
         if (!secrets.TryReadTicket(ticket, (byte)purpose, out var id)
-            || await store.SessionAsync(id, stop) is not { } stored || stored.Purpose != purpose || stored.Until <= time.GetUtcNow())
+            || await store.SessionAsync(id, stop) is not { IsTicket: false } stored || stored.Purpose != purpose || stored.Until <= time.GetUtcNow()
+            || (purpose == SessionPurpose.View && await MakerUntilAsync(stored, stop) is null))
         {
             return null;
         }

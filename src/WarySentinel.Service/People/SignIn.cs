@@ -11,49 +11,67 @@ namespace WarySentinel.Service.People;
 /// <param name="Busy">Whether the queue of slow hashes was full.</param>
 public sealed record Tried(Member? Member, TimeSpan Wait, int Left, bool Busy = false);
 
-/// <summary>Signs members in: same answer and same work whether the account exists or not, slower with every wrong try.</summary>
+/// <summary>From where a try comes.</summary>
+/// <param name="Network">The network.</param>
+/// <param name="Browser">The browser, and the members who have signed in with it before.</param>
+public sealed record TryFrom(string Network, KnownBrowser Browser);
+
+/// <summary>
+/// Signs members in: same answer and same work whether the account exists or not, slower with every wrong try.
+/// A member is one name, however they are called; many networks against one member meet a brake of its own, which spares the browsers that the
+/// member has used before, so that nobody can lock somebody else out of their own.
+/// </summary>
 public sealed class SignIn(Store store, Passwords passwords, TimeProvider time, ILogger<SignIn> log)
 {
     private readonly Throttle byNetwork = new(time, 10, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
     private readonly Throttle byName = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
+    private readonly Throttle byMember = new(time, 20, TimeSpan.FromMinutes(2), TimeSpan.FromHours(2));
 
     /// <summary>Tries a name and password from a network.</summary>
-    public async Task<Tried> TryAsync(string name, string password, string network, CancellationToken stop)
+    public async Task<Tried> TryAsync(string name, string password, TryFrom from, CancellationToken stop)
     {
         name = MemberCommands.NormaliseEmail(name) ?? name.Trim().ToLowerInvariant();
-        name = name.Length > 254 ? name[..254] : name;
-        // By name and network together: a stranger elsewhere cannot lock somebody out.
-        var both = $"{network} {name}";
-        var wait = Longer(byNetwork.WaitOf(network), byName.WaitOf(both));
-        if (wait > TimeSpan.Zero)
-        {
-            return new Tried(null, wait, 0);
-        }
-
-        byNetwork.Wrong(network);
-        byName.Wrong(both);
-        var member = await store.MemberByNameAsync(name, stop);
-        bool proved;
+        // No account has a name that long, or with what no text may hold.
+        var member = name.Length is 0 or > 254 || !Core.PlainText.IsClean(name) ? null : await store.MemberByNameAsync(name, stop);
+        var who = member?.Id.ToString() ?? (name.Length > 254 ? name[..254] : name);
+        var spared = member is not null && from.Browser.Knows(member.Id);
+        // By network, by who it is and from where, and by who it is wherever from: always in this order, so that no two wait for each other.
+        var steps = new List<(Throttle Throttle, string Name)> { (byNetwork, from.Network), (byName, spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}") };
+        steps.AddRange(spared ? [] : [(byMember, who)]);
+        var begun = new List<(Throttle Throttle, string Name)>();
+        var wrong = true;
         try
         {
-            proved = await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash, stop);
+            foreach (var step in steps)
+            {
+                if (await step.Throttle.BeginAsync(step.Name, stop) is { Ticks: > 0 } wait)
+                {
+                    // Nobody looked at it.
+                    wrong = false;
+                    return new Tried(null, wait, 0);
+                }
+
+                begun.Add(step);
+            }
+
+            var proved = await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash, stop);
+            if (proved && member is { Status: MemberStatus.Active })
+            {
+                wrong = false;
+                return new Tried(member, TimeSpan.Zero, 0);
+            }
         }
         catch (BusyException)
         {
+            wrong = false;
             return new Tried(null, TimeSpan.Zero, 0, true);
         }
-
-        if (!proved || member is not { Status: MemberStatus.Active })
+        finally
         {
-            log.LogInformation("Refused a sign-in from {Network}", network);
-            wait = Longer(byNetwork.WaitOf(network), byName.WaitOf(both));
-            return new Tried(null, wait, Math.Min(byNetwork.FreeLeft(network), byName.FreeLeft(both)));
+            begun.ForEach(s => s.Throttle.End(s.Name, wrong));
         }
 
-        byName.Right(both);
-        byNetwork.Right(network);
-        return new Tried(member, TimeSpan.Zero, 0);
+        log.LogInformation("Refused a sign-in from {Network}", from.Network);
+        return new Tried(null, steps.Max(s => s.Throttle.WaitOf(s.Name)), steps.Min(s => s.Throttle.FreeLeft(s.Name)));
     }
-
-    private static TimeSpan Longer(TimeSpan a, TimeSpan b) => a > b ? a : b;
 }

@@ -1,5 +1,7 @@
 using System.Text.Json;
+using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Storage.Access;
@@ -65,32 +67,101 @@ internal sealed class GateRow
         More = gate.Prompt is null && gate.Link is null && gate.Rotation is null ? null : JsonSerializer.Serialize(new MoreOfGate(gate.Prompt, gate.Link, gate.Rotation)),
     };
 
-    public Gate ToGate()
+    /// <summary>The gate, and what of the row cannot be read: then it is closed to everybody.</summary>
+    public (Gate Gate, StoredFault? Fault) ToGate()
     {
-        var more = More is null ? null : JsonSerializer.Deserialize<MoreOfGate>(More);
-        return Plain() with { Prompt = more?.Prompt, Link = more?.Link, Rotation = more?.Rotation };
+        var wrong = new List<string>();
+        var more = MoreOf(wrong);
+        var covers = new List<Selector>();
+        foreach (var text in Covers)
+        {
+            if (Selector.TryParse(text, out var selector, out var reason))
+            {
+                covers.Add(selector);
+            }
+            else
+            {
+                wrong.Add(Words.Of("stored.covers", reason));
+            }
+        }
+
+        if (covers.Count < Math.Max(1, Covers.Length) && !IsExemption)
+        {
+            // What else it covered is not known: it may have been anything.
+            covers.Add(new Selector(ItemId.Site, null));
+        }
+
+        var audience = AudienceParser.ParseStored(Audience);
+        if (audience.Problem is { } problem)
+        {
+            wrong.Add(Words.Of("stored.audience", problem.Detail, Audience));
+        }
+
+        var gate = Plain(covers, audience.IsGood ? audience.Value : Core.Access.Audience.Anyone, wrong) with { Prompt = more?.Prompt, Link = more?.Link, Rotation = more?.Rotation };
+        if (wrong.Count == 0)
+        {
+            return (gate, null);
+        }
+
+        var said = string.Join(" ", wrong);
+        // An exemption that cannot be read lifts nothing.
+        return (IsExemption ? gate with { Enabled = false, Unreadable = said } : Salvage.Closed(gate, said), new StoredFault("gate", Key, said, covers));
     }
 
-    private Gate Plain() => new()
+    /// <summary>A gate whose row cannot be read at all.</summary>
+    public static (Gate Gate, StoredFault Fault) Lost(string key, string reason)
     {
-        Key = Key,
-        Title = Title,
-        Covers = Array.ConvertAll(Covers, Selector.Parse),
-        ItemOnly = ItemOnly,
-        IsExemption = IsExemption,
-        Audience = AudienceParser.Parse(Audience).Value,
-        Acts = (Acts)Acts,
-        Presence = Presence == BySite ? Core.Access.Presence.Listed : (Presence)Presence,
-        PresenceBySite = Presence == BySite,
-        Answer = (Answer)Answer,
-        Message = Message,
-        RedirectTo = RedirectTo,
-        From = From,
-        Until = Until,
-        Enabled = Enabled,
-        UnlockFor = TimeSpan.FromSeconds(UnlockSeconds),
-        Version = Version,
-    };
+        var fault = StoredFault.OfSite("gate", key, Words.Of("stored.row", reason));
+        return (Salvage.Closed(new Gate { Key = key, Title = key, Covers = fault.Covered }, fault.Reason), fault);
+    }
+
+    private MoreOfGate? MoreOf(List<string> wrong)
+    {
+        try
+        {
+            return More is null ? null : JsonSerializer.Deserialize<MoreOfGate>(More);
+        }
+        catch (JsonException fault)
+        {
+            wrong.Add(Words.Of("stored.more", fault.Message));
+            return null;
+        }
+    }
+
+    private Gate Plain(IReadOnlyList<Selector> covers, Audience audience, List<string> wrong)
+    {
+        T Known<T>(T value, bool known, T otherwise)
+        {
+            if (!known)
+            {
+                wrong.Add(Words.Of("stored.value", value));
+            }
+
+            return known ? value : otherwise;
+        }
+
+        var unlock = Known(UnlockSeconds, UnlockSeconds is >= 0 and < 400L * 24 * 3600 * 10, (long)Gate.UsualUnlock.TotalSeconds);
+        return new()
+        {
+            Key = Key,
+            Title = Title,
+            Covers = covers,
+            ItemOnly = ItemOnly,
+            IsExemption = IsExemption,
+            Audience = audience,
+            Acts = Known((Acts)Acts, Acts > 0 && ((Acts)Acts & ~(Core.Access.Acts.Usual | Core.Access.Acts.List)) == 0, Core.Access.Acts.Usual),
+            Presence = Presence == BySite ? Core.Access.Presence.Listed : Known((Presence)Presence, Enum.IsDefined((Presence)Presence), Core.Access.Presence.Hidden),
+            PresenceBySite = Presence == BySite,
+            Answer = Known((Answer)Answer, Enum.IsDefined((Answer)Answer), Core.Access.Answer.Auto),
+            Message = Message,
+            RedirectTo = RedirectTo,
+            From = From,
+            Until = Until,
+            Enabled = Enabled,
+            UnlockFor = TimeSpan.FromSeconds(unlock),
+            Version = Version,
+        };
+    }
 }
 
 internal sealed record MoreOfGate(PromptWords? Prompt, SiteLink? Link, Rotation? Rotation);
@@ -114,7 +185,13 @@ internal sealed class RedirectRow
         Key = redirect.Key, On = (int)redirect.On, Audience = redirect.Audience.ToString(), To = redirect.To, Position = redirect.Position, Version = redirect.Version,
     };
 
-    public Redirect ToRedirect() => new(Key, (RedirectOn)On, AudienceParser.Parse(Audience).Value, To, Position, Version);
+    /// <summary>The redirect, or what of it cannot be read.</summary>
+    public (Redirect? Redirect, StoredFault? Fault) ToRedirect()
+    {
+        var audience = AudienceParser.ParseStored(Audience);
+        var said = audience.Problem is { } problem ? Words.Of("stored.audience", problem.Detail, Audience) : Enum.IsDefined((RedirectOn)On) ? null : Words.Of("stored.value", On);
+        return said is null ? (new(Key, (RedirectOn)On, audience.Value, To, Position, Version), null) : (null, StoredFault.Harmless("redirect", Key, said));
+    }
 }
 
 /// <summary>A network that a shared password was used from; only a keyed digest of it.</summary>
@@ -156,7 +233,10 @@ internal sealed class StandingRow
     public static StandingRow Of(Standing standing) =>
         new() { Kind = (int)standing.Kind, Key = standing.Key, Title = standing.Title, Version = standing.Version };
 
-    public Standing ToStanding() => new((FactKind)Kind, Key, Title, Version);
+    /// <summary>The role, group or plan, or what of it cannot be read.</summary>
+    public (Standing? Standing, StoredFault? Fault) ToStanding() => (FactKind)Kind is FactKind.Role or FactKind.Group or FactKind.Plan
+        ? (new((FactKind)Kind, Key, Title, Version), null)
+        : (null, StoredFault.Harmless("standing", $"{Kind}:{Key}", Words.Of("stored.value", Kind)));
 }
 
 internal sealed class SharedPasswordRow
@@ -207,6 +287,12 @@ internal sealed class SharedPasswordRow
         Replaces = password.Replaces,
     };
 
+    /// <summary>The password. Where it is not known who is asked for it, nobody is, and it opens nothing.</summary>
     public SharedPassword ToPassword() => new(
-        Id, Gate, Label, Digest, Hash, CreatedAt, From, Until, WithdrawnAt, Uses, LastUsedAt, MostUses, Asked is null ? null : AudienceParser.Parse(Asked).Value, Replaces);
+        Id, Gate, Label, Digest, Hash, CreatedAt, From, Until, WithdrawnAt, Uses, LastUsedAt, MostUses,
+        Asked is null ? null : AudienceParser.ParseStored(Asked).Match(audience => audience, _ => new Audience.Plain(PlainAtom.Nobody)), Replaces);
+
+    /// <summary>What of it cannot be read, or null.</summary>
+    public StoredFault? Fault() => Asked is not null && AudienceParser.ParseStored(Asked).Problem is { } problem
+        ? StoredFault.Harmless("password", Id.ToString(), Words.Of("stored.audience", problem.Detail, Asked)) : null;
 }

@@ -1,3 +1,5 @@
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Storage.Catalogue;
@@ -23,8 +25,40 @@ internal sealed class ItemRow
         Version = item.Version,
     };
 
-    public Item ToItem() => new(Parse(Id), Title, Array.ConvertAll(Parents, Parse), Array.ConvertAll(Addresses, Address.Parse), Version);
+    /// <summary>The item as far as it can be read, and what cannot: what that covered is closed.</summary>
+    public (Item? Item, StoredFault? Fault) ToItem()
+    {
+        var (wrong, closed, addresses, parents) = (new List<string>(), new List<Selector>(), new List<Address>(), new List<ItemId>());
+        foreach (var text in Addresses)
+        {
+            if (Address.TryParse(text, out var address, out _))
+            {
+                addresses.Add(address);
+            }
+            else
+            {
+                wrong.Add(Words.Of("stored.address", text));
+                closed.Add(Salvage.Beginning(text));
+            }
+        }
 
-    private static ItemId Parse(string text) =>
-        ItemId.TryParse(text, out var id) ? id : throw new InvalidDataException($"The store holds “{text}” where an item's name belongs.");
+        if (!ItemId.TryParse(Id, out var id))
+        {
+            return (null, new StoredFault("item", Id, Words.Of("item.id-form", Id), [.. closed, .. addresses.Select(a => new Selector(null, a))]));
+        }
+
+        foreach (var text in Parents)
+        {
+            if (ItemId.TryParse(text, out var parent))
+            {
+                parents.Add(parent);
+            }
+            else
+            {
+                wrong.Add(Words.Of("item.parent-form", text));
+            }
+        }
+
+        return (new Item(id, Title, parents, addresses, Version), wrong.Count == 0 ? null : new StoredFault("item", Id, string.Join(" ", wrong), [new Selector(id, null), .. closed]));
+    }
 }

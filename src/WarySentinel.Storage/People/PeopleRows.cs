@@ -42,7 +42,7 @@ internal sealed class MemberRow
 
     public Member ToMember() => new(
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
-        [.. Grants.Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)], CreatedAt, Version);
+        [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)], CreatedAt, Version);
 }
 
 internal sealed class GrantRow
@@ -83,6 +83,15 @@ internal sealed class SessionRow
     public string? Network { get; set; }
 
     public string? Agent { get; set; }
+
+    /// <summary>The console session that it was made in, and ends with.</summary>
+    public Guid? MadeBySession { get; set; }
+
+    /// <summary>The access token that it was made with, and ends with.</summary>
+    public Guid? MadeByToken { get; set; }
+
+    /// <summary>Whether it is a link still, that nobody has used.</summary>
+    public bool IsTicket { get; set; }
 
     public List<UnlockRow> Unlocks { get; set; } = [];
 }

@@ -25,7 +25,17 @@ public sealed record StoredUnlock(string Gate, Guid Password, DateTimeOffset Unt
 /// <summary>A browser's session.</summary>
 public sealed record StoredSession(
     Guid Id, SessionPurpose Purpose, Guid? Member, string? View, DateTimeOffset CreatedAt, DateTimeOffset SeenAt, DateTimeOffset Until,
-    string? Network, string? Agent, IReadOnlyList<StoredUnlock> Unlocks);
+    string? Network, string? Agent, IReadOnlyList<StoredUnlock> Unlocks)
+{
+    /// <summary>The console session that it was made in, and ends with.</summary>
+    public Guid? MadeBySession { get; init; }
+
+    /// <summary>The access token that it was made with, and ends with.</summary>
+    public Guid? MadeByToken { get; init; }
+
+    /// <summary>Whether it is a link still, that nobody has used.</summary>
+    public bool IsTicket { get; init; }
+}
 
 /// <summary>The people's side of the store.</summary>
 public sealed partial class Store
@@ -93,6 +103,21 @@ public sealed partial class Store
         return await db.Grants.CountAsync(g => g.Kind == (int)kind && g.Key == key, stop);
     }
 
+    /// <summary>How many members hold each role, group and plan, whatever its dates.</summary>
+    public async Task<IReadOnlyDictionary<(FactKind Kind, string Key), int>> HoldersAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        var counts = await db.Grants.GroupBy(g => new { g.Kind, g.Key }).Select(g => new { g.Key.Kind, g.Key.Key, Count = g.Count() }).ToListAsync(stop);
+        return counts.ToDictionary(c => ((FactKind)c.Kind, c.Key), c => c.Count);
+    }
+
+    /// <summary>The token of that id, or null.</summary>
+    public async Task<ApiToken?> TokenByIdAsync(Guid id, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return (await db.Tokens.AsNoTracking().FirstOrDefaultAsync(t => t.Id == id, stop))?.ToToken();
+    }
+
     /// <summary>The active members, gathered by the facts they hold now.</summary>
     public async Task<IReadOnlyList<FactSet>> FactSetsAsync(CancellationToken stop = default)
     {
@@ -158,10 +183,11 @@ public sealed partial class Store
         return [.. (await db.Tokens.AsNoTracking().OrderByDescending(t => t.CreatedAt).ToListAsync(stop)).Select(t => t.ToToken())];
     }
 
-    /// <summary>Keeps a new session.</summary>
-    public async Task BeginSessionAsync(StoredSession session, CancellationToken stop = default)
+    /// <summary>Keeps a new session, with an entry of the audit trail where one is to be made.</summary>
+    public async Task BeginSessionAsync(StoredSession session, AuditNote? note = null, CancellationToken stop = default)
     {
         await using var db = open();
+        AddNote(db, note);
         db.Sessions.Add(new SessionRow
         {
             Id = session.Id,
@@ -173,6 +199,9 @@ public sealed partial class Store
             Until = session.Until,
             Network = session.Network,
             Agent = session.Agent,
+            MadeBySession = session.MadeBySession,
+            MadeByToken = session.MadeByToken,
+            IsTicket = session.IsTicket,
             Unlocks = [.. session.Unlocks.Select(u => new UnlockRow { SessionId = session.Id, Gate = u.Gate, PasswordId = u.Password, Until = u.Until })],
         });
         await db.SaveChangesAsync(stop);
@@ -186,13 +215,32 @@ public sealed partial class Store
         return row is null ? null : ToSession(row);
     }
 
+    /// <summary>Makes a session of a link, once: null where it was used before, or is over.</summary>
+    public async Task<StoredSession?> RedeemAsync(Guid id, DateTimeOffset until, string? network, string? agent, AuditNote note, CancellationToken stop = default)
+    {
+        await using var db = open();
+        await using var one = await db.Database.BeginTransactionAsync(stop);
+        var now = time.GetUtcNow();
+        var redeemed = await db.Sessions.Where(s => s.Id == id && s.IsTicket && s.Until > now).ExecuteUpdateAsync(
+            set => set.SetProperty(s => s.IsTicket, false).SetProperty(s => s.Until, until).SetProperty(s => s.SeenAt, now).SetProperty(s => s.Network, network).SetProperty(s => s.Agent, agent), stop);
+        if (redeemed == 0)
+        {
+            return null;
+        }
+
+        AddNote(db, note);
+        await db.SaveChangesAsync(stop);
+        await one.CommitAsync(stop);
+        return await SessionAsync(id, stop);
+    }
+
     /// <summary>Sessions not yet over, newest first; of one member, or of all.</summary>
     public async Task<IReadOnlyList<StoredSession>> SessionsAsync(Guid? member, int most, CancellationToken stop = default)
     {
         await using var db = open();
         var now = time.GetUtcNow();
         var rows = await db.Sessions.AsNoTracking().Include(s => s.Unlocks)
-            .Where(s => s.Until > now && (member == null || s.MemberId == member)).OrderByDescending(s => s.CreatedAt).Take(most).ToListAsync(stop);
+            .Where(s => s.Until > now && !s.IsTicket && (member == null || s.MemberId == member)).OrderByDescending(s => s.CreatedAt).Take(most).ToListAsync(stop);
         return [.. rows.Select(ToSession)];
     }
 
@@ -201,6 +249,7 @@ public sealed partial class Store
     {
         await using var db = open();
         await using var one = await db.Database.BeginTransactionAsync(stop);
+        await db.Sessions.Where(s => s.MadeBySession == id).ExecuteDeleteAsync(stop);
         var ended = await db.Sessions.Where(s => s.Id == id).ExecuteDeleteAsync(stop) > 0;
         if (ended)
         {
@@ -310,7 +359,7 @@ public sealed partial class Store
 
     private static StoredSession ToSession(SessionRow row) => new(
         row.Id, (SessionPurpose)row.Purpose, row.MemberId, row.View, row.CreatedAt, row.SeenAt, row.Until, row.Network, row.Agent,
-        [.. row.Unlocks.Select(u => new StoredUnlock(u.Gate, u.PasswordId, u.Until))]);
+        [.. row.Unlocks.Select(u => new StoredUnlock(u.Gate, u.PasswordId, u.Until))]) { MadeBySession = row.MadeBySession, MadeByToken = row.MadeByToken, IsTicket = row.IsTicket };
 
     private async Task<Member?> OneMemberAsync(System.Linq.Expressions.Expression<Func<MemberRow, bool>> which, CancellationToken stop)
     {

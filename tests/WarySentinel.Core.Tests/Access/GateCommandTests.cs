@@ -28,7 +28,7 @@ public sealed class GateCommandTests
     [Fact]
     public void Every_fault_is_told_at_once()
     {
-        var problem = Add(new GateDraft { Title = "", Covers = ["category:filtres"], Audience = "role:dealr", Presence = "secret", UnlockFor = "14 days", From = Now, Until = Now }).Problem!;
+        var problem = Add(new GateDraft { Title = "", Covers = ["category:filtres"], Audience = "role:dealr", Presence = "secret", UnlockFor = "14 days", From = "2026-05-03", Until = "2026-05-02" }).Problem!;
         problem.Faults.Select(f => f.Field).ShouldBe(["title", "key", "covers", "audience", "presence", "until", "unlockFor"], ignoreOrder: true);
         problem.Faults.First(f => f.Field == "covers").Message.ShouldContain("category:filters");
     }
@@ -80,7 +80,7 @@ public sealed class GateCommandTests
     public void A_draft_of_a_gate_reads_back_as_that_gate()
     {
         var policy = Policy(Shop());
-        var gate = Add(Good with { Presence = "hidden", Answer = "message", Message = "Ask us.", Acts = ["price", "buy"], From = Now, UnlockFor = "PT8H", Reach = "item" }).Value.Value;
+        var gate = Add(Good with { Presence = "hidden", Answer = "message", Message = "Ask us.", Acts = ["price", "buy"], From = "2026-05-03T18:00:00Z", UnlockFor = "PT8H", Reach = "item" }).Value.Value;
         var again = GateDraft.Of(gate).Read(policy, Around(policy).Known, Reserved).Value;
         GateDraft.Of(again).ShouldBeEquivalentTo(GateDraft.Of(gate));
     }

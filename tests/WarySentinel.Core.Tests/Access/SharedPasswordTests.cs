@@ -106,7 +106,7 @@ public sealed class SharedPasswordTests
     {
         new PromptWords(Heading: "Vault").Or(new PromptWords("Site", "Words")).ShouldBe(new PromptWords("Vault", "Words"));
         PromptWords.Tidy(new PromptWords(" ", null, "")).ShouldBeNull();
-        new PromptWords(Button: new string('x', 41)).TooLong().ShouldBe("button");
+        new PromptWords(Button: new string('x', 41)).Wrong().ShouldBe("button");
     }
 
     private static Policy With(string audience, params SharedPassword[] passwords)

@@ -2,6 +2,7 @@ using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Oracle;
 using WarySentinel.Core.Redirects;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
@@ -12,8 +13,8 @@ public sealed class SiteFileTests
 {
     private static readonly GateSurroundings Around = new(new KnownKeys(Core.Access.Policy.Empty, _ => false), Reserved, [], Now);
 
-    [Property(MaxTest = 300, Arbitrary = [typeof(PolicyProperties.Worlds)])]
-    public void What_a_site_says_of_itself_changes_nothing(PolicyProperties.World world)
+    [Property(MaxTest = 300, Arbitrary = [typeof(Worlds)])]
+    public void What_a_site_says_of_itself_changes_nothing(World world)
     {
         var policy = Known(world);
         var (difference, edit) = Apply(policy, FileOf(policy), false);
@@ -22,8 +23,8 @@ public sealed class SiteFileTests
         edit.ShouldBeNull();
     }
 
-    [Property(MaxTest = 200, Arbitrary = [typeof(PolicyProperties.Worlds)])]
-    public void Pruned_to_a_file_any_site_says_what_the_file_says(PolicyProperties.World world)
+    [Property(MaxTest = 200, Arbitrary = [typeof(Worlds)])]
+    public void Pruned_to_a_file_any_site_says_what_the_file_says(World world)
     {
         var wanted = Known(world);
         var other = Policy([.. Shop()], Gate("other", "category:filters"), Exemption("hole", "category:dealer"));
@@ -117,18 +118,21 @@ public sealed class SiteFileTests
     }
 
     private static (SiteDifference Difference, Edit? Edit) Apply(Policy policy, SiteFile file, bool prune) =>
-        SiteFileCommands.Apply(policy, file, [], prune, Around with { Known = new KnownKeys(policy, _ => false) }, _ => false, (_, _) => 0);
+        SiteFileCommands.Apply(policy, file, [], prune, Around with { Known = new KnownKeys(policy, _ => true) }, _ => true, (_, _) => 0);
 
     private static Written<T> At<T>(int line, T draft) => new(draft, field => field switch { "covers" => (line + 1, 5), "audience" => (line + 2, 6), _ => (line + 1, 3) });
 
-    private static Policy Known(PolicyProperties.World world) =>
-        Core.Access.Policy.Build(world.Items, world.Gates.Select(g => g.Until <= g.From ? g with { Until = null } : g).Select(g => g.IsExemption ? g with { Audience = Audience.Anyone, Acts = Acts.Usual, Presence = Presence.Listed } : g),
-            [new(FactKind.Role, "dealer", "Dealers"), new(FactKind.Role, "guide", "Guides")], new SiteSettings()).Value;
+    private static Policy Known(World world) => Core.Access.Policy.Build(
+        world.Items.Where(i => i.Id != "site").Select(i => i.ToItem()),
+        world.Gates.Select(g => g.ToGate()).Select(g => g.Until <= g.From ? g with { Until = null } : g)
+            .Select(g => g.IsExemption ? g with { Audience = Audience.Anyone, Acts = Acts.Usual, Presence = Presence.Listed, Answer = Answer.Auto } : g),
+        World.Facts.Select(f => f.Split(':')).Select(f => new Standing(Enum.Parse<FactKind>(f[0], true), f[1], f[1])), new SiteSettings()).Value;
 
     private static SiteFile FileOf(Policy policy) => new()
     {
         Roles = [.. policy.Standings.Where(s => s.Kind == FactKind.Role).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
-        Groups = [],
+        Groups = [.. policy.Standings.Where(s => s.Kind == FactKind.Group).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
+        Plans = [.. policy.Standings.Where(s => s.Kind == FactKind.Plan).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
         Items = [.. policy.Graph.Items.Where(i => i.Id != ItemId.Site).Select(ItemDraft.Of)],
         Gates = [.. policy.Gates.Where(g => !g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],
         Exemptions = [.. policy.Gates.Where(g => g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],

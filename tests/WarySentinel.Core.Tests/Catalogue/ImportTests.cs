@@ -89,8 +89,8 @@ public sealed class ImportTests
     public void An_item_in_use_is_not_removed()
     {
         var policy = Scene.Policy(Scene.Shop(), Scene.Gate("g", "product:moss"));
-        ItemCommands.Remove(policy, Scene.Id("category:spares")).Problem!.Code.ShouldBe("item-has-children");
-        ItemCommands.Remove(policy, Scene.Id("product:moss")).Problem!.Code.ShouldBe("item-in-gate");
-        ItemCommands.Remove(policy, Scene.Id("product:gear")).IsGood.ShouldBeTrue();
+        ItemCommands.Remove(policy, Scene.Id("category:spares"), null).Problem!.Code.ShouldBe("item-has-children");
+        ItemCommands.Remove(policy, Scene.Id("product:moss"), null).Problem!.Code.ShouldBe("item-in-gate");
+        ItemCommands.Remove(policy, Scene.Id("product:gear"), null).IsGood.ShouldBeTrue();
     }
 }

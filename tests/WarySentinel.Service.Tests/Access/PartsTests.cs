@@ -90,7 +90,7 @@ public sealed class PartsTests : IAsyncLifetime
     [Fact]
     public async Task A_viewpoint_may_be_a_member_a_holder_or_another_day_and_never_has_staff_privilege()
     {
-        async Task<Browser> LookAsync(string viewpoint, DateTimeOffset? at = null)
+        async Task<Browser> LookAsync(string viewpoint, string? at = null)
         {
             var browser = site.NewBrowser();
             var url = (await site.Client.OpenViewAsync(viewpoint, "/", at, Stop)).Url;
@@ -105,8 +105,8 @@ public sealed class PartsTests : IAsyncLifetime
         (await owner.StatusAsync("/shop/dealer-stock")).ShouldBe(HttpStatusCode.Forbidden);
         using var holder = await LookAsync("password:clearance-vault");
         (await holder.StatusAsync("/shop/clearance-vault")).ShouldBe(HttpStatusCode.OK);
-        await site.Client.AddGateAsync(new GateDraft { Key = "later", Title = "Later", Covers = ["category:books"], Audience = "role:dealer", From = DateTimeOffset.UtcNow.AddDays(10) }, Stop);
-        using var later = await LookAsync("guest", DateTimeOffset.UtcNow.AddDays(20));
+        await site.Client.AddGateAsync(new GateDraft { Key = "later", Title = "Later", Covers = ["category:books"], Audience = "role:dealer", From = DateTime.UtcNow.AddDays(10).ToString("yyyy-MM-dd") }, Stop);
+        using var later = await LookAsync("guest", DateTime.UtcNow.AddDays(20).ToString("yyyy-MM-dd"));
         (await later.StatusAsync("/shop/books")).ShouldBe(HttpStatusCode.Unauthorized);
         using var now = await LookAsync("guest");
         (await now.StatusAsync("/shop/books")).ShouldBe(HttpStatusCode.OK);

@@ -455,6 +455,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<long>("CreatedAt")
                         .HasColumnType("bigint");
 
+                    b.Property<bool>("IsTicket")
+                        .HasColumnType("boolean");
+
+                    b.Property<Guid?>("MadeBySession")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid?>("MadeByToken")
+                        .HasColumnType("uuid");
+
                     b.Property<Guid?>("MemberId")
                         .HasColumnType("uuid");
 
@@ -474,6 +483,10 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .HasColumnType("text");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("MadeBySession");
+
+                    b.HasIndex("MadeByToken");
 
                     b.HasIndex("MemberId");
 

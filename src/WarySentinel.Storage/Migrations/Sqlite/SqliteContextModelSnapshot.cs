@@ -448,6 +448,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<long>("CreatedAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("IsTicket")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("MadeBySession")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("MadeByToken")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid?>("MemberId")
                         .HasColumnType("TEXT");
 
@@ -467,6 +476,10 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("MadeBySession");
+
+                    b.HasIndex("MadeByToken");
 
                     b.HasIndex("MemberId");
 

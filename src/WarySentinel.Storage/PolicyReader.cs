@@ -1,0 +1,178 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Redirects;
+using WarySentinel.Storage.Access;
+
+namespace WarySentinel.Storage;
+
+/// <summary>Reads what a policy is built from. A row that cannot be read is told of, with what it covered; it never ends the reading.</summary>
+internal sealed class PolicyReader(StoreContext db)
+{
+    private const string SettingsMark = "settings";
+    private readonly List<StoredFault> faults = [];
+
+    /// <summary>Whether a fault lies in what is stored, not in the store.</summary>
+    public static bool IsUnreadable(Exception fault) =>
+        fault is JsonException or FormatException or InvalidCastException or InvalidOperationException or ArgumentException or OverflowException;
+
+    /// <summary>Everything of one moment.</summary>
+    public async Task<StoredPolicy> ReadAsync(long revision, CancellationToken stop)
+    {
+        var items = await ItemsAsync(stop);
+        var gates = await GatesAsync(stop);
+        var standings = new List<Standing>();
+        foreach (var row in await RowsAsync("standing", db.Standings, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop))
+        {
+            Take(row.ToStanding(), standings);
+        }
+
+        var redirects = new List<Redirect>();
+        foreach (var row in await RowsAsync("redirect", db.Redirects, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop))
+        {
+            Take(row.ToRedirect(), redirects);
+        }
+
+        var asks = new List<PasswordAsk>();
+        foreach (var row in await RowsAsync("password", db.SharedPasswords, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop))
+        {
+            asks.Add(PasswordAsk.Of(row.ToPassword()));
+            faults.AddRange(row.Fault() is { } fault ? [fault] : []);
+        }
+
+        var settings = await SettingsAsync(stop);
+        return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
+    }
+
+    private async Task<List<Item>> ItemsAsync(CancellationToken stop)
+    {
+        var items = new List<Item>();
+        foreach (var row in await RowsAsync("item", db.Items, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop, true))
+        {
+            Take(row.ToItem(), items);
+        }
+
+        return items;
+    }
+
+    private async Task<List<Gate>> GatesAsync(CancellationToken stop)
+    {
+        var gates = new List<Gate>();
+        foreach (var row in await RowsAsync("gate", db.Gates, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop, true))
+        {
+            var (gate, fault) = row.ToGate();
+            gates.Add(gate);
+            faults.AddRange(fault is null ? [] : [fault]);
+        }
+
+        gates.AddRange(faults.Where(f => f.Kind == "gate" && gates.TrueForAll(g => g.Key != f.Key)).ToList().Select(f => GateRow.Lost(f.Key, f.Reason).Gate));
+        return gates;
+    }
+
+    private void Take<T>((T? Value, StoredFault? Fault) read, List<T> to)
+        where T : class
+    {
+        to.AddRange(read.Value is null ? [] : [read.Value]);
+        faults.AddRange(read.Fault is null ? [] : [read.Fault]);
+    }
+
+    /// <summary>All rows of a table; where one cannot even be taken out of its columns, one by one.</summary>
+    private async Task<List<TRow>> RowsAsync<TRow, TKey>(
+        string kind, DbSet<TRow> table, System.Linq.Expressions.Expression<Func<TRow, TKey>> key, Func<TKey, IQueryable<TRow>, IQueryable<TRow>> one, CancellationToken stop, bool guards = false)
+        where TRow : class
+    {
+        try
+        {
+            return await table.AsNoTracking().ToListAsync(stop);
+        }
+        catch (Exception fault) when (IsUnreadable(fault))
+        {
+            var good = new List<TRow>();
+            foreach (var name in await table.AsNoTracking().Select(key).ToListAsync(stop))
+            {
+                try
+                {
+                    good.AddRange(await one(name, table.AsNoTracking()).ToListAsync(stop));
+                }
+                catch (Exception bad) when (IsUnreadable(bad))
+                {
+                    var reason = Words.Of("stored.row", bad.Message);
+                    faults.Add(guards ? StoredFault.OfSite(kind, name!.ToString()!, reason) : StoredFault.Harmless(kind, name!.ToString()!, reason));
+                }
+            }
+
+            return good;
+        }
+    }
+
+    /// <summary>The settings, field by field where they cannot be read whole. Those that say how paths are read guard everything.</summary>
+    private async Task<SiteSettings> SettingsAsync(CancellationToken stop)
+    {
+        var text = await db.Marks.AsNoTracking().Where(m => m.Name == SettingsMark).Select(m => m.Text).FirstOrDefaultAsync(stop);
+        if (text is null)
+        {
+            return new SiteSettings();
+        }
+
+        try
+        {
+            if (JsonSerializer.Deserialize<SiteSettings>(text) is { } whole && whole is { Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, SiteName: not null, TimeZone: not null })
+            {
+                return whole;
+            }
+        }
+        catch (JsonException)
+        {
+            // Field by field, below.
+        }
+
+        return ByField(text);
+    }
+
+    private SiteSettings ByField(string text)
+    {
+        JsonObject? fields = null;
+        try
+        {
+            fields = JsonNode.Parse(text) as JsonObject;
+        }
+        catch (JsonException)
+        {
+            // Told of below.
+        }
+
+        if (fields is null)
+        {
+            faults.Add(StoredFault.OfSite("settings", "settings", Words.Of("stored.row", text.Length > 60 ? text[..60] + "…" : text)));
+            return new SiteSettings { Presence = Presence.Hidden };
+        }
+
+        var settings = new SiteSettings();
+        foreach (var property in typeof(SiteSettings).GetProperties().Where(p => fields.ContainsKey(p.Name)))
+        {
+            try
+            {
+                var alone = new JsonObject { [property.Name] = fields[property.Name]?.DeepClone() };
+                var value = property.GetValue(alone.Deserialize<SiteSettings>());
+                var optional = new System.Reflection.NullabilityInfoContext().Create(property).ReadState == System.Reflection.NullabilityState.Nullable;
+                if ((value is null && !optional) || value is PathRules { IndexNames: null })
+                {
+                    throw new JsonException(property.Name);
+                }
+
+                property.SetValue(settings, value);
+            }
+            catch (JsonException)
+            {
+                var reason = Words.Of("stored.value", property.Name + ": " + fields[property.Name]?.ToJsonString());
+                var guards = property.Name is nameof(SiteSettings.Paths) or nameof(SiteSettings.StaffPasses) or nameof(SiteSettings.Presence);
+                faults.Add(guards ? StoredFault.OfSite("settings", property.Name, reason) : StoredFault.Harmless("settings", property.Name, reason));
+            }
+        }
+
+        return settings;
+    }
+}

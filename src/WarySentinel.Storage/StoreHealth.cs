@@ -1,0 +1,84 @@
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Npgsql;
+
+namespace WarySentinel.Storage;
+
+/// <summary>How the store is.</summary>
+public enum StoreHealth
+{
+    /// <summary>It reads and writes.</summary>
+    Good,
+    /// <summary>It has no room left to write.</summary>
+    Full,
+    /// <summary>It does not answer.</summary>
+    Silent,
+}
+
+/// <summary>Whether the store can be written.</summary>
+public sealed partial class Store
+{
+    private const string Probe = "probe";
+
+    // SQLITE_IOERR_WRITE, _FSYNC, _TRUNCATE, _SHMSIZE, _SHMMAP: what a full or broken disk gives beside SQLITE_FULL (sqlite.org/rescode.html).
+    private static readonly int[] CannotWrite = [778, 1034, 1546, 4874, 5386];
+
+    /// <summary>Whether something failed because there is no room left: on SQLite's disk, on PostgreSQL's (SQLSTATE 53100), in the data folder.</summary>
+    public static bool IsFull(Exception? fault)
+    {
+        for (; fault is not null; fault = fault.InnerException)
+        {
+            if (fault is SqliteException sqlite && (sqlite.SqliteErrorCode == 13 || CannotWrite.Contains(sqlite.SqliteExtendedErrorCode))
+                || fault is PostgresException { SqlState: PostgresErrorCodes.DiskFull }
+                || fault is IOException { HResult: 28 or 122 })
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>Whether the store takes a write now: it is tried.</summary>
+    public async Task<StoreHealth> HealthAsync(CancellationToken stop = default)
+    {
+        try
+        {
+            await using var db = open();
+            await db.Marks.Where(m => m.Name == Probe).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
+            return StoreHealth.Good;
+        }
+        catch (Exception fault) when (fault is not OperationCanceledException)
+        {
+            return IsFull(fault) ? StoreHealth.Full : StoreHealth.Silent;
+        }
+    }
+
+    /// <summary>Drops what is stored of something that cannot be read, by kind and key; false where there is no such thing.</summary>
+    public async Task<bool> DropUnreadableAsync(string kind, string key, string by, CancellationToken stop = default)
+    {
+        await using var db = open();
+        await using var one = await db.Database.BeginTransactionAsync(stop);
+        await BumpAsync(db, null, stop);
+        var dropped = kind switch
+        {
+            "gate" => await db.Gates.Where(g => g.Key == key).ExecuteDeleteAsync(stop),
+            "item" => await db.Items.Where(i => i.Id == key).ExecuteDeleteAsync(stop),
+            "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "standing" when key.Split(':', 2) is [var number, var name] && int.TryParse(number, out var of) => await db.Standings.Where(s => s.Kind == of && s.Key == name).ExecuteDeleteAsync(stop),
+            "standing" => await db.Standings.Where(s => s.Key == key).ExecuteDeleteAsync(stop),
+            "password" when Guid.TryParse(key, out var id) => await db.SharedPasswords.Where(p => p.Id == id).ExecuteDeleteAsync(stop),
+            "settings" => await db.Marks.Where(m => m.Name == Settings).ExecuteDeleteAsync(stop),
+            _ => 0,
+        };
+        if (dropped == 0)
+        {
+            return false;
+        }
+
+        AddNote(db, new AuditNote(by, "mend.drop", $"{kind}:{key}"));
+        await db.SaveChangesAsync(stop);
+        await one.CommitAsync(stop);
+        return true;
+    }
+}

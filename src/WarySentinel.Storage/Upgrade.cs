@@ -1,0 +1,104 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Infrastructure;
+
+namespace WarySentinel.Storage;
+
+/// <summary>Brings the tables up to date, and tells what it waits for.</summary>
+public sealed partial class Store
+{
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
+
+    /// <summary>
+    /// Brings the tables up to date. On SQLite under a lock that ends with its process: what a killed one left behind is waited for by nobody.
+    /// </summary>
+    /// <param name="tell">Told what is done, and what is waited for.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task MigrateAsync(Action<string>? tell = null, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var pending = (await db.Database.GetPendingMigrationsAsync(stop)).ToList();
+        if (pending.Count > 0)
+        {
+            var file = db is SqliteContext ? FileOf(db) : null;
+            await using var turn = file is null ? null : await TurnAsync(file + ".upgrading", tell, stop);
+            pending = [.. await db.Database.GetPendingMigrationsAsync(stop)];
+            if (pending.Count > 0)
+            {
+                tell?.Invoke($"Bringing the database up to date: {string.Join(", ", pending)}");
+                await UpgradeAsync(db, tell, stop);
+            }
+        }
+
+        if (db is SqliteContext)
+        {
+            await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL", stop);
+        }
+
+        await MarkAsync(db, SessionsEnded, stop);
+        await MarkAsync(db, Probe, stop);
+    }
+
+    private static async Task UpgradeAsync(StoreContext db, Action<string>? tell, CancellationToken stop)
+    {
+        if (db is SqliteContext)
+        {
+            // Ours is the only process that upgrades: a row here is what a killed one left.
+            await db.Database.ExecuteSqlRawAsync("""DROP TABLE IF EXISTS "__EFMigrationsLock" """, stop);
+        }
+
+        var upgrade = db.Database.MigrateAsync(stop);
+        while (await Task.WhenAny(upgrade, Task.Delay(Patience, stop)) != upgrade)
+        {
+            tell?.Invoke("Still bringing the database up to date; another machine may hold its lock while it does the same");
+        }
+
+        await upgrade;
+    }
+
+    private static async Task<FileStream> TurnAsync(string path, Action<string>? tell, CancellationToken stop)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                // The system takes the lock away with the process that holds it.
+                return new FileStream(path, new FileStreamOptions
+                {
+                    Mode = FileMode.OpenOrCreate, Access = FileAccess.ReadWrite, Share = FileShare.None, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                });
+            }
+            catch (IOException) when (File.Exists(path))
+            {
+                if (tries % 50 == 0)
+                {
+                    tell?.Invoke($"Waiting for another process that is bringing the database up to date; it holds {path}");
+                }
+
+                await Task.Delay(100, stop);
+            }
+        }
+    }
+
+    private static async Task MarkAsync(StoreContext db, string name, CancellationToken stop)
+    {
+        if (await db.Marks.AnyAsync(m => m.Name == name, stop))
+        {
+            return;
+        }
+
+        db.Marks.Add(new MarkRow { Name = name });
+        try
+        {
+            await db.SaveChangesAsync(stop);
+        }
+        catch (DbUpdateException) when (db.Marks.AsNoTracking().Any(m => m.Name == name))
+        {
+            // Another machine that starts at the same time was faster.
+        }
+
+        db.ChangeTracker.Clear();
+    }
+
+    private static string? FileOf(StoreContext db) =>
+        new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder(db.Database.GetConnectionString()).DataSource is { Length: > 0 } file && file != ":memory:" ? Path.GetFullPath(file) : null;
+}
