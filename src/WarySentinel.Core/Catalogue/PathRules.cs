@@ -45,9 +45,12 @@ public sealed record PathRules(
         }
     }
 
-    /// <summary>Folds case where it is ignored. Up and down again, so that letters with one capital are one (<c>ſ</c> is <c>s</c>).</summary>
-    public string FoldCase(string text) =>
-        !IgnoreCase ? text : Ascii.IsValid(text) ? text.ToLowerInvariant() : text.ToUpperInvariant().ToLowerInvariant();
+    /// <summary>
+    /// Folds case where it is ignored. Up and down again, so that letters with one capital are one (<c>ς</c> is <c>σ</c>); the framework leaves the two
+    /// that fold into ASCII alone, and origins do not (Unicode CaseFolding: U+017F, U+212A).
+    /// </summary>
+    public string FoldCase(string text) => !IgnoreCase ? text
+        : Ascii.IsValid(text) ? text.ToLowerInvariant() : text.ToUpperInvariant().ToLowerInvariant().Replace('\u017f', 's').Replace('\u212a', 'k');
 
     /// <summary>The segments of a path that is folded already; none for the root.</summary>
     public static string[] SegmentsOf(string folded) => folded.Length <= 1 ? [] : folded[1..].Split('/');

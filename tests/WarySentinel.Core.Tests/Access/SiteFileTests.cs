@@ -78,8 +78,30 @@ public sealed class SiteFileTests
         var policy = Policy(Shop(), Gate("g", "category:filters", "role:dealer"));
         Apply(policy, new SiteFile { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("category:filters", StringComparison.Ordinal));
         Apply(policy, new SiteFile { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("role:dealer", StringComparison.Ordinal));
-        var held = SiteFileCommands.Apply(policy, new SiteFile { Groups = [] }, [], true, Around, _ => false, (_, _) => 3).Difference;
-        held.Faults[0].Message.ShouldContain("held by 3 members");
+    }
+
+    [Fact]
+    public void Pruning_leaves_what_somebody_holds_says_so_and_does_the_rest()
+    {
+        var policy = Policy(Shop(), Gate("g", "category:filters", "signed-in"));
+        var (difference, edit) = SiteFileCommands.Apply(policy, new SiteFile { Groups = [], Gates = [] }, [], true, Around, _ => false, (_, key) => key == "schools" ? 1 : 0);
+        difference.Faults.ShouldBeEmpty();
+        difference.Kept.ShouldHaveSingleItem().ShouldContain("1 member holds it");
+        var after = policy.After(edit!);
+        after.Gates.ShouldBeEmpty();
+        after.FindStanding(FactKind.Group, "schools").ShouldNotBeNull();
+    }
+
+    [Fact]
+    public void A_file_that_would_keep_every_owner_out_is_refused_at_the_line_of_the_gate()
+    {
+        var policy = Policy(Shop());
+        var around = Around with { Owners = [Role("owner")], Known = new KnownKeys(policy, _ => false) };
+        var strict = Core.Access.Policy.Build(Shop(), [], policy.Standings, new SiteSettings { StaffPasses = false }).Value;
+        var file = new SiteFile { Gates = [At(2, new GateDraft { Key = "fine", Covers = ["category:filters"], Audience = "role:dealer" }), At(9, new GateDraft { Key = "all", Title = "All of it", Covers = ["site"], Audience = "role:dealer" })] };
+        var fault = SiteFileCommands.Apply(strict, file, [], false, around, _ => false, (_, _) => 0).Difference.Faults.ShouldHaveSingleItem();
+        fault.Line.ShouldBe(10);
+        fault.Message.ShouldContain("All of it (all) would keep every owner out");
     }
 
     [Fact]

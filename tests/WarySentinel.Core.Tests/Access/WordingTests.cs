@@ -35,7 +35,9 @@ public sealed class WordingTests
     public void Dates_begin_the_sentence()
     {
         var gate = Scene.Gate("g", "product:moss") with { From = Scene.Now, Until = Scene.Now.AddDays(30) };
-        GateSentence.Of(gate, Shop).ToString().ShouldStartWith("From 3 May 2026 until 2 June 2026, Title of product:moss and all in it: ");
+        GateSentence.Of(gate, Shop).ToString().ShouldStartWith("From 3 May 2026, 12:00 until 2 June 2026, 12:00, Title of product:moss and all in it: ");
+        var days = gate with { From = new DateTimeOffset(2026, 5, 3, 0, 0, 0, TimeSpan.Zero), Until = new DateTimeOffset(2026, 6, 1, 0, 0, 0, TimeSpan.Zero) };
+        GateSentence.Of(days, Shop).ToString().ShouldStartWith("From 3 May 2026 until 31 May 2026, ");
     }
 
     [Fact]

@@ -1,5 +1,7 @@
 using Shouldly;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.People;
 using Xunit;
 
 namespace WarySentinel.Core.Tests.Catalogue;
@@ -45,12 +47,52 @@ public sealed class ImportTests
     }
 
     [Fact]
-    public void A_ring_is_named_on_each_of_its_rows_and_the_rest_can_be_kept()
+    public void A_ring_is_one_fault_however_long_and_the_rest_can_be_kept()
     {
-        var result = Import(true, Row(2, "category:a", "category:b"), Row(3, "category:b", "category:a"), Row(4, "page:fine"));
+        ItemDraft[] ring = [.. Enumerable.Range(0, 12).Select(n => Row(n + 2, "category:r" + n, "category:r" + ((n + 1) % 12)))];
+        ItemDraft[] beneath = [.. Enumerable.Range(0, 21).Select(n => Row(n + 14, "page:b" + n, "category:r" + (n % 12)))];
+        var result = Import(true, [.. ring, .. beneath, Row(40, "page:fine")]);
         result.Added.ShouldBe(1);
-        result.Faults.Select(f => f.Line).ShouldBe([2, 3]);
-        result.Faults.ShouldAllBe(f => f.Message.Contains('→', StringComparison.Ordinal));
+        result.FaultyRows.ShouldBe(33);
+        var fault = result.Faults.ShouldHaveSingleItem();
+        fault.Line.ShouldBe(2);
+        fault.Message.ShouldContain("category:r0 → category:r1 → ");
+        fault.Message.ShouldContain("21 more rows stand beneath it");
+    }
+
+    [Fact]
+    public void The_site_as_a_parent_beside_others_is_kept_as_it_is_written()
+    {
+        var (_, edit) = ItemCommands.Import(Scene.Policy(Scene.Shop()), [new ItemDraft("page:both", "Both", ["site", "section:members"], null)], [], false, Scene.Reserved);
+        var policy = Scene.Policy(Scene.Shop(), Scene.Gate("g", "site"), Scene.Exemption("e", "section:members")).After(edit!);
+        policy.Graph.Find(Scene.Id("page:both"))!.Parents.ShouldBe([ItemId.Site, Scene.Id("section:members")]);
+        policy.Opens(Visitor.Guest, "page:both").ShouldBeFalse();
+        ItemDraft.Of(policy.Graph.Find(Scene.Id("page:both"))!).Parents.ShouldBe(["site", "section:members"]);
+    }
+
+    [Theory]
+    [InlineData("line\u0001")]
+    [InlineData("gro\u202eup")]
+    [InlineData("\u2066isolated")]
+    public void A_title_that_looks_like_another_is_refused(string title)
+    {
+        PlainText.IsClean(title).ShouldBeFalse();
+        var faults = new List<Fault>();
+        new ItemDraft("page:a", title, null, null).Read([], faults).ShouldBeNull();
+        faults.ShouldHaveSingleItem().Field.ShouldBe("title");
+        new GateDraft { Key = "g", Title = title, Covers = ["site"], Audience = "anyone" }.Read(Policy.Empty, new KnownKeys(Policy.Empty, _ => false), []).Problem!.Faults.ShouldContain(f => f.Field == "title");
+        StandingCommands.Add(Policy.Empty, FactKind.Role, "r", title).Problem.ShouldNotBeNull();
+        MemberCommands.Read(Policy.Empty, new MemberDraft { Email = "a@b.example", Name = title }, Guid.NewGuid(), Scene.Now).Problem!.Faults.ShouldContain(f => f.Field == "name");
+    }
+
+    [Theory]
+    [InlineData("Ångström ✓ 🔭")]
+    [InlineData("מצפה כוכבים")]
+    public void Words_of_any_language_are_welcome(string title)
+    {
+        PlainText.IsClean(title).ShouldBeTrue();
+        PlainText.IsClean(title + '\ud83c').ShouldBeFalse();
+        PlainText.IsClean(title + '\udd2d').ShouldBeFalse();
     }
 
     [Fact]
