@@ -60,7 +60,7 @@ start_service() {
   : >"$here/service.log"
   WARY__SITELISTEN=http://127.0.0.1:$site WARY__ADMINLISTEN=http://127.0.0.1:$admin WARY__SITEURL=http://localhost:$site WARY__ADMINURL=http://localhost:$admin \
     WARY__ORIGIN=http://127.0.0.1:$shop WARY__DATA=$here/data WARY__CONSOLE=$root/console/dist WARY__ORIGINTIMEOUTSECONDS=5 \
-    WARY__SMTP=smtp://127.0.0.1:$smtp WARY__MAILFROM=lamp@fernlight.example WARY__ROUNDMILLISECONDS=500 \
+    WARY__SMTP=smtp://127.0.0.1:$smtp WARY__MAILFROM=lamp@fernlight.example WARY__ROUNDMILLISECONDS=500 WARY__FETCHHOSTS__0=localhost:$cache WARY__FETCHHOSTS__1=127.0.0.1:$shop \
     dotnet src/WarySentinel.Service/bin/Release/net10.0/WarySentinel.Service.dll >>"$here/service.log" 2>&1 &
   service_pid=$!
   pids+=("$service_pid")
@@ -81,8 +81,7 @@ if curl -s "http://127.0.0.1:$admin/api/v1/set-up" | grep -q '"needsOwner":true'
     sleep 0.1
   done
   printf 'Bringing in the demo site …\n'
-  demo/seed.sh "$code" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
-  (umask 077 && tail -1 "$here/seed.log" >"$here/token")
+  demo/seed.sh "$code" "$here/token" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
 fi
 export WARY_TOKEN
 WARY_TOKEN=$(cat "$here/token")

@@ -1,13 +1,15 @@
 #!/usr/bin/env bash
 # Fills a new service with the demo site. Called by demo.sh; WARY_URL is set, `wary` is on the PATH.
+#   seed.sh CODE TOKENFILE    the token goes into that file, which its owner alone reads, and nowhere else
 set -euo pipefail
+umask 077
 here=$(cd "$(dirname "$0")" && pwd)
-code=$1
+code=$1 tokenfile=$2
 owner=owner@fernlight.example
 password=keep-the-lamp-lit
 
 printf '%s\n' "$password" | wary first-owner "$owner" --name "Juniper Fern" --code "$code" >/dev/null
-token=$(printf '%s\n' "$password" | wary token add demo --scope read,write,decide,tokens --sign-in "$owner" --json | sed -n 's/.*"token": "\(.*\)".*/\1/p')
+token=$(printf '%s\n' "$password" | wary token add demo --scope read,write,decide,view,tokens --sign-in "$owner" --json | sed -n 's/.*"token": "\(.*\)".*/\1/p')
 export WARY_TOKEN=$token
 wary settings --set "$here/settings.json" >/dev/null
 wary item import "$here/catalogue.csv"
@@ -37,11 +39,11 @@ wary gate add --key hours-of-dark --title "Hours of Dark" --covers show:hours-of
 wary gate add --key first-episode --title "First episode free" --covers episode:hours-01 --exemption >/dev/null
 wary gate add --key trade-prices --title "Trade prices of mounts" --covers category:mounts --acts price --audience "role:dealer or role:keeper" >/dev/null
 wary gate add --key tonight --title "Tonight, for members" --covers path:/parts/tonight.html --audience signed-in --presence hidden --answer not-found >/dev/null
-wary gate add --key autumn-preview --title "Autumn preview" --covers category:gift-cards --audience "plan:patron or role:keeper" --until 2020-10-01 --presence hidden >/dev/null
+wary gate add --key autumn-preview --title "Autumn preview" --covers category:gift-cards --audience "plan:patron or role:keeper" --until 2020-09-30 --presence hidden >/dev/null
 wary gate set clearance-vault --prompt-heading "Down the hill" --prompt-label "The word you were given" --prompt-button "Open the vault" \
   --link "mailto:vault@fernlight.example" --link-words "Ask for the word" \
   --rotate-every P90D --rotate-overlap P3D --rotate-tell movers@fernlight.example >/dev/null
 wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" >/dev/null
 wary redirect set dealers-home --on sign-in --audience role:dealer --to /shop/dealer-stock --position 10 >/dev/null
 wary redirect set members-home --on sign-in --audience signed-in --to /members --position 50 >/dev/null
-printf '%s\n' "$token"
+printf '%s\n' "$token" >"$tokenfile"

@@ -26,12 +26,22 @@ public static class Detail
 
     /// <summary>What stood before; null where there was nothing, or the text is not a detail of that kind.</summary>
     public static T? BeforeOf<T>(string? detail)
-        where T : class => JsonNode.Parse(detail ?? "{}")?["before"]?.Deserialize<T>(Written);
+        where T : class
+    {
+        try
+        {
+            return (Read(detail)?["before"])?.Deserialize<T>(Written);
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
 
     /// <summary>The fields that differ, in the order in which they stand.</summary>
     public static IReadOnlyList<FieldChange> ChangesOf(string? detail)
     {
-        if (detail is null || JsonNode.Parse(detail) is not JsonObject both)
+        if (Read(detail) is not { } both)
         {
             return [];
         }
@@ -39,6 +49,19 @@ public static class Detail
         var (before, after) = (both["before"] as JsonObject ?? [], both["after"] as JsonObject ?? []);
         return [.. before.Select(p => p.Key).Union(after.Select(p => p.Key))
             .Select(name => new FieldChange(name, Say(before[name]), Say(after[name]))).Where(c => c.Before != c.After)];
+    }
+
+    /// <summary>A detail as it is stored; null where there is none, or it cannot be read.</summary>
+    private static JsonObject? Read(string? detail)
+    {
+        try
+        {
+            return detail is null ? null : JsonNode.Parse(detail) as JsonObject;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
     }
 
     private static string? Say(JsonNode? node) => node switch

@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.Json;
+using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core;
 using WarySentinel.Service.Forms;
@@ -28,6 +29,11 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         try
         {
             await next(http);
+            if (!http.Response.HasStarted && http.Response is { ContentType: null, StatusCode: StatusCodes.Status413PayloadTooLarge or StatusCodes.Status408RequestTimeout or StatusCodes.Status400BadRequest } response)
+            {
+                // Where the framework reads the body it says no word about it.
+                await ProblemOf(http, new BadHttpRequestException("", response.StatusCode)).ToHttp().ExecuteAsync(http);
+            }
         }
         catch (BadHttpRequestException bad) when (!http.Response.HasStarted)
         {
@@ -122,12 +128,25 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
     }
 
     /// <summary>What a visitor sent is theirs to mend (4xx); what broke here is ours (5xx).</summary>
-    private static int StatusOf(Exception fault) => fault switch
+    private static int StatusOf(Exception fault)
     {
-        BadHttpRequestException bad => bad.StatusCode,
-        // Forms with too many keys, broken parts, or text that is none.
-        InvalidDataException or DecoderFallbackException => StatusCodes.Status400BadRequest,
-        IOException { InnerException: null } unread when unread.Message.StartsWith("Unexpected end of Stream", StringComparison.Ordinal) => StatusCodes.Status400BadRequest,
-        _ => Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest : StatusCodes.Status500InternalServerError,
-    };
+        // Whoever reads a form may wrap what was wrong with it.
+        for (var at = fault; at is not null; at = at.InnerException)
+        {
+            var status = at switch
+            {
+                BadHttpRequestException bad => bad.StatusCode,
+                // Forms with too many keys, broken parts, or text that is none.
+                InvalidDataException or DecoderFallbackException or AntiforgeryValidationException { InnerException: null } => StatusCodes.Status400BadRequest,
+                IOException unread when unread.Message.StartsWith("Unexpected end of Stream", StringComparison.Ordinal) => StatusCodes.Status400BadRequest,
+                _ => 0,
+            };
+            if (status > 0)
+            {
+                return status;
+            }
+        }
+
+        return Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest : StatusCodes.Status500InternalServerError;
+    }
 }

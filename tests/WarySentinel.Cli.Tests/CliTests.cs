@@ -167,7 +167,7 @@ public sealed class CliChangesTests : IAsyncLifetime
         (await RunAsync("sweep", "--as", "role:dealer")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("Nothing leaks."));
         var json = JsonDocument.Parse((await RunAsync("sweep", "--last", "--json")).Out).RootElement;
         json.GetProperty("leaks").GetInt32().ShouldBe(0);
-        (await RunAsync("sweep", "--as", "role:none")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("no viewpoint"));
+        (await RunAsync("sweep", "--as", "role:none")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("no visitor that is known"));
     }
 
     [Fact]

@@ -18,7 +18,7 @@ public sealed class NginxTests : IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
-        site = await RunningSite.StartAsync(origin: "", settings: ["--Wary:TrustedProxies:0=127.0.0.1"]);
+        site = await RunningSite.StartAsync(origin: "", settings: ["--Wary:TrustedProxies:0=127.0.0.1", $"--Wary:FetchHosts:0=127.0.0.1:{port}"]);
         var how = await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "how-to", "nginx.md"));
         var conf = Regex.Match(how, "```nginx\n(.*?)```", RegexOptions.Singleline).Groups[1].Value
             .Replace("127.0.0.1:7400", new Uri(site.Site).Authority, StringComparison.Ordinal)

@@ -159,7 +159,7 @@ public sealed class RunningSite : IAsyncDisposable
         using var nobody = new SentinelClient(new Uri(Admin), null);
         var stop = CancellationToken.None;
         await nobody.FirstOwnerAsync(app.Services.GetRequiredService<SetUpCode>().Value, Owner, "Juniper Fern", Password, stop);
-        Token = (await nobody.AddTokenAsync("tests", ["read", "write", "decide", "tokens"], null, Owner, Password, stop)).Text!;
+        Token = (await nobody.AddTokenAsync("tests", ["read", "write", "decide", "view", "tokens"], null, Owner, Password, stop)).Text!;
         Client = new SentinelClient(new Uri(Admin), Token);
         await using (var catalogue = File.OpenRead(Path.Combine(Root, "demo", "catalogue.csv")))
         {

@@ -53,6 +53,10 @@ export function GatesPage() {
 /** Whether a gate counts now. */
 export function GateState({ gate }: { gate: Gate }) {
   const { t } = useTranslation();
+  if (gate.unreadable) {
+    return <span className="state broken">{t('state.unreadable')}</span>;
+  }
+
   if (!gate.inForce) {
     return <span className="state off">{t(gate.enabled ? 'state.dated' : 'state.off')}</span>;
   }

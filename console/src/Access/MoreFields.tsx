@@ -8,8 +8,7 @@ const unlockTimes = ['session', 'PT8H', 'P1D', 'P7D', 'P14D', 'P30D', 'P365D'] a
 /** What the sentence does not say: dates, words, unlock time. */
 export function MoreFields({ draft, refused, set }: { draft: Draft; refused: Refused | null; set: (change: Partial<Draft>) => void }) {
   const { t } = useTranslation();
-  const day = (at: string | null | undefined) => (at ? at.slice(0, 10) : '');
-  const midnight = (typed: string) => (typed ? `${typed}T00:00:00Z` : null);
+  const kindOf = (at: string | null | undefined) => (at?.includes('T') ? 'datetime-local' : 'date');
   const isGate = draft.kind !== 'exemption';
   const times = unlockTimes.some((time) => time === draft.unlockFor) ? unlockTimes : [...unlockTimes, draft.unlockFor ?? 'P14D'];
   return (
@@ -42,11 +41,12 @@ export function MoreFields({ draft, refused, set }: { draft: Draft; refused: Ref
           </label>
           <input
             id="from"
-            type="date"
+            type={kindOf(draft.from)}
             className="field"
-            value={day(draft.from)}
-            onChange={(e) => set({ from: midnight(e.currentTarget.value) })}
+            value={draft.from ?? ''}
+            onChange={(e) => set({ from: e.currentTarget.value || null })}
           />
+          {refused?.about('from') && <p className="bad">{refused.about('from')}</p>}
         </div>
         <div>
           <label className="name" htmlFor="until">
@@ -54,11 +54,15 @@ export function MoreFields({ draft, refused, set }: { draft: Draft; refused: Ref
           </label>
           <input
             id="until"
-            type="date"
+            type={kindOf(draft.until)}
             className="field"
-            value={day(draft.until)}
-            onChange={(e) => set({ until: midnight(e.currentTarget.value) })}
+            aria-describedby="until-hint"
+            value={draft.until ?? ''}
+            onChange={(e) => set({ until: e.currentTarget.value || null })}
           />
+          <p className="hint" id="until-hint">
+            {t('gate.untilHint')}
+          </p>
           {refused?.about('until') && <p className="bad">{refused.about('until')}</p>}
         </div>
         {isGate && draft.audience?.includes('password') && (

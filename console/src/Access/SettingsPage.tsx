@@ -49,6 +49,8 @@ function SettingsForm({ settings }: { settings: Settings }) {
     save.mutate({
       siteName: text('siteName'),
       staffPasses: said.get('staffPasses') === 'on',
+      timeZone: text('timeZone'),
+      paths: { ...settings.paths, indexNames: list('indexNames') },
       presence: text('presence'),
       prompt: {
         heading: text('heading'),
@@ -63,7 +65,7 @@ function SettingsForm({ settings }: { settings: Settings }) {
   };
   const faults = save.error instanceof Refused ? save.error.faults : [];
   const bad = (field: string) => faults.find((fault) => fault.field === field)?.message;
-  const field = (name: string, words: string, value: string, hint?: string, fault?: string, type = 'text') => (
+  const field = (name: string, words: string, value: string, hint?: string, fault?: string, type = 'text', known?: string) => (
     <div>
       <label className="name" htmlFor={`set-${name}`}>
         {words}
@@ -73,6 +75,7 @@ function SettingsForm({ settings }: { settings: Settings }) {
         name={name}
         className="field"
         type={type}
+        list={known}
         defaultValue={value}
         aria-invalid={fault !== undefined}
         aria-describedby={hint ? `set-${name}-hint` : undefined}
@@ -85,7 +88,9 @@ function SettingsForm({ settings }: { settings: Settings }) {
       {fault && <p className="bad">{fault}</p>}
     </div>
   );
-  const known = settings.crawlers.map((crawler) => `${crawler.name}: ${[...crawler.hosts, ...crawler.ranges].join(', ')}`).join('\n');
+  const crawlersKnown = settings.crawlers
+    .map((crawler) => `${crawler.name}: ${[...crawler.hosts, ...crawler.ranges].join(', ')}`)
+    .join('\n');
   return (
     <form onSubmit={submit}>
       <section className="sheet">
@@ -102,6 +107,21 @@ function SettingsForm({ settings }: { settings: Settings }) {
             </select>
             <p className="hint">{t('settings.presenceHint')}</p>
           </div>
+          <div>
+            {field('timeZone', t('settings.timeZone'), settings.timeZone, t('settings.timeZoneHint'), bad('timeZone'), 'text', 'zones')}
+            <datalist id="zones">
+              {Intl.supportedValuesOf('timeZone').map((zone) => (
+                <option key={zone} value={zone} />
+              ))}
+            </datalist>
+          </div>
+          {field(
+            'indexNames',
+            t('settings.indexNames'),
+            settings.paths.indexNames?.join(', ') ?? '',
+            t('settings.indexNamesHint'),
+            bad('paths.indexNames'),
+          )}
           <label className="wide">
             <input type="checkbox" name="staffPasses" defaultChecked={settings.staffPasses} /> {t('settings.staff')}
           </label>
@@ -141,7 +161,7 @@ function SettingsForm({ settings }: { settings: Settings }) {
           name="crawlers"
           className="field"
           rows={3}
-          defaultValue={known}
+          defaultValue={crawlersKnown}
           placeholder="searchbot: crawl.search.example, 192.0.2.0/24"
           aria-describedby="set-crawlers-hint"
         />

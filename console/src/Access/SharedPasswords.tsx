@@ -42,7 +42,6 @@ export function SharedPasswords({ gate }: { gate: string }) {
     const form = event.currentTarget;
     const said = new FormData(form);
     const text = (name: string) => String(said.get(name) ?? '').trim() || null;
-    const day = (name: string) => (text(name) ? `${text(name)}T00:00:00Z` : null);
     const most = text('mostUses');
     add.mutate({
       body: {
@@ -50,7 +49,7 @@ export function SharedPasswords({ gate }: { gate: string }) {
         label: text('label'),
         password: own ? String(said.get('password') ?? '') : null,
         from: null,
-        until: day('until'),
+        until: text('until'),
         mostUses: most ? Number(most) : null,
         asked: text('asked'),
       },

@@ -26,8 +26,9 @@ export const fresh: Draft = {
 
 /** The draft that says what a gate says. */
 export function draftOf(gate: Gate): Draft {
-  const { key, title, covers, reach, kind, audience, acts, presence, answer, message, redirectTo, from, until, enabled, unlockFor } = gate;
-  const { prompt, link, rotation } = gate;
+  const { key, title, covers, reach, kind, audience, acts, presence, answer, message, redirectTo, enabled, unlockFor } = gate;
+  // Dates as people type them, in the zone of the site.
+  const { prompt, link, rotation, fromText: from = null, untilText: until = null } = gate;
   return {
     key,
     title,

@@ -6,6 +6,7 @@ import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { AddItem } from './AddItem';
 import { BringIn } from './BringIn';
 import { type ImportOutcome, importFile } from './importFile';
+import { RemoveItem } from './RemoveItem';
 
 const kinds = ['section', 'page', 'category', 'tag', 'product', 'download', 'show', 'episode'];
 
@@ -18,6 +19,7 @@ export function CataloguePage() {
   const [kind, setKind] = useState('');
   const [adding, setAdding] = useState(false);
   const [bringing, setBringing] = useState(false);
+  const [going, setGoing] = useState<{ id: string; version: number } | null>(null);
   const [outcome, setOutcome] = useState<ImportOutcome | 'busy' | null>(null);
   const search = useDeferredValue(typed.trim());
   const items = useInfiniteQuery({
@@ -86,6 +88,7 @@ export function CataloguePage() {
       {outcome && <ImportNote outcome={outcome} />}
       {bringing && <BringIn close={() => setBringing(false)} />}
       {adding && <AddItem close={() => setAdding(false)} />}
+      {going && <RemoveItem id={going.id} version={going.version} close={() => setGoing(null)} />}
       {items.isPending && <Loading />}
       {items.isError && <Failed fault={items.error} again={() => void items.refetch()} />}
       {items.isSuccess && isBare && <Empty title={t('catalogue.empty')} lead={t('catalogue.emptyLead')} />}
@@ -100,6 +103,9 @@ export function CataloguePage() {
                   <th scope="col">{t('catalogue.kind')}</th>
                   <th scope="col">{t('catalogue.parents')}</th>
                   <th scope="col">{t('catalogue.addresses')}</th>
+                  <th scope="col">
+                    <span className="sr">{t('remove.title')}</span>
+                  </th>
                 </tr>
               </thead>
               <tbody>
@@ -113,6 +119,18 @@ export function CataloguePage() {
                     <td>{item.parents.length > 0 ? item.parents.join(', ') : item.id === 'site' ? '' : t('catalogue.site')}</td>
                     <td>
                       <code>{item.addresses.join(' ')}</code>
+                    </td>
+                    <td>
+                      {item.id !== 'site' && (
+                        <button
+                          type="button"
+                          className="btn"
+                          aria-label={t('remove.which', { title: item.title })}
+                          onClick={() => setGoing({ id: item.id, version: item.version })}
+                        >
+                          {t('remove.button')}
+                        </button>
+                      )}
                     </td>
                   </tr>
                 ))}

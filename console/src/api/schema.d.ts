@@ -528,6 +528,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MendDraft"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sessions": {
         parameters: {
             query?: never;
@@ -787,6 +824,46 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/decisions/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/x-ndjson": string;
+                    "text/csv": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["BulkLine"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -1128,6 +1205,43 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RemovalView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2195,6 +2309,32 @@ export interface components {
             /** Format: int32 */
             more: number;
         };
+        /** @description A line of the answer to many questions: the question as it was read, and what came of it. */
+        BulkLine: {
+            /**
+             * Format: int32
+             * @description The line of the file, from 1.
+             */
+            line: number;
+            /** @description The visitor. */
+            visitor: null | string;
+            /** @description The act. */
+            act: null | string;
+            /** @description The item or address. */
+            what: null | string;
+            /** @description The time, where one was said. */
+            at: null | string;
+            /** @description The answer; null where the question was not understood. */
+            allowed: null | boolean;
+            /** @description What the refused meet. */
+            answer: null | string;
+            /** @description The gate that refuses. */
+            gate: null | string;
+            /** @description What is wrong with the question. */
+            code: null | string;
+            /** @description The same in a sentence. */
+            detail: null | string;
+        };
         /** @description A name and a password. */
         Credentials: {
             name?: null | string;
@@ -2317,6 +2457,19 @@ export interface components {
             /** Format: int32 */
             column?: null | number;
         };
+        /** @description Something stored that cannot be read; what it covered is closed until it is mended. */
+        FaultView: {
+            /** @description What it is. */
+            kind: string;
+            /** @description Its name. */
+            key: string;
+            /** @description What is wrong. */
+            reason: string;
+            /** @description What is closed for it. */
+            closed: string[];
+            /** @description What to do. */
+            mend: string;
+        };
         FieldChange: {
             field: string;
             before: null | string;
@@ -2341,9 +2494,7 @@ export interface components {
             answer?: null | string;
             message?: null | string;
             redirectTo?: null | string;
-            /** Format: date-time */
             from?: null | string;
-            /** Format: date-time */
             until?: null | string;
             enabled?: null | boolean;
             unlockFor?: null | string;
@@ -2379,6 +2530,10 @@ export interface components {
             sentence: string;
             parts: components["schemas"]["SentencePart"][];
             audienceRows: null | string[][];
+            unreadable: null | string;
+            standsIn: boolean;
+            fromText: null | string;
+            untilText: null | string;
         };
         /** @description A fact given to a member. */
         GrantView: {
@@ -2488,21 +2643,34 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        /** @description Something unreadable that is to be dropped. */
+        MendDraft: {
+            kind?: null | string;
+            key?: null | string;
+        };
         /** @description A viewpoint to be opened on the live site. */
         OpenViewDraft: {
             /** @description The viewpoint; a guest unless said. */
             as?: null | string;
             /** @description The page to begin at. */
             path?: null | string;
-            /**
-             * Format: date-time
-             * @description The time to look at; now unless said.
-             */
+            /** @description The time to look at; now unless said. */
             at?: null | string;
         };
-        /** @description The address at which the live site is seen so; good for two minutes. */
+        /** @description The address at which the live site is seen so; good for one use within two minutes. */
         OpenViewView: {
             url: string;
+        };
+        /** @description Something that opens to somebody when an item goes. */
+        OpeningView: {
+            /** @description An address, or an item. */
+            what: string;
+            /** @description To whom. */
+            forWhom: string[];
+            /** @description `listed` or `hidden`. */
+            before: string;
+            /** @description `open` or `listed`. */
+            after: string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfGateView: {
@@ -2560,6 +2728,7 @@ export interface components {
             ignoreTrailingSlash: boolean;
             refuseSemicolons: boolean;
             refuseTrailingDots: boolean;
+            indexNames?: null | string[];
         };
         /** @description A change of gates to be looked at before it is saved. */
         PreviewDraft: {
@@ -2581,12 +2750,9 @@ export interface components {
             /** @description The act; `open` unless said. */
             act?: null | string;
             item?: null | string;
-            /** @description the address on the site. */
+            /** @description the address on the site: `/shop`, or whole, with the site's own host. */
             path?: null | string;
-            /**
-             * Format: date-time
-             * @description The time; now unless said.
-             */
+            /** @description The time: a moment, or the beginning of a day in the site's time zone; now unless said. */
             at?: null | string;
         };
         RedirectDraft: {
@@ -2607,6 +2773,11 @@ export interface components {
             position: number;
             /** Format: int32 */
             version: number;
+        };
+        /** @description What removing an item would do. */
+        RemovalView: {
+            item: components["schemas"]["ItemView"];
+            opens: components["schemas"]["OpeningView"][];
         };
         /** @description The roles that a member is to have. */
         RolesDraft: {
@@ -2678,6 +2849,7 @@ export interface components {
             prompt?: null | components["schemas"]["PromptWords"];
             crawlers?: null | components["schemas"]["WelcomeCrawler"][];
             sweep?: null | components["schemas"]["SweepPlan"];
+            timeZone?: null | string;
         };
         /** @description The settings of the site. */
         SettingsView: {
@@ -2689,6 +2861,7 @@ export interface components {
             prompt: null | components["schemas"]["PromptWords"];
             crawlers: components["schemas"]["WelcomeCrawler"][];
             sweep: components["schemas"]["SweepPlan"];
+            timeZone: string;
             /** Format: int32 */
             version: number;
         };
@@ -2697,9 +2870,7 @@ export interface components {
             gate?: null | string;
             label?: null | string;
             password?: null | string;
-            /** Format: date-time */
             from?: null | string;
-            /** Format: date-time */
             until?: null | string;
             /** Format: int32 */
             mostUses?: null | number;
@@ -2754,6 +2925,7 @@ export interface components {
             changes: components["schemas"]["SiteChange"][];
             /** Format: int32 */
             moreChanges: number;
+            kept: string[];
             faults: components["schemas"]["Fault"][];
             isEmpty?: boolean;
         };
@@ -2806,6 +2978,7 @@ export interface components {
             members: number;
             /** Format: date-time */
             startedAt: string;
+            faults: components["schemas"]["FaultView"][];
         };
         /** @description What a sweep is to do. */
         SweepDraft: {

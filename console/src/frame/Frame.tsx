@@ -5,6 +5,7 @@ import { NavLink, Outlet, useLocation } from 'react-router';
 import { api, good } from '../api/client';
 import { useMe } from '../People/me';
 import { Lantern } from './Lantern';
+import { Unreadable } from './Unreadable';
 
 /** The rail and the page beside it. */
 export function Frame() {
@@ -61,6 +62,7 @@ export function Frame() {
         </div>
       </nav>
       <main>
+        <Unreadable faults={status.data?.faults ?? []} />
         <Outlet />
       </main>
     </div>

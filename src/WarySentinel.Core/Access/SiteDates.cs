@@ -81,6 +81,14 @@ public sealed class SiteDates
     /// <summary>A moment as it is written down: in UTC (RFC 3339).</summary>
     public static string Write(DateTimeOffset moment) => XmlConvert.ToString(moment.ToUniversalTime());
 
+    /// <summary>A moment as people would type it: the day where it is one's beginning (as an end, the last that counts), else the time in the site's zone.</summary>
+    public string Type(DateTimeOffset moment, bool end)
+    {
+        var local = TimeZoneInfo.ConvertTime(moment, zone);
+        return Local(local.Date) == moment ? (end ? local.Date.AddDays(-1) : local.Date).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)
+            : local.ToString(local.Second == 0 ? "yyyy-MM-dd'T'HH:mm" : "yyyy-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
+    }
+
     /// <summary>A moment as people read it: the day, with the time where it is not the beginning of one; as an end, the last day that counts.</summary>
     public string Say(DateTimeOffset moment, bool end)
     {

@@ -13,16 +13,18 @@ public sealed record GateView(
     string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
     string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
     PromptWords? Prompt, SiteLink? Link, RotationDraft? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts,
-    IReadOnlyList<IReadOnlyList<string>>? AudienceRows, string? Unreadable, bool StandsIn)
+    IReadOnlyList<IReadOnlyList<string>>? AudienceRows, string? Unreadable, bool StandsIn, string? FromText, string? UntilText)
 {
     /// <summary>The view of a gate.</summary>
     public static GateView Of(Gate gate, Policy policy, DateTimeOffset now)
     {
         var draft = GateDraft.Of(gate);
         var sentence = GateSentence.Of(gate, policy);
+        var dates = new SiteDates(policy.Settings.TimeZone);
         return new GateView(
             gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message, gate.RedirectTo,
-            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.Rows(), gate.Unreadable, gate.StandsIn);
+            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.Rows(), gate.Unreadable, gate.StandsIn,
+            gate.From is { } from ? dates.Type(from, false) : null, gate.Until is { } until ? dates.Type(until, true) : null);
     }
 }
 

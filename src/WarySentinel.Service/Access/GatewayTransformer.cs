@@ -219,7 +219,13 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             headers.SetCookie = new Microsoft.Extensions.Primitives.StringValues([.. headers.SetCookie.Where(c => !IsOurs(c))]);
         }
 
-        bool IsOurs(string? cookie) => cookie is not null && sessions.IsOurs(cookie.AsSpan(0, Math.Max(0, cookie.AsSpan().IndexOfAny('=', ';'))).Trim());
+        bool IsOurs(string? cookie)
+        {
+            // A cookie without a name is sent as its value alone: "=wary=x" comes back as "wary=x" (RFC 6265bis §5.7).
+            var text = cookie.AsSpan().TrimStart(" \t=");
+            var end = text.IndexOfAny('=', ';');
+            return sessions.IsOurs((end < 0 ? text : text[..end]).Trim());
+        }
     }
 
     private static void SetForwarding(IHeaderDictionary sent, HttpRequestHeaders headers, string name, string? value)

@@ -173,7 +173,7 @@ public sealed class ApiTests(SiteFixture fixture)
         (await http.PostAsJsonAsync("sign-in", new { name = "nell", password = "orchard-quiet-91" })).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
         (await http.PostAsJsonAsync("sign-in", new { name = RunningSite.Owner, password = "wrong-password" })).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
         var signedIn = await http.PostAsJsonAsync("sign-in", credentials);
-        signedIn.Headers.GetValues("Set-Cookie").ShouldHaveSingleItem().ShouldContain("samesite=strict");
+        signedIn.Headers.GetValues("Set-Cookie").ShouldAllBe(c => c.Contains("samesite=strict") && c.Contains("httponly"));
         (await http.GetAsync("gates")).StatusCode.ShouldBe(HttpStatusCode.OK);
         http.DefaultRequestHeaders.Remove("X-Wary-Console");
         (await http.DeleteAsync("gates/dealer-stock")).StatusCode.ShouldBe(HttpStatusCode.Forbidden);

@@ -51,7 +51,7 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     [InlineData("gatez: []\n", 1, 1, "Did you mean “gates”?")]
     [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: role:dealer and (role:guide\n", 4, 40, "not closed")]
     [InlineData("gates:\n- key: g\n  covers: [category:bookz]\n  audience: signed-in\n", 3, 11, "category:books")]
-    [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: signed-in\n  from: soon\n", 5, 9, "not a time")]
+    [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: signed-in\n  from: soon\n", 5, 9, "neither a day such as")]
     [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: signed-in\n  enabled: 'yes'\n", 5, 13, "neither true nor false")]
     [InlineData("gates: nonsense\n", 1, 8, "A list must stand here")]
     [InlineData("gates:\n- just words\n", 2, 3, "Names and values")]

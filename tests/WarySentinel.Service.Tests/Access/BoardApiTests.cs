@@ -92,7 +92,7 @@ public sealed class BoardApiTests(SiteFixture fixture) : IDisposable
     {
         await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "act-unknown", "POST", "decisions/may", new { visitor = "guest", act = "opn", item = "site" });
         await api.RefusedAsync(HttpStatusCode.NotFound, "item-unknown-near", "POST", "decisions/may", new { visitor = "guest", item = "product:fern-26" });
-        await api.RefusedAsync(HttpStatusCode.NotFound, "member-unknown-name", "POST", "decisions/why", new { visitor = "nobody@x.example", item = "site" });
+        await api.RefusedAsync(HttpStatusCode.NotFound, "visitor-unknown-member", "POST", "decisions/why", new { visitor = "nobody@x.example", item = "site" });
         await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "path-ambiguous", "POST", "decisions/may", new { visitor = "guest", path = "/a%2fb" });
         var facts = (await api.AskAsync("POST", "decisions/may", new { visitor = "role:dealer,group:institutions", item = "category:observatory-grade" })).Body;
         facts.GetProperty("allowed").GetBoolean().ShouldBeTrue();

@@ -24,7 +24,9 @@ public sealed class ItemApiTests(SiteFixture fixture) : IDisposable
         after.GetProperty("parents").GetArrayLength().ShouldBe(0);
         next.ShouldBe("\"2\"");
         await api.RefusedAsync(HttpStatusCode.PreconditionFailed, "stale", "PUT", "items/page:life", new { title = "Late" }, tag);
-        (await api.AskAsync("DELETE", "items/page:life")).Status.ShouldBe(HttpStatusCode.NoContent);
+        await api.RefusedAsync(HttpStatusCode.PreconditionRequired, "precondition", "DELETE", "items/page:life");
+        await api.RefusedAsync(HttpStatusCode.PreconditionFailed, "stale", "DELETE", "items/page:life", null, tag);
+        (await api.AskAsync("DELETE", "items/page:life", null, next)).Status.ShouldBe(HttpStatusCode.NoContent);
         await api.RefusedAsync(HttpStatusCode.NotFound, "item-unknown", "GET", "items/page:life");
     }
 
@@ -57,8 +59,21 @@ public sealed class ItemApiTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task What_is_in_use_is_not_removed()
     {
-        await api.RefusedAsync(HttpStatusCode.Conflict, "item-has-children", "DELETE", "items/category:filters");
-        await api.RefusedAsync(HttpStatusCode.NotFound, "item-unknown", "DELETE", "items/site");
+        await api.RefusedAsync(HttpStatusCode.Conflict, "item-has-children", "DELETE", "items/category:filters", null, "*");
+        await api.RefusedAsync(HttpStatusCode.NotFound, "item-unknown", "DELETE", "items/site", null, "*");
+    }
+
+    [Fact]
+    public async Task What_removing_an_item_opens_is_told_before_it_goes()
+    {
+        var (status, removal, tag) = await api.AskAsync("GET", "items/product:barlow-boxed/removal");
+        status.ShouldBe(HttpStatusCode.OK);
+        tag.ShouldBe("\"1\"");
+        var opens = removal.GetProperty("opens").EnumerateArray().ToList();
+        opens.ShouldContain(o => o.GetProperty("what").GetString() == "/product/barlow-boxed" && o.GetProperty("before").GetString() == "hidden" && o.GetProperty("after").GetString() == "open");
+        opens.SelectMany(o => o.GetProperty("forWhom").EnumerateArray()).ShouldNotContain(w => w.GetString() == "Dealers");
+        (await api.AskAsync("GET", "items/product:fern-25/removal")).Body.GetProperty("opens").GetArrayLength().ShouldBe(0);
+        await api.RefusedAsync(HttpStatusCode.Conflict, "item-has-children", "GET", "items/category:filters/removal");
     }
 
     [Fact]

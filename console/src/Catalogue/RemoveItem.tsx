@@ -1,0 +1,54 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useTranslation } from 'react-i18next';
+import { api, good } from '../api/client';
+import { Failed, Loading } from '../frame/Page';
+
+/** Removes an item, after it has said what would open by it, and to whom. */
+export function RemoveItem({ id, version, close }: { id: string; version: number; close: () => void }) {
+  const { t } = useTranslation();
+  const queries = useQueryClient();
+  const removal = useQuery({
+    queryKey: ['removal', id],
+    queryFn: () => good(api.GET('/api/v1/items/{id}/removal', { params: { path: { id } } })),
+    retry: false,
+  });
+  const remove = useMutation({
+    mutationFn: () => good(api.DELETE('/api/v1/items/{id}', { params: { path: { id } }, headers: { 'If-Match': `"${version}"` } })),
+    onSuccess: async () => {
+      close();
+      await queries.invalidateQueries();
+    },
+  });
+  const opens = removal.data?.opens ?? [];
+  return (
+    <section className="sheet" aria-label={t('remove.title')}>
+      <h2>{t('remove.title')}</h2>
+      {removal.isPending && <Loading lines={2} />}
+      {removal.isError && <Failed fault={removal.error} again={() => void removal.refetch()} />}
+      {removal.data && (
+        <>
+          <p>{t(opens.length > 0 ? 'remove.opens' : 'remove.opensNothing', { title: removal.data.item.title })}</p>
+          {opens.length > 0 && (
+            <ul className="opens">
+              {opens.map((opening) => (
+                <li key={`${opening.what} ${opening.before} ${opening.after}`}>
+                  <code>{opening.what}</code>{' '}
+                  {t('remove.opening', { before: opening.before, after: opening.after, whom: opening.forWhom.join(', ') })}
+                </li>
+              ))}
+            </ul>
+          )}
+        </>
+      )}
+      {remove.isError && <p className="bad">{remove.error.message}</p>}
+      <footer className="bar">
+        <button type="button" className="btn" onClick={close}>
+          {t('remove.keep')}
+        </button>
+        <button type="button" className="btn prime" disabled={!removal.data || remove.isPending} onClick={() => remove.mutate()}>
+          {t(opens.length > 0 ? 'remove.anyway' : 'remove.go')}
+        </button>
+      </footer>
+    </section>
+  );
+}

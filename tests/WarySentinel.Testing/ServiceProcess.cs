@@ -1,0 +1,112 @@
+using System.Diagnostics;
+using System.Net;
+using System.Text;
+
+namespace WarySentinel.Testing;
+
+/// <summary>The service as a process of its own, as the system runs it: it can be killed at any moment.</summary>
+public sealed class ServiceProcess : IAsyncDisposable
+{
+    private readonly StringBuilder log = new();
+    private bool disposed;
+    private readonly HttpClient http = new() { Timeout = TimeSpan.FromSeconds(5) };
+
+    private ServiceProcess(Process process, string site, string admin) => (Process, Site, Admin) = (process, site, admin);
+
+    public Process Process { get; }
+
+    public string Site { get; }
+
+    public string Admin { get; }
+
+    /// <summary>What it has written so far.</summary>
+    public string Log
+    {
+        get
+        {
+            lock (log)
+            {
+                return log.ToString();
+            }
+        }
+    }
+
+    /// <summary>Starts it on a data folder; does not wait.</summary>
+    public static ServiceProcess Start(string data, params string[] settings)
+    {
+        var (site, admin) = ($"http://127.0.0.1:{RunningSite.FreePort()}", $"http://127.0.0.1:{RunningSite.FreePort()}");
+        var start = new ProcessStartInfo("dotnet", [typeof(Service.Sentinel).Assembly.Location, $"--Wary:SiteListen={site}", $"--Wary:AdminListen={admin}", $"--Wary:SiteUrl={site}", $"--Wary:AdminUrl={admin}", $"--Wary:Data={data}", .. settings])
+        {
+            RedirectStandardError = true, RedirectStandardOutput = true, WorkingDirectory = Path.GetTempPath(),
+        };
+        var made = new ServiceProcess(new Process { StartInfo = start }, site, admin);
+        made.Process.OutputDataReceived += made.Take;
+        made.Process.ErrorDataReceived += made.Take;
+        made.Process.Start();
+        made.Process.BeginOutputReadLine();
+        made.Process.BeginErrorReadLine();
+        return made;
+    }
+
+    /// <summary>Waits until it is ready. Throws with its log where it ends, or takes longer than a minute.</summary>
+    public async Task<ServiceProcess> ReadyAsync()
+    {
+        var watch = Stopwatch.StartNew();
+        while (watch.Elapsed < TimeSpan.FromMinutes(1))
+        {
+            if (Process.HasExited)
+            {
+                throw new InvalidOperationException($"The service ended with {Process.ExitCode}:\n{Log}");
+            }
+
+            try
+            {
+                using var answer = await http.GetAsync(Admin + "/health/ready");
+                if (answer.StatusCode == HttpStatusCode.OK)
+                {
+                    return this;
+                }
+            }
+            catch (Exception fault) when (fault is HttpRequestException or TaskCanceledException)
+            {
+                // Not yet.
+            }
+
+            await Task.Delay(50);
+        }
+
+        throw new InvalidOperationException("The service was not ready within a minute:\n" + Log);
+    }
+
+    /// <summary>Ends it as a power cut would.</summary>
+    public async Task KillAsync()
+    {
+        if (!Process.HasExited)
+        {
+            Process.Kill(true);
+        }
+
+        await Process.WaitForExitAsync();
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (disposed)
+        {
+            return;
+        }
+
+        disposed = true;
+        await KillAsync();
+        Process.Dispose();
+        http.Dispose();
+    }
+
+    private void Take(object sender, DataReceivedEventArgs line)
+    {
+        lock (log)
+        {
+            log.AppendLine(line.Data);
+        }
+    }
+}
