@@ -151,7 +151,7 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
             .ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
         if (moved == 0)
         {
-            if (await RevisionOf(db, stop) != 0)
+            if (await db.Marks.AnyAsync(m => m.Name == Revision, stop))
             {
                 throw new StoreMovedException();
             }

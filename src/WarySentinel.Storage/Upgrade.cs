@@ -34,6 +34,8 @@ public sealed partial class Store
             await db.Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL", stop);
         }
 
+        // There from the start, so that two machines that write first at once meet at a row.
+        await MarkAsync(db, Revision, stop);
         await MarkAsync(db, SessionsEnded, stop);
         await MarkAsync(db, Probe, stop);
     }

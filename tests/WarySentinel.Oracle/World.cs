@@ -154,11 +154,12 @@ public sealed record World(IReadOnlyList<OracleItem> Items, IReadOnlyList<Oracle
         }).Distinct()];
         var audience = Audience(random, 2);
         var answer = Answers[random.Next(Answers.Length)];
+        DateTimeOffset? from = random.Next(5) == 0 ? Noon.AddDays(random.Next(-3, 3)) : null;
         return new OracleGate(
             // Keys in no order of their making.
             $"g{(char)('a' + random.Next(26))}{number}", covers, random.Next(3) == 0, random.Next(5) == 0, audience, random.Next(3) == 0 ? [.. Acting.Where(_ => random.Next(2) == 0)] : [],
-            random.Next(3) == 0, answer == "password" && !audience.AsksForPassword ? "auto" : answer, random.Next(5) == 0 ? Noon.AddDays(random.Next(-3, 3)) : null,
-            random.Next(5) == 0 ? Noon.AddDays(random.Next(3, 6)) : null, random.Next(8) != 0);
+            random.Next(3) == 0, answer == "password" && !audience.AsksForPassword ? "auto" : answer, from,
+            random.Next(5) == 0 ? (from ?? Noon).AddDays(random.Next(1, 6)) : null, random.Next(8) != 0);
     }
 
     private static Who Audience(Random random, int deep) => random.Next(deep > 0 ? 12 : 7) switch

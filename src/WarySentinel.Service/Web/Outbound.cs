@@ -17,7 +17,7 @@ public sealed class Outbound(ServiceOptions options)
 
     /// <summary>Why an address is not fetched from; null where it is.</summary>
     public Problem? Refuses(Uri url) =>
-        url.Scheme is not ("http" or "https") || url.UserInfo.Length > 0 ? Problem.In("url", "fetch-address", url.GetLeftPart(UriPartial.Authority))
+        url.Scheme is not ("http" or "https") || url.UserInfo.Length > 0 ? Problem.In("url", "fetch-address", $"{url.Scheme}://{url.Authority}")
         : own.Contains(url.Authority) || Named(url.Host, url.Port) is not null ? null
         : Problem.In("url", "fetch-host", url.Authority);
 
