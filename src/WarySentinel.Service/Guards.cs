@@ -44,9 +44,17 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
             log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
             await Problem.Of(ProblemKind.Full, "storage-full").ToHttp().ExecuteAsync(http);
         }
+        catch (InvalidOperationException fault) when (IsAboutCharset(fault) && !http.Response.HasStarted)
+        {
+            await Problem.In("body", "body-unreadable", http.Request.ContentType).ToHttp().ExecuteAsync(http);
+        }
         catch (Exception fault) when (IsAboutText(fault) && !http.Response.HasStarted)
         {
             await Problem.In("request", "request-form", Words.Of("web.zero")).ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception) when (http.RequestAborted.IsCancellationRequested)
+        {
+            http.Abort();
         }
         catch (Exception fault) when (fault is not OperationCanceledException && !http.Response.HasStarted)
         {
@@ -70,6 +78,9 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
             _ => Problem.In("body", "body-unreadable", text),
         };
     }
+
+    /// <summary>A body in an encoding that there is not; the framework has no other way to say so.</summary>
+    internal static bool IsAboutCharset(InvalidOperationException fault) => fault.Message.Contains("charset", StringComparison.Ordinal);
 
     /// <summary>PostgreSQL takes no zero character in a text (SQLSTATE 22021).</summary>
     internal static bool IsAboutText(Exception fault) => (fault as Npgsql.PostgresException ?? fault.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
@@ -106,8 +117,9 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
             http.Response.Clear();
             await TellAsync(http, status);
         }
-        catch (OperationCanceledException)
+        catch (Exception) when (http.RequestAborted.IsCancellationRequested)
         {
+            // Whoever asked has left; whatever breaks by that is nobody's fault.
             http.Abort();
         }
     }
@@ -138,6 +150,7 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
                 BadHttpRequestException bad => bad.StatusCode,
                 // Forms with too many keys, broken parts, or text that is none.
                 InvalidDataException or DecoderFallbackException or AntiforgeryValidationException { InnerException: null } => StatusCodes.Status400BadRequest,
+                InvalidOperationException charset when AdminGuard.IsAboutCharset(charset) => StatusCodes.Status400BadRequest,
                 IOException unread when unread.Message.StartsWith("Unexpected end of Stream", StringComparison.Ordinal) => StatusCodes.Status400BadRequest,
                 _ => 0,
             };

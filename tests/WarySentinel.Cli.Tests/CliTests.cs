@@ -40,6 +40,55 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     }
 
     [Fact]
+    public async Task Questions_of_a_file_are_answered_beside_each()
+    {
+        var csv = Path.Combine(Path.GetTempPath(), Guid.NewGuid().ToString("N") + ".csv");
+        await File.WriteAllTextAsync(csv, "visitor,act,item\nguest,open,product:fern-25\nguest,open,category:dealer-stock\n\"role:dealer,group:institutions\",open,/shop/dealer-stock\n");
+        var answers = await RunAsync("may", "--from", csv);
+        answers.Exit.ShouldBe(1);
+        answers.Out.ReplaceLineEndings("\n").ShouldBe("line,visitor,act,what,at,allowed,answer,gate,problem\n2,guest,open,product:fern-25,,yes,,,\n3,guest,open,category:dealer-stock,,no,sign-in,dealer-stock,\n4,\"role:dealer,group:institutions\",open,/shop/dealer-stock,,yes,,,\n");
+        await File.WriteAllTextAsync(csv, "visitor,act,item\nguest,open,product:none\n");
+        (await RunAsync("may", "--from", csv)).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Out.ShouldContain("There is no item"));
+        (await RunAsync("may", "--from", csv + ".none")).Exit.ShouldBe(2);
+        File.Delete(csv);
+        (await RunAsync("may", "guest", "open", "shop/dealer-stock")).Exit.ShouldBe(1);
+        (await RunAsync("may", "guest", "open", site.Site + "/shop/dealer-stock")).Exit.ShouldBe(1);
+        (await RunAsync("may", "guest", "open", "https://elsewhere.example/x")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("not an address of this site"));
+    }
+
+    [Fact]
+    public async Task A_member_is_suspended_and_let_back_in()
+    {
+        (await RunAsync("member", "suspend", "pia@lanternlane.example")).Out.ShouldContain("suspended");
+        (await RunAsync("may", "pia@lanternlane.example", "open", "section:members")).Exit.ShouldBe(1);
+        (await RunAsync("member", "reinstate", "pia@lanternlane.example")).Out.ShouldContain("active");
+        (await RunAsync("may", "pia@lanternlane.example", "open", "section:members")).Exit.ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task What_removing_an_item_opens_is_shown_before_it_takes_a_yes()
+    {
+        var shown = await RunAsync("item", "remove", "product:barlow-boxed");
+        shown.Exit.ShouldBe(1);
+        shown.Out.ShouldContain("/product/barlow-boxed hidden → open to Guest");
+        shown.Out.ShouldContain("Nothing was removed.");
+        (await RunAsync("item", "show", "product:barlow-boxed")).Exit.ShouldBe(0);
+        (await RunAsync("item", "add", "page:short", "--title", "Short-lived")).Exit.ShouldBe(0);
+        (await RunAsync("item", "remove", "page:short")).Out.ShouldContain("Removed Short-lived");
+        (await RunAsync("item", "show", "page:short")).Exit.ShouldBe(3);
+    }
+
+    [Fact]
+    public async Task A_day_means_that_whole_day_in_the_site_s_zone()
+    {
+        (await RunAsync("gate", "add", "--key", "dated", "--title", "Dated", "--covers", "category:mounts", "--audience", "signed-in", "--from", "2026-05-01", "--until", "2026-05-03")).Out.ShouldContain("From 1 May 2026 until 3 May 2026");
+        JsonDocument.Parse((await RunAsync("gate", "show", "dated", "--json")).Out).RootElement.GetProperty("until").GetDateTimeOffset().ShouldBe(new DateTimeOffset(2026, 5, 4, 0, 0, 0, TimeSpan.Zero));
+        (await RunAsync("gate", "set", "dated", "--until", "soon")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("neither a day"));
+        (await RunAsync("gate", "remove", "dated")).Exit.ShouldBe(0);
+        (await RunAsync("status")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain(" members"));
+    }
+
+    [Fact]
     public async Task Why_reads_like_an_explanation()
     {
         var why = await RunAsync("why", "guest", "open", "product:barlow-boxed");

@@ -95,6 +95,53 @@ public sealed class NginxTests : IAsyncLifetime
         (await guest.PageAsync("/account/closed?return_to=/shop/observatory-grade/")).ShouldContain("Write to us.");
     }
 
+    [Theory]
+    [InlineData("/shop/dealer-stock/index.html")]
+    [InlineData("/shop/dealer-stock/index.html?x=1")]
+    [InlineData("/shop/dealer-stock/%69ndex.html")]
+    [InlineData("/shop/dealer-stock//index.html")]
+    [InlineData("/shop/./dealer-stock/index.html")]
+    [InlineData("/SHOP/dealer-stock/index.html")]
+    [InlineData("/shop/dealer-stock/index.htm")]
+    public async Task No_spelling_of_a_guarded_page_gives_it_to_a_guest(string path)
+    {
+        using var guest = new Browser($"http://127.0.0.1:{port}");
+        var answer = await guest.GetAsync(path);
+        ((int)answer.StatusCode).ShouldBeGreaterThanOrEqualTo(300);
+        (await answer.Content.ReadAsStringAsync()).ShouldNotContain("This is shop/dealer-stock");
+        if (answer.StatusCode == HttpStatusCode.MovedPermanently)
+        {
+            (await guest.StatusAsync(answer.Headers.Location!.IsAbsoluteUri ? answer.Headers.Location.PathAndQuery : answer.Headers.Location.ToString())).ShouldBe(HttpStatusCode.SeeOther);
+        }
+    }
+
+    [Fact]
+    public async Task The_sweep_tells_where_index_files_are_not_known_as_such()
+    {
+        var stop = TestContext.Current.CancellationToken;
+        var conf = Path.Combine(folder, "nginx.conf");
+        await File.WriteAllTextAsync(conf, Regex.Replace(await File.ReadAllTextAsync(conf, stop), "if \\(\\$request_uri.*?\\n    \\}", "", RegexOptions.Singleline), stop);
+        using (var reload = Process.Start("kill", ["-HUP", nginx!.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]))
+        {
+            await reload.WaitForExitAsync(stop);
+        }
+
+        var (_, tag) = await site.Client.SettingsAsync(stop);
+        await site.Client.SetSettingsAsync(System.Text.Json.JsonSerializer.SerializeToElement(new { paths = new { ignoreCase = true, ignoreTrailingSlash = true, refuseSemicolons = true, refuseTrailingDots = true, indexNames = Array.Empty<string>() } }), tag!, stop);
+        var asked = new SweepDraft(null, $"http://127.0.0.1:{port}", null, null, null);
+        for (var n = 0; ; n++)
+        {
+            var report = (await site.Client.SweepAsync(asked, stop).LastAsync(stop)).Report!;
+            var spelled = report.Findings.Where(f => f.Kind == "spelled").ToList();
+            if (spelled.Count > 0 || n == 20)
+            {
+                spelled.ShouldContain(f => f.Address == "/shop/dealer-stock/index.html" && f.IsLeak && f.Gate == "dealer-stock" && f.What.Contains("/shop/dealer-stock"));
+                report.Leaks.ShouldBeGreaterThan(0);
+                return;
+            }
+        }
+    }
+
     [Fact]
     public async Task A_page_without_the_gateway_asks_for_its_parts_and_menu_in_one_call()
     {

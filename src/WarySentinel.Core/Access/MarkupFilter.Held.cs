@@ -7,6 +7,13 @@ public sealed partial class MarkupFilter
     {
         var open = stack[at];
         stack.RemoveAt(at);
+        places.Pop(open.Element, at);
+        if (heldAt.Count > 0 && heldAt[^1] == at)
+        {
+            heldAt.RemoveAt(heldAt.Count - 1);
+            heldFrom = Math.Min(heldFrom, heldAt.Count);
+        }
+
         var dropped = mutedAt == at;
         if (dropped)
         {
@@ -40,18 +47,7 @@ public sealed partial class MarkupFilter
         spare.Push(open);
     }
 
-    private Open? NearestList()
-    {
-        for (var at = stack.Count - 1; at >= 0; at--)
-        {
-            if (stack[at].IsList)
-            {
-                return stack[at];
-            }
-        }
-
-        return null;
-    }
+    private Open? NearestList() => places.List is >= 0 and var at ? stack[at] : null;
 
     /// <summary>An element as it begins; those that ended are used again.</summary>
     private Open Take(Element element)
@@ -99,23 +95,7 @@ public sealed partial class MarkupFilter
         mutedAt = at;
     }
 
-    private int NearestEntry()
-    {
-        for (var at = stack.Count - 1; at >= 0; at--)
-        {
-            if (stack[at].IsEntry)
-            {
-                return at;
-            }
-
-            if (stack[at].Element.IsPageBound)
-            {
-                return -1;
-            }
-        }
-
-        return -1;
-    }
+    private int NearestEntry() => places.Entry;
 
     private void Put(ReadOnlySpan<byte> bytes)
     {
@@ -131,16 +111,26 @@ public sealed partial class MarkupFilter
 
         bytes.CopyTo(pending.AsSpan(length));
         length += bytes.Length;
-        if (held > 0 && length > MostHeld && stack.Find(o => o.Start >= 0) is { } outer && length - outer.Start > MostHeld)
+        if (length > MostHeld && FirstHeld() is { } outer && length - outer.Start > MostHeld)
         {
-            foreach (var open in stack)
+            foreach (var at in heldAt.Skip(heldFrom).Where(at => stack[at].Start >= 0))
             {
-                if (open.Start >= 0)
-                {
-                    Release(open);
-                }
+                Release(stack[at]);
             }
+
+            heldFrom = heldAt.Count;
         }
+    }
+
+    /// <summary>The outermost element that is held back still; those that were let go of are passed over once.</summary>
+    private Open? FirstHeld()
+    {
+        while (heldFrom < heldAt.Count && stack[heldAt[heldFrom]].Start < 0)
+        {
+            heldFrom++;
+        }
+
+        return heldFrom < heldAt.Count ? stack[heldAt[heldFrom]] : null;
     }
 
     private string Decode(ReadOnlySpan<byte> value)

@@ -19,6 +19,9 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
     private readonly Encoding encoding = encoding ?? Encoding.UTF8;
     private readonly ArrayBufferWriter<byte> carry = new(4096);
     private readonly List<Open> stack = [];
+    private readonly OpenPlaces places = new();
+    private readonly List<int> heldAt = [];
+    private int heldFrom;
     private readonly Stack<Open> spare = [];
     private byte[] pending = new byte[16 * 1024];
     private int length;
@@ -257,11 +260,16 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
         open.IsEntry = xml ? element.IsXmlEntry : element.IsEntry;
         open.IsList = !xml && element.IsList;
         open.Marked = fate == Fate.Mark && name == "a";
+        places.Push(element, open.IsEntry, open.IsList, stack.Count);
         stack.Add(open);
         if (open.IsEntry || open.IsList || drop || isData)
         {
             open.Start = mutedAt >= 0 ? -1 : length;
             held += open.Start >= 0 ? 1 : 0;
+            if (open.Start >= 0)
+            {
+                heldAt.Add(stack.Count - 1);
+            }
         }
 
         Put(tag);
@@ -289,12 +297,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
 
     private void Close(string name, ReadOnlySpan<byte> tag)
     {
-        var at = stack.Count - 1;
-        while (at >= 0 && stack[at].Element.Name != name)
-        {
-            at--;
-        }
-
+        var at = places.Of(name);
         if (at < 0)
         {
             Put(tag);
@@ -346,22 +349,10 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
             return;
         }
 
-        for (var at = stack.Count - 1; at >= 0; at--)
+        var at = places.Of(ends);
+        while (at > places.Of(bounds) && stack.Count > at)
         {
-            if (Array.IndexOf(bounds, stack[at].Element.Name) >= 0)
-            {
-                return;
-            }
-
-            if (Array.IndexOf(ends, stack[at].Element.Name) >= 0)
-            {
-                while (stack.Count > at)
-                {
-                    Pop(stack.Count - 1);
-                }
-
-                return;
-            }
+            Pop(stack.Count - 1);
         }
     }
 
