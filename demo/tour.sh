@@ -32,7 +32,7 @@ holds "the clearance vault is listed, with a mark" 'wary-mark' "$(get "$SITE/sho
 same "a product in a public shelf and in dealer stock is closed" 401 "$(status "$SITE/product/barlow-boxed")"
 
 step "Other spellings of a closed address"
-for path in /shop/dealer-stock /SHOP/Dealer-Stock /shop//dealer-stock /shop/./dealer-stock /shop/%64ealer-stock /x/../shop/dealer-stock /x/%2e%2e/shop/dealer-stock /shop/dealer-stock/; do
+for path in /shop/dealer-stock /SHOP/Dealer-Stock /shop//dealer-stock /shop/./dealer-stock /shop/%64ealer-stock /x/../shop/dealer-stock /x/%2e%2e/shop/dealer-stock /shop/dealer-stock/ /shop/dealer-stock/index.html /shop/dealer-stock/INDEX.php; do
   same "$path" 401 "$(status "$SITE$path")"
 done
 for path in /shop%2fdealer-stock '/shop/dealer-stock;x=1' /shop/dealer-stock. /shop/%2564ealer-stock '/shop\dealer-stock' /shop/%5cdealer-stock /shop/%c0%ae%c0%ae/x; do
@@ -235,7 +235,9 @@ seen=$(wary item import walk --pause 0 --resume --dry-run); holds "goes on, and 
 lacks "with nothing left to resume" "--resume" "$seen"
 gzip -c <(curl -s "$SHOP/sitemap.xml") >"$here/map.xml.gz"
 holds "a packed sitemap from a file" " 0 to add" "$(wary item import "$here/map.xml.gz" --dry-run)"
-curl -s -X DELETE -H "Authorization: Bearer $WARY_TOKEN" "$ADMIN/api/v1/items/product:left-over" >/dev/null
+wary item remove product:left-over >/dev/null; same "an item goes that opens nothing by it" 3 "$(wary item show product:left-over >/dev/null 2>&1; echo $?)"
+seen=$(wary item remove product:case-fern-40); same "one that opens something does not go without a yes" 1 $?
+holds "and it is said what, and to whom" "/product/case-fern-40 hidden → open" "$seen"
 
 step "Seen through more eyes, at another date"
 holds "a member by name" "Mira Lowlight finds" "$(wary view --as mira@lowlight.example | tail -1)"
@@ -307,6 +309,33 @@ url=$(wary view --as role:dealer --live)
 same "the viewpoint opens" 303 "$(status "$url")"
 holds "the page is plainly marked" "You see the site as: Dealers" "$(get "$SITE/shop")"
 holds "and shows what dealers see" "/shop/dealer-stock" "$(get "$SITE/shop")"
+fresh
+same "the link works once" 403 "$(status "$url")"
+holds "and is on record" "view.enter" "$(wary history role:dealer | head -6)"
+
+step "A member is kept out, and let back in"
+wary member suspend nell@orchard-optics.example >/dev/null
+same "suspended, the command line says no" 1 "$(wary may nell@orchard-optics.example open category:dealer-stock >/dev/null; echo $?)"
+holds "and so does the decision protocol" '"decision":false' "$(pdp -d '{"subject":{"type":"member","id":"nell@orchard-optics.example"},"action":{"name":"open"},"resource":{"type":"category","id":"dealer-stock"}}' "$SITE/access/v1/evaluation")"
+wary member reinstate nell@orchard-optics.example >/dev/null
+printf 'visitor,act,item\nnell@orchard-optics.example,open,category:dealer-stock\nguest,open,/shop/dealer-stock\n"role:dealer,group:institutions",open,category:observatory-grade\n' >"$here/questions.csv"
+answers=$(wary may --from "$here/questions.csv"); same "many questions of a file, any no" 1 $?
+printf '%s\n' "$answers" | sed 's/^/    /'
+same "each answered beside it" "yes no yes" "$(printf '%s\n' "$answers" | tail -n +2 | sed 's/"[^"]*"/x/g' | cut -d, -f6 | xargs)"
+
+step "What is stored and cannot be read closes what it covered"
+kill "$service_pid"; wait "$service_pid" 2>/dev/null
+node --no-warnings -e 'const {DatabaseSync:D}=require("node:sqlite");new D(process.argv[1]).exec("UPDATE gates SET Audience=\x27role:dealer or or\x27 WHERE Key=\x27members-pages\x27")' "$here/data/sentinel.db" 2>/dev/null \
+  || python3 -c 'import sqlite3,sys;d=sqlite3.connect(sys.argv[1]);d.execute("UPDATE gates SET Audience=\x27role:dealer or or\x27 WHERE Key=\x27members-pages\x27");d.commit()' "$here/data/sentinel.db"
+start_service
+told=$(wary status); same "it starts, and says so by its exit code" 1 $?
+printf '%s\n' "$told" | sed 's/^/    /'
+fresh
+same "what the gate covered is closed" 403 "$(status "$SITE/members/calendar")"
+same "everything else is as it was" 200 "$(status "$SITE/shop")"
+wary gate set members-pages --audience signed-in --answer auto >/dev/null
+same "said again, it is mended" 0 "$(wary status >/dev/null; echo $?)"
+same "and asks to sign in" 401 "$(status "$SITE/members/calendar")"
 
 step "The shop falls silent"
 kill "$shop_pid"; wait "$shop_pid" 2>/dev/null

@@ -4,10 +4,10 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using WarySentinel.Core;
-using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;

@@ -1,13 +1,13 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Forms;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Forms;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;

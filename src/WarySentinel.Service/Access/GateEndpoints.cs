@@ -1,9 +1,9 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;

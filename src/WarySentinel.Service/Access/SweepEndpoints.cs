@@ -1,8 +1,8 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.Web;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;

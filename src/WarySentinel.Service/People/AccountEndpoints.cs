@@ -1,11 +1,11 @@
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Forms;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;

@@ -1,10 +1,10 @@
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;

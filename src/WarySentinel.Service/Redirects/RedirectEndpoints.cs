@@ -1,9 +1,9 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.Web;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Redirects;
 

@@ -359,7 +359,8 @@ public sealed partial class Store
 
     private static StoredSession ToSession(SessionRow row) => new(
         row.Id, (SessionPurpose)row.Purpose, row.MemberId, row.View, row.CreatedAt, row.SeenAt, row.Until, row.Network, row.Agent,
-        [.. row.Unlocks.Select(u => new StoredUnlock(u.Gate, u.PasswordId, u.Until))]) { MadeBySession = row.MadeBySession, MadeByToken = row.MadeByToken, IsTicket = row.IsTicket };
+        [.. row.Unlocks.Select(u => new StoredUnlock(u.Gate, u.PasswordId, u.Until))])
+    { MadeBySession = row.MadeBySession, MadeByToken = row.MadeByToken, IsTicket = row.IsTicket };
 
     private async Task<Member?> OneMemberAsync(System.Linq.Expressions.Expression<Func<MemberRow, bool>> which, CancellationToken stop)
     {

@@ -1,8 +1,8 @@
+using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Oracle;
-using FsCheck.Xunit;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 

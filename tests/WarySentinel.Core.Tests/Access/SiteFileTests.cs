@@ -2,8 +2,8 @@ using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Oracle;
 using WarySentinel.Core.Redirects;
+using WarySentinel.Oracle;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 
