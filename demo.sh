@@ -12,7 +12,16 @@ case $mode in start | --fresh | --tour | --build) ;; *) fail "unknown option $mo
 command -v dotnet >/dev/null || fail "the .NET SDK 10 is missing; install it and try again"
 command -v node >/dev/null || fail "Node 20 or newer is missing; install it and try again"
 command -v npm >/dev/null || fail "npm is missing; it comes with Node"
-command -v curl >/dev/null || { apt-get update -qq && apt-get install -y -qq curl >/dev/null; } || fail "curl is missing and could not be installed"
+need=()
+command -v curl >/dev/null || need+=(curl)
+[ -d /usr/share/zoneinfo ] || need+=(tzdata)
+[ "$mode" != --tour ] || command -v sqlite3 >/dev/null || need+=(sqlite3)
+if [ ${#need[@]} -gt 0 ]; then
+  sudo=
+  [ "$(id -u)" = 0 ] || sudo=sudo
+  { $sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends "${need[@]}"; } >/dev/null 2>&1 \
+    || fail "could not be installed from Debian: ${need[*]}"
+fi
 
 run=$root/.run
 mkdir -p "$run"

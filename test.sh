@@ -28,6 +28,8 @@ need=()
 [ -x /usr/sbin/nginx ] || need+=(nginx)
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || need+=(postgresql)
 command -v curl >/dev/null || need+=(curl)
+command -v sqlite3 >/dev/null || need+=(sqlite3)
+[ -d /usr/share/zoneinfo ] || need+=(tzdata)
 if [ ${#need[@]} -gt 0 ]; then
   printf 'installing %s\n' "${need[*]}"
   sudo=
@@ -74,7 +76,7 @@ export WARY_TEST_POSTGRES="Host=127.0.0.1;Port=$port;Username=postgres"
 
 for project in Core.Tests Storage.Tests Service.Tests Cli.Tests StandIns.Tests EndToEnd; do
   say "$project"
-  timeout 600 "tests/WarySentinel.$project/bin/Debug/net10.0/WarySentinel.$project" -noColor -result-ctrf "$results/$project.json" >"$results/$project.log" 2>&1 || true
+  timeout 900 "tests/WarySentinel.$project/bin/Debug/net10.0/WarySentinel.$project" -noColor -result-ctrf "$results/$project.json" >"$results/$project.log" 2>&1 || true
   grep -vE '^(xUnit|  (Discover|Start|Finish))' "$results/$project.log" | tail -120
   add "$project" "$results/$project.json"
 done

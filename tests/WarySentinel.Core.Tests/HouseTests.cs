@@ -35,6 +35,7 @@ public sealed partial class HouseTests
     {
         var asked = Sources("WarySentinel.Core", "WarySentinel.Service", "WarySentinel.Storage").SelectMany(text =>
             WordKey().Matches(text).Select(m => m.Groups[1].Value)
+                .Concat(CountKey().Matches(text).SelectMany(m => new[] { m.Groups[1].Value, m.Groups[1].Value + ".one" }))
                 .Concat(ProblemCode().Matches(text).Select(m => "problem." + m.Groups[1].Value))
                 .Concat(InCode().Matches(text).Select(m => "problem." + m.Groups[1].Value))
                 .Concat(BadCode().Matches(text).Select(m => "problem." + m.Groups[1].Value))).Distinct().ToList();
@@ -64,6 +65,9 @@ public sealed partial class HouseTests
 
     [GeneratedRegex("""(?<!Page)Words\.Of\("([a-z0-9.-]+)"[,)]""")]
     private static partial Regex WordKey();
+
+    [GeneratedRegex("""Words\.Count\("([a-z0-9.-]+)","""")]
+    private static partial Regex CountKey();
 
     [GeneratedRegex("""Problem\.Of\(ProblemKind\.\w+, "([a-z0-9-]+)"[,)]""")]
     private static partial Regex ProblemCode();
