@@ -66,7 +66,7 @@ public sealed partial class HouseTests
     [GeneratedRegex("""(?<!Page)Words\.Of\("([a-z0-9.-]+)"[,)]""")]
     private static partial Regex WordKey();
 
-    [GeneratedRegex("""Words\.Count\("([a-z0-9.-]+)","""")]
+    [GeneratedRegex("""Words\.Count\("([a-z0-9.-]+)"[,)]""")]
     private static partial Regex CountKey();
 
     [GeneratedRegex("""Problem\.Of\(ProblemKind\.\w+, "([a-z0-9-]+)"[,)]""")]
