@@ -66,7 +66,7 @@ start_shop() {
   pids+=("$shop_pid")
 }
 start_service() {
-  : >"$here/service.log"
+  : >>"$here/service.log"
   WARY__SITELISTEN=http://127.0.0.1:$site WARY__ADMINLISTEN=http://127.0.0.1:$admin WARY__SITEURL=http://localhost:$site WARY__ADMINURL=http://localhost:$admin \
     WARY__ORIGIN=http://127.0.0.1:$shop WARY__DATA=$here/data WARY__CONSOLE=$root/console/dist WARY__ORIGINTIMEOUTSECONDS=5 \
     WARY__SMTP=smtp://127.0.0.1:$smtp WARY__MAILFROM=lamp@fernlight.example WARY__ROUNDMILLISECONDS=500 WARY__FETCHHOSTS__0=localhost:$cache WARY__FETCHHOSTS__1=127.0.0.1:$shop \

@@ -23,5 +23,9 @@ globalThis.ResizeObserver = class {
   disconnect() {}
 };
 
+HTMLDialogElement.prototype.showModal ??= function () {
+  this.open = true;
+};
+
 // A busy machine may take its time.
 configure({ asyncUtilTimeout: 8000 });

@@ -1,12 +1,19 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useRef } from 'react';
 import { useTranslation } from 'react-i18next';
-import { api, good } from '../api/client';
+import { api, good, Refused } from '../api/client';
 import { Failed, Loading } from '../frame/Page';
 
 /** Removes an item, after it has said what would open by it, and to whom. */
 export function RemoveItem({ id, version, close }: { id: string; version: number; close: () => void }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
+  const dialog = useRef<HTMLDialogElement>(null);
+  useEffect(() => {
+    if (!dialog.current?.open) {
+      dialog.current?.showModal();
+    }
+  }, []);
   const removal = useQuery({
     queryKey: ['removal', id],
     queryFn: () => good(api.GET('/api/v1/items/{id}/removal', { params: { path: { id } } })),
@@ -21,10 +28,11 @@ export function RemoveItem({ id, version, close }: { id: string; version: number
   });
   const opens = removal.data?.opens ?? [];
   return (
-    <section className="sheet" aria-label={t('remove.title')}>
+    <dialog ref={dialog} className="sheet" aria-label={t('remove.title')} onClose={close}>
       <h2>{t('remove.title')}</h2>
       {removal.isPending && <Loading lines={2} />}
-      {removal.isError && <Failed fault={removal.error} again={() => void removal.refetch()} />}
+      {removal.error instanceof Refused && <p className="bad">{removal.error.message}</p>}
+      {removal.isError && !(removal.error instanceof Refused) && <Failed fault={removal.error} again={() => void removal.refetch()} />}
       {removal.data && (
         <>
           <p>{t(opens.length > 0 ? 'remove.opens' : 'remove.opensNothing', { title: removal.data.item.title })}</p>
@@ -49,6 +57,6 @@ export function RemoveItem({ id, version, close }: { id: string; version: number
           {t(opens.length > 0 ? 'remove.anyway' : 'remove.go')}
         </button>
       </footer>
-    </section>
+    </dialog>
   );
 }

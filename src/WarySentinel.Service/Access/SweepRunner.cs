@@ -293,7 +293,7 @@ public sealed class SweepRunner(
             var control = response.Headers.TryGetValues("Cache-Control", out var values) ? string.Join(", ", values) : "";
             return new Sighting((int)response.StatusCode, control, response.Headers.Location?.OriginalString, text);
         }
-        catch (Exception fault) when (fault is HttpRequestException or IOException || (fault is TaskCanceledException && !stop.IsCancellationRequested))
+        catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException || (fault is OperationCanceledException && !stop.IsCancellationRequested))
         {
             return new Sighting(0);
         }
