@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Connections;
 using Serilog;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Forms;
@@ -137,7 +138,7 @@ public static class Sentinel
             });
         var pages = services.GetRequiredService<AccountPages>();
         site.MapWhen(
-            http => ServiceRoutes.IsUnder(http.Request.Path.Value!, options.AccountPrefix) || ServiceRoutes.IsUnder(http.Request.Path.Value!, options.MachinePrefix),
+            http => RequestPath.IsUnder(http.Request.Path.Value!, options.AccountPrefix) || RequestPath.IsUnder(http.Request.Path.Value!, options.MachinePrefix),
             own =>
             {
                 own.UseMiddleware<SiteGuard>();

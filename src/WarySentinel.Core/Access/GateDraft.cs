@@ -252,7 +252,7 @@ public sealed record GateDraft
                 var near = Nearest.To(text, policy.Graph.Items.Take(20_000).Select(i => i.Id.ToString()));
                 bad("covers", near is null ? "item-unknown" : "item-unknown-near", [text, near]);
             }
-            else if (selector.Path is { } path && reserved.Any(r => IsUnder(path, r)))
+            else if (selector.Path is { } path && reserved.Any(r => RequestPath.IsUnder(path.PathText, r)))
             {
                 bad("covers", "closes-sign-in", [text]);
             }
@@ -269,10 +269,6 @@ public sealed record GateDraft
 
         return covers;
     }
-
-    internal static bool IsUnder(Address address, string prefix) =>
-        address.PathText.Equals(prefix, StringComparison.OrdinalIgnoreCase)
-        || address.PathText.StartsWith(prefix + "/", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Whether a link may stand on a page of ours: an address on this site, http(s), or mailto.</summary>
     private static bool IsLink(string text) => Forms.ReturnTo.IsOnThisSite(text)

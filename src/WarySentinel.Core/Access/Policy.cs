@@ -109,6 +109,10 @@ public sealed class Policy
     /// <summary>The gate of that key, or null.</summary>
     public Gate? FindGate(string key) => gatesByKey.GetValueOrDefault(key);
 
+    /// <summary>The key of a gate that covers the item or admits who bought it, or null.</summary>
+    public string? GateNaming(ItemId id) => Gates.FirstOrDefault(g => g.Covers.Any(c => c.Item == id)
+        || g.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Bought } fact && fact.Key == id.ToString()))?.Key;
+
     /// <summary>The role, group or plan of that key, or null.</summary>
     public Standing? FindStanding(FactKind kind, string key) => standingsByKey.GetValueOrDefault((kind, key));
 

@@ -186,7 +186,7 @@ public sealed class SiteFileCommands
             return;
         }
 
-        var (result, edit) = ItemCommands.Import(policy, rows, [], false, around.Reserved, prune);
+        var (result, edit) = ItemCommands.Import(policy.Graph, rows, [], false, around.Reserved, prune);
         faults.AddRange(result.Faults);
         same += result.Same;
         foreach (var item in edit?.Changes.OfType<Change.ItemsPut>().SelectMany(p => p.Items) ?? [])

@@ -8,11 +8,14 @@ public sealed class CatalogueGraph
     private readonly int[][] parents;
     private readonly int[][] children;
 
-    private CatalogueGraph(Item[] items, Dictionary<ItemId, int> index, int[][] parents, int[][] children, int[] order, AddressIndex addresses) =>
-        (this.items, this.index, this.parents, this.children, Order, Addresses) = (items, index, parents, children, order, addresses);
+    private CatalogueGraph(Item[] items, Dictionary<ItemId, int> index, int[][] parents, int[][] children, int[] order, AddressIndex addresses, PathRules rules) =>
+        (this.items, this.index, this.parents, this.children, Order, Addresses, Rules) = (items, index, parents, children, order, addresses, rules);
 
     /// <summary>All items; the site stands first.</summary>
     public IReadOnlyList<Item> Items => items;
+
+    /// <summary>How the site reads addresses.</summary>
+    public PathRules Rules { get; }
 
     /// <summary>The place of the site in <see cref="Items"/>.</summary>
     public const int Root = 0;
@@ -82,7 +85,7 @@ public sealed class CatalogueGraph
         var children = Children(parents);
         var order = Sort(parents, children);
         return order.Length == all.Length
-            ? new CatalogueGraph(all, index, parents, children, order, addresses)
+            ? new CatalogueGraph(all, index, parents, children, order, addresses, rules)
             : Problem.In("parents", "item-cycle", Rings.Told(Rings.Of(parents)[0].Select(i => all[i].Id)));
     }
 

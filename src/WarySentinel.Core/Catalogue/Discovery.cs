@@ -1,5 +1,3 @@
-using WarySentinel.Core.Access;
-
 namespace WarySentinel.Core.Catalogue;
 
 /// <summary>Something that a sitemap, a feed or the site itself told of.</summary>
@@ -32,18 +30,18 @@ public sealed record KindRule(Address Pattern, ItemKind Kind)
 /// <summary>Makes items of what was found: known ones are recognised by their address, so that nothing comes in twice.</summary>
 public sealed class Discovery
 {
-    private readonly Policy policy;
+    private readonly CatalogueGraph graph;
     private readonly IReadOnlyList<KindRule> rules;
     private readonly Dictionary<string, ItemId> byAddress = new(StringComparer.Ordinal);
     private readonly Dictionary<string, ItemId> categories = new(StringComparer.OrdinalIgnoreCase);
     private readonly Dictionary<ItemId, ItemDraft> drafts = [];
     private readonly HashSet<ItemId> touched = [];
 
-    private Discovery(Policy policy, IReadOnlyList<KindRule> rules)
+    private Discovery(CatalogueGraph graph, IReadOnlyList<KindRule> rules)
     {
-        (this.policy, this.rules) = (policy, rules);
+        (this.graph, this.rules) = (graph, rules);
         byAddress["/"] = ItemId.Site;
-        foreach (var item in policy.Graph.Items)
+        foreach (var item in graph.Items)
         {
             foreach (var address in item.Addresses.Where(a => !a.IsPattern))
             {
@@ -61,15 +59,15 @@ public sealed class Discovery
     }
 
     /// <summary>The items as rows of an import, and known items with addresses that the source no longer names.</summary>
-    /// <param name="policy">The catalogue as it is.</param>
+    /// <param name="graph">The catalogue as it is.</param>
     /// <param name="found">What the source told.</param>
     /// <param name="rules">What addresses stand for, where the source doesn't say.</param>
     /// <param name="whole">Whether the source was read to its end; else nothing counts as vanished.</param>
     /// <param name="seen">Addresses that answered, whether or not they told of anything.</param>
     public static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(
-        Policy policy, IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IEnumerable<string>? seen = null)
+        CatalogueGraph graph, IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IEnumerable<string>? seen = null)
     {
-        var run = new Discovery(policy, rules);
+        var run = new Discovery(graph, rules);
         // Names first, so that parents are known whatever the order; who tells a stock code names the item.
         foreach (var one in found.Where(f => f.Address is not null).OrderByDescending(f => f.Key is not null))
         {
@@ -92,7 +90,7 @@ public sealed class Discovery
 
         run.DropAncestors();
         var kinds = run.drafts.Keys.Select(id => id.Kind).ToHashSet();
-        var vanished = !whole ? [] : policy.Graph.Items
+        var vanished = !whole ? [] : graph.Items
             .Where(i => kinds.Contains(i.Id.Kind) && !run.touched.Contains(i.Id) && i.Addresses.Any(a => !a.IsPattern)).Select(i => i.Id).ToList();
         return ([.. run.drafts.Values], vanished);
     }
@@ -158,7 +156,7 @@ public sealed class Discovery
                 continue;
             }
 
-            var known = policy.Graph.Find(id)?.Parents.Select(p => p.ToString()).ToHashSet(StringComparer.Ordinal) ?? [];
+            var known = graph.Find(id)?.Parents.Select(p => p.ToString()).ToHashSet(StringComparer.Ordinal) ?? [];
             var above = parents.SelectMany(p => Above(p, 0)).ToHashSet(StringComparer.Ordinal);
             drafts[id] = draft with { Parents = [.. parents.Where(p => known.Contains(p) || !above.Contains(p))] };
         }
@@ -171,7 +169,7 @@ public sealed class Discovery
             return [];
         }
 
-        var next = drafts.TryGetValue(id, out var draft) ? draft.Parents ?? [] : policy.Graph.Find(id)?.Parents.Select(p => p.ToString()).ToList() ?? [];
+        var next = drafts.TryGetValue(id, out var draft) ? draft.Parents ?? [] : graph.Find(id)?.Parents.Select(p => p.ToString()).ToList() ?? [];
         return next.Concat(next.SelectMany(p => Above(p, depth + 1)));
     }
 
@@ -180,7 +178,7 @@ public sealed class Discovery
     {
         foreach (var (id, draft) in drafts.ToList())
         {
-            if (policy.Graph.PlaceOf(id) >= 0 || draft.Parents is { Count: > 0 } || draft.Addresses is not { Count: > 0 } addresses)
+            if (graph.PlaceOf(id) >= 0 || draft.Parents is { Count: > 0 } || draft.Addresses is not { Count: > 0 } addresses)
             {
                 continue;
             }
@@ -210,17 +208,17 @@ public sealed class Discovery
         return categories[title] = id;
     }
 
-    private ItemDraft DraftOf(ItemId id) => drafts.TryGetValue(id, out var fresh) ? fresh : ItemDraft.Of(policy.Graph.Find(id)!);
+    private ItemDraft DraftOf(ItemId id) => drafts.TryGetValue(id, out var fresh) ? fresh : ItemDraft.Of(graph.Find(id)!);
 
     private ItemKind KindOf(string address) =>
-        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) && rules.FirstOrDefault(r => r.Pattern.Matches(path, policy.Settings.Paths)) is { } rule ? rule.Kind : ItemKind.Page;
+        RequestPath.TryNormalise(address, graph.Rules, out var path, out _) && rules.FirstOrDefault(r => r.Pattern.Matches(path, graph.Rules)) is { } rule ? rule.Kind : ItemKind.Page;
 
     private ItemId Free(ItemKind kind, string[] wanted)
     {
         foreach (var key in wanted.Where(k => CatalogueKey.IsValid(k)))
         {
             var id = new ItemId(kind, key);
-            if (policy.Graph.PlaceOf(id) < 0 && !drafts.ContainsKey(id))
+            if (graph.PlaceOf(id) < 0 && !drafts.ContainsKey(id))
             {
                 return id;
             }
@@ -231,7 +229,7 @@ public sealed class Discovery
         for (var n = 2; ; n++)
         {
             var id = new ItemId(kind, $"{stem}-{n}");
-            if (policy.Graph.PlaceOf(id) < 0 && !drafts.ContainsKey(id))
+            if (graph.PlaceOf(id) < 0 && !drafts.ContainsKey(id))
             {
                 return id;
             }
@@ -239,7 +237,7 @@ public sealed class Discovery
     }
 
     private string? Normal(string address) =>
-        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) ? path.Query.Length == 0 ? path.Key : path.Key + "?" + path.Query : null;
+        RequestPath.TryNormalise(address, graph.Rules, out var path, out _) ? path.Query.Length == 0 ? path.Key : path.Key + "?" + path.Query : null;
 
     private static string Pretty(string segment)
     {

@@ -1,5 +1,3 @@
-using WarySentinel.Core.Access;
-
 namespace WarySentinel.Core.Catalogue;
 
 /// <summary>What an import would do, or did.</summary>
@@ -20,7 +18,7 @@ public static class ItemCommands
     private const int MostRounds = 50;
 
     /// <summary>Adds one item.</summary>
-    public static Outcome<Edit<Item>> Add(Policy policy, ItemDraft draft, IReadOnlyList<string> reserved)
+    public static Outcome<Edit<Item>> Add(CatalogueGraph graph, ItemDraft draft, IReadOnlyList<string> reserved)
     {
         var faults = new List<Fault>();
         if (draft.Read(reserved, faults) is not { } item)
@@ -28,15 +26,15 @@ public static class ItemCommands
             return new Problem(ProblemKind.Invalid, "item-invalid", faults[0].Message, faults);
         }
 
-        return policy.Graph.PlaceOf(item.Id) >= 0 && item.Id != ItemId.Site
+        return graph.PlaceOf(item.Id) >= 0 && item.Id != ItemId.Site
             ? Problem.Of(ProblemKind.Conflict, "item-exists", item.Id)
-            : Checked(policy, "item.add", item);
+            : Checked(graph, "item.add", item);
     }
 
     /// <summary>Changes one item. A problem when it changed since the version that was read.</summary>
-    public static Outcome<Edit<Item>> Set(Policy policy, ItemId id, ItemDraft draft, int? version, IReadOnlyList<string> reserved)
+    public static Outcome<Edit<Item>> Set(CatalogueGraph graph, ItemId id, ItemDraft draft, int? version, IReadOnlyList<string> reserved)
     {
-        if (policy.Graph.Find(id) is not { } old)
+        if (graph.Find(id) is not { } old)
         {
             return Problem.Of(ProblemKind.NotFound, "item-unknown", id);
         }
@@ -48,14 +46,14 @@ public static class ItemCommands
 
         var faults = new List<Fault>();
         return (draft with { Id = id.ToString() }).Read(reserved, faults) is { } item
-            ? Checked(policy, "item.set", item with { Version = old.Version + 1 })
+            ? Checked(graph, "item.set", item with { Version = old.Version + 1 })
             : new Problem(ProblemKind.Invalid, "item-invalid", faults[0].Message, faults);
     }
 
-    /// <summary>Drops one item. Refused while items stand beneath it, or a gate names it; a problem when it changed since the version that was read.</summary>
-    public static Outcome<Edit<Item>> Remove(Policy policy, ItemId id, int? version)
+    /// <summary>Drops one item. Refused while items stand beneath it, or a gate names it (<paramref name="gateNaming"/> gives its key); a problem when it changed since the version that was read.</summary>
+    public static Outcome<Edit<Item>> Remove(CatalogueGraph graph, ItemId id, int? version, Func<ItemId, string?> gateNaming)
     {
-        if (policy.Graph.Find(id) is not { } old || id == ItemId.Site)
+        if (graph.Find(id) is not { } old || id == ItemId.Site)
         {
             return Problem.Of(ProblemKind.NotFound, "item-unknown", id);
         }
@@ -65,16 +63,14 @@ public static class ItemCommands
             return Problem.Of(ProblemKind.Stale, "stale", id);
         }
 
-        var child = policy.Graph.Items.FirstOrDefault(i => i.Parents.Contains(id));
+        var child = graph.Items.FirstOrDefault(i => i.Parents.Contains(id));
         if (child is not null)
         {
             return Problem.Of(ProblemKind.Conflict, "item-has-children", id, child.Id);
         }
 
-        var gate = policy.Gates.FirstOrDefault(g => g.Covers.Any(c => c.Item == id)
-            || g.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Bought } fact && fact.Key == id.ToString()));
-        return gate is not null
-            ? Problem.Of(ProblemKind.Conflict, "item-in-gate", id, gate.Key)
+        return gateNaming(id) is { } gate
+            ? Problem.Of(ProblemKind.Conflict, "item-in-gate", id, gate)
             : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemsDropped([id])], old.Title) { Detail = Detail.Of(ItemDraft.Of(old), null) }, old);
     }
 
@@ -82,11 +78,11 @@ public static class ItemCommands
     /// Checks all rows first; nothing is to be stored unless all are good, or <paramref name="keepGood"/> says to store the good ones.
     /// A row that makes others bad (a parent missing, a cycle) counts as bad itself.
     /// </summary>
-    public static (ImportResult Result, Edit? Edit) Import(Policy policy, IReadOnlyList<ItemDraft> rows, IReadOnlyList<Fault> already, bool keepGood, IReadOnlyList<string> reserved, bool alone = false)
+    public static (ImportResult Result, Edit? Edit) Import(CatalogueGraph graph, IReadOnlyList<ItemDraft> rows, IReadOnlyList<Fault> already, bool keepGood, IReadOnlyList<string> reserved, bool alone = false)
     {
         // Alone, the rows are the whole catalogue: no parent may stand in what was there before.
-        IReadOnlyList<Item> there = alone ? [] : policy.Graph.Items;
-        bool IsThere(ItemId id) => id == ItemId.Site || (!alone && policy.Graph.PlaceOf(id) >= 0);
+        IReadOnlyList<Item> there = alone ? [] : graph.Items;
+        bool IsThere(ItemId id) => id == ItemId.Site || (!alone && graph.PlaceOf(id) >= 0);
         var faults = new List<Fault>(already);
         var badLines = already.Select(f => f.Line ?? 0).ToHashSet();
         var fresh = new Dictionary<ItemId, (Item Item, int? Line)>();
@@ -108,12 +104,12 @@ public static class ItemCommands
         }
 
         DropOrphans(IsThere, fresh, faults, badLines);
-        BreakCycles(there, policy.Settings.Paths, IsThere, fresh, faults, badLines);
+        BreakCycles(there, graph.Rules, IsThere, fresh, faults, badLines);
         DropOrphans(IsThere, fresh, faults, badLines);
         var (added, changed, same) = (new List<Item>(), new List<Item>(), 0);
         foreach (var (item, _) in fresh.Values)
         {
-            var old = policy.Graph.Find(item.Id);
+            var old = graph.Find(item.Id);
             if (old is null || (item.Id == ItemId.Site && old.Version == 0))
             {
                 added.Add(item);
@@ -136,17 +132,17 @@ public static class ItemCommands
             : null);
     }
 
-    private static Outcome<Edit<Item>> Checked(Policy policy, string action, Item item)
+    private static Outcome<Edit<Item>> Checked(CatalogueGraph graph, string action, Item item)
     {
-        var graph = CatalogueGraph.Build(policy.Graph.Items.Where(i => i.Id != item.Id).Append(item), policy.Settings.Paths);
-        return graph.IsGood
+        var next = CatalogueGraph.Build(graph.Items.Where(i => i.Id != item.Id).Append(item), graph.Rules);
+        return next.IsGood
             ? new Edit<Item>(
-                new Edit(action, item.Id.ToString(), [new Change.ItemsPut([item])], policy.Graph.Find(item.Id)?.Title, item.Title)
+                new Edit(action, item.Id.ToString(), [new Change.ItemsPut([item])], graph.Find(item.Id)?.Title, item.Title)
                 {
-                    Detail = Detail.Of(policy.Graph.Find(item.Id) is { } old ? ItemDraft.Of(old) : null, ItemDraft.Of(item)),
+                    Detail = Detail.Of(graph.Find(item.Id) is { } old ? ItemDraft.Of(old) : null, ItemDraft.Of(item)),
                 },
                 item)
-            : graph.Problem!;
+            : next.Problem!;
     }
 
     private static void DropOrphans(Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)

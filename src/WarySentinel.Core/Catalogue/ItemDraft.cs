@@ -1,5 +1,3 @@
-using WarySentinel.Core.Access;
-
 namespace WarySentinel.Core.Catalogue;
 
 /// <summary>An item as people write it; nothing in it is checked yet.</summary>
@@ -62,7 +60,7 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
             {
                 Bad("addresses", reason, 4);
             }
-            else if (reserved.Any(r => GateDraft.IsUnder(address, r)))
+            else if (reserved.Any(r => RequestPath.IsUnder(address.PathText, r)))
             {
                 Bad("addresses", Words.Of("item.reserved-address", text), 4);
             }

@@ -56,6 +56,10 @@ public sealed class RequestPath
     /// <summary>The decoded name and value pairs of the query, case folded as the rules say.</summary>
     public IReadOnlyList<(string Name, string Value)> Pairs => pairs ??= ReadPairs();
 
+    /// <summary>Whether a path is a prefix or lies beneath it, whatever the case.</summary>
+    public static bool IsUnder(string path, string prefix) =>
+        path.StartsWith(prefix, StringComparison.OrdinalIgnoreCase) && (path.Length == prefix.Length || path[prefix.Length] == '/');
+
     /// <summary>Brings a request target (origin form, or absolute form) to normal form.</summary>
     /// <param name="target">The raw target, still percent-encoded.</param>
     /// <param name="rules">How the origin reads paths.</param>

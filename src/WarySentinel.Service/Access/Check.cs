@@ -34,7 +34,7 @@ public sealed class Check(PolicyHolder policies, VisitorReader visitors, Service
         }
 
         var path = request.Path;
-        if (ServiceRoutes.IsUnder(path.Key, options.AccountPrefix) || ServiceRoutes.IsUnder(path.Key, options.MachinePrefix))
+        if (RequestPath.IsUnder(path.Key, options.AccountPrefix) || RequestPath.IsUnder(path.Key, options.MachinePrefix))
         {
             response.StatusCode = StatusCodes.Status204NoContent;
             return;
@@ -100,12 +100,4 @@ public static class GuardedHeaders
 
     /// <summary>A value that may stand in a header.</summary>
     public static string Ascii(string value) => Uri.EscapeDataString(value).Replace("%40", "@", StringComparison.Ordinal);
-}
-
-/// <summary>What belongs to the service itself on the site's port.</summary>
-public static class ServiceRoutes
-{
-    /// <summary>Whether a path is a prefix or lies beneath it.</summary>
-    public static bool IsUnder(string path, string prefix) =>
-        path.StartsWith(prefix, StringComparison.OrdinalIgnoreCase) && (path.Length == prefix.Length || path[prefix.Length] == '/');
 }

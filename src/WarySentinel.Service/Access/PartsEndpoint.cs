@@ -92,8 +92,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     {
         foreach (var (which, address) in new[] { ("in", part.In), ("else", part.Else) })
         {
-            if (string.IsNullOrEmpty(address) || !RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) || ServiceRoutes.IsUnder(path.Key, options.AccountPrefix)
-                || ServiceRoutes.IsUnder(path.Key, options.MachinePrefix) || !policy.Judge(arrival.Visitor, path, now).Allowed)
+            if (string.IsNullOrEmpty(address) || !RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) || RequestPath.IsUnder(path.Key, options.AccountPrefix)
+                || RequestPath.IsUnder(path.Key, options.MachinePrefix) || !policy.Judge(arrival.Visitor, path, now).Allowed)
             {
                 continue;
             }

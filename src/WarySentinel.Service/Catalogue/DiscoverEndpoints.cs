@@ -136,7 +136,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
         var stored = await policies.ChangeAsync<ImportResult>(
             policy =>
             {
-                var (result, edit) = ItemCommands.Import(policy, kept.Rows, [], true, options.Reserved);
+                var (result, edit) = ItemCommands.Import(policy.Graph, kept.Rows, [], true, options.Reserved);
                 return Task.FromResult<Outcome<Edit<ImportResult>>>(new Edit<ImportResult>(edit ?? new Edit("item.import", "", []), result));
             },
             Caller.Of(http).Name, stop);
@@ -147,8 +147,8 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
     private DiscoverLine Planned(IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
     {
         var policy = policies.Current;
-        var (rows, vanished) = Discovery.Run(policy, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => ServiceRoutes.IsUnder(f.Address.Split('?')[0], r)))], rules, whole, seen);
-        var (result, edit) = ItemCommands.Import(policy, rows, [], true, options.Reserved);
+        var (rows, vanished) = Discovery.Run(policy.Graph, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => RequestPath.IsUnder(f.Address.Split('?')[0], r)))], rules, whole, seen);
+        var (result, edit) = ItemCommands.Import(policy.Graph, rows, [], true, options.Reserved);
         var changes = (edit?.Changes.OfType<Change.ItemsPut>().SelectMany(p => p.Items) ?? []).Select(item =>
         {
             var old = policy.Graph.Find(item.Id);

@@ -115,7 +115,7 @@ public static class ItemEndpoints
 
     private static async Task<Results<Created<ItemView>, ProblemHttpResult>> Add(
         ItemDraft draft, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop) =>
-        (await policies.ChangeAsync(policy => ItemCommands.Add(policy, draft, options.Reserved), Caller.Of(http).Name, stop))
+        (await policies.ChangeAsync(policy => ItemCommands.Add(policy.Graph, draft, options.Reserved), Caller.Of(http).Name, stop))
             .Match<Results<Created<ItemView>, ProblemHttpResult>>(
                 added => TypedResults.Created($"/api/v1/items/{added.Id}", ItemView.Of(added, policies.Current)), problem => problem.ToHttp());
 
@@ -129,7 +129,7 @@ public static class ItemEndpoints
 
         var version = Paging.VersionIn(http.Request);
         var changed = version.Problem is { } missing ? missing
-            : await policies.ChangeAsync(policy => ItemCommands.Set(policy, name, draft, version.Value, options.Reserved), Caller.Of(http).Name, stop);
+            : await policies.ChangeAsync(policy => ItemCommands.Set(policy.Graph, name, draft, version.Value, options.Reserved), Caller.Of(http).Name, stop);
         if (changed.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -148,7 +148,7 @@ public static class ItemEndpoints
             return Problem.Of(ProblemKind.NotFound, "item-unknown", id).ToHttp();
         }
 
-        var removed = ItemCommands.Remove(policy, name, null);
+        var removed = ItemCommands.Remove(policy.Graph, name, null, policy.GateNaming);
         if (removed.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -173,7 +173,7 @@ public static class ItemEndpoints
         }
 
         var version = Paging.VersionIn(http.Request);
-        return (version.Problem is { } missing ? missing : await policies.ChangeAsync(policy => ItemCommands.Remove(policy, name, version.Value), Caller.Of(http).Name, stop))
+        return (version.Problem is { } missing ? missing : await policies.ChangeAsync(policy => ItemCommands.Remove(policy.Graph, name, version.Value, policy.GateNaming), Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 
@@ -225,7 +225,7 @@ public static class ItemEndpoints
         var stored = await policies.ChangeAsync<ImportResult>(
             policy =>
             {
-                var (found, edit) = ItemCommands.Import(policy, rows, faults, keepGood, options.Reserved);
+                var (found, edit) = ItemCommands.Import(policy.Graph, rows, faults, keepGood, options.Reserved);
                 result = dryRun ? found with { Stored = false } : found;
                 total = found.Added + found.Changed;
                 return Task.FromResult<Outcome<Edit<ImportResult>>>(new Edit<ImportResult>(dryRun || edit is null ? new Edit("item.import", "", []) : edit, result));

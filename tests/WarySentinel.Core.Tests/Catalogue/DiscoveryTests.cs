@@ -28,11 +28,11 @@ public sealed class DiscoveryTests
             new("/a/b", null, null), new("/a/b?id=2", null, null), new("/x/b", null, null), new("/", null, "Home"),
         ];
         var (first, _) = Run(Site, found);
-        var edit = ItemCommands.Import(Site, first, [], false, Reserved).Edit!;
+        var edit = ItemCommands.Import(Site.Graph, first, [], false, Reserved).Edit!;
         var after = Site.After(edit);
         after.Graph.Items.Count.ShouldBe(Site.Graph.Items.Count + 5);
         var (second, vanished) = Run(after, found);
-        var again = ItemCommands.Import(after, second, [], false, Reserved).Result;
+        var again = ItemCommands.Import(after.Graph, second, [], false, Reserved).Result;
         (again.Added, again.Changed).ShouldBe((0, 0));
         vanished.ShouldAllBe(v => !first.Select(r => r.Id).Contains(v.ToString()));
     }
@@ -43,8 +43,8 @@ public sealed class DiscoveryTests
         var (rows, vanished) = Run(Site, new Found("/product/moss", ItemKind.Product, null));
         vanished.ShouldBe([Id("product:gear"), Id("product:barlow")]);
         rows.Count.ShouldBe(1);
-        Discovery.Run(Site, [new Found("/product/moss", ItemKind.Product, null)], [], false).Vanished.ShouldBeEmpty();
-        Discovery.Run(Site, [new Found("/product/moss", ItemKind.Product, null)], [], true, ["/product/gear"]).Vanished.ShouldBe([Id("product:barlow")]);
+        Discovery.Run(Site.Graph, [new Found("/product/moss", ItemKind.Product, null)], [], false).Vanished.ShouldBeEmpty();
+        Discovery.Run(Site.Graph, [new Found("/product/moss", ItemKind.Product, null)], [], true, ["/product/gear"]).Vanished.ShouldBe([Id("product:barlow")]);
     }
 
     [Fact]
@@ -61,11 +61,11 @@ public sealed class DiscoveryTests
         KindRule[] rules = [KindRule.Read("/files/* = download", faults)!];
         KindRule.Read("nonsense", faults).ShouldBeNull();
         faults.ShouldHaveSingleItem().Field.ShouldBe("map");
-        var (rows, _) = Discovery.Run(Site, [new Found("/files/atlas.pdf", null, null), new Found("/shop/filters/night", null, null)], rules, true);
+        var (rows, _) = Discovery.Run(Site.Graph, [new Found("/files/atlas.pdf", null, null), new Found("/shop/filters/night", null, null)], rules, true);
         rows.Select(r => r.Id).ShouldBe(["download:atlas", "page:night"]);
         rows[1].Parents.ShouldBe(["category:filters"]);
         rows[0].Title.ShouldBe("Atlas.pdf");
     }
 
-    private static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(Policy policy, params Found[] found) => Discovery.Run(policy, found, [], true);
+    private static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(Policy policy, params Found[] found) => Discovery.Run(policy.Graph, found, [], true);
 }

@@ -11,7 +11,7 @@ public sealed class ImportTests
     private static ItemDraft Row(int line, string id, string parents = "", string address = "") =>
         new(id, "Title", parents.Length == 0 ? [] : parents.Split('|'), address.Length == 0 ? [] : [address], line);
 
-    private static ImportResult Import(bool keepGood, params ItemDraft[] rows) => ItemCommands.Import(Scene.Policy(Scene.Shop()), rows, [], keepGood, Scene.Reserved).Result;
+    private static ImportResult Import(bool keepGood, params ItemDraft[] rows) => ItemCommands.Import(Scene.Policy(Scene.Shop()).Graph, rows, [], keepGood, Scene.Reserved).Result;
 
     [Fact]
     public void Good_rows_are_added_changed_or_the_same()
@@ -63,7 +63,7 @@ public sealed class ImportTests
     [Fact]
     public void The_site_as_a_parent_beside_others_is_kept_as_it_is_written()
     {
-        var (_, edit) = ItemCommands.Import(Scene.Policy(Scene.Shop()), [new ItemDraft("page:both", "Both", ["site", "section:members"], null)], [], false, Scene.Reserved);
+        var (_, edit) = ItemCommands.Import(Scene.Policy(Scene.Shop()).Graph, [new ItemDraft("page:both", "Both", ["site", "section:members"], null)], [], false, Scene.Reserved);
         var policy = Scene.Policy(Scene.Shop(), Scene.Gate("g", "site"), Scene.Exemption("e", "section:members")).After(edit!);
         policy.Graph.Find(Scene.Id("page:both"))!.Parents.ShouldBe([ItemId.Site, Scene.Id("section:members")]);
         policy.Opens(Visitor.Guest, "page:both").ShouldBeFalse();
@@ -115,7 +115,7 @@ public sealed class ImportTests
     {
         var policy = Scene.Policy(Scene.Shop());
         var rows = policy.Graph.Items.Skip(1).Select((item, n) => ItemDraft.Of(item) with { Line = n + 2 }).ToList();
-        var (result, edit) = ItemCommands.Import(policy, rows, [], false, Scene.Reserved);
+        var (result, edit) = ItemCommands.Import(policy.Graph, rows, [], false, Scene.Reserved);
         result.Same.ShouldBe(rows.Count);
         edit.ShouldBeNull();
     }
@@ -131,8 +131,8 @@ public sealed class ImportTests
     public void An_item_in_use_is_not_removed()
     {
         var policy = Scene.Policy(Scene.Shop(), Scene.Gate("g", "product:moss"));
-        ItemCommands.Remove(policy, Scene.Id("category:spares"), null).Problem!.Code.ShouldBe("item-has-children");
-        ItemCommands.Remove(policy, Scene.Id("product:moss"), null).Problem!.Code.ShouldBe("item-in-gate");
-        ItemCommands.Remove(policy, Scene.Id("product:gear"), null).IsGood.ShouldBeTrue();
+        ItemCommands.Remove(policy.Graph, Scene.Id("category:spares"), null, policy.GateNaming).Problem!.Code.ShouldBe("item-has-children");
+        ItemCommands.Remove(policy.Graph, Scene.Id("product:moss"), null, policy.GateNaming).Problem!.Code.ShouldBe("item-in-gate");
+        ItemCommands.Remove(policy.Graph, Scene.Id("product:gear"), null, policy.GateNaming).IsGood.ShouldBeTrue();
     }
 }
