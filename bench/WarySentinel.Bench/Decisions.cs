@@ -26,13 +26,15 @@ internal static class Decisions
         var branches = Math.Max(20, count / 50);
         for (var n = 0; n < branches; n++)
         {
-            items.Add(new Item(new ItemId(ItemKind.Category, "c" + n), "Category", n < 20 ? [] : [new ItemId(ItemKind.Category, "c" + random.Next(n / 2))], []));
+            items.Add(new Item(new ItemId(ItemKind.Category, "c" + n), "Category", n < 20 ? []
+                : [new ItemId(ItemKind.Category, "c" + random.Next(n / 2))], []));
         }
 
         while (items.Count < count)
         {
             var n = items.Count;
-            items.Add(new Item(new ItemId(ItemKind.Product, "p" + n), "Product", [new ItemId(ItemKind.Category, "c" + random.Next(branches))], [Address.Parse("/p/" + n.ToString(CultureInfo.InvariantCulture))]));
+            items.Add(new Item(new ItemId(ItemKind.Product, "p" + n), "Product", [new ItemId(ItemKind.Category, "c" + random.Next(branches))],
+                [Address.Parse("/p/" + n.ToString(CultureInfo.InvariantCulture))]));
         }
 
         var rules = Enumerable.Range(0, gates).Select(n => new Gate
@@ -90,8 +92,11 @@ internal static class Decisions
             changes.Add(Stopwatch.GetElapsedTime(began).TotalMilliseconds);
         }
 
-        var sets = Enumerable.Range(0, groups).Select(n => new FactSet(new Visitor { IsSignedIn = true, Grants = [new Grant(FactKind.Group, "k" + n), new Grant(FactKind.Group, "k" + random.Next(groups))] }, 10)).ToList();
-        var wider = policy.With(rules.Append(new Gate { Key = "wide", Title = "Wide", Covers = [new Selector(items[0].Id, null)], Audience = AudienceParser.Parse("group:k1").Value }));
+        var sets = Enumerable.Range(0, groups)
+            .Select(n => new FactSet(new Visitor
+            { IsSignedIn = true, Grants = [new Grant(FactKind.Group, "k" + n), new Grant(FactKind.Group, "k" + random.Next(groups))] }, 10)).ToList();
+        var wider = policy.With(rules.Append(new Gate
+        { Key = "wide", Title = "Wide", Covers = [new Selector(items[0].Id, null)], Audience = AudienceParser.Parse("group:k1").Value }));
         wider.Prepare(Now);
         var weighing = Stopwatch.GetTimestamp();
         var effect = Effect.Between(policy, wider, sets, Now);
@@ -99,6 +104,8 @@ internal static class Decisions
 
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
             $"{count,-9} {gates,-7} {runs[0],7:F0} /{runs[runs.Count / 2],5:F0} /{runs[^1],5:F0}        {bytes,6}       {lists.Order().First(),8:F2}   {built,8:F0}   {changes.Order().First(),8:F0}      ({open % 7})"));
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"          effect of a gate on a branch: {effect.ItemsClosing} items close, {sets.Count} sets of members, {weighed:F0} ms"));
+        Console.WriteLine(string.Create(
+            CultureInfo.InvariantCulture,
+            $"          effect of a gate on a branch: {effect.ItemsClosing} items close, {sets.Count} sets of members, {weighed:F0} ms"));
     }
 }

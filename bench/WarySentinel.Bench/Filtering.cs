@@ -20,7 +20,8 @@ internal static class Filtering
         page.Append("</ul></nav><main><ul class=\"cards\">");
         for (var n = 0; page.Length < bytes; n++)
         {
-            page.Append(CultureInfo.InvariantCulture, $"<li class=\"card\"><a href=\"/product/p{n}\"><img src=\"/i/{n}.png\" alt=\"\"><span>Product number {n}</span></a><p>Some words that say what it is good for.</p></li>\n");
+            page.Append(CultureInfo.InvariantCulture,
+                $"<li class=\"card\"><a href=\"/product/p{n}\"><img src=\"/i/{n}.png\" alt=\"\"><span>Product number {n}</span></a><p>Some words that say what it is good for.</p></li>\n");
         }
 
         return page.Append("</ul></main></body></html>").ToString();

@@ -24,7 +24,8 @@ internal static class Peers
     {
         var app = Build(listen, services => services.AddHttpForwarder());
         var forwarder = app.Services.GetRequiredService<IHttpForwarder>();
-        using var invoker = new HttpMessageInvoker(new SocketsHttpHandler { UseProxy = false, AllowAutoRedirect = false, AutomaticDecompression = DecompressionMethods.None, UseCookies = false });
+        using var invoker = new HttpMessageInvoker(new SocketsHttpHandler
+        { UseProxy = false, AllowAutoRedirect = false, AutomaticDecompression = DecompressionMethods.None, UseCookies = false });
         app.Run(async http => await forwarder.SendAsync(http, origin, invoker));
         await app.RunAsync();
     }

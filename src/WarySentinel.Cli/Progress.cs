@@ -64,5 +64,6 @@ internal static class Changes
         }
     }
 
-    private static string Side(string? text, string colour) => text is null ? "[grey]–[/]" : $"[{colour}]{Markup.Escape(text.Length > 160 ? text[..160] + "…" : text)}[/]";
+    private static string Side(string? text, string colour) =>
+        text is null ? "[grey]–[/]" : $"[{colour}]{Markup.Escape(text.Length > 160 ? text[..160] + "…" : text)}[/]";
 }

@@ -20,7 +20,8 @@ internal static class Exit
 /// <summary>The options that every command takes.</summary>
 internal static class Globals
 {
-    public static readonly Option<string?> Url = new("--url") { Description = "Address of the console and API (WARY_URL; http://127.0.0.1:7401).", Recursive = true };
+    public static readonly Option<string?> Url = new("--url")
+    { Description = "Address of the console and API (WARY_URL; http://127.0.0.1:7401).", Recursive = true };
     public static readonly Option<string?> Token = new("--token") { Description = "Access token (WARY_TOKEN).", Recursive = true };
     public static readonly Option<bool> Json = new("--json") { Description = "Print JSON for programs.", Recursive = true };
 }
@@ -116,7 +117,8 @@ internal static class Run
 internal static class Connection
 {
     private static string File => Path.Combine(
-        Environment.GetEnvironmentVariable("XDG_CONFIG_HOME") is { Length: > 0 } set ? set : Path.Combine(Environment.GetFolderPath(Environment.SpecialFolder.UserProfile), ".config"), "wary", "config.json");
+        Environment.GetEnvironmentVariable("XDG_CONFIG_HOME") is { Length: > 0 } set ? set
+        : Path.Combine(Environment.GetFolderPath(Environment.SpecialFolder.UserProfile), ".config"), "wary", "config.json");
 
     public static (Uri Url, string? Token) Find(string? url, string? token)
     {
@@ -134,7 +136,8 @@ internal static class Connection
     public static string Keep(Uri url, string token)
     {
         Directory.CreateDirectory(Path.GetDirectoryName(File)!);
-        using var file = new FileStream(File, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+        using var file = new FileStream(File, new FileStreamOptions
+        { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
         JsonSerializer.Serialize(file, new Kept(url.ToString(), token), JsonSerializerOptions.Web);
         return File;
     }
@@ -145,7 +148,8 @@ internal static class Connection
 /// <summary>Prints for people or, with <c>--json</c>, for programs.</summary>
 internal sealed class Output(bool json)
 {
-    internal static readonly JsonSerializerOptions Written = new(SentinelClient.Json) { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    internal static readonly JsonSerializerOptions Written = new(SentinelClient.Json)
+    { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     private readonly IAnsiConsole console = Console.IsOutputRedirected ? Wide() : AnsiConsole.Console;
 
@@ -230,7 +234,11 @@ internal sealed class Output(bool json)
     /// <summary>A table printed into a pipe is as wide as it needs.</summary>
     private static IAnsiConsole Wide()
     {
-        var made = AnsiConsole.Create(new AnsiConsoleSettings { Ansi = AnsiSupport.No, ColorSystem = ColorSystemSupport.NoColors, Out = new AnsiConsoleOutput(Console.Out), Interactive = InteractionSupport.No });
+        var made = AnsiConsole.Create(new AnsiConsoleSettings
+        {
+            Ansi = AnsiSupport.No, ColorSystem = ColorSystemSupport.NoColors, Out = new AnsiConsoleOutput(Console.Out),
+            Interactive = InteractionSupport.No
+        });
         made.Profile.Width = 4000;
         return made;
     }

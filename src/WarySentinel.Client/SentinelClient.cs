@@ -25,7 +25,10 @@ public sealed class SentinelException(HttpStatusCode status, string code, string
 /// <summary>One page of a list; <paramref name="Next"/> is the cursor of the page after it.</summary>
 public sealed record PageOf<T>(IReadOnlyList<T> Items, string? Next);
 
-/// <summary>A typed client of the API. Throws <see cref="SentinelException"/> when the service refuses, <see cref="HttpRequestException"/> when it cannot be reached.</summary>
+/// <summary>
+/// A typed client of the API. Throws <see cref="SentinelException"/> when the service refuses, <see cref="HttpRequestException"/> when it
+/// cannot be reached.
+/// </summary>
 public sealed partial class SentinelClient : IDisposable
 {
     /// <summary>How bodies are written.</summary>
@@ -95,7 +98,8 @@ public sealed partial class SentinelClient : IDisposable
     }
 
     /// <summary>Posts something that is answered line by line.</summary>
-    private async IAsyncEnumerable<T> LinesAsync<T>(string path, HttpContent content, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+    private async IAsyncEnumerable<T> LinesAsync<T>(
+        string path, HttpContent content, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = content };
         // What is too large is refused by its length before it is sent.
@@ -134,7 +138,8 @@ public sealed partial class SentinelClient : IDisposable
         }
 
         throw new SentinelException(
-            response.StatusCode, problem?.Code ?? "http", problem?.Detail ?? $"The service answered with status {(int)response.StatusCode}.", problem?.Errors ?? []);
+            response.StatusCode, problem?.Code ?? "http", problem?.Detail ?? $"The service answered with status {(int)response.StatusCode}.",
+            problem?.Errors ?? []);
     }
 
     private sealed record ProblemBody(string? Code, string? Detail, IReadOnlyList<Fault>? Errors);

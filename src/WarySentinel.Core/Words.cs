@@ -12,7 +12,10 @@ public static class Words
     public static string Of(string key, params object?[] values) =>
         values.Length == 0 ? Entries[key] : string.Format(CultureInfo.InvariantCulture, Entries[key], values);
 
-    /// <summary>The sentence under a key that counts something: its form for one (<c>key.one</c>) where there is just one. The count is the last value.</summary>
+    /// <summary>
+    /// The sentence under a key that counts something: its form for one (<c>key.one</c>) where there is just one. The count is the last
+    /// value.
+    /// </summary>
     public static string Count(string key, int count, params object?[] values) => Of(count == 1 ? key + ".one" : key, [.. values, count]);
 
     /// <summary>Whether a sentence stands under this key.</summary>

@@ -18,7 +18,8 @@ public static class DataFolder
         if (options.Provider == "sqlite" && options.Connection.Length == 0 && !File.Exists(Path.Combine(options.Data, Ours[0])))
         {
             // SQLite gives its side files the mode of the database.
-            using var made = new FileStream(Path.Combine(options.Data, Ours[0]), new FileStreamOptions { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = OwnFile });
+            using var made = new FileStream(Path.Combine(options.Data, Ours[0]), new FileStreamOptions
+            { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = OwnFile });
         }
 
         var files = Ours.Select(name => Path.Combine(options.Data, name)).Where(File.Exists)

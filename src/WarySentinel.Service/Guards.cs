@@ -19,7 +19,8 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "no-referrer";
         headers.XFrameOptions = "DENY";
-        headers.ContentSecurityPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-src http: https:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+        headers.ContentSecurityPolicy =
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-src http: https:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
         var isApi = http.Request.Path.StartsWithSegments("/api");
         if (isApi)
         {
@@ -29,7 +30,11 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         try
         {
             await next(http);
-            if (!http.Response.HasStarted && http.Response is { ContentType: null, StatusCode: StatusCodes.Status413PayloadTooLarge or StatusCodes.Status408RequestTimeout or StatusCodes.Status400BadRequest } response)
+            if (!http.Response.HasStarted && http.Response is
+                {
+                    ContentType: null,
+                    StatusCode: StatusCodes.Status413PayloadTooLarge or StatusCodes.Status408RequestTimeout or StatusCodes.Status400BadRequest
+                } response)
             {
                 // Where the framework reads the body it says no word about it.
                 await ProblemOf(http, new BadHttpRequestException("", response.StatusCode)).ToHttp().ExecuteAsync(http);
@@ -61,7 +66,11 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
             log.LogError(fault, "The call {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
             http.Response.StatusCode = StatusCodes.Status500InternalServerError;
             await http.Response.WriteAsJsonAsync(
-                new { type = "urn:wary-sentinel:problem:internal", title = "Broken", status = 500, detail = Words.Of("problem.internal"), code = "internal", id = http.TraceIdentifier },
+                new
+                {
+                    type = "urn:wary-sentinel:problem:internal", title = "Broken", status = 500, detail = Words.Of("problem.internal"), code = "internal",
+                    id = http.TraceIdentifier
+                },
                 options: null, contentType: "application/problem+json");
         }
     }
@@ -83,7 +92,8 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
     internal static bool IsAboutCharset(InvalidOperationException fault) => fault.Message.Contains("charset", StringComparison.Ordinal);
 
     /// <summary>PostgreSQL takes no zero character in a text (SQLSTATE 22021).</summary>
-    internal static bool IsAboutText(Exception fault) => (fault as Npgsql.PostgresException ?? fault.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
+    internal static bool IsAboutText(Exception fault) =>
+        (fault as Npgsql.PostgresException ?? fault.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
 }
 
 /// <summary>What becomes of a broken request of a visitor: a page, never a stack trace, and never the guarded answer.</summary>
@@ -160,6 +170,7 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
             }
         }
 
-        return Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest : StatusCodes.Status500InternalServerError;
+        return Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest
+            : StatusCodes.Status500InternalServerError;
     }
 }

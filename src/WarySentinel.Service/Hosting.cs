@@ -51,7 +51,8 @@ internal static class Hosting
     public static WebApplicationBuilder AddLogging(this WebApplicationBuilder builder)
     {
         builder.Services.AddSerilog(log => log
-            .MinimumLevel.Is(builder.Configuration["Wary:LogLevel"] is { } level && Enum.TryParse<LogEventLevel>(level, true, out var parsed) ? parsed : LogEventLevel.Information)
+            .MinimumLevel.Is(builder.Configuration["Wary:LogLevel"] is { } level && Enum.TryParse<LogEventLevel>(level, true, out var parsed) ? parsed
+            : LogEventLevel.Information)
             .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
             // Otherwise every request begins a scope and an activity that nobody reads.
             .MinimumLevel.Override("Microsoft.AspNetCore.Hosting.Diagnostics", LevelAlias.Off)
@@ -62,7 +63,8 @@ internal static class Hosting
             // Anti-forgery failures are answered with a fresh form.
             .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
             .Enrich.With<OneLine>()
-            .WriteTo.Console(outputTemplate: "{Timestamp:yyyy-MM-ddTHH:mm:ss.fffZ} {Level:u3} {SourceContext:l} {Message:l}{Fault:l}{NewLine}", formatProvider: System.Globalization.CultureInfo.InvariantCulture));
+            .WriteTo.Console(outputTemplate: "{Timestamp:yyyy-MM-ddTHH:mm:ss.fffZ} {Level:u3} {SourceContext:l} {Message:l}{Fault:l}{NewLine}",
+            formatProvider: System.Globalization.CultureInfo.InvariantCulture));
         return builder;
     }
 
@@ -89,7 +91,8 @@ internal static class Hosting
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
         services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
-            .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>().AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
+            .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>()
+            .AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
         services.AddSingleton<Outbound>().AddSingleton<Readiness>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddHostedService<Follower>();
@@ -98,7 +101,8 @@ internal static class Hosting
     }
 
     public static IServiceCollection AddPeople(this IServiceCollection services) =>
-        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
+        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<KnownBrowsers>()
+            .AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>();
 
     public static IServiceCollection AddDelivery(this IServiceCollection services)
@@ -145,7 +149,8 @@ internal static class Hosting
             document.AddSchemaTransformer((schema, context, _) =>
             {
                 var name = context.JsonTypeInfo.Type.Name;
-                if (schema.Properties is { Count: > 0 } && (name.EndsWith("Draft", StringComparison.Ordinal) || name is nameof(Question) or nameof(Credentials)))
+                if (schema.Properties is { Count: > 0 }
+                    && (name.EndsWith("Draft", StringComparison.Ordinal) || name is nameof(Question) or nameof(Credentials)))
                 {
                     foreach (var property in context.JsonTypeInfo.Properties.Where(p => p.IsGetNullable))
                     {

@@ -72,7 +72,8 @@ public sealed class Secrets
             // Whole or not at all: a start that is killed here leaves no half of a key behind that no later start could read.
             Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(path))!, DataFolder.Private);
             var fresh = $"{path}.{Guid.NewGuid():N}";
-            using (var file = new FileStream(fresh, new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = DataFolder.OwnFile }))
+            using (var file = new FileStream(fresh, new FileStreamOptions
+            { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = DataFolder.OwnFile }))
             {
                 file.Write(Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(32))));
                 file.Flush(true);

@@ -41,7 +41,8 @@ public static class Sentinel
     {
         var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
         builder.Configuration.Sources.Clear();
-        builder.Configuration.AddJsonFile(Path.Combine(Directory.GetCurrentDirectory(), "sentinel.json"), true, false).AddEnvironmentVariables().AddCommandLine(args);
+        builder.Configuration.AddJsonFile(Path.Combine(Directory.GetCurrentDirectory(), "sentinel.json"), true, false).AddEnvironmentVariables()
+            .AddCommandLine(args);
         adjust?.Invoke(builder);
         var options = builder.Configuration.GetSection("Wary").Get<ServiceOptions>() ?? new ServiceOptions();
         if (options.Fault() is { } fault)
@@ -70,7 +71,8 @@ public static class Sentinel
         log.LogInformation("Guarding {Site}, console at {Admin}", options.SiteUrl, options.AdminUrl);
         if (app.Services.GetRequiredService<PolicyHolder>().Faults is { Count: > 0 } faults)
         {
-            log.LogError("{Count} things that are stored cannot be read; what they covered is closed. See {Admin}, or wary status", faults.Count, options.AdminUrl);
+            log.LogError("{Count} things that are stored cannot be read; what they covered is closed. See {Admin}, or wary status", faults.Count,
+                options.AdminUrl);
         }
 
         if ((await store.ActiveWithRoleAsync("owner")).Count == 0)
@@ -94,11 +96,13 @@ public static class Sentinel
         admin.UseEndpoints(endpoints =>
         {
             endpoints.MapGet("/health/live", () => Results.Text("live"));
-            endpoints.MapGet("/health/ready", async (Readiness readiness) => await readiness.FaultAsync() is { } fault ? Results.Text(fault, statusCode: 503) : Results.Text("ready"));
+            endpoints.MapGet("/health/ready", async (Readiness readiness) => await readiness.FaultAsync() is { } fault ? Results.Text(fault, statusCode: 503)
+                : Results.Text("ready"));
             services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
-            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions().MapSweeps().MapApply();
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions()
+                .MapSweeps().MapApply();
         });
         admin.UseConsole(options);
     }
@@ -138,7 +142,8 @@ public static class Sentinel
             });
         var pages = services.GetRequiredService<AccountPages>();
         site.MapWhen(
-            http => RequestPath.IsUnder(http.Request.Path.Value!, options.AccountPrefix) || RequestPath.IsUnder(http.Request.Path.Value!, options.MachinePrefix),
+            http => RequestPath.IsUnder(http.Request.Path.Value!, options.AccountPrefix)
+            || RequestPath.IsUnder(http.Request.Path.Value!, options.MachinePrefix),
             own =>
             {
                 own.UseMiddleware<SiteGuard>();

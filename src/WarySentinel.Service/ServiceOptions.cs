@@ -94,7 +94,8 @@ public sealed class ServiceOptions
 
     /// <summary>Whether an address lies in <see cref="DecisionNetworks"/>.</summary>
     public bool IsOwnNetwork(IPAddress? address) => address is not null
-        && (DecisionNetworks.Length == 0 ? IPAddress.IsLoopback(address) : DecisionNetworks.Any(n => IPNetwork.Parse(n).Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address)));
+        && (DecisionNetworks.Length == 0 ? IPAddress.IsLoopback(address)
+        : DecisionNetworks.Any(n => IPNetwork.Parse(n).Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address)));
 
     /// <summary>Whether visitors come over TLS.</summary>
     public bool SiteIsTls => SiteUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
@@ -105,7 +106,8 @@ public sealed class ServiceOptions
     /// <summary>The first thing wrong with the settings, or null.</summary>
     public string? Fault()
     {
-        foreach (var (name, value) in new[] { (nameof(SiteListen), SiteListen), (nameof(AdminListen), AdminListen), (nameof(SiteUrl), SiteUrl), (nameof(AdminUrl), AdminUrl) })
+        foreach (var (name, value) in new[] { (nameof(SiteListen), SiteListen), (nameof(AdminListen), AdminListen), (nameof(SiteUrl), SiteUrl),
+            (nameof(AdminUrl), AdminUrl) })
         {
             if (!Uri.TryCreate(value, UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https"))
             {
@@ -118,7 +120,8 @@ public sealed class ServiceOptions
             return $"Origin: “{Origin}” is not an http or https address.";
         }
 
-        if (Origin.Length > 0 && new[] { SiteListen, AdminListen, SiteUrl, AdminUrl }.Any(a => new Uri(a).Authority.Equals(new Uri(Origin).Authority, StringComparison.OrdinalIgnoreCase)))
+        if (Origin.Length > 0 && new[] { SiteListen, AdminListen, SiteUrl, AdminUrl }.Any(
+            a => new Uri(a).Authority.Equals(new Uri(Origin).Authority, StringComparison.OrdinalIgnoreCase)))
         {
             return $"Origin: “{Origin}” is this service itself; name the site that it stands in front of.";
         }

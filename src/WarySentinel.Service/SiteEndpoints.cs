@@ -13,7 +13,8 @@ namespace WarySentinel.Service;
 
 /// <summary>How the service is.</summary>
 public sealed record StatusView(
-    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt,
+    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members,
+    DateTimeOffset StartedAt,
     IReadOnlyList<FaultView> Faults);
 
 /// <summary>Something stored that cannot be read; what it covered is closed until it is mended.</summary>
@@ -28,26 +29,31 @@ public sealed record FaultView(string Kind, string Key, string Reason, IReadOnly
 public sealed record MendDraft(string? Kind, string? Key);
 
 /// <summary>How the origin reads paths.</summary>
-public sealed record PathRulesView(bool IgnoreCase, bool IgnoreTrailingSlash, bool RefuseSemicolons, bool RefuseTrailingDots, IReadOnlyList<string>? IndexNames = null);
+public sealed record PathRulesView(
+    bool IgnoreCase, bool IgnoreTrailingSlash, bool RefuseSemicolons, bool RefuseTrailingDots, IReadOnlyList<string>? IndexNames = null);
 
 /// <summary>The settings of the site.</summary>
 public sealed record SettingsView(
-    string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers, SweepPlan Sweep,
+    string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
+    SweepPlan Sweep,
     string TimeZone, int Version);
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
-    string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep,
+    string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
+    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep,
     string? TimeZone);
 
 /// <summary>An entry of the change history, field by field where that is on record.</summary>
-public sealed record HistoryView(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, IReadOnlyList<FieldChange> Changes);
+public sealed record HistoryView(
+    long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, IReadOnlyList<FieldChange> Changes);
 
 /// <summary>The service itself: status, settings, the audit trail.</summary>
 public static class SiteEndpoints
 {
     /// <summary>The version of this build.</summary>
-    public static readonly string Version = typeof(SiteEndpoints).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()!.InformationalVersion.Split('+')[0];
+    public static readonly string Version =
+        typeof(SiteEndpoints).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()!.InformationalVersion.Split('+')[0];
 
     private static readonly DateTimeOffset Started = DateTimeOffset.UtcNow;
 
@@ -66,14 +72,16 @@ public static class SiteEndpoints
     {
         var policy = policies.Current;
         return TypedResults.Ok(new StatusView(
-            Version, policy.Settings.SiteName, options.SiteUrl, options.Origin, options.Provider, policies.Revision, policy.Graph.Items.Count, policy.Gates.Count,
+            Version, policy.Settings.SiteName, options.SiteUrl, options.Origin, options.Provider, policies.Revision, policy.Graph.Items.Count,
+            policy.Gates.Count,
             policy.Gates.Count(g => g.IsInForce(time.GetUtcNow())), await store.MemberCountAsync(stop), Started,
             [.. policies.Faults.Select(f => new FaultView(f.Kind, f.Key, f.Reason, [.. f.Covered.Select(c => c.ToString())], f.Mend))]));
     }
 
     /// <summary>Drops what is stored of something that cannot be read. What it closed is open again, unless other gates cover it.</summary>
     private static async Task<Results<NoContent, ProblemHttpResult>> Mend(MendDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
-        policies.Faults.FirstOrDefault(f => f.Kind == draft.Kind && f.Key == draft.Key) is { } fault && await policies.DropUnreadableAsync(fault, Caller.Of(http).Name, stop)
+        policies.Faults.FirstOrDefault(f => f.Kind == draft.Kind && f.Key == draft.Key) is { } fault
+            && await policies.DropUnreadableAsync(fault, Caller.Of(http).Name, stop)
             ? TypedResults.NoContent()
             : Problem.Of(ProblemKind.NotFound, "fault-unknown").ToHttp();
 
@@ -83,7 +91,8 @@ public static class SiteEndpoints
         return TypedResults.Ok(ViewOf(policies.Current.Settings));
     }
 
-    private static async Task<Results<Ok<SettingsView>, ProblemHttpResult>> SetSettings(SettingsDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop)
+    private static async Task<Results<Ok<SettingsView>, ProblemHttpResult>> SetSettings(
+        SettingsDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop)
     {
         var version = Paging.VersionIn(http.Request);
         var changed = version.Problem is { } missing ? missing : await policies.ChangeAsync(
@@ -106,7 +115,8 @@ public static class SiteEndpoints
                     Sweep = draft.Sweep ?? old.Sweep,
                     TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
                     Paths = draft.Paths is { } p
-                        ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots) { IndexNames = [.. p.IndexNames ?? old.Paths.IndexNames] } : old.Paths,
+                        ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots)
+                        { IndexNames = [.. p.IndexNames ?? old.Paths.IndexNames] } : old.Paths,
                 };
                 return SettingsCommands.Set(policy, wanted, version.Value, await policies.SurroundingsAsync(policy, [], stop));
             },
@@ -120,7 +130,8 @@ public static class SiteEndpoints
         return TypedResults.Ok(ViewOf(changed.Value));
     }
 
-    private static async Task<Results<Ok<PageOf<HistoryView>>, ProblemHttpResult>> History(string? cursor, int? limit, string? subject, string? action, Store store, CancellationToken stop)
+    private static async Task<Results<Ok<PageOf<HistoryView>>, ProblemHttpResult>> History(
+        string? cursor, int? limit, string? subject, string? action, Store store, CancellationToken stop)
     {
         var after = Paging.Read(cursor);
         if (after.Problem is { } problem)
@@ -131,12 +142,15 @@ public static class SiteEndpoints
         var size = Paging.SizeOf(limit);
         long? before = long.TryParse(after.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var id) ? id : null;
         var found = await store.AuditAsync(before, size + 1, subject, action, stop);
-        var views = found.Select(a => new HistoryView(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, a is { Before: not null, After: not null } or { Before: null, After: null } ? Detail.ChangesOf(a.Detail) : [])).ToList();
+        var views = found.Select(a => new HistoryView(
+            a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, a is { Before: not null, After: not null } or { Before: null, After: null }
+            ? Detail.ChangesOf(a.Detail) : [])).ToList();
         return TypedResults.Ok(Paging.Cut(views, size, a => a.Id.ToString(CultureInfo.InvariantCulture)));
     }
 
     private static SettingsView ViewOf(SiteSettings settings) => new(
         settings.SiteName, settings.StaffPasses, settings.Presence.ToString().ToLowerInvariant(),
-        new PathRulesView(settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots, settings.Paths.IndexNames), settings.Look,
+        new PathRulesView(settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots,
+        settings.Paths.IndexNames), settings.Look,
         settings.Prompt, settings.Crawlers, settings.Sweep, settings.TimeZone, settings.Version);
 }

@@ -81,7 +81,8 @@ internal sealed class PolicyReader(StoreContext db)
 
     /// <summary>All rows of a table; where one cannot even be taken out of its columns, one by one.</summary>
     private async Task<List<TRow>> RowsAsync<TRow, TKey>(
-        string kind, DbSet<TRow> table, System.Linq.Expressions.Expression<Func<TRow, TKey>> key, Func<TKey, IQueryable<TRow>, IQueryable<TRow>> one, CancellationToken stop, bool guards = false)
+        string kind, DbSet<TRow> table, System.Linq.Expressions.Expression<Func<TRow, TKey>> key, Func<TKey, IQueryable<TRow>, IQueryable<TRow>> one,
+        CancellationToken stop, bool guards = false)
         where TRow : class
     {
         try
@@ -119,7 +120,8 @@ internal sealed class PolicyReader(StoreContext db)
 
         try
         {
-            if (JsonSerializer.Deserialize<SiteSettings>(text) is { } whole && whole is { Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, SiteName: not null, TimeZone: not null })
+            if (JsonSerializer.Deserialize<SiteSettings>(text) is { } whole
+                && whole is { Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, SiteName: not null, TimeZone: not null })
             {
                 return whole;
             }

@@ -15,7 +15,8 @@ public sealed class StoreMovedException() : Exception("The store was changed by 
 
 /// <summary>What a policy is built from, at one revision of the store.</summary>
 public sealed record StoredPolicy(
-    long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings, PolicyExtras Extras, IReadOnlyList<StoredFault> Faults);
+    long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings, PolicyExtras Extras,
+    IReadOnlyList<StoredFault> Faults);
 
 /// <summary>What the audit trail is to say of something that changes no policy.</summary>
 public sealed record AuditNote(string By, string Action, string Subject, string? After = null);
@@ -106,7 +107,8 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
         {
             db.Audit.Add(new AuditRow
             {
-                At = time.GetUtcNow(), By = by, Action = entry.Action, Subject = entry.Subject, Before = entry.Before, After = entry.After, Detail = entry.Detail,
+                At = time.GetUtcNow(), By = by, Action = entry.Action, Subject = entry.Subject, Before = entry.Before, After = entry.After,
+                Detail = entry.Detail,
             });
         }
     }
@@ -117,7 +119,8 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
     /// <param name="subject">Only about this.</param>
     /// <param name="action">Only actions that begin so, such as <c>gate.</c>.</param>
     /// <param name="stop">Cancels.</param>
-    public async Task<IReadOnlyList<AuditEntry>> AuditAsync(long? before, int most, string? subject = null, string? action = null, CancellationToken stop = default)
+    public async Task<IReadOnlyList<AuditEntry>> AuditAsync(
+        long? before, int most, string? subject = null, string? action = null, CancellationToken stop = default)
     {
         await using var db = open();
         var rows = await db.Audit.AsNoTracking()
@@ -212,7 +215,8 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                 else if (put.Password.Until is { } end)
                 {
                     // What it unlocked ends with it.
-                    await db.Unlocks.Where(u => u.PasswordId == put.Password.Id && u.Until > end).ExecuteUpdateAsync(set => set.SetProperty(u => u.Until, end), stop);
+                    await db.Unlocks.Where(u => u.PasswordId == put.Password.Id && u.Until > end)
+                        .ExecuteUpdateAsync(set => set.SetProperty(u => u.Until, end), stop);
                 }
 
                 break;
@@ -222,7 +226,8 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                     db,
                     new TokenRow
                     {
-                        Id = token.Id, Label = token.Label, Digest = token.Digest, Scopes = [.. token.Scopes], MemberId = token.Member, CreatedAt = token.CreatedAt, Until = token.Until,
+                        Id = token.Id, Label = token.Label, Digest = token.Digest, Scopes = [.. token.Scopes], MemberId = token.Member,
+                        CreatedAt = token.CreatedAt, Until = token.Until,
                     },
                     stop,
                     token.Id);
@@ -241,7 +246,11 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
                 var message = queued.Message;
                 await PutAsync(
                     db,
-                    new Delivery.OutboxRow { Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At, NextTryAt = message.At },
+                    new Delivery.OutboxRow
+                    {
+                        Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At,
+                        NextTryAt = message.At
+                    },
                     stop,
                     message.Id);
                 break;

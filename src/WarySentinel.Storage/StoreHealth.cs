@@ -65,7 +65,8 @@ public sealed partial class Store
             "gate" => await db.Gates.Where(g => g.Key == key).ExecuteDeleteAsync(stop),
             "item" => await db.Items.Where(i => i.Id == key).ExecuteDeleteAsync(stop),
             "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
-            "standing" when key.Split(':', 2) is [var number, var name] && int.TryParse(number, out var of) => await db.Standings.Where(s => s.Kind == of && s.Key == name).ExecuteDeleteAsync(stop),
+            "standing" when key.Split(':', 2) is [var number, var name] && int.TryParse(number, out var of) =>
+            await db.Standings.Where(s => s.Kind == of && s.Key == name).ExecuteDeleteAsync(stop),
             "standing" => await db.Standings.Where(s => s.Key == key).ExecuteDeleteAsync(stop),
             "password" when Guid.TryParse(key, out var id) => await db.SharedPasswords.Where(p => p.Id == id).ExecuteDeleteAsync(stop),
             "settings" => await db.Marks.Where(m => m.Name == Settings).ExecuteDeleteAsync(stop),

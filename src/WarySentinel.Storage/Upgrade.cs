@@ -66,7 +66,8 @@ public sealed partial class Store
                 // The system takes the lock away with the process that holds it.
                 return new FileStream(path, new FileStreamOptions
                 {
-                    Mode = FileMode.OpenOrCreate, Access = FileAccess.ReadWrite, Share = FileShare.None, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                    Mode = FileMode.OpenOrCreate, Access = FileAccess.ReadWrite, Share = FileShare.None,
+                    UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
                 });
             }
             catch (IOException) when (File.Exists(path))
@@ -102,5 +103,6 @@ public sealed partial class Store
     }
 
     private static string? FileOf(StoreContext db) =>
-        new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder(db.Database.GetConnectionString()).DataSource is { Length: > 0 } file && file != ":memory:" ? Path.GetFullPath(file) : null;
+        new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder(db.Database.GetConnectionString()).DataSource is { Length: > 0 } file && file != ":memory:"
+            ? Path.GetFullPath(file) : null;
 }

@@ -35,7 +35,8 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
         (await RunAsync("may", "guest", "open")).Exit.ShouldBe(2);
         (await RunAsync("gate", "show", "dealer-stok")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(3), r => r.Error.ShouldContain("dealer-stok"));
         (await RunAsync("role", "add", "dealer")).Exit.ShouldBe(4);
-        (await RunAsync("--url", "http://127.0.0.1:1", "status")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(5), r => r.Error.ShouldContain("does not answer"));
+        (await RunAsync("--url", "http://127.0.0.1:1", "status"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(5), r => r.Error.ShouldContain("does not answer"));
         (await RunAsync("--token", "wrong", "status")).Exit.ShouldBe(2);
     }
 
@@ -43,17 +44,20 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     public async Task Questions_of_a_file_are_answered_beside_each()
     {
         var csv = Path.Combine(Path.GetTempPath(), Guid.NewGuid().ToString("N") + ".csv");
-        await File.WriteAllTextAsync(csv, "visitor,act,item\nguest,open,product:fern-25\nguest,open,category:dealer-stock\n\"role:dealer,group:institutions\",open,/shop/dealer-stock\n");
+        await File.WriteAllTextAsync(csv,
+            "visitor,act,item\nguest,open,product:fern-25\nguest,open,category:dealer-stock\n\"role:dealer,group:institutions\",open,/shop/dealer-stock\n");
         var answers = await RunAsync("may", "--from", csv);
         answers.Exit.ShouldBe(1);
-        answers.Out.ReplaceLineEndings("\n").ShouldBe("line,visitor,act,what,at,allowed,answer,gate,problem\n2,guest,open,product:fern-25,,yes,,,\n3,guest,open,category:dealer-stock,,no,sign-in,dealer-stock,\n4,\"role:dealer,group:institutions\",open,/shop/dealer-stock,,yes,,,\n");
+        answers.Out.ReplaceLineEndings("\n")
+            .ShouldBe("line,visitor,act,what,at,allowed,answer,gate,problem\n2,guest,open,product:fern-25,,yes,,,\n3,guest,open,category:dealer-stock,,no,sign-in,dealer-stock,\n4,\"role:dealer,group:institutions\",open,/shop/dealer-stock,,yes,,,\n");
         await File.WriteAllTextAsync(csv, "visitor,act,item\nguest,open,product:none\n");
         (await RunAsync("may", "--from", csv)).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Out.ShouldContain("There is no item"));
         (await RunAsync("may", "--from", csv + ".none")).Exit.ShouldBe(2);
         File.Delete(csv);
         (await RunAsync("may", "guest", "open", "shop/dealer-stock")).Exit.ShouldBe(1);
         (await RunAsync("may", "guest", "open", site.Site + "/shop/dealer-stock")).Exit.ShouldBe(1);
-        (await RunAsync("may", "guest", "open", "https://elsewhere.example/x")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("not an address of this site"));
+        (await RunAsync("may", "guest", "open", "https://elsewhere.example/x"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("not an address of this site"));
     }
 
     [Fact]
@@ -81,9 +85,12 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     [Fact]
     public async Task A_day_means_that_whole_day_in_the_site_s_zone()
     {
-        (await RunAsync("gate", "add", "--key", "dated", "--title", "Dated", "--covers", "category:mounts", "--audience", "signed-in", "--from", "2026-05-01", "--until", "2026-05-03")).Out.ShouldContain("From 1 May 2026 until 3 May 2026");
-        JsonDocument.Parse((await RunAsync("gate", "show", "dated", "--json")).Out).RootElement.GetProperty("until").GetDateTimeOffset().ShouldBe(new DateTimeOffset(2026, 5, 4, 0, 0, 0, TimeSpan.Zero));
-        (await RunAsync("gate", "set", "dated", "--until", "soon")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("neither a day"));
+        (await RunAsync("gate", "add", "--key", "dated", "--title", "Dated", "--covers", "category:mounts", "--audience", "signed-in", "--from",
+            "2026-05-01", "--until", "2026-05-03")).Out.ShouldContain("From 1 May 2026 until 3 May 2026");
+        JsonDocument.Parse((await RunAsync("gate", "show", "dated", "--json")).Out).RootElement.GetProperty("until").GetDateTimeOffset()
+            .ShouldBe(new DateTimeOffset(2026, 5, 4, 0, 0, 0, TimeSpan.Zero));
+        (await RunAsync("gate", "set", "dated", "--until", "soon"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("neither a day"));
         (await RunAsync("gate", "remove", "dated")).Exit.ShouldBe(0);
         (await RunAsync("status")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain(" members"));
     }
@@ -102,8 +109,10 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     [Fact]
     public async Task A_gate_lives_its_life()
     {
-        (await RunAsync("gate", "add", "--key", "night", "--title", "Night comfort", "--covers", "category:comfort", "--audience", "signed-in", "--preview")).Out.ShouldContain("Nothing is saved.");
-        (await RunAsync("gate", "add", "--key", "night", "--title", "Night comfort", "--covers", "category:comfort", "--audience", "signed-in")).Exit.ShouldBe(0);
+        (await RunAsync("gate", "add", "--key", "night", "--title", "Night comfort", "--covers", "category:comfort", "--audience", "signed-in",
+            "--preview")).Out.ShouldContain("Nothing is saved.");
+        (await RunAsync("gate", "add", "--key", "night", "--title", "Night comfort", "--covers", "category:comfort", "--audience",
+            "signed-in")).Exit.ShouldBe(0);
         (await RunAsync("gate", "set", "night", "--presence", "hidden")).Out.ShouldContain("don’t see it listed");
         (await RunAsync("gate", "list")).Out.ShouldContain("night");
         (await RunAsync("gate", "remove", "night")).Exit.ShouldBe(0);
@@ -194,13 +203,15 @@ public sealed class CliChangesTests : IAsyncLifetime
         (await RunAsync("apply", file)).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("Nothing to change"));
         var text = await File.ReadAllTextAsync(file);
         await File.WriteAllTextAsync(file, text.Replace("title: Dealer stock", "title: Trade stock", StringComparison.Ordinal));
-        (await RunAsync("apply", file, "--dry-run")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(1), r => r.Out.ShouldContain("title: Dealer stock → Trade stock"));
+        (await RunAsync("apply", file, "--dry-run"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(1), r => r.Out.ShouldContain("title: Dealer stock → Trade stock"));
         // From a pipe nobody can agree.
         (await RunAsync("apply", file)).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(1), r => r.Error.ShouldContain("nothing is stored"));
         (await RunAsync("apply", file, "--yes")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("Stored."));
         (await RunAsync("apply", file, "--yes")).Out.ShouldContain("Nothing to change");
         await File.WriteAllTextAsync(file, text + "colour: red\n");
-        (await RunAsync("apply", file, "--yes")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("column 1: “colour” is not known here"));
+        (await RunAsync("apply", file, "--yes"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("column 1: “colour” is not known here"));
         (await RunAsync("apply", Path.Combine(folder, "none.yaml"))).Exit.ShouldBe(2);
         JsonDocument.Parse((await RunAsync("export", "--schema")).Out).RootElement.GetProperty("type").GetString().ShouldBe("object");
     }
@@ -216,7 +227,8 @@ public sealed class CliChangesTests : IAsyncLifetime
         (await RunAsync("sweep", "--as", "role:dealer")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("Nothing leaks."));
         var json = JsonDocument.Parse((await RunAsync("sweep", "--last", "--json")).Out).RootElement;
         json.GetProperty("leaks").GetInt32().ShouldBe(0);
-        (await RunAsync("sweep", "--as", "role:none")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("no visitor that is known"));
+        (await RunAsync("sweep", "--as", "role:none"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("no visitor that is known"));
     }
 
     [Fact]
@@ -228,8 +240,10 @@ public sealed class CliChangesTests : IAsyncLifetime
         var list = await RunAsync("password", "list");
         list.Out.ShouldContain("0 of 5");
         list.Out.ShouldContain("not role:keeper");
-        var id = JsonDocument.Parse((await RunAsync("password", "list", "--json")).Out).RootElement.EnumerateArray().First(p => p.GetProperty("label").GetString() == "Club").GetProperty("id").GetString()!;
-        (await RunAsync("password", "rotate", id, "--overlap", "PT0S", "--json")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => JsonDocument.Parse(r.Out).RootElement.GetProperty("replaces").GetString().ShouldBe(id));
+        var id = JsonDocument.Parse((await RunAsync("password", "list", "--json")).Out).RootElement.EnumerateArray()
+            .First(p => p.GetProperty("label").GetString() == "Club").GetProperty("id").GetString()!;
+        (await RunAsync("password", "rotate", id, "--overlap", "PT0S", "--json"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => JsonDocument.Parse(r.Out).RootElement.GetProperty("replaces").GetString().ShouldBe(id));
         (await RunAsync("password", "rotate", id)).Exit.ShouldBe(4);
         (await RunAsync("password", "rotate", id, "--overlap", "soon")).Exit.ShouldBe(2);
         (await RunAsync("password", "add", "clearance-vault", "--label", "X", "--asked", "role:")).Error.ShouldContain("key is missing");
@@ -259,7 +273,8 @@ public sealed class CliChangesTests : IAsyncLifetime
         walk.Out.ShouldContain("--resume");
         var file = Path.Combine(folder, "new.xml");
         await File.WriteAllTextAsync(file, "<urlset><url><loc>/wares/one</loc></url></urlset>");
-        (await RunAsync("item", "import", file, "--map", "/wares/*=product")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(1), r => r.Out.ShouldContain("+ items product:one"));
+        (await RunAsync("item", "import", file, "--map", "/wares/*=product"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(1), r => r.Out.ShouldContain("+ items product:one"));
         (await RunAsync("item", "import", file, "--map", "/wares/*=product", "--yes")).Out.ShouldContain("Stored.");
         (await RunAsync("item", "import", file, "--map", "nonsense")).Exit.ShouldBe(2);
         (await RunAsync("item", "import", "notes.txt")).Exit.ShouldBe(2);

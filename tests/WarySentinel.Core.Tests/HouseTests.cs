@@ -46,11 +46,13 @@ public sealed partial class HouseTests
     [Fact]
     public void Files_stay_small() =>
         Directory.EnumerateFiles(Path.Combine(Root, "src"), "*.cs", SearchOption.AllDirectories)
-            .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/bin/", StringComparison.Ordinal) && !f.Contains("/Migrations/", StringComparison.Ordinal))
+            .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/bin/", StringComparison.Ordinal)
+            && !f.Contains("/Migrations/", StringComparison.Ordinal))
             .Where(f => File.ReadLines(f).Count() > 450).ShouldBeEmpty();
 
     private static IEnumerable<string> Sources(params string[] projects) => projects.SelectMany(p =>
-        Directory.EnumerateFiles(Path.Combine(Root, "src", p), "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal))).Select(File.ReadAllText);
+        Directory.EnumerateFiles(Path.Combine(Root, "src", p), "*.cs", SearchOption.AllDirectories)
+            .Where(f => !f.Contains("/obj/", StringComparison.Ordinal))).Select(File.ReadAllText);
 
     private static string FindRoot()
     {

@@ -28,17 +28,21 @@ internal static class Scene
     public static Gate Exemption(string key, string covers, bool itemOnly = false) => Gate(key, covers, "anyone", false, itemOnly) with { IsExemption = true };
 
     public static Policy Policy(IEnumerable<Item> items, params Gate[] gates) =>
-        Core.Access.Policy.Build(items, gates, [new(FactKind.Role, "dealer", "Dealers"), new(FactKind.Role, "guide", "Guides"), new(FactKind.Group, "schools", "Schools")], new SiteSettings()).Value;
+        Core.Access.Policy.Build(items, gates,
+            [new(FactKind.Role, "dealer", "Dealers"), new(FactKind.Role, "guide", "Guides"), new(FactKind.Group, "schools", "Schools")],
+            new SiteSettings()).Value;
 
     /// <summary>The policy after an edit that fits.</summary>
     public static Policy After(this Policy policy, Edit edit) => policy.TryAfter(edit).Value;
 
-    public static Visitor Role(string role) => new() { IsSignedIn = true, Email = role + "@shop.example", Name = role, Grants = [new Grant(FactKind.Role, role)] };
+    public static Visitor Role(string role) => new()
+    { IsSignedIn = true, Email = role + "@shop.example", Name = role, Grants = [new Grant(FactKind.Role, role)] };
 
     public static RequestPath Path(string target) =>
         RequestPath.TryNormalise(target, new PathRules(), out var path, out var fault) ? path : throw new FormatException(fault.ToString());
 
-    public static bool Opens(this Policy policy, Visitor visitor, string item, Acts act = Acts.Open, DateTimeOffset? at = null) => policy.Allows(visitor, Id(item), act, at ?? Now);
+    public static bool Opens(this Policy policy, Visitor visitor, string item, Acts act = Acts.Open, DateTimeOffset? at = null) =>
+        policy.Allows(visitor, Id(item), act, at ?? Now);
 
     public static bool OpensPath(this Policy policy, Visitor visitor, string path) => policy.Judge(visitor, Path(path), Now).Allowed;
 

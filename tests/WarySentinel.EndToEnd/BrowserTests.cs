@@ -22,7 +22,8 @@ public sealed class ChromiumFixture : IAsyncLifetime
         Chromium = await playwright.Chromium.LaunchAsync(new()
         {
             ExecutablePath = "/usr/bin/chromium",
-            Args = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+            Args = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+            "--disable-sync"],
         });
     }
 
@@ -280,7 +281,8 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
     }
 
     private async Task<IPage> NewPageAsync(int width = 1280) =>
-        await (await fixture.Chromium.NewContextAsync(new() { ViewportSize = new() { Width = width, Height = 800 }, ReducedMotion = ReducedMotion.Reduce })).NewPageAsync();
+        await (await fixture.Chromium.NewContextAsync(new() { ViewportSize = new() { Width = width, Height = 800 }, ReducedMotion = ReducedMotion.Reduce }))
+            .NewPageAsync();
 
     private async Task<IPage> ConsoleAsync(string path, int width = 1280)
     {

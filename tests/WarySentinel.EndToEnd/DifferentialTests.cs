@@ -17,7 +17,8 @@ namespace WarySentinel.EndToEnd;
 /// </summary>
 public sealed class DifferentialTests : IAsyncLifetime
 {
-    private static readonly int Decisions = int.TryParse(Environment.GetEnvironmentVariable("WARY_DIFFERENTIAL"), CultureInfo.InvariantCulture, out var set) ? set : 100_000;
+    private static readonly int Decisions = int.TryParse(Environment.GetEnvironmentVariable("WARY_DIFFERENTIAL"), CultureInfo.InvariantCulture, out var set)
+        ? set : 100_000;
     private static readonly string[] Acts = ["list", "open", "price", "buy", "download", "listen"];
     private RunningSite site = null!;
     private HttpClient api = null!;
@@ -78,12 +79,15 @@ public sealed class DifferentialTests : IAsyncLifetime
         await site.Client.SetSettingsAsync(JsonSerializer.SerializeToElement(new { staffPasses = true }), tag!, Stop);
         // Gates first go, then items; what the last world left is pruned.
         await ApplyAsync("gates: []\nexemptions: []\n", true);
-        await ApplyAsync("items:\n" + (world.Items.Any(i => i.Id == "site") ? "" : "- { id: site, title: S, addresses: [] }\n") + string.Concat(world.Items.Select(i => $"- {{ id: '{i.Id}', title: T, parents: [{Quoted(i.Parents)}], addresses: [{Quoted(i.Addresses)}] }}\n"))
+        await ApplyAsync("items:\n" + (world.Items.Any(i => i.Id == "site") ? ""
+            : "- { id: site, title: S, addresses: [] }\n") + string.Concat(
+            world.Items.Select(i => $"- {{ id: '{i.Id}', title: T, parents: [{Quoted(i.Parents)}], addresses: [{Quoted(i.Addresses)}] }}\n"))
             + Gates("gates", world.Gates.Where(g => !g.Exempts)) + Gates("exemptions", world.Gates.Where(g => g.Exempts)), true);
         if (!world.StaffPasses)
         {
             (_, tag) = await site.Client.SettingsAsync(Stop);
-            using var request = new HttpRequestMessage(HttpMethod.Put, "/api/v1/settings") { Headers = { { "If-Match", tag } }, Content = JsonContent.Create(new { staffPasses = false }) };
+            using var request = new HttpRequestMessage(HttpMethod.Put, "/api/v1/settings")
+            { Headers = { { "If-Match", tag } }, Content = JsonContent.Create(new { staffPasses = false }) };
             // Refused where it would keep every owner out; then staff passes on.
             staffPasses = (await api.SendAsync(request, Stop)).StatusCode != HttpStatusCode.OK;
         }
@@ -112,7 +116,8 @@ public sealed class DifferentialTests : IAsyncLifetime
             await using var database = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={site.Data}/sentinel.db");
             await database.OpenAsync(Stop);
             await using var command = database.CreateCommand();
-            command.CommandText = "DELETE FROM grants WHERE MemberId IN (SELECT Id FROM members WHERE Email=$email);" + string.Concat(member.Facts.Select((f, n) =>
+            command.CommandText = "DELETE FROM grants WHERE MemberId IN (SELECT Id FROM members WHERE Email=$email);" + string.Concat(
+                member.Facts.Select((f, n) =>
                 $"INSERT INTO grants (Id, MemberId, Kind, Key, Source) SELECT '{Guid.NewGuid().ToString().ToUpperInvariant()}', Id, {Array.IndexOf(["role", "group", "plan"], f.Split(':')[0])}, '{f.Split(':')[1]}', 'test' FROM members WHERE Email=$email;"));
             command.Parameters.AddWithValue("$email", member.Email);
             await command.ExecuteNonQueryAsync(Stop);
@@ -177,7 +182,12 @@ public sealed class DifferentialTests : IAsyncLifetime
     {
         var questions = Questions(world, random, count).ToList();
         var file = Path.Combine(Path.GetTempPath(), $"wary-{Guid.NewGuid():N}.jsonl");
-        await File.WriteAllLinesAsync(file, questions.Select(q => JsonSerializer.Serialize(new { visitor = NameOf(q.Visitor), act = q.Act, item = q.Item, path = q.Path, at = q.At.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture) })), Stop);
+        await File.WriteAllLinesAsync(
+            file, questions.Select(q => JsonSerializer.Serialize(new
+            {
+                visitor = NameOf(q.Visitor), act = q.Act, item = q.Item, path = q.Path,
+                at = q.At.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture)
+            })), Stop);
         var (output, _) = await Cli.RunAsync(site, "may", "--from", file);
         File.Delete(file);
         var lines = output.Split('\n', StringSplitOptions.RemoveEmptyEntries);
@@ -206,7 +216,8 @@ public sealed class DifferentialTests : IAsyncLifetime
         var visitors = world.Visitors.Where(v => v.Unlocked.Length == 0 && cookies.ContainsKey(v.Email ?? "guest")).ToList();
         var now = DateTimeOffset.UtcNow;
         var oracle = new Evaluator(Effective(world));
-        await Parallel.ForEachAsync(Enumerable.Range(0, count).Select(_ => (Visitor: visitors[random.Next(visitors.Count)], Path: World.Address(random))).ToList(), new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (q, stop) =>
+        await Parallel.ForEachAsync(Enumerable.Range(0, count).Select(_ => (Visitor: visitors[random.Next(visitors.Count)], Path: World.Address(random)))
+            .ToList(), new ParallelOptions { MaxDegreeOfParallelism = 4 }, async (q, stop) =>
         {
             using var request = new HttpRequestMessage(HttpMethod.Get, site.Site + "/sentinel/check");
             request.Headers.TryAddWithoutValidation("X-Original-URI", q.Path);
@@ -219,7 +230,8 @@ public sealed class DifferentialTests : IAsyncLifetime
             var expected = oracle.AtPath(q.Visitor, q.Path, "open", now);
             var status = answer.Headers.TryGetValues("X-Wary-Status", out var values) ? values.First() : "";
             var wanted = expected.Answer switch { null => "", "sign-in" or "password" => "401", "not-found" => "404", _ => "403" };
-            Assert.True((answer.StatusCode == HttpStatusCode.NoContent, status) == (expected.Allowed, wanted), $"check {q.Visitor} {q.Path}: {(int)answer.StatusCode} {status}, not {expected}\n{world}");
+            Assert.True((answer.StatusCode == HttpStatusCode.NoContent, status) == (expected.Allowed, wanted),
+                $"check {q.Visitor} {q.Path}: {(int)answer.StatusCode} {status}, not {expected}\n{world}");
         });
         return count;
     }
@@ -232,7 +244,8 @@ public sealed class DifferentialTests : IAsyncLifetime
         {
             var byPath = world.Items.Count == 0 || random.Next(2) == 0;
             yield return new Asked(
-                world.Visitors[random.Next(world.Visitors.Count)], Acts[random.Next(Acts.Length)], byPath ? null : world.Items[random.Next(world.Items.Count)].Id, byPath ? World.Address(random) : null,
+                world.Visitors[random.Next(world.Visitors.Count)], Acts[random.Next(Acts.Length)], byPath ? null
+                : world.Items[random.Next(world.Items.Count)].Id, byPath ? World.Address(random) : null,
                 World.Noon.AddHours(random.Next(-80, 160)));
         }
     }
@@ -241,7 +254,8 @@ public sealed class DifferentialTests : IAsyncLifetime
     {
         var oracle = new Evaluator(Effective(world));
         var expected = q.Path is not null ? oracle.AtPath(q.Visitor, q.Path, q.Act, q.At) : oracle.OnItem(q.Visitor, q.Item!, q.Act, q.At);
-        Assert.True((allowed, gate, answer) == (expected.Allowed, expected.Gate, expected.Answer), $"{surface}: {q.Visitor} {q.Act} {q.Item}{q.Path} {q.At:O}: {said}, not {expected}\n{world}");
+        Assert.True((allowed, gate, answer) == (expected.Allowed, expected.Gate, expected.Answer),
+            $"{surface}: {q.Visitor} {q.Act} {q.Item}{q.Path} {q.At:O}: {said}, not {expected}\n{world}");
     }
 
     private static string NameOf(OracleVisitor visitor) => string.Join(',', visitor.Unlocked.Select(g => "password:" + g).Prepend(visitor.Email ?? "guest"));
@@ -251,11 +265,14 @@ public sealed class DifferentialTests : IAsyncLifetime
         var text = new StringBuilder(section + ":" + (gates.Any() ? "\n" : " []\n"));
         foreach (var g in gates)
         {
-            text.Append(CultureInfo.InvariantCulture, $"- key: {g.Key}\n  title: {g.Key}\n  covers: [{Quoted(g.Covers)}]\n  reach: {(g.ItemOnly ? "item" : "branch")}\n  enabled: {(g.Enabled ? "true" : "false")}\n");
-            text.Append(g.From is null ? "" : $"  from: {g.From:yyyy-MM-ddTHH:mm:ssZ}\n").Append(g.Until is null ? "" : $"  until: {g.Until:yyyy-MM-ddTHH:mm:ssZ}\n");
+            text.Append(CultureInfo.InvariantCulture,
+                $"- key: {g.Key}\n  title: {g.Key}\n  covers: [{Quoted(g.Covers)}]\n  reach: {(g.ItemOnly ? "item" : "branch")}\n  enabled: {(g.Enabled ? "true" : "false")}\n");
+            text.Append(g.From is null ? "" : $"  from: {g.From:yyyy-MM-ddTHH:mm:ssZ}\n")
+                .Append(g.Until is null ? "" : $"  until: {g.Until:yyyy-MM-ddTHH:mm:ssZ}\n");
             if (!g.Exempts)
             {
-                text.Append(CultureInfo.InvariantCulture, $"  audience: '{g.Audience.Text}'\n  presence: {(g.Hidden ? "hidden" : "listed")}\n  answer: {g.Answer}\n");
+                text.Append(CultureInfo.InvariantCulture,
+                    $"  audience: '{g.Audience.Text}'\n  presence: {(g.Hidden ? "hidden" : "listed")}\n  answer: {g.Answer}\n");
                 text.Append(g.Acts.Length == 0 ? "" : $"  acts: [{string.Join(", ", g.Acts)}]\n");
             }
         }

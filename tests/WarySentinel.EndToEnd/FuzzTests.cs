@@ -14,37 +14,54 @@ namespace WarySentinel.EndToEnd;
 /// </summary>
 public sealed class FuzzTests
 {
-    private static readonly int Requests = int.TryParse(Environment.GetEnvironmentVariable("WARY_FUZZ"), CultureInfo.InvariantCulture, out var set) ? set : 5_000;
+    private static readonly int Requests = int.TryParse(Environment.GetEnvironmentVariable("WARY_FUZZ"), CultureInfo.InvariantCulture, out var set) ? set
+        : 5_000;
 
     private static readonly string[] Targets =
     [
-        "/", "/shop", "/shop/dealer-stock", "/shop/dealer-stock/index.html", "/product/barlow-boxed", "/shop/clearance-vault", "/members/calendar", "/search?q=case", "/sitemap.xml", "/feed.xml",
-        "/account/", "/account/sign-in?return_to=/shop/dealer-stock", "/account/unlock?gate=clearance-vault&return_to=/", "/account/opened", "/account/closed?return_to=/shop/dealer-stock", "/account/sign-out",
-        "/account/assets/account.css", "/sentinel/check", "/sentinel/parts", "/sentinel/parts.js", "/sentinel/view?ticket=x", "/access/v1/evaluation", "/.well-known/authzen-configuration",
+        "/", "/shop", "/shop/dealer-stock", "/shop/dealer-stock/index.html", "/product/barlow-boxed", "/shop/clearance-vault", "/members/calendar",
+            "/search?q=case", "/sitemap.xml", "/feed.xml",
+        "/account/", "/account/sign-in?return_to=/shop/dealer-stock", "/account/unlock?gate=clearance-vault&return_to=/", "/account/opened",
+        "/account/closed?return_to=/shop/dealer-stock", "/account/sign-out",
+        "/account/assets/account.css", "/sentinel/check", "/sentinel/parts", "/sentinel/parts.js", "/sentinel/view?ticket=x", "/access/v1/evaluation",
+        "/.well-known/authzen-configuration",
     ];
 
     private static readonly string[] AdminTargets =
     [
-        "/", "/health/ready", "/api/v1/gates", "/api/v1/gates/dealer-stock", "/api/v1/gates/preview", "/api/v1/items?limit=5&search=x", "/api/v1/items/import", "/api/v1/members", "/api/v1/members/nell/status", "/api/v1/roles",
-        "/api/v1/settings", "/api/v1/history?cursor=x", "/api/v1/decisions/may", "/api/v1/decisions/bulk", "/api/v1/board?beneath=site&at=2026-05-03", "/api/v1/seen?as=guest", "/api/v1/viewpoints/open", "/api/v1/passwords", "/api/v1/redirects/x",
-        "/api/v1/tokens", "/api/v1/sign-in", "/api/v1/first-owner", "/api/v1/sessions/x", "/api/v1/apply?dryRun=true", "/api/v1/mend", "/api/v1/items/discover", "/access/v1/evaluations", "/access/v1/search/resource", "/api/v1/site.yaml",
+        "/", "/health/ready", "/api/v1/gates", "/api/v1/gates/dealer-stock", "/api/v1/gates/preview", "/api/v1/items?limit=5&search=x",
+            "/api/v1/items/import", "/api/v1/members", "/api/v1/members/nell/status", "/api/v1/roles",
+        "/api/v1/settings", "/api/v1/history?cursor=x", "/api/v1/decisions/may", "/api/v1/decisions/bulk", "/api/v1/board?beneath=site&at=2026-05-03",
+        "/api/v1/seen?as=guest", "/api/v1/viewpoints/open", "/api/v1/passwords", "/api/v1/redirects/x",
+        "/api/v1/tokens", "/api/v1/sign-in", "/api/v1/first-owner", "/api/v1/sessions/x", "/api/v1/apply?dryRun=true", "/api/v1/mend",
+        "/api/v1/items/discover", "/access/v1/evaluations", "/access/v1/search/resource", "/api/v1/site.yaml",
     ];
 
     private static readonly string[] Methods = ["GET", "GET", "POST", "POST", "PUT", "DELETE", "HEAD", "OPTIONS", "PATCH", "TRACE", "CONNECT", "FOO", ""];
-    private static readonly string[] Types = ["application/json", "application/x-www-form-urlencoded", "multipart/form-data; boundary=x", "text/csv", "application/yaml", "application/xml", "application/json; charset=nonsense", "x", ""];
+    private static readonly string[] Types =
+        ["application/json", "application/x-www-form-urlencoded", "multipart/form-data; boundary=x", "text/csv", "application/yaml", "application/xml",
+        "application/json; charset=nonsense", "x", ""];
 
     private static readonly string[] Bodies =
     [
-        "{}", "[]", "null", "{\"visitor\":\"guest\",\"item\":\"site\"}", "{\"key\":\"g\",\"title\":\"G\",\"covers\":[null],\"audience\":\"not (\",\"acts\":[null]}", "{\"roles\":[null]}", "{\"parts\":[{\"in\":\"/x\"}],\"links\":[null]}",
-        "{\"subject\":{\"type\":\"guest\",\"id\":\"g\"},\"action\":{\"name\":\"open\"},\"resource\":{\"type\":\"path\",\"id\":\"/shop\"}}", "{\"evaluations\":[{},null,7]}", "name=nell&password=wrong&return_to=/", "gate=clearance-vault&password=x",
-        "--x\r\nContent-Disposition: form-data; name=\"name\"\r\n\r\nx\r\n--x--\r\n", "id,title\npage:a,A\n", "gates:\n- key: g\n", "[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[", "<urlset><url>", "\0\0\0", "{\"a\":\"\\u0000\",\"email\":\"\\u0000@x.example\",\"name\":\"\\ud800\"}",
-        "{\"siteName\":\"\\u202e\",\"paths\":{\"indexNames\":[null]},\"look\":null,\"crawlers\":[null],\"sweep\":null}", "{\"at\":\"9999-99-99\",\"as\":\"role:,,password:\"}", "{\"source\":\"sitemap\",\"url\":\"http://169.254.169.254/\",\"map\":[null]}", "%00=%00&&&=", "",
+        "{}", "[]", "null", "{\"visitor\":\"guest\",\"item\":\"site\"}",
+            "{\"key\":\"g\",\"title\":\"G\",\"covers\":[null],\"audience\":\"not (\",\"acts\":[null]}", "{\"roles\":[null]}",
+            "{\"parts\":[{\"in\":\"/x\"}],\"links\":[null]}",
+        "{\"subject\":{\"type\":\"guest\",\"id\":\"g\"},\"action\":{\"name\":\"open\"},\"resource\":{\"type\":\"path\",\"id\":\"/shop\"}}",
+        "{\"evaluations\":[{},null,7]}", "name=nell&password=wrong&return_to=/", "gate=clearance-vault&password=x",
+        "--x\r\nContent-Disposition: form-data; name=\"name\"\r\n\r\nx\r\n--x--\r\n", "id,title\npage:a,A\n", "gates:\n- key: g\n",
+        "[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[", "<urlset><url>", "\0\0\0", "{\"a\":\"\\u0000\",\"email\":\"\\u0000@x.example\",\"name\":\"\\ud800\"}",
+        "{\"siteName\":\"\\u202e\",\"paths\":{\"indexNames\":[null]},\"look\":null,\"crawlers\":[null],\"sweep\":null}",
+        "{\"at\":\"9999-99-99\",\"as\":\"role:,,password:\"}", "{\"source\":\"sitemap\",\"url\":\"http://169.254.169.254/\",\"map\":[null]}", "%00=%00&&&=", "",
     ];
 
     private static readonly string[] Spice =
     [
-        "\0", "%00", "%2f", "%2e%2e/", "../", "..\\", "//", "\\", ";", "?", "#", "%", "%zz", "\r\n", "\r\nX-Wary-Member: owner", "\u00ff", "*", "**", "?return_to=//evil.example", "&return_to=%00", "{{", "\"", "'", "<script>", " ", "\t", ":", "@",
-        "%u0041", "%c0%af", "%f0%9f%94%ad", "\ud83d", "4294967296", "-1", "\n\n", "a", "=", "&", "index.html", ".css", "X-Original-URL: /shop/dealer-stock\r\n", "Transfer-Encoding: chunked\r\n", "Content-Length: 99999999999\r\n", "Expect: 100-continue\r\n", "Cookie: wary=x; wary-view=y\r\n", "Accept: application/json\r\n",
+        "\0", "%00", "%2f", "%2e%2e/", "../", "..\\", "//", "\\", ";", "?", "#", "%", "%zz", "\r\n", "\r\nX-Wary-Member: owner", "\u00ff", "*", "**",
+            "?return_to=//evil.example", "&return_to=%00", "{{", "\"", "'", "<script>", " ", "\t", ":", "@",
+        "%u0041", "%c0%af", "%f0%9f%94%ad", "\ud83d", "4294967296", "-1", "\n\n", "a", "=", "&", "index.html", ".css",
+        "X-Original-URL: /shop/dealer-stock\r\n", "Transfer-Encoding: chunked\r\n", "Content-Length: 99999999999\r\n", "Expect: 100-continue\r\n",
+        "Cookie: wary=x; wary-view=y\r\n", "Accept: application/json\r\n",
     ];
 
     [Fact]
@@ -65,7 +82,8 @@ public sealed class FuzzTests
             statuses.AddOrUpdate(status, 1, (_, n) => n + 1);
             // 505 is what a version of HTTP gets that nobody speaks; 503 while passwords queue.
             var isOurs = status is >= 500 and not (503 or 505);
-            var leaks = !admin && (answer.Contains("Barlow lens, boxed", StringComparison.OrdinalIgnoreCase) || answer.Contains("Trade price", StringComparison.Ordinal));
+            var leaks = !admin && (answer.Contains("Barlow lens, boxed", StringComparison.OrdinalIgnoreCase)
+                || answer.Contains("Trade price", StringComparison.Ordinal));
             if (isOurs || leaks)
             {
                 broken.Enqueue($"{seed}: {(leaks ? "LEAK" : status)}\n{Encoding.Latin1.GetString(request)}\n--\n{(answer.Length > 600 ? answer[..600] : answer)}");
@@ -90,13 +108,17 @@ public sealed class FuzzTests
         var head = new StringBuilder($"{method} {target} HTTP/1.{(random.Next(12) == 0 ? 0 : 1)}\r\n");
         head.Append(random.Next(15) == 0 ? "" : $"Host: {(random.Next(12) == 0 ? Spice[random.Next(Spice.Length)] : "localhost")}\r\n");
         head.Append("Connection: close\r\n");
-        head.Append(random.Next(2) == 0 ? "Accept: text/html\r\n" : "").Append(random.Next(4) == 0 ? "Sec-Fetch-Site: same-origin\r\nOrigin: http://localhost\r\n" : "");
-        head.Append(token is null ? "" : $"Authorization: Bearer {token}\r\n").Append(admin && random.Next(3) == 0 ? "X-Wary-Console: 1\r\nIf-Match: *\r\n" : "");
-        head.Append(target.Contains("check", StringComparison.Ordinal) ? $"X-Original-URI: {Targets[random.Next(Targets.Length)]}{(random.Next(2) == 0 ? Spice[random.Next(Spice.Length)] : "")}\r\n" : "");
+        head.Append(random.Next(2) == 0 ? "Accept: text/html\r\n" : "")
+            .Append(random.Next(4) == 0 ? "Sec-Fetch-Site: same-origin\r\nOrigin: http://localhost\r\n" : "");
+        head.Append(token is null ? "" : $"Authorization: Bearer {token}\r\n")
+            .Append(admin && random.Next(3) == 0 ? "X-Wary-Console: 1\r\nIf-Match: *\r\n" : "");
+        head.Append(target.Contains("check", StringComparison.Ordinal)
+            ? $"X-Original-URI: {Targets[random.Next(Targets.Length)]}{(random.Next(2) == 0 ? Spice[random.Next(Spice.Length)] : "")}\r\n" : "");
         if (method is not ("GET" or "HEAD") || random.Next(10) == 0)
         {
             head.Append($"Content-Type: {type}\r\n");
-            head.Append(random.Next(8) == 0 ? "Transfer-Encoding: chunked\r\n" : $"Content-Length: {(random.Next(10) == 0 ? random.Next(0, 100_000) : Encoding.UTF8.GetByteCount(body))}\r\n");
+            head.Append(random.Next(8) == 0 ? "Transfer-Encoding: chunked\r\n"
+                : $"Content-Length: {(random.Next(10) == 0 ? random.Next(0, 100_000) : Encoding.UTF8.GetByteCount(body))}\r\n");
         }
         else
         {

@@ -111,7 +111,8 @@ public sealed class NginxTests : IAsyncLifetime
         (await answer.Content.ReadAsStringAsync()).ShouldNotContain("This is shop/dealer-stock");
         if (answer.StatusCode == HttpStatusCode.MovedPermanently)
         {
-            (await guest.StatusAsync(answer.Headers.Location!.IsAbsoluteUri ? answer.Headers.Location.PathAndQuery : answer.Headers.Location.ToString())).ShouldBe(HttpStatusCode.SeeOther);
+            (await guest.StatusAsync(answer.Headers.Location!.IsAbsoluteUri ? answer.Headers.Location.PathAndQuery : answer.Headers.Location.ToString()))
+                .ShouldBe(HttpStatusCode.SeeOther);
         }
     }
 
@@ -120,14 +121,23 @@ public sealed class NginxTests : IAsyncLifetime
     {
         var stop = TestContext.Current.CancellationToken;
         var conf = Path.Combine(folder, "nginx.conf");
-        await File.WriteAllTextAsync(conf, Regex.Replace(await File.ReadAllTextAsync(conf, stop), "if \\(\\$request_uri.*?\\n    \\}", "", RegexOptions.Singleline), stop);
+        await File.WriteAllTextAsync(conf,
+            Regex.Replace(await File.ReadAllTextAsync(conf, stop), "if \\(\\$request_uri.*?\\n    \\}", "", RegexOptions.Singleline), stop);
         using (var reload = Process.Start("kill", ["-HUP", nginx!.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]))
         {
             await reload.WaitForExitAsync(stop);
         }
 
         var (_, tag) = await site.Client.SettingsAsync(stop);
-        await site.Client.SetSettingsAsync(System.Text.Json.JsonSerializer.SerializeToElement(new { paths = new { ignoreCase = true, ignoreTrailingSlash = true, refuseSemicolons = true, refuseTrailingDots = true, indexNames = Array.Empty<string>() } }), tag!, stop);
+        await site.Client.SetSettingsAsync(
+            System.Text.Json.JsonSerializer.SerializeToElement(new
+            {
+                paths = new
+                {
+                    ignoreCase = true, ignoreTrailingSlash = true, refuseSemicolons = true, refuseTrailingDots = true,
+                    indexNames = Array.Empty<string>()
+                }
+            }), tag!, stop);
         var asked = new SweepDraft(null, $"http://127.0.0.1:{port}", null, null, null);
         for (var n = 0; ; n++)
         {
@@ -135,7 +145,8 @@ public sealed class NginxTests : IAsyncLifetime
             var spelled = report.Findings.Where(f => f.Kind == "spelled").ToList();
             if (spelled.Count > 0 || n == 20)
             {
-                spelled.ShouldContain(f => f.Address == "/shop/dealer-stock/index.html" && f.IsLeak && f.Gate == "dealer-stock" && f.What.Contains("/shop/dealer-stock"));
+                spelled.ShouldContain(f => f.Address == "/shop/dealer-stock/index.html" && f.IsLeak && f.Gate == "dealer-stock"
+                    && f.What.Contains("/shop/dealer-stock"));
                 report.Leaks.ShouldBeGreaterThan(0);
                 return;
             }
@@ -151,7 +162,8 @@ public sealed class NginxTests : IAsyncLifetime
             <wary-form name="sign-in">no script</wary-form><p data-wary-part="/nowhere.html"></p>
             """);
         using var playwright = await Microsoft.Playwright.Playwright.CreateAsync();
-        await using var chromium = await playwright.Chromium.LaunchAsync(new() { ExecutablePath = "/usr/bin/chromium", Args = ["--no-sandbox", "--disable-gpu"] });
+        await using var chromium = await playwright.Chromium.LaunchAsync(new()
+        { ExecutablePath = "/usr/bin/chromium", Args = ["--no-sandbox", "--disable-gpu"] });
         var page = await chromium.NewPageAsync();
         var calls = new List<string>();
         page.Request += (_, request) => calls.Add(new Uri(request.Url).AbsolutePath);
@@ -201,7 +213,8 @@ public sealed class NginxTests : IAsyncLifetime
     public async Task The_vault_opens_with_its_password()
     {
         using var guest = new Browser($"http://127.0.0.1:{port}");
-        (await guest.GetAsync("/shop/clearance-vault/")).Headers.Location!.ToString().ShouldContain("/account/unlock?gate=clearance-vault&return_to=%2Fshop%2Fclearance-vault%2F");
+        (await guest.GetAsync("/shop/clearance-vault/")).Headers.Location!.ToString()
+            .ShouldContain("/account/unlock?gate=clearance-vault&return_to=%2Fshop%2Fclearance-vault%2F");
         (await guest.UnlockAsync(RunningSite.VaultPassword)).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
         (await guest.StatusAsync("/shop/clearance-vault/")).ShouldBe(HttpStatusCode.OK);
     }

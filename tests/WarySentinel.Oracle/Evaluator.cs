@@ -12,13 +12,15 @@ public sealed class Evaluator(World world)
     private const int OfPath = 1_000_000;
     private const int OfSite = 2_000_000;
 
-    private static readonly string[] IndexNames = ["index.html", "index.htm", "index.xhtml", "index.shtml", "index.php", "default.html", "default.htm", "default.aspx"];
+    private static readonly string[] IndexNames =
+        ["index.html", "index.htm", "index.xhtml", "index.shtml", "index.php", "default.html", "default.htm", "default.aspx"];
 
     /// <summary>May this visitor do this act on the item of that name?</summary>
     public Verdict OnItem(OracleVisitor visitor, string id, string act, DateTimeOffset now)
     {
         var item = Find(id);
-        return Conclude(visitor, [act], now, Requirements(now).Select(g => (g, Distance(g, item, null, now))).Where(r => r.Item2 is not null).Select(r => (r.g, r.Item2!.Value)));
+        return Conclude(visitor, [act], now,
+            Requirements(now).Select(g => (g, Distance(g, item, null, now))).Where(r => r.Item2 is not null).Select(r => (r.g, r.Item2!.Value)));
     }
 
     /// <summary>May this visitor do this act at that address?</summary>
@@ -61,7 +63,8 @@ public sealed class Evaluator(World world)
     private IEnumerable<Address> ExemptPaths(DateTimeOffset now) =>
         InForce(now).Where(g => g.Exempts).SelectMany(g => g.Covers).Where(c => c.StartsWith("path:", StringComparison.Ordinal)).Select(c => Read(c[5..]));
 
-    private bool IsExempt(OracleItem item, bool itself, DateTimeOffset now) => InForce(now).Any(g => g.Exempts && g.Covers.Contains(item.Id) && (itself || !g.ItemOnly));
+    private bool IsExempt(OracleItem item, bool itself, DateTimeOffset now) =>
+        InForce(now).Any(g => g.Exempts && g.Covers.Contains(item.Id) && (itself || !g.ItemOnly));
 
     private OracleItem Find(string id) => world.Items.FirstOrDefault(i => i.Id == id) ?? new OracleItem("site", [], []);
 
@@ -94,7 +97,8 @@ public sealed class Evaluator(World world)
         var ways = new List<int>();
         foreach (var cover in gate.Covers)
         {
-            if (cover.StartsWith("path:", StringComparison.Ordinal) && Read(cover[5..]) is var pattern && pattern.Holds(request) && !IsLiftedByPaths(null, request, pattern.Rank, now))
+            if (cover.StartsWith("path:", StringComparison.Ordinal) && Read(cover[5..]) is var pattern && pattern.Holds(request)
+                && !IsLiftedByPaths(null, request, pattern.Rank, now))
             {
                 ways.Add(OfPath);
             }
@@ -111,7 +115,8 @@ public sealed class Evaluator(World world)
     private bool IsLiftedByPaths(OracleItem? item, Address? request, int rank, DateTimeOffset now)
     {
         var exempt = ExemptPaths(now).Where(e => e.Rank > rank).ToList();
-        return request is not null ? exempt.Exists(e => e.Holds(request)) : item!.Addresses.Length > 0 && item.Addresses.All(a => exempt.Exists(e => e.Holds(Read(a))));
+        return request is not null ? exempt.Exists(e => e.Holds(request))
+            : item!.Addresses.Length > 0 && item.Addresses.All(a => exempt.Exists(e => e.Holds(Read(a))));
     }
 
     /// <summary>The fewest steps of an upward route to an item on which nothing before it is exempt; null where each route meets an exemption.</summary>
@@ -155,7 +160,8 @@ public sealed class Evaluator(World world)
 
         var mine = item.Addresses.Select(Read).Where(a => !a.IsPattern).ToList();
         var above = item.Parents.Select(Find).ToList();
-        above.AddRange(world.Items.Where(o => o.Id != item.Id && o.Id != "site" && !above.Contains(o) && o.Addresses.Select(Read).Any(p => p.IsPattern && mine.Exists(p.Holds))));
+        above.AddRange(world.Items.Where(o => o.Id != item.Id && o.Id != "site" && !above.Contains(o)
+            && o.Addresses.Select(Read).Any(p => p.IsPattern && mine.Exists(p.Holds))));
         return above.Count > 0 ? above : [Find("site")];
     }
 
@@ -233,6 +239,7 @@ public sealed class Evaluator(World world)
 
         private static bool Holds(ReadOnlySpan<string> mine, ReadOnlySpan<string> theirs) =>
             mine.Length == 0 ? theirs.Length == 0
-            : mine[0] == "**" || (theirs.Length > 0 && theirs[0] != "**" && (mine[0] == "*" || (theirs[0] != "*" && mine[0] == theirs[0])) && Holds(mine[1..], theirs[1..]));
+            : mine[0] == "**" || (theirs.Length > 0 && theirs[0] != "**" && (mine[0] == "*" || (theirs[0] != "*" && mine[0] == theirs[0]))
+            && Holds(mine[1..], theirs[1..]));
     }
 }

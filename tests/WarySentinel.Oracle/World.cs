@@ -5,7 +5,8 @@ public sealed record OracleItem(string Id, string[] Parents, string[] Addresses)
 
 /// <summary>A gate or exemption of a made-up site.</summary>
 public sealed record OracleGate(
-    string Key, string[] Covers, bool Exempts, bool ItemOnly, Who Audience, string[] Acts, bool Hidden, string Answer, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled);
+    string Key, string[] Covers, bool Exempts, bool ItemOnly, Who Audience, string[] Acts, bool Hidden, string Answer, DateTimeOffset? From,
+    DateTimeOffset? Until, bool Enabled);
 
 /// <summary>Somebody on a made-up site.</summary>
 /// <param name="Email">The address of the account; null where there is none.</param>
@@ -68,7 +69,8 @@ public abstract record Who
 
         public override bool AsksForPassword => One.AsksForPassword || Other.AsksForPassword;
 
-        public override bool Admits(OracleVisitor visitor, string gate, bool signedIn) => One.Admits(visitor, gate, signedIn) && Other.Admits(visitor, gate, signedIn);
+        public override bool Admits(OracleVisitor visitor, string gate, bool signedIn) =>
+            One.Admits(visitor, gate, signedIn) && Other.Admits(visitor, gate, signedIn);
     }
 
     public sealed record Either(Who One, Who Other) : Who
@@ -77,7 +79,8 @@ public abstract record Who
 
         public override bool AsksForPassword => One.AsksForPassword || Other.AsksForPassword;
 
-        public override bool Admits(OracleVisitor visitor, string gate, bool signedIn) => One.Admits(visitor, gate, signedIn) || Other.Admits(visitor, gate, signedIn);
+        public override bool Admits(OracleVisitor visitor, string gate, bool signedIn) =>
+            One.Admits(visitor, gate, signedIn) || Other.Admits(visitor, gate, signedIn);
     }
 }
 
@@ -90,7 +93,8 @@ public sealed record World(IReadOnlyList<OracleItem> Items, IReadOnlyList<Oracle
     private static readonly string[] Addresses =
         ["/a", "/a/b", "/a/**", "/a/b/*", "/x", "/x/*", "/a/b/c", "/a?id=1", "/b", "/b/**", "/x/y?id=1", "/*/c", "/a/*/c", "/x/index.html", "/b/*?id=1", "/**"];
     private static readonly string[] Patterns =
-        ["path:/a/**", "path:/a/b", "path:/**", "path:/x/*", "path:/a/b/*", "path:/b", "path:/b/**", "path:/*/c", "path:/a?id=1", "path:/x/y/index.html", "path:/"];
+        ["path:/a/**", "path:/a/b", "path:/**", "path:/x/*", "path:/a/b/*", "path:/b", "path:/b/**", "path:/*/c", "path:/a?id=1", "path:/x/y/index.html",
+            "path:/"];
 
     private static readonly string[] Acting = ["open", "price", "buy", "download", "listen"];
     private static readonly string[] Answers = ["auto", "auto", "auto", "sign-in", "password", "message", "not-found"];
@@ -99,7 +103,8 @@ public sealed record World(IReadOnlyList<OracleItem> Items, IReadOnlyList<Oracle
     public static readonly DateTimeOffset Noon = new(2026, 5, 3, 12, 0, 0, TimeSpan.Zero);
 
     public override string ToString() => string.Join('\n', Items.Select(i => $"{i.Id} < {string.Join(' ', i.Parents)} @ {string.Join(' ', i.Addresses)}")
-        .Concat(Gates.Select(g => $"{g.Key} {(g.Exempts ? "frees" : "guards")} {string.Join(' ', g.Covers)} {(g.ItemOnly ? "item" : "branch")} {g.Audience.Text} {string.Join(',', g.Acts)} {(g.Hidden ? "hidden" : "")} {g.Answer} {g.From:MM-dd} {g.Until:MM-dd} {g.Enabled}")));
+        .Concat(Gates.Select(
+        g => $"{g.Key} {(g.Exempts ? "frees" : "guards")} {string.Join(' ', g.Covers)} {(g.ItemOnly ? "item" : "branch")} {g.Audience.Text} {string.Join(',', g.Acts)} {(g.Hidden ? "hidden" : "")} {g.Answer} {g.From:MM-dd} {g.Until:MM-dd} {g.Enabled}")));
 
     /// <summary>A site from a source of chance, without rings of parents.</summary>
     public static World Make(Random random, int mostItems = 9, int mostGates = 8)
@@ -157,7 +162,8 @@ public sealed record World(IReadOnlyList<OracleItem> Items, IReadOnlyList<Oracle
         DateTimeOffset? from = random.Next(5) == 0 ? Noon.AddDays(random.Next(-3, 3)) : null;
         return new OracleGate(
             // Keys in no order of their making.
-            $"g{(char)('a' + random.Next(26))}{number}", covers, random.Next(3) == 0, random.Next(5) == 0, audience, random.Next(3) == 0 ? [.. Acting.Where(_ => random.Next(2) == 0)] : [],
+            $"g{(char)('a' + random.Next(26))}{number}", covers, random.Next(3) == 0, random.Next(5) == 0, audience, random.Next(3) == 0
+                ? [.. Acting.Where(_ => random.Next(2) == 0)] : [],
             random.Next(3) == 0, answer == "password" && !audience.AsksForPassword ? "auto" : answer, from,
             random.Next(5) == 0 ? (from ?? Noon).AddDays(random.Next(1, 6)) : null, random.Next(8) != 0);
     }

@@ -16,7 +16,8 @@ public sealed class SecretsTests
         Ours.TryReadTicket(ticket, 0, out var read).ShouldBeTrue();
         read.ShouldBe(session);
         Ours.TryReadTicket(ticket, 1, out _).ShouldBeFalse();
-        new Secrets(new ServiceOptions { Secret = Convert.ToBase64String(Enumerable.Repeat((byte)1, 32).ToArray()) }).TryReadTicket(ticket, 0, out _).ShouldBeFalse();
+        new Secrets(new ServiceOptions { Secret = Convert.ToBase64String(Enumerable.Repeat((byte)1, 32).ToArray()) }).TryReadTicket(ticket, 0, out _)
+            .ShouldBeFalse();
     }
 
     [Fact]

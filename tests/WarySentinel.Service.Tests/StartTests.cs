@@ -28,13 +28,15 @@ public sealed class StartTests
         { "UPDATE gates SET Acts=4096, Answer=99, Presence=7, UnlockSeconds=-5 WHERE Key='dealer-stock'", "/shop/dealer-stock", "gate dealer-stock" },
         { "UPDATE gates SET More='{{' WHERE Key='clearance-vault'", "/shop/clearance-vault", "gate clearance-vault" },
         { "UPDATE gates SET [From]=9223372036854775807 WHERE Key='dealer-stock'", "/shop/books", "gate dealer-stock" },
-        { "UPDATE items SET Addresses='[\"/shop/dealer-stock\",\"/members/x*y\"]' WHERE Id='category:dealer-stock'", "/members/x", "item category:dealer-stock" },
+        { "UPDATE items SET Addresses='[\"/shop/dealer-stock\",\"/members/x*y\"]' WHERE Id='category:dealer-stock'", "/members/x",
+        "item category:dealer-stock" },
         { "UPDATE items SET Addresses='[' WHERE Id='category:dealer-stock'", "/shop/books", "item category:dealer-stock" },
         { "UPDATE items SET Parents='[\"category:none\"]' WHERE Id='category:books'", "/shop/books", "item category:books" },
         { "UPDATE items SET Parents='[\"category:dealer-spares\"]' WHERE Id='category:dealer-stock'", "/shop/dealer-stock", "item category:dealer-stock" },
         { "UPDATE items SET Id='Category Books' WHERE Id='category:books'", "/shop/books", "item Category Books" },
         { "UPDATE items SET Title=x'ff00' WHERE Id='category:books'", "", "" },
-        { "INSERT INTO marks (Name, Number, Text) VALUES ('settings', 0, 'garbage') ON CONFLICT (Name) DO UPDATE SET Text='garbage'", "/shop/books", "settings settings" },
+        { "INSERT INTO marks (Name, Number, Text) VALUES ('settings', 0, 'garbage') ON CONFLICT (Name) DO UPDATE SET Text='garbage'", "/shop/books",
+        "settings settings" },
         { "INSERT INTO marks (Name, Number, Text) VALUES ('settings', 0, '{\"SiteName\":\"F\",\"Paths\":{\"IndexNames\":null},\"Look\":null}') ON CONFLICT (Name) DO UPDATE SET Text=excluded.Text", "/shop/books", "settings Paths" },
         { "INSERT INTO redirects (Key, [On], Audience, [To], Position, Version) VALUES ('r', 9, 'signed-in', '/x', 1, 1)", "", "redirect r" },
         { "INSERT INTO standings (Kind, Key, Title, Version) VALUES (77, 'odd', 'Odd', 1)", "", "standing 77:odd" },
@@ -76,12 +78,14 @@ public sealed class StartTests
         told.Count.ShouldBe(fault.Length == 0 ? 0 : told.Count);
         if (fault.Length > 0)
         {
-            told.ShouldContain(f => $"{f.Kind} {f.Key}".StartsWith(fault, StringComparison.Ordinal) && f.Reason.Length > 10 && f.Mend.Length > 10, string.Join('\n', told));
+            told.ShouldContain(f => $"{f.Kind} {f.Key}".StartsWith(fault, StringComparison.Ordinal) && f.Reason.Length > 10
+                && f.Mend.Length > 10, string.Join('\n', told));
         }
 
         // Every list of the API can still be read, and the mend that is offered works.
         using var api = new Caller(site);
-        foreach (var list in new[] { "gates", "items?limit=1000", "members", "roles", "history?limit=200", "redirects", "passwords", "settings", "board", "seen", "site.yaml", "sessions", "viewpoints" })
+        foreach (var list in new[] { "gates", "items?limit=1000", "members", "roles", "history?limit=200", "redirects", "passwords", "settings", "board",
+            "seen", "site.yaml", "sessions", "viewpoints" })
         {
             using var http = new HttpClient { DefaultRequestHeaders = { { "Authorization", "Bearer " + site.Token } } };
             (await http.GetAsync($"{site.Admin}/api/v1/{list}", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK, list);
@@ -114,7 +118,8 @@ public sealed class StartTests
         (await guest.StatusAsync("/shop/books")).ShouldBe(HttpStatusCode.Forbidden);
         var (gate, tag) = await site.Client.GateAsync("clearance-vault", Stop);
         gate.Unreadable.ShouldNotBeNull();
-        await site.Client.SetGateAsync("clearance-vault", new GateDraft { Title = "Vault", Covers = ["category:clearance-vault"], Audience = "password" }, tag!, Stop);
+        await site.Client.SetGateAsync("clearance-vault", new GateDraft
+        { Title = "Vault", Covers = ["category:clearance-vault"], Audience = "password" }, tag!, Stop);
         (await site.Client.StatusAsync(Stop)).Faults.ShouldBeEmpty();
         (await guest.StatusAsync("/shop/books")).ShouldBe(HttpStatusCode.OK);
         // Its shared password still opens it.
@@ -214,7 +219,8 @@ public sealed class StartTests
         {
             var node = n % 2 == 0 ? one : other;
             var code = System.Text.RegularExpressions.Regex.Match(await LogAsync(node), "code=([0-9a-f]+)").Groups[1].Value;
-            using var answer = await http.PostAsJsonAsync(node.Admin + "/api/v1/first-owner", new { code, email = $"o{n}@fernlight.example", name = "O", password = "a-long-password" }, Stop);
+            using var answer = await http.PostAsJsonAsync(
+                node.Admin + "/api/v1/first-owner", new { code, email = $"o{n}@fernlight.example", name = "O", password = "a-long-password" }, Stop);
             return answer.StatusCode;
         }
 
@@ -242,7 +248,9 @@ public sealed class StartTests
             await File.WriteAllBytesAsync(Path.Combine(folder, "filler"), new byte[100], Stop);
             await FillAsync(folder);
             using var api = new Caller(site);
-            var refused = await Until(async () => await api.AskAsync("POST", "groups", new { title = "G" + Guid.NewGuid().ToString("N") + new string('x', 80) }), a => a.Status == (HttpStatusCode)507);
+            var refused = await Until(async () =>
+                await api.AskAsync("POST", "groups", new { title = "G" + Guid.NewGuid().ToString("N") + new string('x', 80) }), a =>
+                a.Status == (HttpStatusCode)507);
             refused.Body.GetProperty("code").GetString().ShouldBe("storage-full");
             refused.Body.GetProperty("detail").GetString()!.ShouldContain("disk of the database is full");
             using var http = new HttpClient();
@@ -315,7 +323,8 @@ public sealed class StartTests
 
     private static async Task<string> NewDatabaseAsync()
     {
-        var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
+        var server =
+            Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
         var name = "wary_" + Guid.NewGuid().ToString("N");
         await using var connection = new NpgsqlConnection(server + ";Database=postgres;Pooling=false");
         await connection.OpenAsync(Stop);

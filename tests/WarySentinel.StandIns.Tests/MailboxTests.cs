@@ -23,7 +23,8 @@ public sealed class MailboxTests
         await using var mailbox = new SmtpMailbox(port);
         using var smtp = new SmtpClient();
         await smtp.ConnectAsync("127.0.0.1", port, SecureSocketOptions.None, Stop);
-        using var mail = new MimeMessage { Subject = "Grüße", Body = new TextPart("plain") { Text = "First\n.second begins with a dot\n..third with two\nünd ein Ende" } };
+        using var mail = new MimeMessage
+        { Subject = "Grüße", Body = new TextPart("plain") { Text = "First\n.second begins with a dot\n..third with two\nünd ein Ende" } };
         mail.From.Add(MailboxAddress.Parse("a@x.example"));
         mail.To.Add(MailboxAddress.Parse("b@x.example"));
         mail.To.Add(MailboxAddress.Parse("c@x.example"));

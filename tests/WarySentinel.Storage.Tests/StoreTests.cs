@@ -52,18 +52,23 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         var item = new Item(Id("product:moss"), "Moss “filter” ✓", [Id("category:filters")], [Address.Parse("/product/moss"), Address.Parse("/p/*")], 3);
         var gate = new Gate
         {
-            Key = "g", Title = "G", Covers = [Selector.Parse("category:filters"), Selector.Parse("path:/x/**")], Audience = AudienceParser.Parse("role:dealer or (password and not guest)").Value,
-            Acts = Acts.Price | Acts.Buy, Presence = Presence.Hidden, Answer = Answer.Redirect, RedirectTo = "/join", Message = "Words.", ItemOnly = true, Enabled = false,
+            Key = "g", Title = "G", Covers = [Selector.Parse("category:filters"), Selector.Parse("path:/x/**")],
+            Audience = AudienceParser.Parse("role:dealer or (password and not guest)").Value,
+            Acts = Acts.Price | Acts.Buy, Presence = Presence.Hidden, Answer = Answer.Redirect, RedirectTo = "/join", Message = "Words.", ItemOnly = true,
+            Enabled = false,
             From = new DateTimeOffset(2026, 1, 2, 3, 4, 5, TimeSpan.Zero).AddTicks(7), UnlockFor = TimeSpan.FromHours(8), Version = 4,
         };
-        await PutAsync(new Change.ItemsPut([new Item(Id("category:filters"), "Filters", [], []), item]), new Change.GatePut(gate), new Change.StandingPut(new Standing(FactKind.Role, "dealer", "Dealers")),
-            new Change.SettingsPut(new SiteSettings { SiteName = "Fernlight", StaffPasses = false, Paths = new PathRules(false), Look = new SiteLook { Links = [new SiteLink("/shop", "Shop")] } }));
+        await PutAsync(new Change.ItemsPut([new Item(Id("category:filters"), "Filters", [], []), item]), new Change.GatePut(gate),
+            new Change.StandingPut(new Standing(FactKind.Role, "dealer", "Dealers")),
+            new Change.SettingsPut(new SiteSettings
+            { SiteName = "Fernlight", StaffPasses = false, Paths = new PathRules(false), Look = new SiteLook { Links = [new SiteLink("/shop", "Shop")] } }));
         var read = await store.LoadPolicyAsync(Stop);
         read.Items.First(i => i.Id == item.Id).SaysTheSameAs(item).ShouldBeTrue();
         GateDraft.Of(read.Gates.ShouldHaveSingleItem()).ShouldBeEquivalentTo(GateDraft.Of(gate));
         read.Gates[0].From.ShouldBe(gate.From);
         read.Standings.ShouldHaveSingleItem().Title.ShouldBe("Dealers");
-        (read.Settings.SiteName, read.Settings.StaffPasses, read.Settings.Paths.IgnoreCase, read.Settings.Look.Links[0].Words).ShouldBe(("Fernlight", false, false, "Shop"));
+        (read.Settings.SiteName, read.Settings.StaffPasses, read.Settings.Paths.IgnoreCase, read.Settings.Look.Links[0].Words)
+            .ShouldBe(("Fernlight", false, false, "Shop"));
     }
 
     [Fact]
@@ -127,7 +132,8 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
 
         await PutAsync(new Change.MemberPut(Someone("e@x.example", null, "dealer") with { Status = MemberStatus.Suspended }));
         var sets = await store.FactSetsAsync(Stop);
-        sets.ToDictionary(s => s.Visitor.Grants.Count == 0 ? "" : s.Visitor.Grants[0].Key, s => s.Members).ShouldBe(new Dictionary<string, int> { ["dealer"] = 2, ["guide"] = 1, [""] = 1 }, ignoreOrder: true);
+        sets.ToDictionary(s => s.Visitor.Grants.Count == 0 ? "" : s.Visitor.Grants[0].Key, s => s.Members)
+            .ShouldBe(new Dictionary<string, int> { ["dealer"] = 2, ["guide"] = 1, [""] = 1 }, ignoreOrder: true);
         sets.ShouldAllBe(s => s.Names!.Count == s.Members);
     }
 
@@ -157,10 +163,13 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     {
         var gate = new Gate
         {
-            Key = "g", Title = "G", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value, PresenceBySite = true, UnlockFor = TimeSpan.Zero,
-            Prompt = new PromptWords("Heading", null, "Label"), Link = new SiteLink("/join", "Join"), Rotation = new Rotation(TimeSpan.FromDays(30), TimeSpan.FromHours(5), ["a@x.example"]),
+            Key = "g", Title = "G", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value, PresenceBySite = true,
+            UnlockFor = TimeSpan.Zero,
+            Prompt = new PromptWords("Heading", null, "Label"), Link = new SiteLink("/join", "Join"),
+            Rotation = new Rotation(TimeSpan.FromDays(30), TimeSpan.FromHours(5), ["a@x.example"]),
         };
-        var redirect = new Core.Redirects.Redirect("home", Core.Redirects.RedirectOn.SignOut, AudienceParser.Parse("role:dealer or guest").Value, "/home", 7, 2);
+        var redirect = new Core.Redirects.Redirect("home", Core.Redirects.RedirectOn.SignOut, AudienceParser.Parse("role:dealer or guest").Value, "/home", 7,
+            2);
         await PutAsync(new Change.GatePut(gate), new Change.RedirectPut(redirect));
         var stored = await store.LoadPolicyAsync(Stop);
         var read = stored.Gates.ShouldHaveSingleItem();
@@ -259,7 +268,8 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     public async Task Sessions_that_are_over_are_swept()
     {
         var now = DateTimeOffset.UtcNow;
-        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now.AddDays(-2), now, now.AddDays(-1), null, null, []), null, Stop);
+        await store.BeginSessionAsync(
+            new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now.AddDays(-2), now, now.AddDays(-1), null, null, []), null, Stop);
         await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, null, null, now, now, now.AddDays(1), null, null, []), null, Stop);
         (await store.SweepSessionsAsync(Stop)).ShouldBe(1);
         (await store.SessionsAsync(null, 10, Stop)).Count.ShouldBe(1);
@@ -296,7 +306,8 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     private static Item Page(string key) => new(Id("page:" + key), "Page " + key, [], []);
 
     private static Member Someone(string email, string? userName, string? role) => new(
-        Guid.CreateVersion7(), email, "Some One", userName, "hash", MemberStatus.Active, role is null ? [] : [new Grant(FactKind.Role, role)], DateTimeOffset.UtcNow);
+        Guid.CreateVersion7(), email, "Some One", userName, "hash", MemberStatus.Active, role is null ? []
+        : [new Grant(FactKind.Role, role)], DateTimeOffset.UtcNow);
 
     private static SharedPassword Password(string gate) => new(Guid.CreateVersion7(), gate, "Label", "digest", "hash", DateTimeOffset.UtcNow);
 }

@@ -9,7 +9,8 @@ public static class Cli
     public static async Task<(string Out, int Exit)> RunAsync(RunningSite site, params string[] arguments)
     {
         var program = Path.Combine(RunningSite.Root, "src", "WarySentinel.Cli", "bin", "Debug", "net10.0", "wary.dll");
-        var start = new ProcessStartInfo("dotnet", [program, .. arguments]) { RedirectStandardOutput = true, Environment = { ["WARY_URL"] = site.Admin, ["WARY_TOKEN"] = site.Token } };
+        var start = new ProcessStartInfo("dotnet", [program, .. arguments])
+        { RedirectStandardOutput = true, Environment = { ["WARY_URL"] = site.Admin, ["WARY_TOKEN"] = site.Token } };
         using var process = Process.Start(start)!;
         var output = await process.StandardOutput.ReadToEndAsync();
         await process.WaitForExitAsync();

@@ -42,7 +42,8 @@ public static class RawHttp
         SendAsync(address, Encoding.Latin1.GetBytes(request.ReplaceLineEndings("\r\n")), patience);
 
     /// <summary>The status of an answer; 0 where there is none.</summary>
-    public static int StatusOf(string answer) => answer.StartsWith("HTTP/1.", StringComparison.Ordinal) && int.TryParse(answer.AsSpan(9, 3), out var status) ? status : 0;
+    public static int StatusOf(string answer) =>
+        answer.StartsWith("HTTP/1.", StringComparison.Ordinal) && int.TryParse(answer.AsSpan(9, 3), out var status) ? status : 0;
 
     private static bool IsWhole(MemoryStream answer)
     {
@@ -55,6 +56,7 @@ public static class RawHttp
 
         var head = text[..end];
         var length = head.Split("\r\n").FirstOrDefault(h => h.StartsWith("Content-Length:", StringComparison.OrdinalIgnoreCase));
-        return length is not null ? text.Length - end - 4 >= int.Parse(length.Split(':')[1]) : text.EndsWith("0\r\n\r\n", StringComparison.Ordinal) || StatusOf(text) is 204 or 304;
+        return length is not null ? text.Length - end - 4 >= int.Parse(length.Split(':')[1])
+            : text.EndsWith("0\r\n\r\n", StringComparison.Ordinal) || StatusOf(text) is 204 or 304;
     }
 }

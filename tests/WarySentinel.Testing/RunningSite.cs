@@ -45,7 +45,8 @@ public sealed class RunningSite : IAsyncDisposable
     /// <param name="time">Another clock.</param>
     /// <param name="site">The port of the site; any free one unless said.</param>
     /// <param name="services">Puts other services in place.</param>
-    public static async Task<RunningSite> StartAsync(string? origin = null, string[]? settings = null, TimeProvider? time = null, int? site = null, Action<IServiceCollection>? services = null)
+    public static async Task<RunningSite> StartAsync(
+        string? origin = null, string[]? settings = null, TimeProvider? time = null, int? site = null, Action<IServiceCollection>? services = null)
     {
         var made = new RunningSite { adjust = services };
         if (origin is null)
@@ -91,7 +92,8 @@ public sealed class RunningSite : IAsyncDisposable
         var second = $"http://127.0.0.1:{FreePort()}";
         string[] args =
         [
-            $"--Wary:SiteListen={second}", $"--Wary:AdminListen=http://127.0.0.1:{FreePort()}", $"--Wary:SiteUrl={Site}", $"--Wary:Origin={Origin}", $"--Wary:Data={folder}/second",
+            $"--Wary:SiteListen={second}", $"--Wary:AdminListen=http://127.0.0.1:{FreePort()}", $"--Wary:SiteUrl={Site}", $"--Wary:Origin={Origin}",
+                $"--Wary:Data={folder}/second",
             $"--Wary:Secret={(await File.ReadAllTextAsync(Path.Combine(Data, "secret.key"))).Trim()}", "--Wary:LogLevel=Error", .. settings,
         ];
         var node = Sentinel.Build(args);
@@ -137,7 +139,8 @@ public sealed class RunningSite : IAsyncDisposable
     {
         string[] args =
         [
-            $"--Wary:SiteListen={Site}", $"--Wary:AdminListen={Admin}", $"--Wary:SiteUrl={Site}", $"--Wary:AdminUrl={Admin}", $"--Wary:Origin={Origin}", $"--Wary:Data={Data}",
+            $"--Wary:SiteListen={Site}", $"--Wary:AdminListen={Admin}", $"--Wary:SiteUrl={Site}", $"--Wary:AdminUrl={Admin}", $"--Wary:Origin={Origin}",
+                $"--Wary:Data={Data}",
             $"--Wary:Console={Path.Combine(Root, "console", "dist")}", "--Wary:LogLevel=Error", "--Wary:OriginTimeoutSeconds=20",
             // A clock that jumps by days would tick a million times.
             .. time is null ? Array.Empty<string>() : ["--Wary:FollowMilliseconds=0", "--Wary:RoundMilliseconds=0"], .. settings,
@@ -168,17 +171,28 @@ public sealed class RunningSite : IAsyncDisposable
             }
         }
 
-        foreach (var (kind, key, title) in new[] { ("roles", "dealer", "Dealers"), ("roles", "guide", "Guides"), ("roles", "keeper", "Keepers"), ("groups", "institutions", "Institutions"), ("plans", "patron", "Patron") })
+        foreach (var (kind, key, title) in new[] { ("roles", "dealer", "Dealers"), ("roles", "guide", "Guides"), ("roles", "keeper", "Keepers"),
+            ("groups", "institutions", "Institutions"), ("plans", "patron", "Patron") })
         {
             await Client.AddStandingAsync(kind, key, title, stop);
         }
 
         await Client.AddMemberAsync("nell@orchard-optics.example", "Nell Orchard", "nell", "orchard-quiet-91", ["dealer"], [], [], stop);
         await Client.AddMemberAsync("pia@lanternlane.example", "Pia Lantern", null, "lantern-lane-12", [], [], [], stop);
-        await Client.AddGateAsync(new GateDraft { Key = "dealer-stock", Title = "Dealer stock", Covers = ["category:dealer-stock"], Audience = "role:dealer or role:keeper", Presence = "hidden" }, stop);
-        await Client.AddGateAsync(new GateDraft { Key = "clearance-vault", Title = "Clearance vault", Covers = ["category:clearance-vault"], Audience = "password or role:keeper" }, stop);
-        await Client.AddGateAsync(new GateDraft { Key = "observatory-grade", Title = "Observatory-grade", Covers = ["category:observatory-grade"], Audience = "group:institutions", Answer = "message", Message = "Write to us." }, stop);
-        await Client.AddGateAsync(new GateDraft { Key = "members-pages", Title = "Members’ pages", Covers = ["section:members"], Audience = "signed-in" }, stop);
+        await Client.AddGateAsync(new GateDraft
+        {
+            Key = "dealer-stock", Title = "Dealer stock", Covers = ["category:dealer-stock"], Audience = "role:dealer or role:keeper",
+            Presence = "hidden"
+        }, stop);
+        await Client.AddGateAsync(new GateDraft
+        { Key = "clearance-vault", Title = "Clearance vault", Covers = ["category:clearance-vault"], Audience = "password or role:keeper" }, stop);
+        await Client.AddGateAsync(new GateDraft
+        {
+            Key = "observatory-grade", Title = "Observatory-grade", Covers = ["category:observatory-grade"], Audience = "group:institutions",
+            Answer = "message", Message = "Write to us."
+        }, stop);
+        await Client.AddGateAsync(new GateDraft
+        { Key = "members-pages", Title = "Members’ pages", Covers = ["section:members"], Audience = "signed-in" }, stop);
         await Client.AddPasswordAsync(new SharedPasswordDraft("clearance-vault", "Dome movers", VaultPassword), stop);
     }
 
@@ -236,7 +250,8 @@ public sealed partial class Browser(string site) : IDisposable
     public Task<HttpResponseMessage> UnlockAsync(string password) => FillAsync(
         "/account/unlock?gate=clearance-vault", "/account/unlock", ("gate", "clearance-vault"), ("password", password), ("return_to", "/shop/clearance-vault"));
 
-    private Uri Raw(string path) => new(http.BaseAddress!.GetLeftPart(UriPartial.Authority) + path, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+    private Uri Raw(string path) =>
+        new(http.BaseAddress!.GetLeftPart(UriPartial.Authority) + path, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
 
     [GeneratedRegex("""name="__RequestVerificationToken" value="([^"]+)""")]
     private static partial Regex TokenField();

@@ -35,7 +35,9 @@ public sealed class ServiceProcess : IAsyncDisposable
     public static ServiceProcess Start(string data, params string[] settings)
     {
         var (site, admin) = ($"http://127.0.0.1:{RunningSite.FreePort()}", $"http://127.0.0.1:{RunningSite.FreePort()}");
-        var start = new ProcessStartInfo("dotnet", [typeof(Service.Sentinel).Assembly.Location, $"--Wary:SiteListen={site}", $"--Wary:AdminListen={admin}", $"--Wary:SiteUrl={site}", $"--Wary:AdminUrl={admin}", $"--Wary:Data={data}", .. settings])
+        var start = new ProcessStartInfo("dotnet",
+            [typeof(Service.Sentinel).Assembly.Location, $"--Wary:SiteListen={site}", $"--Wary:AdminListen={admin}", $"--Wary:SiteUrl={site}",
+            $"--Wary:AdminUrl={admin}", $"--Wary:Data={data}", .. settings])
         {
             RedirectStandardError = true, RedirectStandardOutput = true, WorkingDirectory = Path.GetTempPath(),
         };

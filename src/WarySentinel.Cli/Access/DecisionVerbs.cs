@@ -17,19 +17,28 @@ internal static class DecisionVerbs
     private static readonly Argument<string?> AnyWho = new("visitor") { Description = WhoIs, Arity = ArgumentArity.ZeroOrOne };
     private static readonly Argument<string?> AnyAct = new("act") { Description = ActIs, Arity = ArgumentArity.ZeroOrOne };
     private static readonly Argument<string?> AnyWhat = new("item") { Description = WhatIs, Arity = ArgumentArity.ZeroOrOne };
-    private static readonly Option<string?> From = new("--from") { Description = "Ask every question of a file instead: CSV with the columns visitor, act, item (or path), at; or JSON lines. - reads JSON lines from standard input. The answer is given beside each." };
+    private static readonly Option<string?> From = new("--from")
+    {
+        Description =
+        "Ask every question of a file instead: CSV with the columns visitor, act, item (or path), at; or JSON lines. - reads JSON lines from standard input. The answer is given beside each."
+    };
     private static readonly Option<string?> At = new("--at") { Description = "At another time: 2026-12-24T18:00:00Z, or a day in the site's time zone." };
-    private static readonly Option<string> As = new("--as") { Description = "guest, signed-in, an e-mail address, password:GATE (a holder), or role:dealer,group:schools.", DefaultValueFactory = _ => "guest" };
+    private static readonly Option<string> As = new("--as")
+    { Description = "guest, signed-in, an e-mail address, password:GATE (a holder), or role:dealer,group:schools.", DefaultValueFactory = _ => "guest" };
     private static readonly Option<bool> Live = new("--live") { Description = "Print an address at which the live site is seen so; good for two minutes." };
 
     public static IEnumerable<Command> Build()
     {
-        yield return With(With(new Command("may", "Ask whether a visitor may do something, or many such questions of a file. Exit code 0 yes, 1 no (of many: where any is no)."), AnyWho, AnyAct, AnyWhat), At, From).Does(MayAsync);
+        yield return With(
+            With(new Command("may",
+            "Ask whether a visitor may do something, or many such questions of a file. Exit code 0 yes, 1 no (of many: where any is no)."), AnyWho, AnyAct,
+            AnyWhat), At, From).Does(MayAsync);
         yield return With(With(new Command("why", "Ask why, and what would open it. Exit code 0 yes, 1 no."), Who, Act, What), At).Does(WhyAsync);
         yield return With(new Command("view", "See the catalogue as somebody else."), As, At, Live).Does(ViewAsync);
     }
 
-    private static Question QuestionOf(string who, string act, string what, string? at) => what.StartsWith('/') ? new Question(who, act, null, what, at) : new Question(who, act, what, null, at);
+    private static Question QuestionOf(string who, string act, string what, string? at) =>
+        what.StartsWith('/') ? new Question(who, act, null, what, at) : new Question(who, act, what, null, at);
 
     private static async Task<int> MayAsync(Call call)
     {
@@ -44,7 +53,8 @@ internal static class DecisionVerbs
         }
 
         var decision = await call.Client.MayAsync(QuestionOf(who, act, what, call.Get(At)), call.Stop);
-        call.Out.Give(decision, to => to.MarkupLine(decision.Allowed ? "[green]yes[/]" : $"[red]no[/] [grey]({Markup.Escape(decision.Answer!)} by the gate {Markup.Escape(decision.Gate!)})[/]"));
+        call.Out.Give(decision, to => to.MarkupLine(decision.Allowed ? "[green]yes[/]"
+            : $"[red]no[/] [grey]({Markup.Escape(decision.Answer!)} by the gate {Markup.Escape(decision.Gate!)})[/]"));
         return decision.Allowed ? Exit.Done : Exit.No;
     }
 
@@ -52,7 +62,8 @@ internal static class DecisionVerbs
     private static async Task<int> ManyAsync(Call call, string file)
     {
         var csv = file.EndsWith(".csv", StringComparison.OrdinalIgnoreCase);
-        await using var stream = file == "-" ? Console.OpenStandardInput() : new FileInfo(file) is { Exists: true } there ? there.OpenRead() : throw new UsageException($"There is no file {Path.GetFullPath(file)}.");
+        await using var stream = file == "-" ? Console.OpenStandardInput() : new FileInfo(file) is { Exists: true } there ? there.OpenRead()
+            : throw new UsageException($"There is no file {Path.GetFullPath(file)}.");
         await using var to = new StreamWriter(Console.OpenStandardOutput(), new System.Text.UTF8Encoding(false), 64 * 1024);
         if (csv && !call.Out.IsJson)
         {
@@ -66,7 +77,8 @@ internal static class DecisionVerbs
             wrong |= answer.Allowed is null;
             var allowed = answer.Allowed switch { true => "yes", false => "no", null => "" };
             await to.WriteLineAsync(csv && !call.Out.IsJson
-                ? string.Join(',', new[] { answer.Line.ToString(System.Globalization.CultureInfo.InvariantCulture), answer.Visitor, answer.Act, answer.What, answer.At, allowed, answer.Answer, answer.Gate, answer.Detail }.Select(Quoted))
+                ? string.Join(',', new[] { answer.Line.ToString(System.Globalization.CultureInfo.InvariantCulture), answer.Visitor, answer.Act, answer.What,
+                answer.At, allowed, answer.Answer, answer.Gate, answer.Detail }.Select(Quoted))
                 : System.Text.Json.JsonSerializer.Serialize(answer, SentinelClient.Json));
         }
 
@@ -146,7 +158,9 @@ internal static class DecisionVerbs
             return call.Out.Give(seen with { Items = items, Next = null }, _ => { });
         }
 
-        call.Out.Table(items, "Nothing is seen.", ("sees", i => i.Sight == "open" ? "● open" : "◐ listed"), ("item", i => i.Item), ("title", i => i.Title), ("beneath", i => string.Join(", ", i.Parents)));
-        return call.Out.Say(seen, $"[bold]{Markup.Escape(seen.Who)}[/] finds {seen.Open} open and {seen.Listed} listed of {seen.Open + seen.Listed + seen.Hidden}; {seen.Hidden} are hidden.");
+        call.Out.Table(items, "Nothing is seen.", ("sees", i => i.Sight == "open" ? "● open" : "◐ listed"), ("item", i => i.Item), ("title", i => i.Title),
+            ("beneath", i => string.Join(", ", i.Parents)));
+        return call.Out.Say(
+            seen, $"[bold]{Markup.Escape(seen.Who)}[/] finds {seen.Open} open and {seen.Listed} listed of {seen.Open + seen.Listed + seen.Hidden}; {seen.Hidden} are hidden.");
     }
 }

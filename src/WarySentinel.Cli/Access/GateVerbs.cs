@@ -10,32 +10,45 @@ internal static class GateVerbs
     private static readonly Argument<string> Key = new("key") { Description = "The gate's key." };
     private static readonly Option<string?> NewKey = new("--key") { Description = "The gate's key; made from the title where left out." };
     private static readonly Option<string?> Title = new("--title") { Description = "What you call it." };
-    private static readonly Option<string[]> Covers = new("--covers") { Description = "What it covers: category:filters, site, path:/members/**. Several: repeat, or part with commas.", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string[]> Covers = new("--covers")
+    {
+        Description = "What it covers: category:filters, site, path:/members/**. Several: repeat, or part with commas.",
+        AllowMultipleArgumentsPerToken = true
+    };
     private static readonly Option<string?> Reach = new("--reach") { Description = "branch (with all beneath, usual) or item (itself alone)." };
     private static readonly Option<string?> Audience = new("--audience") { Description = "Whom it admits, such as \"role:dealer or password\"." };
     private static readonly Option<bool> Exemption = new("--exemption") { Description = "Lift broader gates here instead." };
-    private static readonly Option<string[]> Acts = new("--acts") { Description = "What it guards: open, price, buy, download, listen (usual: all).", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string?> Presence = new("--presence") { Description = "What others find in listings: listed, hidden, or default (as the site's settings say; usual)." };
-    private static readonly Option<string?> Answer = new("--answer") { Description = "What others get: auto (usual), sign-in, password, message, redirect, not-found." };
+    private static readonly Option<string[]> Acts = new("--acts")
+    { Description = "What it guards: open, price, buy, download, listen (usual: all).", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string?> Presence = new("--presence")
+    { Description = "What others find in listings: listed, hidden, or default (as the site's settings say; usual)." };
+    private static readonly Option<string?> Answer = new("--answer")
+    { Description = "What others get: auto (usual), sign-in, password, message, redirect, not-found." };
     private static readonly Option<string?> Message = new("--message") { Description = "Your words to those who are refused." };
     private static readonly Option<string?> RedirectTo = new("--redirect-to") { Description = "Where they are sent, for --answer redirect." };
-    private static readonly Option<string?> LinkTo = new("--link") { Description = "Where the refused learn how to get in: an address on this site, https: or mailto:. none takes it away." };
+    private static readonly Option<string?> LinkTo = new("--link")
+    { Description = "Where the refused learn how to get in: an address on this site, https: or mailto:. none takes it away." };
     private static readonly Option<string?> LinkWords = new("--link-words") { Description = "The words of that link." };
     private static readonly Option<string?> Heading = new("--prompt-heading") { Description = "Heading of the password prompt." };
     private static readonly Option<string?> PromptText = new("--prompt-text") { Description = "Words of the password prompt." };
     private static readonly Option<string?> PromptLabel = new("--prompt-label") { Description = "Label of its field." };
     private static readonly Option<string?> Placeholder = new("--prompt-placeholder") { Description = "Placeholder of its field." };
     private static readonly Option<string?> Button = new("--prompt-button") { Description = "Text of its button." };
-    private static readonly Option<string?> RotateEvery = new("--rotate-every") { Description = "Change its passwords by themselves: P30D every 30 days. none ends it." };
+    private static readonly Option<string?> RotateEvery = new("--rotate-every")
+    { Description = "Change its passwords by themselves: P30D every 30 days. none ends it." };
     private static readonly Option<string?> RotateOverlap = new("--rotate-overlap") { Description = "How long old and new both work (usual: P2D)." };
-    private static readonly Option<string[]> RotateTell = new("--rotate-tell") { Description = "E-mail addresses that are sent the new one.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string?> From = new("--from") { Description = "Start: a day in the site's time zone such as 2026-12-01, or a time such as 2026-12-01T18:00:00Z; none takes it away." };
+    private static readonly Option<string[]> RotateTell = new("--rotate-tell")
+    { Description = "E-mail addresses that are sent the new one.", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string?> From = new("--from")
+    { Description = "Start: a day in the site's time zone such as 2026-12-01, or a time such as 2026-12-01T18:00:00Z; none takes it away." };
     private static readonly Option<string?> Until = new("--until") { Description = "End: the last day that counts, or a time; none takes it away." };
     private static readonly Option<bool?> Enabled = new("--enabled") { Description = "true or false." };
-    private static readonly Option<string?> UnlockFor = new("--unlock-for") { Description = "How long a shared password opens it: P14D is 14 days, PT8H 8 hours, session until the browser is closed." };
+    private static readonly Option<string?> UnlockFor = new("--unlock-for")
+    { Description = "How long a shared password opens it: P14D is 14 days, PT8H 8 hours, session until the browser is closed." };
     private static readonly Option<bool> Preview = new("--preview") { Description = "Only show who would gain and lose what." };
 
-    private static readonly Option[] Fields = [Title, Covers, Reach, Audience, Exemption, Acts, Presence, Answer, Message, RedirectTo, From, Until, Enabled, UnlockFor, LinkTo, LinkWords,
+    private static readonly Option[] Fields =
+        [Title, Covers, Reach, Audience, Exemption, Acts, Presence, Answer, Message, RedirectTo, From, Until, Enabled, UnlockFor, LinkTo, LinkWords,
         Heading, PromptText, PromptLabel, Placeholder, Button, RotateEvery, RotateOverlap, RotateTell, Preview];
 
     public static Command Build()
@@ -58,7 +71,8 @@ internal static class GateVerbs
             gates.Add(gate);
         }
 
-        return call.Out.Table(gates, "No gates yet: everything is open. Add one with: wary gate add", ("key", g => g.Key), ("state", StateOf), ("sentence", g => g.Sentence));
+        return call.Out.Table(gates, "No gates yet: everything is open. Add one with: wary gate add", ("key", g => g.Key), ("state", StateOf),
+            ("sentence", g => g.Sentence));
     }
 
     private static async Task<int> ShowAsync(Call call) => Print(call, (await call.Client.GateAsync(call.Get(Key), call.Stop)).Value);
@@ -66,20 +80,23 @@ internal static class GateVerbs
     private static async Task<int> AddAsync(Call call)
     {
         var draft = Draft(call, new GateDraft { Key = call.Get(NewKey) });
-        return call.Get(Preview) ? PrintEffect(call, await call.Client.PreviewAsync(null, draft, call.Stop)) : Print(call, await call.Client.AddGateAsync(draft, call.Stop));
+        return call.Get(Preview) ? PrintEffect(call, await call.Client.PreviewAsync(null, draft, call.Stop))
+            : Print(call, await call.Client.AddGateAsync(draft, call.Stop));
     }
 
     private static async Task<int> SetAsync(Call call)
     {
         var (old, tag) = await call.Client.GateAsync(call.Get(Key), call.Stop);
         var draft = Draft(call, GateDraft.Of(old));
-        return call.Get(Preview) ? PrintEffect(call, await call.Client.PreviewAsync(old.Key, draft, call.Stop)) : Print(call, await call.Client.SetGateAsync(old.Key, draft, tag!, call.Stop));
+        return call.Get(Preview) ? PrintEffect(call, await call.Client.PreviewAsync(old.Key, draft, call.Stop))
+            : Print(call, await call.Client.SetGateAsync(old.Key, draft, tag!, call.Stop));
     }
 
     private static async Task<int> UndoAsync(Call call)
     {
         var key = call.Get(Key);
-        return await call.Client.UndoGateAsync(key, call.Stop) is { } gate ? Print(call, gate) : call.Out.Say(new { removed = key }, $"The gate [bold]{Markup.Escape(key)}[/] is gone again.");
+        return await call.Client.UndoGateAsync(key, call.Stop) is { } gate ? Print(call, gate)
+            : call.Out.Say(new { removed = key }, $"The gate [bold]{Markup.Escape(key)}[/] is gone again.");
     }
 
     private static async Task<int> RemoveAsync(Call call)
@@ -118,7 +135,8 @@ internal static class GateVerbs
                 call.Get(Heading) ?? draft.Prompt?.Heading, call.Get(PromptText) ?? draft.Prompt?.Text, call.Get(PromptLabel) ?? draft.Prompt?.Label,
                 call.Get(Placeholder) ?? draft.Prompt?.Placeholder, call.Get(Button) ?? draft.Prompt?.Button),
             Rotation = call.Get(RotateEvery) == "none" ? null : new Rotation(
-                call.Get(RotateEvery) ?? draft.Rotation?.Every, call.Get(RotateOverlap) ?? draft.Rotation?.Overlap, call.Said(RotateTell) ? call.Many(RotateTell) : draft.Rotation?.Tell),
+                call.Get(RotateEvery) ?? draft.Rotation?.Every, call.Get(RotateOverlap) ?? draft.Rotation?.Overlap, call.Said(RotateTell)
+                ? call.Many(RotateTell) : draft.Rotation?.Tell),
         };
         return draft.Kind == "exemption" && !call.Said(Audience) ? draft with { Audience = null } : draft;
     }
@@ -170,7 +188,8 @@ internal static class GateVerbs
         foreach (var row in effect.Rows)
         {
             var beneath = row.AlsoBeneath > 0 ? $" and {row.AlsoBeneath} beneath" : "";
-            var change = row.Before != row.After ? $"{row.Before} → {row.After}" : string.Join(", ", row.Lost.Select(l => "loses " + l).Concat(row.Gained.Select(g => "gains " + g)));
+            var change = row.Before != row.After ? $"{row.Before} → {row.After}"
+                : string.Join(", ", row.Lost.Select(l => "loses " + l).Concat(row.Gained.Select(g => "gains " + g)));
             to.MarkupLine($"  {Markup.Escape(row.Title)}{beneath} [grey]for[/] {Markup.Escape(string.Join(", ", row.ForWhom))}: {change}");
         }
 

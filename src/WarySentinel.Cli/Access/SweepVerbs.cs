@@ -8,19 +8,23 @@ namespace WarySentinel.Cli.Access;
 /// <summary><c>wary sweep</c> and <c>wary history</c>.</summary>
 internal static class SweepVerbs
 {
-    private static readonly Option<string[]> As = new("--as") { Description = "Viewpoints beside the guest: signed-in, role:dealer, an e-mail address.", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string[]> As = new("--as")
+    { Description = "Viewpoints beside the guest: signed-in, role:dealer, an e-mail address.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string?> Site = new("--site") { Description = "The public address; the service's own unless said." };
     private static readonly Option<string?> Origin = new("--origin") { Description = "The guarded site as others might reach it around the service." };
     private static readonly Option<string?> Cache = new("--cache") { Description = "A page cache in front." };
     private static readonly Option<int?> Most = new("--most") { Description = "At most so many addresses." };
     private static readonly Option<bool> Last = new("--last") { Description = "Show the last report instead of running one." };
-    private static readonly Argument<string?> Subject = new("subject") { Description = "Only about this gate, item or member.", Arity = ArgumentArity.ZeroOrOne };
+    private static readonly Argument<string?> Subject = new("subject")
+    { Description = "Only about this gate, item or member.", Arity = ArgumentArity.ZeroOrOne };
     private static readonly Option<int> MostEntries = new("--most") { Description = "At most so many entries.", DefaultValueFactory = _ => 30 };
 
     public static IEnumerable<Command> Build()
     {
         yield return With(
-            new Command("sweep", "Request every guarded address as an outsider and as others, and compare with what the gates say. Exit code 1 where something leaks."), As, Site, Origin, Cache, Most, Last).Does(SweepAsync);
+            new Command("sweep",
+            "Request every guarded address as an outsider and as others, and compare with what the gates say. Exit code 1 where something leaks."), As, Site,
+            Origin, Cache, Most, Last).Does(SweepAsync);
         yield return With(With(new Command("history", "Who changed what, and when."), Subject), MostEntries).Does(HistoryAsync);
     }
 

@@ -15,15 +15,21 @@ internal static class ItemVerbs
     private static readonly Option<int> Most = new("--most") { Description = "At most so many.", DefaultValueFactory = _ => 1000 };
     private static readonly Option<string?> Title = new("--title") { Description = "What people call it." };
     private static readonly Option<string[]> Parents = new("--parents") { Description = "Items it stands beneath.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string[]> Addresses = new("--addresses") { Description = "Its addresses on the site.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Argument<string> Source = new("source") { Description = "A .csv, .yaml, .xml or .xml.gz file, an address, or sitemap, feed or walk for the guarded site's own." };
-    private static readonly Option<string?> As = new("--as") { Description = "What stands at an address: sitemap, feed (RSS 2.0, Atom) or walk (read the site's pages)." };
-    private static readonly Option<string[]> Map = new("--map") { Description = "What addresses stand for, where the source doesn't say: \"/product/*=product\".", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string[]> Addresses = new("--addresses")
+    { Description = "Its addresses on the site.", AllowMultipleArgumentsPerToken = true };
+    private static readonly Argument<string> Source = new("source")
+    { Description = "A .csv, .yaml, .xml or .xml.gz file, an address, or sitemap, feed or walk for the guarded site's own." };
+    private static readonly Option<string?> As = new("--as")
+    { Description = "What stands at an address: sitemap, feed (RSS 2.0, Atom) or walk (read the site's pages)." };
+    private static readonly Option<string[]> Map = new("--map")
+    { Description = "What addresses stand for, where the source doesn't say: \"/product/*=product\".", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<int?> MostPages = new("--most-pages") { Description = "Most pages of a walk (usual: 2000)." };
-    private static readonly Option<int?> Pause = new("--pause") { Description = "Pause between two pages of a walk, in milliseconds (usual: 200; robots.txt may ask for more)." };
+    private static readonly Option<int?> Pause = new("--pause")
+    { Description = "Pause between two pages of a walk, in milliseconds (usual: 200; robots.txt may ask for more)." };
     private static readonly Option<bool> Pages = new("--pages") { Description = "Let a walk bring in plain pages too." };
     private static readonly Option<bool> Resume = new("--resume") { Description = "Go on with a walk that broke off." };
-    private static readonly Option<bool> Yes = new("--yes") { Description = "Do not ask: store what a sitemap, feed or walk brings; remove an item although that opens something." };
+    private static readonly Option<bool> Yes = new("--yes")
+    { Description = "Do not ask: store what a sitemap, feed or walk brings; remove an item although that opens something." };
     private static readonly Option<bool> KeepGood = new("--keep-good") { Description = "Store the good rows and list the rest." };
     private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only check, and say what would change." };
 
@@ -33,8 +39,12 @@ internal static class ItemVerbs
         item.Subcommands.Add(With(new Command("list", "Items."), Kind, Beneath, Search, Most).Does(ListAsync));
         item.Subcommands.Add(With(new Command("show", "One item."), Id).Does(ShowAsync));
         item.Subcommands.Add(With(With(new Command("add", "Add an item."), Id), Title, Parents, Addresses).Does(AddAsync));
-        item.Subcommands.Add(With(With(new Command("remove", "Remove an item. What would open by it is shown first, and then it takes --yes. Exit code 1 where nothing was removed."), Id), Yes).Does(RemoveAsync));
-        item.Subcommands.Add(With(With(new Command("import", "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, or a walk over the site. Everything is checked first."), Source), KeepGood, DryRun, As, Map, MostPages, Pause, Pages, Resume, Yes).Does(ImportAsync));
+        item.Subcommands.Add(With(With(
+            new Command("remove", "Remove an item. What would open by it is shown first, and then it takes --yes. Exit code 1 where nothing was removed."),
+            Id), Yes).Does(RemoveAsync));
+        item.Subcommands.Add(With(With(
+            new Command("import",
+            "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, or a walk over the site. Everything is checked first."), Source), KeepGood, DryRun, As, Map, MostPages, Pause, Pages, Resume, Yes).Does(ImportAsync));
         return item;
     }
 
@@ -48,7 +58,8 @@ internal static class ItemVerbs
             items.Add(item);
         }
 
-        return call.Out.Table(items, "No such items.", ("id", i => i.Id), ("title", i => i.Title), ("parents", i => string.Join(", ", i.Parents)), ("addresses", i => string.Join(", ", i.Addresses)));
+        return call.Out.Table(items, "No such items.", ("id", i => i.Id), ("title", i => i.Title), ("parents", i => string.Join(", ", i.Parents)),
+            ("addresses", i => string.Join(", ", i.Addresses)));
     }
 
     private static async Task<int> ShowAsync(Call call) => Print(call, await call.Client.ItemAsync(call.Get(Id), call.Stop));
@@ -181,7 +192,8 @@ internal static class ItemVerbs
 
     private static async Task<int> ImportFileAsync(Call call, Stream stream, bool yaml)
     {
-        var last = await Progress.ShowAsync(call, call.Client.ImportAsync(stream, yaml, call.Get(KeepGood), call.Get(DryRun), call.Stop), l => (l.Stage, l.Done, l.Total));
+        var last = await Progress.ShowAsync(
+            call, call.Client.ImportAsync(stream, yaml, call.Get(KeepGood), call.Get(DryRun), call.Stop), l => (l.Stage, l.Done, l.Total));
         if (last?.Result is not { } result || last.Stage == "failed")
         {
             return call.Out.Fail(Exit.Usage, "import", last?.Detail ?? "The service ended the import without a result.", last?.Result?.Faults ?? []);

@@ -17,8 +17,10 @@ internal static class SiteFileVerbs
 
     public static IEnumerable<Command> Build()
     {
-        yield return With(new Command("export", "Write items, gates, exemptions, roles, groups, plans and redirects as one YAML file."), To, Schema).Does(ExportAsync);
-        yield return With(With(new Command("apply", "Make the site what a YAML file says: shows the difference, asks, stores all of it or nothing."), File), Prune, Yes, DryRun).Does(ApplyAsync);
+        yield return With(new Command("export", "Write items, gates, exemptions, roles, groups, plans and redirects as one YAML file."), To, Schema)
+            .Does(ExportAsync);
+        yield return With(With(new Command("apply", "Make the site what a YAML file says: shows the difference, asks, stores all of it or nothing."), File),
+            Prune, Yes, DryRun).Does(ApplyAsync);
     }
 
     private static async Task<int> ExportAsync(Call call)

@@ -12,7 +12,8 @@ internal static class MemberVerbs
     private static readonly Argument<string> Email = new("email") { Description = "The e-mail address." };
     private static readonly Option<string?> Name = new("--name") { Description = "The name to be greeted by." };
     private static readonly Option<string?> UserName = new("--user-name") { Description = "A second name to sign in with." };
-    private static readonly Option<string?> Password = new("--password") { Description = "The password; - reads it from standard input. Left out, the member is invited." };
+    private static readonly Option<string?> Password = new("--password")
+    { Description = "The password; - reads it from standard input. Left out, the member is invited." };
     private static readonly Option<string[]> Roles = new("--role") { Description = "Roles.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string[]> Groups = new("--group") { Description = "Groups.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string[]> Plans = new("--plan") { Description = "Plans.", AllowMultipleArgumentsPerToken = true };
@@ -25,7 +26,8 @@ internal static class MemberVerbs
         member.Subcommands.Add(With(new Command("list", "Members."), Search, Most).Does(ListAsync));
         member.Subcommands.Add(With(new Command("show", "One member."), Email).Does(ShowAsync));
         member.Subcommands.Add(With(With(new Command("add", "Add a member."), Email), Name, UserName, Password, Roles, Groups, Plans).Does(AddAsync));
-        member.Subcommands.Add(With(new Command("suspend", "Keep a member out for now: signed out at once, a guest to every gate."), Email).Does(call => StatusAsync(call, "suspended")));
+        member.Subcommands.Add(With(new Command("suspend", "Keep a member out for now: signed out at once, a guest to every gate."), Email)
+            .Does(call => StatusAsync(call, "suspended")));
         member.Subcommands.Add(With(new Command("reinstate", "Let a suspended member back in."), Email).Does(call => StatusAsync(call, "active")));
         member.Subcommands.Add(With(With(new Command("roles", "Give a member exactly these roles."), Email), Roles).Does(RolesAsync));
         return member;
@@ -35,12 +37,14 @@ internal static class MemberVerbs
     {
         var members = new List<Member>();
         var search = call.Get(Search);
-        await foreach (var member in call.Client.AllAsync<Member>("members" + (search is null ? "" : "?search=" + Uri.EscapeDataString(search)), Math.Max(1, call.Get(Most)), call.Stop))
+        await foreach (var member in call.Client.AllAsync<Member>("members" + (search is null ? "" : "?search=" + Uri.EscapeDataString(search)),
+            Math.Max(1, call.Get(Most)), call.Stop))
         {
             members.Add(member);
         }
 
-        return call.Out.Table(members, "No such members.", ("e-mail", m => m.Email), ("name", m => m.Name), ("status", m => m.Status), ("holds", m => string.Join(", ", m.Grants.Select(g => $"{g.Kind}:{g.Key}"))));
+        return call.Out.Table(members, "No such members.", ("e-mail", m => m.Email), ("name", m => m.Name), ("status", m => m.Status),
+            ("holds", m => string.Join(", ", m.Grants.Select(g => $"{g.Kind}:{g.Key}"))));
     }
 
     private static async Task<int> ShowAsync(Call call) => Print(call, (await call.Client.MemberAsync(call.Get(Email), call.Stop)).Value);
@@ -73,7 +77,8 @@ internal static class StandingVerbs
 {
     public static IEnumerable<Command> Build()
     {
-        foreach (var (noun, plural, about) in new[] { ("role", "roles", "Roles: what members are on the site."), ("group", "groups", "Groups: sets of customers."), ("plan", "plans", "Plans: memberships.") })
+        foreach (var (noun, plural, about) in new[] { ("role", "roles", "Roles: what members are on the site."),
+            ("group", "groups", "Groups: sets of customers."), ("plan", "plans", "Plans: memberships.") })
         {
             var key = new Argument<string>("key") { Description = $"The {noun}'s key." };
             var title = new Option<string?>("--title") { Description = "What people call it." };
@@ -107,7 +112,8 @@ internal static class SessionVerbs
         var session = new Command("session", "Browsers that are signed in, or have unlocked something.");
         session.Subcommands.Add(With(new Command("list", "Sessions not yet over."), Member).Does(async call => call.Out.Table(
             await call.Client.SessionsAsync(call.Get(Member), call.Stop), "Nobody is here.",
-            ("id", s => s.Id.ToString()), ("who", s => s.Member ?? "guest"), ("for", s => s.Purpose), ("since", s => s.CreatedAt.ToString("u")), ("network", s => s.Network ?? ""), ("unlocked", s => string.Join(", ", s.Unlocked)))));
+            ("id", s => s.Id.ToString()), ("who", s => s.Member ?? "guest"), ("for", s => s.Purpose), ("since", s => s.CreatedAt.ToString("u")),
+            ("network", s => s.Network ?? ""), ("unlocked", s => string.Join(", ", s.Unlocked)))));
         session.Subcommands.Add(With(new Command("end", "End a session at once."), Id).Does(async call =>
         {
             await call.Client.EndSessionAsync(call.Get(Id), call.Stop);
@@ -121,9 +127,11 @@ internal static class SessionVerbs
 internal static class TokenVerbs
 {
     private static readonly Argument<string> Label = new("label") { Description = "What the token is for." };
-    private static readonly Option<string[]> Scopes = new("--scope") { Description = "read, write, decide, view, tokens (usual: read, decide).", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<string[]> Scopes = new("--scope")
+    { Description = "read, write, decide, view, tokens (usual: read, decide).", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<int?> Days = new("--days") { Description = "How long it lasts; without end where left out." };
-    private static readonly Option<string?> SignIn = new("--sign-in") { Description = "Sign in with this e-mail address; the password is asked for, or read from standard input." };
+    private static readonly Option<string?> SignIn = new("--sign-in")
+    { Description = "Sign in with this e-mail address; the password is asked for, or read from standard input." };
     private static readonly Option<bool> Keep = new("--keep") { Description = "Keep address and token for later calls." };
     private static readonly Argument<Guid> Id = new("id") { Description = "The id that the list shows." };
 
@@ -133,7 +141,8 @@ internal static class TokenVerbs
         token.Subcommands.Add(With(With(new Command("add", "Make a token; it is told once."), Label), Scopes, Days, SignIn, Keep).Does(AddAsync));
         token.Subcommands.Add(new Command("list", "All tokens.").Does(async call => call.Out.Table(
             await call.Client.TokensAsync(call.Stop), "No tokens yet.",
-            ("id", t => t.Id.ToString()), ("label", t => t.Label), ("scopes", t => string.Join(", ", t.Scopes)), ("made", t => t.CreatedAt.ToString("u")), ("until", t => t.Until?.ToString("u") ?? "withdrawn by you"))));
+            ("id", t => t.Id.ToString()), ("label", t => t.Label), ("scopes", t => string.Join(", ", t.Scopes)), ("made", t => t.CreatedAt.ToString("u")),
+            ("until", t => t.Until?.ToString("u") ?? "withdrawn by you"))));
         token.Subcommands.Add(With(new Command("remove", "Remove a token; it ends at once."), Id).Does(async call =>
         {
             await call.Client.RemoveTokenAsync(call.Get(Id), call.Stop);
@@ -145,7 +154,8 @@ internal static class TokenVerbs
     private static async Task<int> AddAsync(Call call)
     {
         var name = call.Get(SignIn);
-        var made = await call.Client.AddTokenAsync(call.Get(Label), call.Many(Scopes), call.Get(Days), name, name is null ? null : Typed.Secret($"Password of {name}: "), call.Stop);
+        var made = await call.Client.AddTokenAsync(call.Get(Label), call.Many(Scopes), call.Get(Days), name, name is null ? null
+            : Typed.Secret($"Password of {name}: "), call.Stop);
         if (call.Get(Keep))
         {
             var (url, _) = Connection.Find(call.Get(Globals.Url), made.Text);
@@ -167,15 +177,20 @@ internal static class SiteVerbs
     private static readonly Argument<string> Email = new("email") { Description = "The owner's e-mail address." };
     private static readonly Option<string> Name = new("--name") { Description = "The owner's name.", Required = true };
     private static readonly Option<string> Code = new("--code") { Description = "The code from the service's log.", Required = true };
-    private static readonly Argument<string> FaultKind = new("kind") { Description = "What it is, as wary status says: gate, item, redirect, standing, password, settings." };
+    private static readonly Argument<string> FaultKind = new("kind")
+    { Description = "What it is, as wary status says: gate, item, redirect, standing, password, settings." };
     private static readonly Argument<string> FaultKey = new("key") { Description = "Its name, as wary status says." };
     private static readonly Option<FileInfo?> Set = new("--set") { Description = "A JSON file with the settings to change." };
 
     public static IEnumerable<Command> Build()
     {
-        yield return new Command("status", "How the service is. Exit code 1 where something that is stored cannot be read, and is closed for it.").Does(StatusAsync);
-        yield return With(new Command("mend", "Drop what is stored of something that cannot be read; what it closed is open again, unless other gates cover it. wary status lists them."), FaultKind, FaultKey).Does(MendAsync);
-        yield return With(With(new Command("first-owner", "Make the first owner of a new service; the password is asked for, or read from standard input."), Email), Name, Code).Does(FirstOwnerAsync);
+        yield return new Command("status", "How the service is. Exit code 1 where something that is stored cannot be read, and is closed for it.")
+            .Does(StatusAsync);
+        yield return With(new Command("mend",
+            "Drop what is stored of something that cannot be read; what it closed is open again, unless other gates cover it. wary status lists them."),
+            FaultKind, FaultKey).Does(MendAsync);
+        yield return With(With(new Command("first-owner", "Make the first owner of a new service; the password is asked for, or read from standard input."),
+            Email), Name, Code).Does(FirstOwnerAsync);
         yield return With(new Command("settings", "Show the settings of the site, or change them."), Set).Does(SettingsAsync);
     }
 
@@ -190,7 +205,8 @@ internal static class SiteVerbs
             foreach (var fault in status.Faults)
             {
                 to.MarkupLine($"\n[red bold]closed[/] The {Markup.Escape(fault.Kind)} [bold]{Markup.Escape(fault.Key)}[/] cannot be read. {Markup.Escape(fault.Reason)}");
-                to.MarkupLine(fault.Closed.Count > 0 ? $"       Closed for it: {Markup.Escape(string.Join(", ", fault.Closed))}" : "       Nothing is closed for it.");
+                to.MarkupLine(fault.Closed.Count > 0 ? $"       Closed for it: {Markup.Escape(string.Join(", ", fault.Closed))}"
+                    : "       Nothing is closed for it.");
                 to.MarkupLine($"       [italic]{Markup.Escape(fault.Mend)}[/]");
             }
         }) is var code && status.Faults.Count > 0 ? Exit.No : code;
@@ -201,7 +217,8 @@ internal static class SiteVerbs
     private static async Task<int> MendAsync(Call call)
     {
         await call.Client.MendAsync(call.Get(FaultKind), call.Get(FaultKey), call.Stop);
-        return call.Out.Say(new { dropped = $"{call.Get(FaultKind)}:{call.Get(FaultKey)}" }, $"Dropped what was stored of the {Markup.Escape(call.Get(FaultKind))} [bold]{Markup.Escape(call.Get(FaultKey))}[/].");
+        return call.Out.Say(new { dropped = $"{call.Get(FaultKind)}:{call.Get(FaultKey)}" },
+            $"Dropped what was stored of the {Markup.Escape(call.Get(FaultKind))} [bold]{Markup.Escape(call.Get(FaultKey))}[/].");
     }
 
     private static async Task<int> FirstOwnerAsync(Call call)
@@ -215,7 +232,9 @@ internal static class SiteVerbs
         var (settings, tag) = await call.Client.SettingsAsync(call.Stop);
         if (call.Get(Set) is { } file)
         {
-            settings = await call.Client.SetSettingsAsync(System.Text.Json.JsonSerializer.Deserialize<System.Text.Json.JsonElement>(await File.ReadAllTextAsync(file.FullName, call.Stop)), tag!, call.Stop);
+            settings = await call.Client.SetSettingsAsync(
+                System.Text.Json.JsonSerializer.Deserialize<System.Text.Json.JsonElement>(await File.ReadAllTextAsync(file.FullName, call.Stop)), tag!,
+                call.Stop);
         }
 
         return call.Out.Give(settings, to => to.WriteLine(System.Text.Json.JsonSerializer.Serialize(settings, Output.Written)));

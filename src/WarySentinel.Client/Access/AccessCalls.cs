@@ -14,9 +14,11 @@ public sealed record Rotation(string? Every, string? Overlap, IReadOnlyList<stri
 
 /// <summary>A gate, as it is read.</summary>
 public sealed record Gate(
-    string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
+    string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence,
+    string Answer,
     string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
-    PromptWords? Prompt, SiteLink? Link, Rotation? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts, string? Unreadable, bool StandsIn);
+    PromptWords? Prompt, SiteLink? Link, Rotation? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts, string? Unreadable,
+    bool StandsIn);
 
 /// <summary>A gate, as it is written.</summary>
 public sealed record GateDraft
@@ -79,7 +81,8 @@ public sealed record GateDraft
     public static GateDraft Of(Gate gate) => new()
     {
         Title = gate.Title, Covers = gate.Covers, Reach = gate.Reach, Kind = gate.Kind, Audience = gate.Audience, Acts = gate.Acts, Presence = gate.Presence,
-        Answer = gate.Answer, Message = gate.Message, RedirectTo = gate.RedirectTo, From = gate.From?.ToString("O"), Until = gate.Until?.ToString("O"), Enabled = gate.Enabled, UnlockFor = gate.UnlockFor, Prompt = gate.Prompt, Link = gate.Link, Rotation = gate.Rotation,
+        Answer = gate.Answer, Message = gate.Message, RedirectTo = gate.RedirectTo, From = gate.From?.ToString("O"), Until = gate.Until?.ToString("O"),
+        Enabled = gate.Enabled, UnlockFor = gate.UnlockFor, Prompt = gate.Prompt, Link = gate.Link, Rotation = gate.Rotation,
     };
 }
 
@@ -88,16 +91,19 @@ public sealed record ItemName(string Id, string Title);
 
 /// <summary>A line of an effect.</summary>
 public sealed record EffectRow(
-    string Item, string Title, int AlsoBeneath, IReadOnlyList<string> ForWhom, string Before, string After, IReadOnlyList<string> Gained, IReadOnlyList<string> Lost);
+    string Item, string Title, int AlsoBeneath, IReadOnlyList<string> ForWhom, string Before, string After, IReadOnlyList<string> Gained,
+    IReadOnlyList<string> Lost);
 
 /// <summary>What a change would do.</summary>
 public sealed record Effect(
-    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<string> LosingNames, IReadOnlyList<string> GainingNames,
+    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<string> LosingNames,
+    IReadOnlyList<string> GainingNames,
     IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRow> Rows, int MoreRows, string Sentence);
 
 /// <summary>A shared password; itself it is told once, where it was generated.</summary>
 public sealed record SharedPassword(
-    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce, int Uses, int? MostUses,
+    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce,
+    int Uses, int? MostUses,
     DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, string? Password, string? Text);
 
 /// <summary>A shared password to be added; without a password a strong one is generated.</summary>
@@ -108,7 +114,8 @@ public sealed record SharedPasswordDraft(
 public sealed record FieldChange(string Field, string? Before, string? After);
 
 /// <summary>An entry of the change history.</summary>
-public sealed record History(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, IReadOnlyList<FieldChange> Changes);
+public sealed record History(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After,
+    IReadOnlyList<FieldChange> Changes);
 
 /// <summary>Something wrong that a sweep found.</summary>
 public sealed record SweepFinding(string Kind, bool IsLeak, string Address, string? Item, string As, string Via, string? Gate, string What, string Mend);
@@ -139,7 +146,8 @@ public sealed record ExplanationStep(string? Gate, string Title, string Way, str
 
 /// <summary>The outcome of a question, told as a person would.</summary>
 public sealed record Why(
-    bool Allowed, string Who, string What, string Act, string Headline, IReadOnlyList<ExplanationStep> Steps, IReadOnlyList<string> Opens, string Meets, string? Answer, string? Gate);
+    bool Allowed, string Who, string What, string Act, string Headline, IReadOnlyList<ExplanationStep> Steps, IReadOnlyList<string> Opens, string Meets,
+    string? Answer, string? Gate);
 
 /// <summary>An item as a viewpoint sees it.</summary>
 public sealed record SeenItem(string Item, string Title, string Kind, string Sight, IReadOnlyList<string> Parents, string? Address);
@@ -164,7 +172,8 @@ public sealed partial class SentinelClient
         (await SendAsync<Gate>(HttpMethod.Put, "gates/" + Uri.EscapeDataString(key), draft, tag, stop)).Value;
 
     /// <summary>Removes a gate.</summary>
-    public Task RemoveGateAsync(string key, string tag, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, "gates/" + Uri.EscapeDataString(key), null, tag, stop);
+    public Task RemoveGateAsync(string key, string tag, CancellationToken stop) =>
+        SendAsync<object>(HttpMethod.Delete, "gates/" + Uri.EscapeDataString(key), null, tag, stop);
 
     /// <summary>What a change of a gate would do; no draft removes it, no key adds one.</summary>
     public async Task<Effect> PreviewAsync(string? key, GateDraft? draft, CancellationToken stop) =>
@@ -198,16 +207,20 @@ public sealed partial class SentinelClient
         (await GetAsync<PageOf<SharedPassword>>("passwords" + (gate is null ? "" : "?gate=" + Uri.EscapeDataString(gate)), stop)).Value.Items;
 
     /// <summary>Withdraws a shared password.</summary>
-    public async Task<SharedPassword> WithdrawAsync(Guid id, CancellationToken stop) => (await SendAsync<SharedPassword>(HttpMethod.Post, $"passwords/{id}/withdraw", null, null, stop)).Value;
+    public async Task<SharedPassword> WithdrawAsync(Guid id, CancellationToken stop) =>
+        (await SendAsync<SharedPassword>(HttpMethod.Post, $"passwords/{id}/withdraw", null, null, stop)).Value;
 
     /// <summary>Asks a question.</summary>
-    public async Task<Decision> MayAsync(Question question, CancellationToken stop) => (await SendAsync<Decision>(HttpMethod.Post, "decisions/may", question, null, stop)).Value;
+    public async Task<Decision> MayAsync(Question question, CancellationToken stop) =>
+        (await SendAsync<Decision>(HttpMethod.Post, "decisions/may", question, null, stop)).Value;
 
     /// <summary>Asks many questions, of a file in CSV or of JSON lines; an answer for each, in order.</summary>
-    public IAsyncEnumerable<BulkAnswer> MayAsync(Stream file, bool csv, CancellationToken stop) => LinesAsync<BulkAnswer>("decisions/bulk", Content(file, csv ? "text/csv" : "application/x-ndjson"), stop);
+    public IAsyncEnumerable<BulkAnswer> MayAsync(Stream file, bool csv, CancellationToken stop) =>
+        LinesAsync<BulkAnswer>("decisions/bulk", Content(file, csv ? "text/csv" : "application/x-ndjson"), stop);
 
     /// <summary>Asks a question and why.</summary>
-    public async Task<Why> WhyAsync(Question question, CancellationToken stop) => (await SendAsync<Why>(HttpMethod.Post, "decisions/why", question, null, stop)).Value;
+    public async Task<Why> WhyAsync(Question question, CancellationToken stop) =>
+        (await SendAsync<Why>(HttpMethod.Post, "decisions/why", question, null, stop)).Value;
 
     /// <summary>The catalogue through a viewpoint.</summary>
     public async Task<Seen> SeenAsync(string viewpoint, string? at, string? cursor, CancellationToken stop) =>
@@ -215,5 +228,6 @@ public sealed partial class SentinelClient
 
     /// <summary>An address at which the live site is seen through a viewpoint, good for one use within two minutes.</summary>
     public async Task<OpenedView> OpenViewAsync(string viewpoint, string? path, string? at, CancellationToken stop) =>
-        (await SendAsync<OpenedView>(HttpMethod.Post, "viewpoints/open", new Dictionary<string, object?> { ["as"] = viewpoint, ["path"] = path, ["at"] = at }, null, stop)).Value;
+        (await SendAsync<OpenedView>(HttpMethod.Post, "viewpoints/open",
+            new Dictionary<string, object?> { ["as"] = viewpoint, ["path"] = path, ["at"] = at }, null, stop)).Value;
 }

@@ -19,7 +19,9 @@ public sealed record ImportLine(string Stage, int Done, int Total, ImportResult?
 public sealed record SiteChange(string Section, string Key, string What, IReadOnlyList<FieldChange> Changes);
 
 /// <summary>What a site file would change, or did.</summary>
-public sealed record SiteDifference(int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept, IReadOnlyList<Fault> Faults);
+public sealed record SiteDifference(
+    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept,
+    IReadOnlyList<Fault> Faults);
 
 /// <summary>How far an apply is.</summary>
 public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference, bool Stored, long? Revision, string? Detail);
@@ -28,7 +30,8 @@ public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference
 public sealed record DiscoverDraft(string Source, string? Url, IReadOnlyList<string>? Map, int? MostPages, int? PauseMilliseconds, bool? Pages, bool? Resume);
 
 /// <summary>What was found.</summary>
-public sealed record DiscoverResult(Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
+public sealed record DiscoverResult(
+    Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
 
 /// <summary>How far it is.</summary>
 public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result, string? Detail);
@@ -40,10 +43,12 @@ public sealed partial class SentinelClient
     public async Task<Item> ItemAsync(string id, CancellationToken stop) => (await GetAsync<Item>("items/" + Uri.EscapeDataString(id), stop)).Value;
 
     /// <summary>What removing an item would open, and the entity tag to remove it with.</summary>
-    public Task<(Removal Value, string? Tag)> RemovalAsync(string id, CancellationToken stop) => GetAsync<Removal>($"items/{Uri.EscapeDataString(id)}/removal", stop);
+    public Task<(Removal Value, string? Tag)> RemovalAsync(string id, CancellationToken stop) =>
+        GetAsync<Removal>($"items/{Uri.EscapeDataString(id)}/removal", stop);
 
     /// <summary>Removes an item.</summary>
-    public Task RemoveItemAsync(string id, string tag, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, "items/" + Uri.EscapeDataString(id), null, tag, stop);
+    public Task RemoveItemAsync(string id, string tag, CancellationToken stop) =>
+        SendAsync<object>(HttpMethod.Delete, "items/" + Uri.EscapeDataString(id), null, tag, stop);
 
     /// <summary>Adds an item.</summary>
     public async Task<Item> AddItemAsync(string id, string title, IReadOnlyList<string> parents, IReadOnlyList<string> addresses, CancellationToken stop) =>
@@ -51,7 +56,8 @@ public sealed partial class SentinelClient
 
     /// <summary>Imports items from a CSV or YAML file, line by line how far it is.</summary>
     public IAsyncEnumerable<ImportLine> ImportAsync(Stream file, bool yaml, bool keepGood, bool dryRun, CancellationToken stop) =>
-        LinesAsync<ImportLine>($"items/import?keepGood={(keepGood ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}", Content(file, yaml ? "application/yaml" : "text/csv"), stop);
+        LinesAsync<ImportLine>($"items/import?keepGood={(keepGood ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}",
+            Content(file, yaml ? "application/yaml" : "text/csv"), stop);
 
     /// <summary>Looks what a sitemap, a feed or a walk over the site would bring; nothing is stored.</summary>
     public IAsyncEnumerable<DiscoverLine> DiscoverAsync(DiscoverDraft draft, CancellationToken stop) =>
@@ -59,10 +65,12 @@ public sealed partial class SentinelClient
 
     /// <summary>Looks what a sitemap or feed in a file would bring; nothing is stored.</summary>
     public IAsyncEnumerable<DiscoverLine> DiscoverAsync(Stream file, IReadOnlyList<string> map, CancellationToken stop) =>
-        LinesAsync<DiscoverLine>("items/discover/file?" + string.Join('&', map.Select(m => "map=" + Uri.EscapeDataString(m))), Content(file, "application/xml"), stop);
+        LinesAsync<DiscoverLine>("items/discover/file?" + string.Join('&', map.Select(m => "map=" + Uri.EscapeDataString(m))),
+            Content(file, "application/xml"), stop);
 
     /// <summary>Stores what was found.</summary>
-    public async Task<ImportResult> StoreDiscoveredAsync(Guid plan, CancellationToken stop) => (await SendAsync<ImportResult>(HttpMethod.Post, $"items/discover/{plan}/store", null, null, stop)).Value;
+    public async Task<ImportResult> StoreDiscoveredAsync(Guid plan, CancellationToken stop) =>
+        (await SendAsync<ImportResult>(HttpMethod.Post, $"items/discover/{plan}/store", null, null, stop)).Value;
 
     /// <summary>Everything as a site file, in YAML.</summary>
     public Task<string> ExportAsync(CancellationToken stop) => http.GetStringAsync("site.yaml", stop);

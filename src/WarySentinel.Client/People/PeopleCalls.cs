@@ -5,7 +5,8 @@ public sealed record Grant(string Kind, string Key, DateTimeOffset? From, DateTi
 
 /// <summary>A member.</summary>
 public sealed record Member(
-    Guid Id, string Email, string Name, string? UserName, string Status, IReadOnlyList<string> Roles, IReadOnlyList<Grant> Grants, DateTimeOffset CreatedAt, int Version);
+    Guid Id, string Email, string Name, string? UserName, string Status, IReadOnlyList<string> Roles, IReadOnlyList<Grant> Grants, DateTimeOffset CreatedAt,
+    int Version);
 
 /// <summary>A role, group or plan.</summary>
 public sealed record Standing(string Key, string Title, int Members, int Version, bool BuiltIn);
@@ -23,25 +24,29 @@ public sealed record Redirect(string Key, string On, string Audience, string To,
 
 /// <summary>How the service is.</summary>
 public sealed record Status(
-    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members, DateTimeOffset StartedAt,
+    string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members,
+    DateTimeOffset StartedAt,
     IReadOnlyList<StoredFault> Faults);
 
 /// <summary>Something stored that cannot be read; what it covered is closed until it is mended.</summary>
 public sealed record StoredFault(string Kind, string Key, string Reason, IReadOnlyList<string> Closed, string Mend);
 
 /// <summary>A session.</summary>
-public sealed record Session(Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
+public sealed record Session(Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent,
+    IReadOnlyList<string> Unlocked);
 
 /// <summary>Members, roles, tokens, the service.</summary>
 public sealed partial class SentinelClient
 {
     /// <summary>Adds a member.</summary>
     public async Task<Member> AddMemberAsync(
-        string email, string name, string? userName, string? password, IReadOnlyList<string> roles, IReadOnlyList<string> groups, IReadOnlyList<string> plans, CancellationToken stop) =>
+        string email, string name, string? userName, string? password, IReadOnlyList<string> roles, IReadOnlyList<string> groups,
+        IReadOnlyList<string> plans, CancellationToken stop) =>
         (await SendAsync<Member>(HttpMethod.Post, "members", new { email, name, userName, password, roles, groups, plans }, null, stop)).Value;
 
     /// <summary>One member and the entity tag.</summary>
-    public Task<(Member Value, string? Tag)> MemberAsync(string idOrEmail, CancellationToken stop) => GetAsync<Member>("members/" + Uri.EscapeDataString(idOrEmail), stop);
+    public Task<(Member Value, string? Tag)> MemberAsync(string idOrEmail, CancellationToken stop) =>
+        GetAsync<Member>("members/" + Uri.EscapeDataString(idOrEmail), stop);
 
     /// <summary>Gives a member exactly these roles.</summary>
     public async Task<Member> SetRolesAsync(string idOrEmail, IReadOnlyList<string> roles, string tag, CancellationToken stop) =>
@@ -55,14 +60,16 @@ public sealed partial class SentinelClient
     public Task MendAsync(string kind, string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Post, "mend", new { kind, key }, null, stop);
 
     /// <summary>Roles, groups or plans (<c>roles</c>, <c>groups</c>, <c>plans</c>).</summary>
-    public async Task<IReadOnlyList<Standing>> StandingsAsync(string kind, CancellationToken stop) => (await GetAsync<PageOf<Standing>>(kind, stop)).Value.Items;
+    public async Task<IReadOnlyList<Standing>> StandingsAsync(string kind, CancellationToken stop) =>
+        (await GetAsync<PageOf<Standing>>(kind, stop)).Value.Items;
 
     /// <summary>Adds a role, group or plan.</summary>
     public async Task<Standing> AddStandingAsync(string kind, string? key, string title, CancellationToken stop) =>
         (await SendAsync<Standing>(HttpMethod.Post, kind, new { key, title }, null, stop)).Value;
 
     /// <summary>Removes a role, group or plan.</summary>
-    public Task RemoveStandingAsync(string kind, string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"{kind}/{Uri.EscapeDataString(key)}", null, null, stop);
+    public Task RemoveStandingAsync(string kind, string key, CancellationToken stop) =>
+        SendAsync<object>(HttpMethod.Delete, $"{kind}/{Uri.EscapeDataString(key)}", null, null, stop);
 
     /// <summary>Redirects, in the order in which they are tried.</summary>
     public async Task<IReadOnlyList<Redirect>> RedirectsAsync(CancellationToken stop) => (await GetAsync<PageOf<Redirect>>("redirects", stop)).Value.Items;
@@ -72,7 +79,8 @@ public sealed partial class SentinelClient
         (await SendAsync<Redirect>(HttpMethod.Put, "redirects/" + Uri.EscapeDataString(key), new { key, on, audience, to, position }, null, stop)).Value;
 
     /// <summary>Removes a redirect.</summary>
-    public Task RemoveRedirectAsync(string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, "redirects/" + Uri.EscapeDataString(key), null, null, stop);
+    public Task RemoveRedirectAsync(string key, CancellationToken stop) =>
+        SendAsync<object>(HttpMethod.Delete, "redirects/" + Uri.EscapeDataString(key), null, null, stop);
 
     /// <summary>Sessions not yet over.</summary>
     public async Task<IReadOnlyList<Session>> SessionsAsync(string? member, CancellationToken stop) =>
@@ -83,7 +91,8 @@ public sealed partial class SentinelClient
 
     /// <summary>Makes an access token; with a name and password where no token is at hand.</summary>
     public async Task<Token> AddTokenAsync(string label, IReadOnlyList<string> scopes, int? days, string? name, string? password, CancellationToken stop) =>
-        (await SendAsync<Token>(HttpMethod.Post, "tokens", new { label, scopes, days, signIn = name is null ? null : new { name, password } }, null, stop)).Value;
+        (await SendAsync<Token>(HttpMethod.Post, "tokens", new { label, scopes, days, signIn = name is null ? null : new { name, password } }, null,
+            stop)).Value;
 
     /// <summary>All access tokens.</summary>
     public async Task<IReadOnlyList<Token>> TokensAsync(CancellationToken stop) => (await GetAsync<PageOf<Token>>("tokens", stop)).Value.Items;
@@ -102,7 +111,8 @@ public sealed partial class SentinelClient
         SendAsync<object>(HttpMethod.Post, "first-owner", new { code, email, name, password }, null, stop);
 
     /// <summary>The settings as they are, and their entity tag.</summary>
-    public Task<(System.Text.Json.JsonElement Value, string? Tag)> SettingsAsync(CancellationToken stop) => GetAsync<System.Text.Json.JsonElement>("settings", stop);
+    public Task<(System.Text.Json.JsonElement Value, string? Tag)> SettingsAsync(CancellationToken stop) =>
+        GetAsync<System.Text.Json.JsonElement>("settings", stop);
 
     /// <summary>Stores settings; what is left out stays.</summary>
     public async Task<System.Text.Json.JsonElement> SetSettingsAsync(System.Text.Json.JsonElement settings, string tag, CancellationToken stop) =>

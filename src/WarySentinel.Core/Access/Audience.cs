@@ -152,7 +152,8 @@ public abstract record Audience
         public Fact(FactKind kind, string key)
             : base(1)
         {
-            if (!Enum.IsDefined(kind) || key.Length == 0 || key.Any(c => char.IsWhiteSpace(c) || c is '(' or ')') || (kind == FactKind.Member && !string.Equals(key, key.ToLowerInvariant(), StringComparison.Ordinal)))
+            if (!Enum.IsDefined(kind) || key.Length == 0 || key.Any(c => char.IsWhiteSpace(c) || c is '(' or ')')
+                || (kind == FactKind.Member && !string.Equals(key, key.ToLowerInvariant(), StringComparison.Ordinal)))
             {
                 throw new ArgumentException($"“{key}” is no key.", nameof(key));
             }
@@ -181,7 +182,8 @@ public abstract record Audience
     {
         /// <summary>Makes one. Throws <see cref="ArgumentException"/> on a range that is none, or is bound to one link of this machine.</summary>
         public Network(IPNetwork range)
-            : base(1) => Range = range.BaseAddress is { } address && !(address.AddressFamily == System.Net.Sockets.AddressFamily.InterNetworkV6 && address.ScopeId != 0)
+            : base(1) => Range = range.BaseAddress is { } address
+            && !(address.AddressFamily == System.Net.Sockets.AddressFamily.InterNetworkV6 && address.ScopeId != 0)
             ? range : throw new ArgumentException("An address range without a zone.", nameof(range));
 
         /// <summary>The range.</summary>

@@ -67,7 +67,8 @@ public sealed class AudienceParser
         }
 
         // What is written down may be longer than what was typed: an address alone becomes a range.
-        return stored || read.ToString()!.Length <= MostCharacters ? read : throw new Located("audience-too-long", MostCharacters, Words.Of("audience.too-long", MostCharacters));
+        return stored || read.ToString()!.Length <= MostCharacters ? read
+            : throw new Located("audience-too-long", MostCharacters, Words.Of("audience.too-long", MostCharacters));
     }
 
     private void Split()
@@ -202,12 +203,14 @@ public sealed class AudienceParser
     private static Audience.Network Range(string key, int at)
     {
         // Only as it is written down: 10.1 is no address to people, though some read it as 10.0.0.1; a zone (fe80::1%2) means nothing elsewhere.
-        if (!key.Contains('%', StringComparison.Ordinal) && IPNetwork.TryParse(key, out var range) && IPAddress.TryParse(key.Split('/')[0], out var written) && written.Equals(range.BaseAddress))
+        if (!key.Contains('%', StringComparison.Ordinal) && IPNetwork.TryParse(key, out var range) && IPAddress.TryParse(key.Split('/')[0], out var written)
+            && written.Equals(range.BaseAddress))
         {
             return new Audience.Network(range);
         }
 
-        if (!key.Contains('%', StringComparison.Ordinal) && IPAddress.TryParse(key, out var single) && (key.Contains(':', StringComparison.Ordinal) || key.Count('.') == 3))
+        if (!key.Contains('%', StringComparison.Ordinal) && IPAddress.TryParse(key, out var single)
+            && (key.Contains(':', StringComparison.Ordinal) || key.Count('.') == 3))
         {
             return new Audience.Network(new IPNetwork(single, single.AddressFamily == System.Net.Sockets.AddressFamily.InterNetwork ? 32 : 128));
         }
@@ -232,7 +235,8 @@ public sealed class AudienceParser
         {
             var nearest = Nearest.To(key, known.KeysOf(kind));
             throw new Located(
-                "unknown-" + name, at, nearest is null ? Words.Of("audience.unknown-key", name, key) : Words.Of("audience.unknown-key-near", name, key, nearest));
+                "unknown-" + name, at, nearest is null ? Words.Of("audience.unknown-key", name, key)
+                : Words.Of("audience.unknown-key-near", name, key, nearest));
         }
 
         return new Audience.Fact(kind, key);

@@ -95,7 +95,8 @@ public sealed record Effect(
         }
 
         var elsewhere = closing.Where(p => graph.ParentsOf(p).Any(closing.Contains)
-            && graph.ParentsOf(p).Any(up => up != CatalogueGraph.Root && !closing.Contains(up) && Rights(after, viewpoints[0].Visitor, up, now) == Everything)).Select(p => graph.Items[p]).Take(20).ToList();
+            && graph.ParentsOf(p).Any(up => up != CatalogueGraph.Root && !closing.Contains(up)
+            && Rights(after, viewpoints[0].Visitor, up, now) == Everything)).Select(p => graph.Items[p]).Take(20).ToList();
         var rows = RowsOf(graph, viewpoints, rights);
         return new Effect(
             closing.Count(p => p != CatalogueGraph.Root), opening.Count(p => p != CatalogueGraph.Root), losing, gaining, keeping, elsewhere,
@@ -138,7 +139,8 @@ public sealed record Effect(
             }
 
             var alike = graph.Branch(place).Count(p => p != place && signature[p] == signature[place]);
-            foreach (var group in viewpoints.Select((v, i) => (v.Title, Change: rights[place][i])).Where(v => v.Change.Before != v.Change.After).GroupBy(v => v.Change))
+            foreach (var group in viewpoints.Select((v, i) => (v.Title, Change: rights[place][i])).Where(v => v.Change.Before != v.Change.After)
+                .GroupBy(v => v.Change))
             {
                 var (old, fresh) = group.Key;
                 rows.Add(new EffectRow(

@@ -48,7 +48,8 @@ internal sealed class Element
         {
             // A sitemap may carry a prefix: <s:url>.
             var plain = name[(name.IndexOf((byte)':') + 1)..];
-            return plain.Length <= 8 && Known.TryGetValue(KeyOf(plain), out var same) && Ascii.Equals(plain, same.Name) ? same : new Element(Encoding.Latin1.GetString(plain));
+            return plain.Length <= 8 && Known.TryGetValue(KeyOf(plain), out var same) && Ascii.Equals(plain, same.Name) ? same
+                : new Element(Encoding.Latin1.GetString(plain));
         }
 
         return name.Length <= 8 && Known.TryGetValue(KeyOf(name), out var known) ? known
@@ -115,8 +116,10 @@ internal sealed class Element
 
         foreach (var name in new[]
         {
-            "abbr", "article", "aside", "b", "button", "caption", "code", "details", "div", "em", "figure", "footer", "h1", "h2", "h3", "h4", "h5", "h6", "head", "header", "html", "i", "label",
-            "nav", "p", "path", "pre", "section", "small", "span", "strong", "summary", "svg", "td", "template", "th", "thead", "time", "video", "audio", "picture", "loc", "guid", "lastmod",
+            "abbr", "article", "aside", "b", "button", "caption", "code", "details", "div", "em", "figure", "footer", "h1", "h2", "h3", "h4", "h5", "h6",
+                "head", "header", "html", "i", "label",
+            "nav", "p", "path", "pre", "section", "small", "span", "strong", "summary", "svg", "td", "template", "th", "thead", "time", "video", "audio",
+            "picture", "loc", "guid", "lastmod",
         })
         {
             yield return new(name);

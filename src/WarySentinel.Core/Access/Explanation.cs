@@ -51,7 +51,8 @@ public sealed record Explanation(string Headline, IReadOnlyList<ExplanationStep>
             };
         var verdict = !reason.Guards ? Words.Of("why.other-act", Words.Of("acts.verb-" + ActNames.NameOf(act)))
             : Words.Of(reason.Admitted ? "why.admitted" : "why.refused", who);
-        return new ExplanationStep(reason.Gate.Key, reason.Gate.Title, way, GateSentence.Short(reason.Gate, policy), verdict, reason.Guards ? reason.Admitted : null);
+        return new ExplanationStep(reason.Gate.Key, reason.Gate.Title, way, GateSentence.Short(reason.Gate, policy), verdict, reason.Guards ? reason.Admitted
+            : null);
     }
 
     private static IEnumerable<ExplanationStep> Lifted(Policy policy, Decision decision, DateTimeOffset now)

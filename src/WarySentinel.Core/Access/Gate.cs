@@ -107,7 +107,8 @@ public sealed record PromptWords(string? Heading = null, string? Text = null, st
     public string? Wrong()
     {
         static bool Bad(string? text, int most, bool lines = false) => text?.Length > most || !PlainText.IsClean(text, lines);
-        return Bad(Heading, 120) ? "heading" : Bad(Text, 1000, true) ? "text" : Bad(Label, 60) ? "label" : Bad(Placeholder, 60) ? "placeholder" : Bad(Button, 40) ? "button" : null;
+        return Bad(Heading, 120) ? "heading" : Bad(Text, 1000, true) ? "text" : Bad(Label, 60) ? "label" : Bad(Placeholder, 60) ? "placeholder"
+            : Bad(Button, 40) ? "button" : null;
     }
 }
 

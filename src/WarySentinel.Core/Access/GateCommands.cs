@@ -24,12 +24,14 @@ public static class GateCommands
         var gate = read.Value;
         if (policy.FindGate(gate.Key) is not null)
         {
-            return new Problem(ProblemKind.Conflict, "gate-exists", Words.Of("problem.gate-exists", gate.Key), [new Fault("key", Words.Of("problem.gate-exists", gate.Key))]);
+            return new Problem(ProblemKind.Conflict, "gate-exists", Words.Of("problem.gate-exists", gate.Key),
+                [new Fault("key", Words.Of("problem.gate-exists", gate.Key))]);
         }
 
         return LocksOut(policy, policy.With(policy.Gates.Append(gate)), around)
             ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.add", gate.Key, [new Change.GatePut(gate)], null, GateSentence.Of(gate, policy).ToString()) { Detail = Detail.Of(null, GateDraft.Of(gate)) }, gate);
+                new Edit("gate.add", gate.Key, [new Change.GatePut(gate)], null, GateSentence.Of(gate, policy).ToString())
+                { Detail = Detail.Of(null, GateDraft.Of(gate)) }, gate);
     }
 
     /// <summary>Changes a gate. A problem when it changed since the version that was read.</summary>
@@ -54,7 +56,8 @@ public static class GateCommands
         var gate = read.Value with { Version = old.Version + 1 };
         return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key).Append(gate)), around)
             ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.set", key, [new Change.GatePut(gate)], GateSentence.Of(old, policy).ToString(), GateSentence.Of(gate, policy).ToString()) { Detail = Detail.Of(GateDraft.Of(old), GateDraft.Of(gate)) }, gate);
+                new Edit("gate.set", key, [new Change.GatePut(gate)], GateSentence.Of(old, policy).ToString(), GateSentence.Of(gate, policy).ToString())
+                { Detail = Detail.Of(GateDraft.Of(old), GateDraft.Of(gate)) }, gate);
     }
 
     /// <summary>Removes a gate.</summary>
@@ -72,7 +75,8 @@ public static class GateCommands
 
         return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key)), around)
             ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.remove", key, [new Change.GateDropped(key)], GateSentence.Of(old, policy).ToString(), null) { Detail = Detail.Of(GateDraft.Of(old), null) }, old);
+                new Edit("gate.remove", key, [new Change.GateDropped(key)], GateSentence.Of(old, policy).ToString(), null)
+                { Detail = Detail.Of(GateDraft.Of(old), null) }, old);
     }
 
     /// <summary>Takes a gate's last change back: it says what it said before, is gone again, or is there again.</summary>
@@ -104,7 +108,8 @@ public static class GateCommands
         Gate? Refuses(Policy policy, Visitor owner) => policy.Decide(
             owner.Having([.. policy.Gates.Where(g => g.Audience.AsksForPassword).Select(g => new Unlock(g.Key, DateTimeOffset.MaxValue))]),
             ItemId.Site, Acts.Open, around.Now).Value.Refusal?.Gate;
-        return around.Owners.All(o => Refuses(before, o) is not null) || around.Owners.Any(o => Refuses(after, o) is null) ? null : Refuses(after, around.Owners[0]);
+        return around.Owners.All(o => Refuses(before, o) is not null) || around.Owners.Any(o => Refuses(after, o) is null) ? null
+            : Refuses(after, around.Owners[0]);
     }
 
     private static Problem Unknown(Policy policy, string key)

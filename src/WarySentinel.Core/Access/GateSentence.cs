@@ -123,7 +123,8 @@ public sealed class GateSentence
         }
 
         var title = policy.FindStanding(fact.Kind, fact.Key)?.Title ?? fact.Key;
-        return fact.Kind is FactKind.Role or FactKind.Group && title.Length > 1 && char.IsLower(title[1]) ? char.ToLowerInvariant(title[0]) + title[1..] : title;
+        return fact.Kind is FactKind.Role or FactKind.Group && title.Length > 1 && char.IsLower(title[1]) ? char.ToLowerInvariant(title[0]) + title[1..]
+            : title;
     }
 
     private void Dates(Gate gate, SiteDates dates)

@@ -16,7 +16,8 @@ internal static class JsonSieve
     {
         try
         {
-            var node = JsonNode.Parse(text, null, new JsonDocumentOptions { AllowTrailingCommas = true, CommentHandling = JsonCommentHandling.Skip, MaxDepth = 32 });
+            var node = JsonNode.Parse(text, null, new JsonDocumentOptions
+            { AllowTrailingCommas = true, CommentHandling = JsonCommentHandling.Skip, MaxDepth = 32 });
             var dropped = false;
             var kept = Sift(node, isHidden, ref dropped);
             return !dropped ? text : kept is null ? "{}" : kept.ToJsonString(Written);

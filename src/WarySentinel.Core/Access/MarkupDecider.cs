@@ -20,7 +20,10 @@ public interface IMarkupDecider
     /// <summary>Whether the visitor may list the item of that name; false for a name that is none.</summary>
     bool MayList(string item);
 
-    /// <summary>Whether the visitor may do an act on the item of that name, or may not where the act is written <c>not price</c>; false for what cannot be read.</summary>
+    /// <summary>
+    /// Whether the visitor may do an act on the item of that name, or may not where the act is written <c>not price</c>; false for what
+    /// cannot be read.
+    /// </summary>
     bool May(string item, string act);
 
     /// <summary>The form of that name, in the page's encoding; empty where there is none.</summary>

@@ -56,7 +56,8 @@ internal static class MarkupScan
 
             at += from;
             var after = at + 2 + name.Length;
-            if (after < data.Length && Ascii.EqualsIgnoreCase(data[(at + 2)..after], name) && (TagReader.IsBlank(data[after]) || data[after] is (byte)'>' or (byte)'/'))
+            if (after < data.Length && Ascii.EqualsIgnoreCase(data[(at + 2)..after], name)
+                && (TagReader.IsBlank(data[after]) || data[after] is (byte)'>' or (byte)'/'))
             {
                 return at;
             }

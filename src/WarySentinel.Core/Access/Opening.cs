@@ -42,7 +42,8 @@ public sealed record Opening(string What, IReadOnlyList<string> ForWhom, Sight B
 
     private static void Add(List<Opening> found, string what, IReadOnlyList<Viewpoint> viewpoints, Func<Visitor, Sight> before, Func<Visitor, Sight> after)
     {
-        foreach (var group in viewpoints.Select(v => (v.Title, Before: before(v.Visitor), After: after(v.Visitor))).Where(v => v.After < v.Before).GroupBy(v => (v.Before, v.After)))
+        foreach (var group in viewpoints.Select(v => (v.Title, Before: before(v.Visitor), After: after(v.Visitor))).Where(v => v.After < v.Before)
+            .GroupBy(v => (v.Before, v.After)))
         {
             found.Add(new Opening(what, [.. group.Select(g => g.Title)], group.Key.Before, group.Key.After));
         }

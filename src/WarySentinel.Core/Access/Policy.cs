@@ -43,7 +43,8 @@ public sealed class Policy
     public static Policy Empty { get; } = Build([], [], [], new SiteSettings()).Value;
 
     /// <summary>Builds a snapshot, or says what does not fit together.</summary>
-    public static Outcome<Policy> Build(IEnumerable<Item> items, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras? extras = null)
+    public static Outcome<Policy> Build(
+        IEnumerable<Item> items, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras? extras = null)
     {
         var graph = CatalogueGraph.Build(items, settings.Paths);
         return graph.IsGood ? With(graph.Value, gates, standings, settings, extras ?? PolicyExtras.None) : graph.Problem!;
@@ -225,9 +226,11 @@ public sealed class Policy
     /// <summary>Whether any gate in force is there at all.</summary>
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;
 
-    private static Policy With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) => new(
+    private static Policy With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
+        new(
         graph,
-        [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g).OrderBy(g => g.Key, StringComparer.Ordinal)],
+        [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g)
+        .OrderBy(g => g.Key, StringComparer.Ordinal)],
         [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, extras);
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)

@@ -23,7 +23,8 @@ public sealed record PolicyExtras(IReadOnlyList<Redirect> Redirects, IReadOnlyLi
     public static readonly PolicyExtras None = new([], []);
 
     /// <summary>Redirects in their order.</summary>
-    public static IReadOnlyList<Redirect> Ordered(IEnumerable<Redirect> redirects) => [.. redirects.OrderBy(r => r.Position).ThenBy(r => r.Key, StringComparer.Ordinal)];
+    public static IReadOnlyList<Redirect> Ordered(IEnumerable<Redirect> redirects) =>
+        [.. redirects.OrderBy(r => r.Position).ThenBy(r => r.Key, StringComparer.Ordinal)];
 
     /// <summary>Whether some shared password of the gate is for that visitor; also while the gate has none at all.</summary>
     public bool AsksForPassword(string gate, Visitor visitor, DateTimeOffset now)

@@ -154,7 +154,10 @@ internal sealed partial class PolicyMoment
         gatesOn[place] = GatesOf(onItem[place]);
     }
 
-    /// <summary>The requirements on an item by name: those of items, and those of path patterns that reach any of its addresses, unless all of them are exempt.</summary>
+    /// <summary>
+    /// The requirements on an item by name: those of items, and those of path patterns that reach any of its addresses, unless all of them
+    /// are exempt.
+    /// </summary>
     private int[] ByName(int place)
     {
         var addresses = graph.Items[place].Addresses;

@@ -27,7 +27,8 @@ public static class Salvage
 {
     /// <summary>The policy, and everything that is wrong with what is stored.</summary>
     public static (Policy Policy, IReadOnlyList<StoredFault> Faults) Build(
-        IReadOnlyList<Item> items, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras, IReadOnlyList<StoredFault> already)
+        IReadOnlyList<Item> items, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras,
+        IReadOnlyList<StoredFault> already)
     {
         var faults = new List<StoredFault>(already);
         var whole = Fitting(items, settings.Paths, faults);
@@ -99,7 +100,8 @@ public static class Salvage
                 var old = byId[id];
                 byId[id] = old with { Parents = [], Addresses = [] };
                 faults.Add(new StoredFault(
-                    "item", id.ToString(), Words.Of("problem.item-cycle", Rings.Told(ring)), [new Selector(id, null), .. old.Addresses.Select(a => new Selector(null, a))]));
+                    "item", id.ToString(), Words.Of("problem.item-cycle", Rings.Told(ring)),
+                    [new Selector(id, null), .. old.Addresses.Select(a => new Selector(null, a))]));
             }
         }
 

@@ -21,7 +21,8 @@ public static class SettingsCommands
             Bad("siteName", "title-length", 120);
         }
 
-        foreach (var (field, colour) in new[] { ("look.accent", wanted.Look.Accent), ("look.background", wanted.Look.Background), ("look.sky", wanted.Look.Sky) })
+        foreach (var (field, colour) in new[] { ("look.accent", wanted.Look.Accent), ("look.background", wanted.Look.Background),
+            ("look.sky", wanted.Look.Sky) })
         {
             if (!(colour is null && field == "look.sky") && !IsColour(colour))
             {
@@ -34,7 +35,9 @@ public static class SettingsCommands
             Bad("look.logo", "redirect-form");
         }
 
-        if (wanted.Look.Links.Count > 12 || wanted.Look.Links.Any(l => !ReturnTo.IsOnThisSite(l.Address) || string.IsNullOrWhiteSpace(l.Words) || l.Words.Length > 60 || !PlainText.IsClean(l.Words)))
+        if (wanted.Look.Links.Count > 12
+            || wanted.Look.Links.Any(l => !ReturnTo.IsOnThisSite(l.Address) || string.IsNullOrWhiteSpace(l.Words) || l.Words.Length > 60
+            || !PlainText.IsClean(l.Words)))
         {
             Bad("look.links", "links-form");
         }
@@ -46,7 +49,8 @@ public static class SettingsCommands
 
         foreach (var crawler in wanted.Crawlers)
         {
-            if (string.IsNullOrWhiteSpace(crawler.Name) || crawler.Name.Length > 80 || !PlainText.IsClean(crawler.Name) || crawler.Hosts.Count + crawler.Ranges.Count == 0)
+            if (string.IsNullOrWhiteSpace(crawler.Name) || crawler.Name.Length > 80 || !PlainText.IsClean(crawler.Name)
+                || crawler.Hosts.Count + crawler.Ranges.Count == 0)
             {
                 Bad("crawlers", "crawler-form");
             }
@@ -107,7 +111,8 @@ public static class SettingsCommands
             ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(edit, settings);
     }
 
-    private static bool IsFileName(string name) => name.Length is > 0 and <= 60 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '_' or '-') && name.Any(char.IsAsciiLetterOrDigit);
+    private static bool IsFileName(string name) =>
+        name.Length is > 0 and <= 60 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '_' or '-') && name.Any(char.IsAsciiLetterOrDigit);
 
     private static bool IsColour(string? text) => text is { Length: 7 } && text[0] == '#' && text.Skip(1).All(char.IsAsciiHexDigit);
 }

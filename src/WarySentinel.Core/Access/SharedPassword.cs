@@ -29,7 +29,8 @@ public sealed record SharedPassword(
     public const int Longest = 200;
 
     /// <summary>Whether it opens its gate at that time.</summary>
-    public bool IsInForce(DateTimeOffset now) => WithdrawnAt is null && (From is null || From <= now) && (Until is null || now < Until) && (MostUses is null || Uses < MostUses);
+    public bool IsInForce(DateTimeOffset now) =>
+        WithdrawnAt is null && (From is null || From <= now) && (Until is null || now < Until) && (MostUses is null || Uses < MostUses);
 
     /// <summary>Whether that visitor is asked for it.</summary>
     public bool Asks(Visitor visitor, DateTimeOffset now) => Asked is null || Asked.Admits(visitor, Gate, now);
@@ -39,7 +40,8 @@ public sealed record SharedPassword(
 }
 
 /// <summary>What a shared password to be added says beside its secret.</summary>
-public sealed record SharedPasswordTerms(string? Gate, string? Label, DateTimeOffset? From = null, DateTimeOffset? Until = null, int? MostUses = null, string? Asked = null);
+public sealed record SharedPasswordTerms(
+    string? Gate, string? Label, DateTimeOffset? From = null, DateTimeOffset? Until = null, int? MostUses = null, string? Asked = null);
 
 /// <summary>Adds, replaces and withdraws shared passwords.</summary>
 public static class SharedPasswordCommands
@@ -95,7 +97,8 @@ public static class SharedPasswordCommands
             : new Edit<SharedPassword>(new Edit("password.add", fresh.Gate, [new Change.SharedPasswordPut(fresh)], null, fresh.Label), fresh);
 
     /// <summary>Puts a fresh one in the place of another, which works on for the overlap and not longer.</summary>
-    public static Outcome<Edit<SharedPassword>> Rotate(SharedPassword? old, SharedPassword fresh, TimeSpan overlap, IReadOnlyList<Change> messages, DateTimeOffset now)
+    public static Outcome<Edit<SharedPassword>> Rotate(
+        SharedPassword? old, SharedPassword fresh, TimeSpan overlap, IReadOnlyList<Change> messages, DateTimeOffset now)
     {
         if (old is null)
         {
@@ -110,7 +113,8 @@ public static class SharedPasswordCommands
         var end = now + overlap;
         var ending = old with { Until = old.Until < end ? old.Until : end };
         return new Edit<SharedPassword>(
-            new Edit("password.rotate", old.Gate, [new Change.SharedPasswordPut(ending), new Change.SharedPasswordPut(fresh), .. messages], old.Label, fresh.Label), fresh);
+            new Edit("password.rotate", old.Gate, [new Change.SharedPasswordPut(ending), new Change.SharedPasswordPut(fresh), .. messages], old.Label,
+            fresh.Label), fresh);
     }
 
     /// <summary>Withdraws one; what it unlocked ends at once.</summary>

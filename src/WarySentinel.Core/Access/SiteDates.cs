@@ -10,9 +10,11 @@ namespace WarySentinel.Core.Access;
 public sealed class SiteDates
 {
     private static readonly string[] Days = ["yyyy-MM-dd"];
-    private static readonly string[] Times = ["yyyy-MM-dd'T'HH:mm", "yyyy-MM-dd'T'HH:mm:ss", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF", "yyyy-MM-dd HH:mm", "yyyy-MM-dd HH:mm:ss"];
+    private static readonly string[] Times =
+        ["yyyy-MM-dd'T'HH:mm", "yyyy-MM-dd'T'HH:mm:ss", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF", "yyyy-MM-dd HH:mm", "yyyy-MM-dd HH:mm:ss"];
     private static readonly string[] Moments =
-        ["yyyy-MM-dd'T'HH:mmzzz", "yyyy-MM-dd'T'HH:mm:sszzz", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFFzzz", "yyyy-MM-dd'T'HH:mm'Z'", "yyyy-MM-dd'T'HH:mm:ss'Z'", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'"];
+        ["yyyy-MM-dd'T'HH:mmzzz", "yyyy-MM-dd'T'HH:mm:sszzz", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFFzzz", "yyyy-MM-dd'T'HH:mm'Z'", "yyyy-MM-dd'T'HH:mm:ss'Z'",
+            "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'"];
 
     private readonly TimeZoneInfo zone;
 
@@ -81,7 +83,10 @@ public sealed class SiteDates
     /// <summary>A moment as it is written down: in UTC (RFC 3339).</summary>
     public static string Write(DateTimeOffset moment) => XmlConvert.ToString(moment.ToUniversalTime());
 
-    /// <summary>A moment as people would type it: the day where it is one's beginning (as an end, the last that counts), else the time in the site's zone.</summary>
+    /// <summary>
+    /// A moment as people would type it: the day where it is one's beginning (as an end, the last that counts), else the time in the site's
+    /// zone.
+    /// </summary>
     public string Type(DateTimeOffset moment, bool end)
     {
         var local = TimeZoneInfo.ConvertTime(moment, zone);

@@ -35,7 +35,8 @@ public sealed class SiteFileCommands
     /// <param name="isMember">Whether an audience may name that e-mail address.</param>
     /// <param name="holders">How many members hold a role, group or plan.</param>
     public static (SiteDifference Difference, Edit? Edit) Apply(
-        Policy policy, SiteFile file, IReadOnlyList<Fault> already, bool prune, GateSurroundings around, Func<string, bool> isMember, Func<FactKind, string, int> holders)
+        Policy policy, SiteFile file, IReadOnlyList<Fault> already, bool prune, GateSurroundings around, Func<string, bool> isMember,
+        Func<FactKind, string, int> holders)
     {
         var run = new SiteFileCommands(policy, prune, around, holders);
         run.faults.AddRange(already);
@@ -74,7 +75,8 @@ public sealed class SiteFileCommands
         }
 
         var difference = new SiteDifference(
-            added, changed, removed, same, beside, [.. listed.Take(MostListed)], Math.Max(0, added + changed + removed - Math.Min(MostListed, listed.Count)), kept,
+            added, changed, removed, same, beside, [.. listed.Take(MostListed)], Math.Max(0, added + changed + removed - Math.Min(MostListed, listed.Count)),
+            kept,
             [.. faults.OrderBy(f => f.Line ?? 0).ThenBy(f => f.Column ?? 0).Take(ItemCommands.MostFaults)]);
         return (difference, faults.Count > 0 || changes.Count == 0 ? null : edit);
     }
@@ -142,7 +144,8 @@ public sealed class SiteFileCommands
             }
 
             var there = old.GetValueOrDefault(key);
-            var read = there is null ? StandingCommands.Add(policy, kind, entry.Draft.Key, entry.Draft.Title ?? entry.Draft.Key) : StandingCommands.Rename(there, entry.Draft.Title ?? entry.Draft.Key);
+            var read = there is null ? StandingCommands.Add(policy, kind, entry.Draft.Key, entry.Draft.Title ?? entry.Draft.Key)
+                : StandingCommands.Rename(there, entry.Draft.Title ?? entry.Draft.Key);
             if (read.Problem is { } problem)
             {
                 Bad(entry, problem.Faults.Count > 0 ? problem.Faults[0] : new Fault("key", problem.Detail));
@@ -255,7 +258,8 @@ public sealed class SiteFileCommands
             changes.Add(new Change.GatePut(gate));
             Tell(section, gate.Key, there is null ? null : GateDraft.Of(there), GateDraft.Of(gate));
             notes.Add(new Edit(
-                there is null ? "gate.add" : "gate.set", gate.Key, [], there is null ? null : GateSentence.Of(there, policy).ToString(), GateSentence.Of(gate, between).ToString())
+                there is null ? "gate.add" : "gate.set", gate.Key, [], there is null ? null
+                : GateSentence.Of(there, policy).ToString(), GateSentence.Of(gate, between).ToString())
             {
                 Detail = Detail.Of(there is null ? null : GateDraft.Of(there), GateDraft.Of(gate)),
             });
@@ -332,7 +336,8 @@ public sealed class SiteFileCommands
         foreach (var gate in policy.Gates.Where(g => !g.StandsIn && !handled.Contains(g.Key)))
         {
             var missing = gate.Covers.Where(c => c.Item is { } id && between.Graph.PlaceOf(id) < 0).Select(c => c.ToString())
-                .Concat(gate.Audience.Atoms().OfType<Audience.Fact>().Where(f => f.Kind is not (FactKind.Member or FactKind.Pass) && !known.Knows(f.Kind, f.Key)).Select(f => f.ToString())).ToList();
+                .Concat(gate.Audience.Atoms().OfType<Audience.Fact>()
+                .Where(f => f.Kind is not (FactKind.Member or FactKind.Pass) && !known.Knows(f.Kind, f.Key)).Select(f => f.ToString())).ToList();
             if (missing.Count > 0)
             {
                 faults.Add(new Fault("gates", Words.Of("apply.still-named", missing[0], gate.Key)));

@@ -66,13 +66,15 @@ public sealed record SiteLink(string Address, string Words);
 public sealed record WelcomeCrawler(string Name, IReadOnlyList<string> Hosts, IReadOnlyList<string> Ranges)
 {
     /// <summary>Whether an address lies in one of the ranges.</summary>
-    public bool Contains(IPAddress address) => Ranges.Any(r => IPNetwork.TryParse(r, out var range) && range.Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address));
+    public bool Contains(IPAddress address) =>
+        Ranges.Any(r => IPNetwork.TryParse(r, out var range) && range.Contains(address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address));
 
     /// <summary>Whether a host name is one of the crawler's: the very name, or beneath it.</summary>
     public bool Owns(string host)
     {
         host = host.TrimEnd('.');
-        return Hosts.Any(h => host.Equals(h.Trim('.'), StringComparison.OrdinalIgnoreCase) || host.EndsWith('.' + h.Trim('.'), StringComparison.OrdinalIgnoreCase));
+        return Hosts.Any(h => host.Equals(h.Trim('.'), StringComparison.OrdinalIgnoreCase)
+            || host.EndsWith('.' + h.Trim('.'), StringComparison.OrdinalIgnoreCase));
     }
 }
 

@@ -79,7 +79,8 @@ public static partial class Sweep
         {
             if (RequestPath.TryNormalise(text, policy.Settings.Paths, out var path, out _))
             {
-                found.TryAdd(path.SentWithQuery, new SweepTarget(path.SentWithQuery, item, policy.Judge(Visitor.Guest, path, now).Guarded || !policy.Allows(Nobody, path, Acts.List, now)));
+                found.TryAdd(path.SentWithQuery,
+                    new SweepTarget(path.SentWithQuery, item, policy.Judge(Visitor.Guest, path, now).Guarded || !policy.Allows(Nobody, path, Acts.List, now)));
             }
         }
 
@@ -93,7 +94,8 @@ public static partial class Sweep
             }
         }
 
-        var ordered = found.Values.OrderByDescending(t => t.Guarded || t.Item == ItemId.Site || t.Item is null).ThenBy(t => t.Address, StringComparer.Ordinal).ToList();
+        var ordered = found.Values.OrderByDescending(t => t.Guarded || t.Item == ItemId.Site || t.Item is null)
+            .ThenBy(t => t.Address, StringComparer.Ordinal).ToList();
         return ([.. ordered.Take(most)], Math.Max(0, ordered.Count - most));
     }
 
@@ -111,7 +113,8 @@ public static partial class Sweep
         IEnumerable<string> all =
         [
             .. bare.Length == 0 ? [] : new[] { bare, folder, bare + ".html", bare.ToUpperInvariant(), "/" + bare, bare[..^last.Length] + "/" + last },
-            .. last.Contains('.', StringComparison.Ordinal) ? [] : policy.Settings.Paths.IndexNames.Union(PathRules.UsualIndexNames).Select(name => folder + name),
+            .. last.Contains('.', StringComparison.Ordinal) ? []
+            : policy.Settings.Paths.IndexNames.Union(PathRules.UsualIndexNames).Select(name => folder + name),
         ];
         return [.. all.Distinct().Where(p => p != path && IsOwn(p + query)).Select(p => p + query)];
 
@@ -125,13 +128,15 @@ public static partial class Sweep
         RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
         var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
         return new SweepFinding(
-            SweepKind.Spelled, spelling, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep.spelled", target.Address, status), Words.Of("sweep.mend-spelled", gate?.Title, spelling, target.Address));
+            SweepKind.Spelled, spelling, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep.spelled", target.Address, status),
+            Words.Of("sweep.mend-spelled", gate?.Title, spelling, target.Address));
     }
 
     /// <summary>Addresses that a page names and the catalogue does not know: they may list what is hidden, such as a feed or a search.</summary>
     public static IEnumerable<string> Unknown(Policy policy, string text, string page, IReadOnlySet<string> hosts, IReadOnlyList<string> reserved) =>
         Named(text, hosts).Where(a => !a.Contains('?', StringComparison.Ordinal) && a != page && !Statics.Contains(Path.GetExtension(a).ToLowerInvariant()))
-            .Select(a => RequestPath.TryNormalise(a, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved) && policy.ItemsAt(path).Count == 0 ? path.SentWithQuery : null)
+            .Select(a => RequestPath.TryNormalise(a, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved)
+            && policy.ItemsAt(path).Count == 0 ? path.SentWithQuery : null)
             .OfType<string>().Distinct();
 
     /// <summary>What is wrong with an answer.</summary>
@@ -145,14 +150,16 @@ public static partial class Sweep
     /// <param name="reserved">Path prefixes of the service itself.</param>
     /// <param name="now">The time.</param>
     public static IEnumerable<SweepFinding> Judge(
-        Policy policy, Visitor visitor, string who, SweepTarget target, SweepVia via, Sighting seen, IReadOnlySet<string> hosts, IReadOnlyList<string> reserved, DateTimeOffset now)
+        Policy policy, Visitor visitor, string who, SweepTarget target, SweepVia via, Sighting seen, IReadOnlySet<string> hosts,
+        IReadOnlyList<string> reserved, DateTimeOffset now)
     {
         RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
         var decision = policy.Decide(visitor, path!, Acts.Open, now);
         var gate = decision.Refusal?.Gate;
         var isGood = seen.Status is >= 200 and < 300;
         SweepFinding Found(SweepKind kind, string word, params object?[] values) => new(
-            kind, target.Address, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep." + word, values), Words.Of("sweep.mend-" + word, gate?.Title, target.Address));
+            kind, target.Address, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep." + word, values),
+            Words.Of("sweep.mend-" + word, gate?.Title, target.Address));
         if (seen.Status == 0 || seen.Status is 404 or 410 or >= 500)
         {
             if (decision.Allowed && via != SweepVia.Origin)
@@ -179,13 +186,15 @@ public static partial class Sweep
             yield break;
         }
 
-        if (seen.Status is 401 or 403 || (seen.Status is 302 or 303 or 307 && reserved.Any(r => seen.Location?.Contains(r + "/", StringComparison.OrdinalIgnoreCase) == true)))
+        if (seen.Status is 401 or 403 || (seen.Status is 302 or 303 or 307
+            && reserved.Any(r => seen.Location?.Contains(r + "/", StringComparison.OrdinalIgnoreCase) == true)))
         {
             yield return Found(SweepKind.Closed, "closed", seen.Status);
             yield break;
         }
 
-        if (isGood && policy.Judge(visitor, path!, now).Guarded && !seen.CacheControl.Contains("no-store", StringComparison.OrdinalIgnoreCase) && !seen.CacheControl.Contains("private", StringComparison.OrdinalIgnoreCase))
+        if (isGood && policy.Judge(visitor, path!, now).Guarded && !seen.CacheControl.Contains("no-store", StringComparison.OrdinalIgnoreCase)
+            && !seen.CacheControl.Contains("private", StringComparison.OrdinalIgnoreCase))
         {
             yield return Found(SweepKind.Cacheable, "cacheable", seen.CacheControl.Length == 0 ? "—" : seen.CacheControl);
         }
@@ -207,7 +216,8 @@ public static partial class Sweep
         reserved.Any(r => path.Key.Equals(r, StringComparison.OrdinalIgnoreCase) || path.Key.StartsWith(r + "/", StringComparison.OrdinalIgnoreCase));
 
     private static bool IsHidden(Policy policy, Visitor visitor, string address, IReadOnlyList<string> reserved, DateTimeOffset now) =>
-        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved) && !policy.Allows(visitor, path, Acts.List, now);
+        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved)
+            && !policy.Allows(visitor, path, Acts.List, now);
 
     /// <summary>Addresses on the site that a text names, whatever sort of text it is.</summary>
     private static IEnumerable<string> Named(string text, IReadOnlySet<string> hosts)

@@ -51,13 +51,15 @@ public sealed class Visitor
     /// <summary>The same visitor with other unlocks.</summary>
     public Visitor Having(IReadOnlyList<Unlock> unlocks) => new()
     {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, Grants = Grants, Unlocks = unlocks, Address = Address, IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
+        IsSignedIn = IsSignedIn, Email = Email, Name = Name, Grants = Grants, Unlocks = unlocks, Address = Address, IsCrawler = IsCrawler,
+        IsViewpoint = IsViewpoint,
     };
 
     /// <summary>The same visitor coming from an address.</summary>
     public Visitor From(IPAddress? address) => new()
     {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, Grants = Grants, Unlocks = Unlocks, Address = address, IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
+        IsSignedIn = IsSignedIn, Email = Email, Name = Name, Grants = Grants, Unlocks = Unlocks, Address = address, IsCrawler = IsCrawler,
+        IsViewpoint = IsViewpoint,
     };
 
     /// <summary>Whether the fact holds at that time.</summary>

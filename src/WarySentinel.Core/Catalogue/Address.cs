@@ -146,7 +146,8 @@ public sealed class Address : IEquatable<Address>
                 return true;
             }
 
-            if (i >= theirs.Length || (asPattern && theirs[i] == "**") || (mine[i] == "*" ? theirs[i].Length == 0 : (asPattern && theirs[i] == "*") || mine[i] != theirs[i]))
+            if (i >= theirs.Length || (asPattern && theirs[i] == "**")
+                || (mine[i] == "*" ? theirs[i].Length == 0 : (asPattern && theirs[i] == "*") || mine[i] != theirs[i]))
             {
                 return false;
             }

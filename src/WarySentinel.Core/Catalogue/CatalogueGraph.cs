@@ -8,7 +8,8 @@ public sealed class CatalogueGraph
     private readonly int[][] parents;
     private readonly int[][] children;
 
-    private CatalogueGraph(Item[] items, Dictionary<ItemId, int> index, int[][] parents, int[][] children, int[] order, AddressIndex addresses, PathRules rules) =>
+    private CatalogueGraph(Item[] items, Dictionary<ItemId, int> index, int[][] parents, int[][] children, int[] order, AddressIndex addresses,
+        PathRules rules) =>
         (this.items, this.index, this.parents, this.children, Order, Addresses, Rules) = (items, index, parents, children, order, addresses, rules);
 
     /// <summary>All items; the site stands first.</summary>
@@ -89,7 +90,10 @@ public sealed class CatalogueGraph
             : Problem.In("parents", "item-cycle", Rings.Told(Rings.Of(parents)[0].Select(i => all[i].Id)));
     }
 
-    /// <summary>The sets of items that stand beneath each other in a ring, those that addresses imply included. A parent that is missing counts as none.</summary>
+    /// <summary>
+    /// The sets of items that stand beneath each other in a ring, those that addresses imply included. A parent that is missing counts as
+    /// none.
+    /// </summary>
     public static IReadOnlyList<IReadOnlyList<ItemId>> RingsAmong(IEnumerable<Item> source, PathRules rules)
     {
         var all = source.ToArray();

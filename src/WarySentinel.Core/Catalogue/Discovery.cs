@@ -8,7 +8,8 @@ namespace WarySentinel.Core.Catalogue;
 /// <param name="ParentAddresses">Addresses of what it stands beneath.</param>
 /// <param name="ParentTitles">Categories it stands in, by name.</param>
 public sealed record Found(
-    string? Address, ItemKind? Kind, string? Title, string? Key = null, IReadOnlyList<string>? ParentAddresses = null, IReadOnlyList<string>? ParentTitles = null);
+    string? Address, ItemKind? Kind, string? Title, string? Key = null, IReadOnlyList<string>? ParentAddresses = null,
+    IReadOnlyList<string>? ParentTitles = null);
 
 /// <summary>What a pattern of addresses stands for, where the source doesn't say: <c>/product/* = product</c>.</summary>
 public sealed record KindRule(Address Pattern, ItemKind Kind)
@@ -17,7 +18,8 @@ public sealed record KindRule(Address Pattern, ItemKind Kind)
     public static KindRule? Read(string text, ICollection<Fault> faults)
     {
         var at = text.LastIndexOf('=');
-        if (at > 0 && ItemId.TryKind(text[(at + 1)..].Trim(), out var kind) && kind != ItemKind.Site && Catalogue.Address.TryParse(text[..at].Trim(), out var pattern, out _))
+        if (at > 0 && ItemId.TryKind(text[(at + 1)..].Trim(), out var kind) && kind != ItemKind.Site
+            && Catalogue.Address.TryParse(text[..at].Trim(), out var pattern, out _))
         {
             return new KindRule(pattern, kind);
         }
@@ -211,7 +213,8 @@ public sealed class Discovery
     private ItemDraft DraftOf(ItemId id) => drafts.TryGetValue(id, out var fresh) ? fresh : ItemDraft.Of(graph.Find(id)!);
 
     private ItemKind KindOf(string address) =>
-        RequestPath.TryNormalise(address, graph.Rules, out var path, out _) && rules.FirstOrDefault(r => r.Pattern.Matches(path, graph.Rules)) is { } rule ? rule.Kind : ItemKind.Page;
+        RequestPath.TryNormalise(address, graph.Rules, out var path, out _) && rules.FirstOrDefault(r => r.Pattern.Matches(path, graph.Rules)) is { } rule
+            ? rule.Kind : ItemKind.Page;
 
     private ItemId Free(ItemKind kind, string[] wanted)
     {

@@ -50,7 +50,10 @@ public static class ItemCommands
             : new Problem(ProblemKind.Invalid, "item-invalid", faults[0].Message, faults);
     }
 
-    /// <summary>Drops one item. Refused while items stand beneath it, or a gate names it (<paramref name="gateNaming"/> gives its key); a problem when it changed since the version that was read.</summary>
+    /// <summary>
+    /// Drops one item. Refused while items stand beneath it, or a gate names it (<paramref name="gateNaming"/> gives its key); a problem
+    /// when it changed since the version that was read.
+    /// </summary>
     public static Outcome<Edit<Item>> Remove(CatalogueGraph graph, ItemId id, int? version, Func<ItemId, string?> gateNaming)
     {
         if (graph.Find(id) is not { } old || id == ItemId.Site)
@@ -71,14 +74,16 @@ public static class ItemCommands
 
         return gateNaming(id) is { } gate
             ? Problem.Of(ProblemKind.Conflict, "item-in-gate", id, gate)
-            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemsDropped([id])], old.Title) { Detail = Detail.Of(ItemDraft.Of(old), null) }, old);
+            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemsDropped([id])], old.Title)
+            { Detail = Detail.Of(ItemDraft.Of(old), null) }, old);
     }
 
     /// <summary>
     /// Checks all rows first; nothing is to be stored unless all are good, or <paramref name="keepGood"/> says to store the good ones.
     /// A row that makes others bad (a parent missing, a cycle) counts as bad itself.
     /// </summary>
-    public static (ImportResult Result, Edit? Edit) Import(CatalogueGraph graph, IReadOnlyList<ItemDraft> rows, IReadOnlyList<Fault> already, bool keepGood, IReadOnlyList<string> reserved, bool alone = false)
+    public static (ImportResult Result, Edit? Edit) Import(
+        CatalogueGraph graph, IReadOnlyList<ItemDraft> rows, IReadOnlyList<Fault> already, bool keepGood, IReadOnlyList<string> reserved, bool alone = false)
     {
         // Alone, the rows are the whole catalogue: no parent may stand in what was there before.
         IReadOnlyList<Item> there = alone ? [] : graph.Items;
@@ -172,7 +177,8 @@ public static class ItemCommands
 
     /// <summary>Drops rows, and those that have no other place than beneath them.</summary>
     private static void DropBeneath(
-        Queue<ItemId> bad, Dictionary<ItemId, List<ItemId>> children, Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, HashSet<int> badLines,
+        Queue<ItemId> bad, Dictionary<ItemId, List<ItemId>> children, Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh,
+        HashSet<int> badLines,
         Action<ItemId, ItemId, int?> orphaned)
     {
         while (bad.TryDequeue(out var id))
@@ -196,7 +202,8 @@ public static class ItemCommands
 
     /// <summary>Drops the rows of every ring of parents: one fault a ring, however many items are in it or beneath it.</summary>
     private static void BreakCycles(
-        IReadOnlyList<Item> there, PathRules rules, Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults, HashSet<int> badLines)
+        IReadOnlyList<Item> there, PathRules rules, Func<ItemId, bool> isThere, Dictionary<ItemId, (Item Item, int? Line)> fresh, List<Fault> faults,
+        HashSet<int> badLines)
     {
         // Where a row goes, what stood there before counts again, and may close another ring; each round drops a row at least.
         for (var round = 0; round < MostRounds; round++)
@@ -207,7 +214,8 @@ public static class ItemCommands
                 return;
             }
 
-            var children = fresh.SelectMany(f => f.Value.Item.Parents.Select(p => (Parent: p, f.Key))).GroupBy(p => p.Parent).ToDictionary(g => g.Key, g => g.Select(p => p.Key).ToList());
+            var children = fresh.SelectMany(f => f.Value.Item.Parents.Select(p => (Parent: p, f.Key))).GroupBy(p => p.Parent)
+                .ToDictionary(g => g.Key, g => g.Select(p => p.Key).ToList());
             foreach (var ring in rings)
             {
                 var rows = ring.Where(fresh.ContainsKey).ToList();
@@ -215,7 +223,8 @@ public static class ItemCommands
                 var beneath = new HashSet<ItemId>();
                 DropBeneath(new Queue<ItemId>(rows), children, isThere, fresh, badLines, (child, _, _) => beneath.Add(child));
                 beneath.ExceptWith(ring);
-                var told = Words.Of("problem.item-cycle", Rings.Told(ring)) + (beneath.Count > 0 ? " " + Words.Count("import.beneath-ring", beneath.Count) : "");
+                var told = Words.Of("problem.item-cycle", Rings.Told(ring)) + (beneath.Count > 0 ? " " + Words.Count("import.beneath-ring", beneath.Count)
+                    : "");
                 faults.Add(new Fault("parents", told, line, line is null ? null : 3));
             }
         }

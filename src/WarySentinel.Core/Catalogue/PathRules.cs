@@ -57,7 +57,8 @@ public sealed record PathRules(
 
     /// <inheritdoc/>
     public bool Equals(PathRules? other) => other is not null
-        && (IgnoreCase, IgnoreTrailingSlash, RefuseSemicolons, RefuseTrailingDots) == (other.IgnoreCase, other.IgnoreTrailingSlash, other.RefuseSemicolons, other.RefuseTrailingDots)
+        && (IgnoreCase, IgnoreTrailingSlash, RefuseSemicolons, RefuseTrailingDots) == (
+        other.IgnoreCase, other.IgnoreTrailingSlash, other.RefuseSemicolons, other.RefuseTrailingDots)
         && IndexNames.SequenceEqual(other.IndexNames);
 
     /// <inheritdoc/>

@@ -9,10 +9,14 @@ internal static class Rings
     public static string Told(IEnumerable<ItemId> ring)
     {
         var names = ring.Select(i => i.ToString()).ToList();
-        return names.Count <= MostTold ? string.Join(" → ", names.Append(names[0])) : string.Join(" → ", names.Take(MostTold)) + Words.Of("item.ring-more", names.Count - MostTold);
+        return names.Count <= MostTold ? string.Join(" → ", names.Append(names[0]))
+            : string.Join(" → ", names.Take(MostTold)) + Words.Of("item.ring-more", names.Count - MostTold);
     }
 
-    /// <summary>The strongly connected parts of more than one place, each in an order along its edges as far as one ring of them goes. Tarjan's way, in linear time, without recursion.</summary>
+    /// <summary>
+    /// The strongly connected parts of more than one place, each in an order along its edges as far as one ring of them goes. Tarjan's way,
+    /// in linear time, without recursion.
+    /// </summary>
     public static IReadOnlyList<IReadOnlyList<int>> Of(int[][] parents)
     {
         var found = new List<IReadOnlyList<int>>();

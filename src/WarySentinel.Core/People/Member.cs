@@ -38,6 +38,9 @@ public sealed record Member(
 /// <summary>An access token of the API; only its digest is kept.</summary>
 public sealed record ApiToken(Guid Id, string Label, string Digest, IReadOnlyList<string> Scopes, Guid? Member, DateTimeOffset CreatedAt, DateTimeOffset? Until)
 {
-    /// <summary>The scopes there are: reading, changing, asking for decisions, opening the live site through somebody else's eyes, and managing tokens.</summary>
+    /// <summary>
+    /// The scopes there are: reading, changing, asking for decisions, opening the live site through somebody else's eyes, and managing
+    /// tokens.
+    /// </summary>
     public static readonly IReadOnlyList<string> AllScopes = ["read", "write", "decide", "view", "tokens"];
 }

@@ -45,7 +45,8 @@ public static class MemberCommands
         var email = typed?.Trim().ToLowerInvariant() ?? "";
         var at = email.LastIndexOf('@');
         return at > 0 && at < email.Length - 3 && email.Length <= 254 && email.IndexOf('.', at) > at + 1 && email[^1] != '.'
-            && PlainText.IsClean(email) && !email.Any(c => char.IsWhiteSpace(c) || c is '<' or '>' or '(' or ')' or ',' or ';' or ':' or '"' or '\\' or '[' or ']')
+            && PlainText.IsClean(email) && !email.Any(c => char.IsWhiteSpace(c)
+            || c is '<' or '>' or '(' or ')' or ',' or ';' or ':' or '"' or '\\' or '[' or ']')
             && email.IndexOf('@', StringComparison.Ordinal) == at ? email : null;
     }
 
@@ -78,7 +79,8 @@ public static class MemberCommands
             Bad("userName", "key-form", userName);
         }
 
-        if (draft.Password is { } password && (password.Length is < ShortestPassword or > LongestPassword || password.Equals(email, StringComparison.OrdinalIgnoreCase)))
+        if (draft.Password is { } password
+            && (password.Length is < ShortestPassword or > LongestPassword || password.Equals(email, StringComparison.OrdinalIgnoreCase)))
         {
             Bad("password", "password-length", ShortestPassword, LongestPassword);
         }
@@ -164,14 +166,16 @@ public static class MemberCommands
         return new Edit<Member>(new Edit("member.status", member.Email, changes, member.Status.ToString(), status.ToString()), after);
     }
 
-    private static IEnumerable<Grant> Grants(Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Action<string, string, object?[]> bad)
+    private static IEnumerable<Grant> Grants(
+        Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Action<string, string, object?[]> bad)
     {
         var name = FactNames.NameOf(kind);
         foreach (var key in keys.Distinct())
         {
             if (policy.FindStanding(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
             {
-                var near = Nearest.To(key, policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered).Concat(kind == FactKind.Role ? Visitor.StaffRoles : []));
+                var near = Nearest.To(key, policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered)
+                    .Concat(kind == FactKind.Role ? Visitor.StaffRoles : []));
                 bad(name + "s", near is null ? "standing-unknown" : "standing-unknown-near", [name, key, near]);
                 continue;
             }

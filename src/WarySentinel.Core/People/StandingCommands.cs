@@ -66,5 +66,6 @@ public static class StandingCommands
     }
 
     /// <summary>The problem of one that members hold.</summary>
-    public static Problem Held(string name, string key, int holders) => new(ProblemKind.Conflict, "standing-held", Words.Count("problem.standing-held", holders, name, key), []);
+    public static Problem Held(string name, string key, int holders) =>
+        new(ProblemKind.Conflict, "standing-held", Words.Count("problem.standing-held", holders, name, key), []);
 }

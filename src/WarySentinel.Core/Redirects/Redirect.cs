@@ -29,7 +29,8 @@ public sealed record RedirectDraft(string? Key, string? On, string? Audience, st
     public static readonly IReadOnlyList<string> Occasions = ["sign-in", "sign-out"];
 
     /// <summary>The draft that says what a redirect says.</summary>
-    public static RedirectDraft Of(Redirect redirect) => new(redirect.Key, Occasions[(int)redirect.On], redirect.Audience.ToString(), redirect.To, redirect.Position);
+    public static RedirectDraft Of(Redirect redirect) =>
+        new(redirect.Key, Occasions[(int)redirect.On], redirect.Audience.ToString(), redirect.To, redirect.Position);
 
     /// <summary>Reads the draft, or gives every fault found in it.</summary>
     public Outcome<Redirect> Read(IKnownKeys known)
@@ -78,7 +79,8 @@ public static class RedirectCommands
         var old = policy.Extras.Redirects.FirstOrDefault(r => r.Key == read.Value.Key);
         var fresh = read.Value with { Version = (old?.Version ?? 0) + 1 };
         return new Edit<Redirect>(
-            new Edit(old is null ? "redirect.add" : "redirect.set", fresh.Key, [new Change.RedirectPut(fresh)], old is null ? null : Describe(old), Describe(fresh))
+            new Edit(old is null ? "redirect.add" : "redirect.set", fresh.Key, [new Change.RedirectPut(fresh)], old is null ? null
+            : Describe(old), Describe(fresh))
             {
                 Detail = Detail.Of(old is null ? null : RedirectDraft.Of(old), RedirectDraft.Of(fresh)),
             },
@@ -89,7 +91,8 @@ public static class RedirectCommands
     public static Outcome<Edit<Redirect>> Remove(Policy policy, string key) =>
         policy.Extras.Redirects.FirstOrDefault(r => r.Key == key) is not { } old
             ? Problem.Of(ProblemKind.NotFound, "redirect-unknown", key)
-            : new Edit<Redirect>(new Edit("redirect.remove", key, [new Change.RedirectDropped(key)], Describe(old)) { Detail = Detail.Of(RedirectDraft.Of(old), null) }, old);
+            : new Edit<Redirect>(new Edit("redirect.remove", key, [new Change.RedirectDropped(key)], Describe(old))
+            { Detail = Detail.Of(RedirectDraft.Of(old), null) }, old);
 
     /// <summary>Where the visitor lands on that occasion, or null where no redirect says.</summary>
     public static string? Landing(Policy policy, RedirectOn on, Visitor visitor, DateTimeOffset now) =>

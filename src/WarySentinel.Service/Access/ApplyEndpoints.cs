@@ -16,7 +16,8 @@ namespace WarySentinel.Service.Access;
 /// <param name="Stored">Whether it was stored.</param>
 /// <param name="Revision">The revision it was compared with; a later call may ask that it be the same still.</param>
 /// <param name="Detail">Why it failed, on a failed line.</param>
-public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference = null, bool Stored = false, long? Revision = null, string? Detail = null);
+public sealed record ApplyLine(
+    string Stage, int Done, int Total, SiteDifference? Difference = null, bool Stored = false, long? Revision = null, string? Detail = null);
 
 /// <summary>The site as text: out, and in again.</summary>
 public static class ApplyEndpoints
@@ -27,8 +28,10 @@ public static class ApplyEndpoints
     public static RouteGroupBuilder MapApply(this RouteGroupBuilder api)
     {
         api.MapGet("/site.yaml", Export).Requires("read").WithTags("Site as text").Produces<string>(200, "application/yaml");
-        api.MapPost("/apply", Apply).Requires("write").Takes(long.MaxValue).WithTags("Site as text").Accepts<string>("application/yaml").Produces<ApplyLine>(200, "application/x-ndjson");
-        api.MapGet("/site.schema.json", () => Results.Bytes(Schema, "application/schema+json")).WithTags("Site as text").Produces<object>(200, "application/schema+json");
+        api.MapPost("/apply", Apply).Requires("write").Takes(long.MaxValue).WithTags("Site as text").Accepts<string>("application/yaml")
+            .Produces<ApplyLine>(200, "application/x-ndjson");
+        api.MapGet("/site.schema.json", () => Results.Bytes(Schema, "application/schema+json")).WithTags("Site as text")
+            .Produces<object>(200, "application/schema+json");
         return api;
     }
 
@@ -85,7 +88,8 @@ public static class ApplyEndpoints
 
                         var around = await policies.SurroundingsAsync(policy, [], stop);
                         var held = prune == true ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
-                        var (found, edit) = SiteFileCommands.Apply(policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
+                        var (found, edit) = SiteFileCommands.Apply(
+                            policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
                         difference = found;
                         total = found.Added + found.Changed;
                         stored = edit is not null && dryRun != true;
@@ -93,7 +97,9 @@ public static class ApplyEndpoints
                     },
                     by, stop, new Told(done => tell(new ApplyLine("storing", done, total))));
                 tell(outcome.Match(
-                    found => new ApplyLine(found.Faults.Count > 0 ? "failed" : "done", total, total, found, stored && found.Faults.Count == 0, policies.Revision, found.Faults.Count > 0 ? Words.Of("problem.several", found.Faults.Count) : null),
+                    found => new ApplyLine(found.Faults.Count > 0 ? "failed"
+                    : "done", total, total, found, stored && found.Faults.Count == 0, policies.Revision, found.Faults.Count > 0
+                    ? Words.Of("problem.several", found.Faults.Count) : null),
                     problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail)));
             },
             detail => new ApplyLine("failed", 0, 0, Detail: detail));

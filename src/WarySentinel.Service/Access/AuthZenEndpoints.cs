@@ -26,7 +26,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
     private const int MostPage = 1000;
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web)
     {
-        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, PropertyNamingPolicy = JsonNamingPolicy.SnakeCaseLower, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, PropertyNamingPolicy = JsonNamingPolicy.SnakeCaseLower,
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
 
     private sealed record Said(string En);
@@ -95,7 +96,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
         }
         catch (Exception fault) when (fault is AuthZenException or JsonException)
         {
-            await Results.Problem(fault is AuthZenException ? fault.Message : Words.Of("authzen.json"), statusCode: 400, title: "Bad request", type: "urn:wary-sentinel:problem:bad-request").ExecuteAsync(http);
+            await Results.Problem(fault is AuthZenException ? fault.Message
+                : Words.Of("authzen.json"), statusCode: 400, title: "Bad request", type: "urn:wary-sentinel:problem:bad-request").ExecuteAsync(http);
         }
     }
 
@@ -160,7 +162,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
             _ => null,
         };
         return new Evaluated(false, new Reasons(
-            new Said(refusal.Gate.Message ?? told.Headline), new Said(string.Join(" ", told.Steps.Where(s => s.Admitted == false).Select(s => $"{s.Title} {s.Way}. {s.Verdict}"))),
+            new Said(refusal.Gate.Message ?? told.Headline),
+            new Said(string.Join(" ", told.Steps.Where(s => s.Admitted == false).Select(s => $"{s.Title} {s.Way}. {s.Verdict}"))),
             AnswerNames.NameOf(refusal.Answer), refusal.Gate.Key, location, null));
     }
 
@@ -191,7 +194,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
                 throw new AuthZenException(Words.Of("authzen.object", "options"));
             }
 
-            semantic = !said.TryGetProperty("evaluations_semantic", out var named) ? semantic : named.ValueKind == JsonValueKind.String ? named.GetString()! : named.GetRawText();
+            semantic = !said.TryGetProperty("evaluations_semantic", out var named) ? semantic : named.ValueKind == JsonValueKind.String ? named.GetString()!
+                : named.GetRawText();
         }
 
         bool? endsOn = semantic switch
@@ -345,7 +349,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
         var read = path is null ? (Outcome<RequestPath>?)null : questions.PathOf(path, policy);
         var normal = read is { IsGood: true } good ? good.Value : null;
         var known = found.IsGood && (item is { } id ? policy.Graph.PlaceOf(id) >= 0 : normal is not null);
-        var acts = known ? ActNames.Each.Where(a => item is { } it ? policy.Allows(found.Value.Visitor, it, a, now) : policy.Allows(found.Value.Visitor, normal!, a, now)) : [];
+        var acts = known ? ActNames.Each.Where(a => item is { } it ? policy.Allows(found.Value.Visitor, it, a, now)
+            : policy.Allows(found.Value.Visitor, normal!, a, now)) : [];
         var results = acts.Select(a => new { name = ActNames.NameOf(a) }).ToList();
         return new { results, page = new PageSaid("", results.Count) };
     }
@@ -386,7 +391,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
         var limit = UsualPage;
         if (page.TryGetProperty("limit", out var most))
         {
-            limit = most.ValueKind == JsonValueKind.Number && most.TryGetInt32(out var said) && said > 0 ? Math.Min(said, MostPage) : throw new AuthZenException(Words.Of("authzen.limit"));
+            limit = most.ValueKind == JsonValueKind.Number && most.TryGetInt32(out var said) && said > 0 ? Math.Min(said, MostPage)
+                : throw new AuthZenException(Words.Of("authzen.limit"));
         }
 
         var token = "";
@@ -420,7 +426,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
 
     private static string Mark(JsonElement body)
     {
-        var asked = string.Join('\n', body.EnumerateObject().Where(p => p.Name != "page").OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => p.Name + p.Value.GetRawText()));
+        var asked = string.Join('\n', body.EnumerateObject().Where(p => p.Name != "page").OrderBy(p => p.Name, StringComparer.Ordinal)
+            .Select(p => p.Name + p.Value.GetRawText()));
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(asked)).AsSpan(0, 8));
     }
 }

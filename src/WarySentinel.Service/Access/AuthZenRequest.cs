@@ -83,7 +83,8 @@ public sealed class AuthZenRequest
                 throw new AuthZenException(Words.Of("authzen.object", "subject.properties"));
             }
 
-            if (properties.TryGetProperty("address", out var from) && !IPAddress.TryParse(from.ValueKind == JsonValueKind.String ? from.GetString() : null, out address))
+            if (properties.TryGetProperty("address", out var from)
+                && !IPAddress.TryParse(from.ValueKind == JsonValueKind.String ? from.GetString() : null, out address))
             {
                 throw new AuthZenException(Words.Of("authzen.address"));
             }

@@ -31,7 +31,8 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
     private const int MostVisitors = 20_000;
     private const int FlushedEvery = 500;
     private static readonly string[] Columns = ["visitor", "act", "item", "path", "at"];
-    private static readonly JsonSerializerOptions Read = new(JsonSerializerDefaults.Web) { UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow, MaxDepth = 4 };
+    private static readonly JsonSerializerOptions Read = new(JsonSerializerDefaults.Web)
+    { UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow, MaxDepth = 4 };
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
     /// <summary>Answers a file of questions.</summary>
@@ -55,7 +56,8 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
         foreach (var (line, question, problem) in isCsv ? OfCsv(text) : OfJson(text))
         {
             known = known.Count < MostVisitors ? known : new Dictionary<string, Outcome<SeenAs>>(StringComparer.Ordinal);
-            var answer = problem is null ? await AnswerAsync(line, question!, policy, known, stop) : new BulkLine(line, null, null, null, null, null, null, null, problem.Code, problem.Detail);
+            var answer = problem is null ? await AnswerAsync(line, question!, policy, known, stop)
+                : new BulkLine(line, null, null, null, null, null, null, null, problem.Code, problem.Detail);
             JsonSerializer.Serialize(http.Response.BodyWriter.AsStream(true), answer, Written);
             http.Response.BodyWriter.Write("\n"u8);
             if (++count % FlushedEvery == 0)
@@ -70,9 +72,16 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
     private async Task<BulkLine> AnswerAsync(int line, Question question, Policy policy, Dictionary<string, Outcome<SeenAs>> known, CancellationToken stop)
     {
         var asked = await questions.AskAsync(question, policy, known, stop);
-        var plain = new BulkLine(line, question.Visitor ?? "guest", question.Act ?? "open", question.Item ?? question.Path, question.At, null, null, null, null, null);
+        var plain = new BulkLine(line, question.Visitor ?? "guest", question.Act ?? "open", question.Item ?? question.Path, question.At, null, null, null,
+            null, null);
         return asked.Match(
-            a => plain with { Allowed = a.Decision.Allowed, Answer = a.Decision.Refusal is { } r ? AnswerNames.NameOf(r.Answer) : null, Gate = a.Decision.Refusal?.Gate.Key },
+            a => plain with
+            {
+                Allowed = a.Decision.Allowed,
+                Answer = a.Decision.Refusal is { } r ? AnswerNames.NameOf(r.Answer)
+            : null,
+                Gate = a.Decision.Refusal?.Gate.Key
+            },
             p => plain with { Code = p.Code, Detail = p.Detail });
     }
 
@@ -107,7 +116,8 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
 
     private static IEnumerable<(int Line, Question? Question, Problem? Problem)> OfCsv(StreamReader text)
     {
-        using var csv = new CsvReader(text, new CsvConfiguration(CultureInfo.InvariantCulture) { TrimOptions = TrimOptions.Trim, BadDataFound = null, MissingFieldFound = null }, true);
+        using var csv = new CsvReader(text, new CsvConfiguration(CultureInfo.InvariantCulture)
+        { TrimOptions = TrimOptions.Trim, BadDataFound = null, MissingFieldFound = null }, true);
         var header = csv.Read() && csv.ReadHeader() ? csv.HeaderRecord!.Select(h => h.Trim().ToLowerInvariant()).ToArray() : [];
         if (header.Length == 0 || header.FirstOrDefault(h => !Columns.Contains(h)) is not null || !(header.Contains("item") || header.Contains("path")))
         {
@@ -115,7 +125,8 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
             yield break;
         }
 
-        string? At(string column) => Array.IndexOf(header, column) is >= 0 and var place && place < csv.Parser.Count && csv.GetField(place) is { Length: > 0 } field ? field : null;
+        string? At(string column) => Array.IndexOf(header, column) is >= 0 and var place && place < csv.Parser.Count
+            && csv.GetField(place) is { Length: > 0 } field ? field : null;
         for (var line = csv.Parser.RawRow + 1; csv.Read(); line = csv.Parser.RawRow + 1)
         {
             yield return csv.Parser.Count > header.Length

@@ -95,7 +95,8 @@ public static class GuardedHeaders
         headers.Remove("Last-Modified");
         headers.Remove("Surrogate-Control");
         headers.Remove("CDN-Cache-Control");
-        headers.Vary = headers.Vary.ToString() is { Length: > 0 } vary && !vary.Contains("Cookie", StringComparison.OrdinalIgnoreCase) ? vary + ", Cookie" : "Cookie";
+        headers.Vary = headers.Vary.ToString() is { Length: > 0 } vary && !vary.Contains("Cookie", StringComparison.OrdinalIgnoreCase) ? vary + ", Cookie"
+            : "Cookie";
     }
 
     /// <summary>A value that may stand in a header.</summary>

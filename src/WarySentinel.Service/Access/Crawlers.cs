@@ -141,7 +141,8 @@ public sealed class Crawlers(PolicyHolder policies, INameLookup names, ServiceOp
     {
         if (!text.TrimStart().StartsWith('{'))
         {
-            return [.. text.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Where(l => l[0] != '#').Select(l => IPNetwork.Parse(l))];
+            return [.. text.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Where(l => l[0] != '#')
+                .Select(l => IPNetwork.Parse(l))];
         }
 
         using var json = JsonDocument.Parse(text);

@@ -17,7 +17,8 @@ public sealed record DecisionView(bool Allowed, IReadOnlyList<string> Items, str
 
 /// <summary>The outcome of a question, told as a person would.</summary>
 public sealed record WhyView(
-    bool Allowed, string Who, string What, string Act, string Headline, IReadOnlyList<ExplanationStep> Steps, IReadOnlyList<string> Opens, string Meets, string? Answer, string? Gate);
+    bool Allowed, string Who, string What, string Act, string Headline, IReadOnlyList<ExplanationStep> Steps, IReadOnlyList<string> Opens, string Meets,
+    string? Answer, string? Gate);
 
 /// <summary>A column of the board.</summary>
 public sealed record ViewpointView(string Key, string Title, string Kind);
@@ -56,7 +57,8 @@ public static class DecisionEndpoints
         api.MapGet("/board", ShowBoard).Requires("read").WithTags("Board");
         api.MapGet("/viewpoints", ListViewpoints).Requires("read").WithTags("Viewpoints");
         api.MapGet("/seen", Seen).Requires("read").WithTags("Viewpoints");
-        api.MapPost("/decisions/bulk", (HttpContext http, BulkEndpoint bulk) => bulk.InvokeAsync(http)).Requires("decide").Takes(long.MaxValue).WithTags("Decisions")
+        api.MapPost("/decisions/bulk", (HttpContext http, BulkEndpoint bulk) => bulk.InvokeAsync(http)).Requires("decide").Takes(long.MaxValue)
+            .WithTags("Decisions")
             .Accepts<string>("application/x-ndjson", "text/csv").Produces<BulkLine>(200, "application/x-ndjson");
         api.MapPost("/viewpoints/open", OpenView).Requires("view").WithTags("Viewpoints");
         return api;
@@ -88,7 +90,8 @@ public static class DecisionEndpoints
         var (decision, visitor, who, what, act, at) = asked.Value;
         var told = Explanation.Of(policy, decision, visitor, who, what, act, at);
         return TypedResults.Ok(new WhyView(
-            decision.Allowed, who, what, ActNames.NameOf(act), told.Headline, told.Steps, told.Opens, told.Meets, AnswerOf(decision), decision.Refusal?.Gate.Key));
+            decision.Allowed, who, what, ActNames.NameOf(act), told.Headline, told.Steps, told.Opens, told.Meets, AnswerOf(decision),
+            decision.Refusal?.Gate.Key));
     }
 
     private static Results<Ok<BoardView>, ProblemHttpResult> ShowBoard(string? beneath, string? search, string? at, PolicyHolder policies, TimeProvider time)
@@ -106,7 +109,9 @@ public static class DecisionEndpoints
         var root = CatalogueGraph.Root;
         if (!string.IsNullOrWhiteSpace(search))
         {
-            places = [.. Enumerable.Range(0, graph.Items.Count).Where(p => graph.Items[p].Title.Contains(search, StringComparison.OrdinalIgnoreCase) || graph.Items[p].Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase))];
+            places = [.. Enumerable.Range(0, graph.Items.Count)
+                .Where(p => graph.Items[p].Title.Contains(search, StringComparison.OrdinalIgnoreCase)
+                || graph.Items[p].Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase))];
         }
         else
         {
@@ -127,7 +132,8 @@ public static class DecisionEndpoints
         return TypedResults.Ok(new BoardView(
             [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(),
             [.. ordered.Select(p => new BoardRowView(
-                graph.Items[p].Id.ToString(), p == CatalogueGraph.Root ? policy.Settings.SiteName : graph.Items[p].Title, ItemId.NameOf(graph.Items[p].Id.Kind), graph.ChildrenOf(p).Count,
+                graph.Items[p].Id.ToString(), p == CatalogueGraph.Root ? policy.Settings.SiteName
+                : graph.Items[p].Title, ItemId.NameOf(graph.Items[p].Id.Kind), graph.ChildrenOf(p).Count,
                 [.. cells.Select(column => NameOf(column[p].Own) + (column[p].InPart ? "+part" : ""))]))],
             Math.Max(0, places.Count - MostBoardRows)));
     }
@@ -137,7 +143,8 @@ public static class DecisionEndpoints
         var policy = policies.Current;
         return TypedResults.Ok<IReadOnlyList<ViewpointView>>([
             .. Viewpoint.All(policy).Select(ViewOf),
-            .. policy.Gates.Where(g => !g.IsExemption && g.Audience.AsksForPassword).Select(g => new ViewpointView("password:" + g.Key, Words.Of("viewpoint.holder", g.Title), "password")),
+            .. policy.Gates.Where(g => !g.IsExemption && g.Audience.AsksForPassword)
+            .Select(g => new ViewpointView("password:" + g.Key, Words.Of("viewpoint.holder", g.Title), "password")),
         ]);
     }
 
@@ -175,7 +182,8 @@ public static class DecisionEndpoints
 
             var item = graph.Items[place];
             seen.Add(new SeenItem(
-                item.Id.ToString(), item.Title, ItemId.NameOf(item.Id.Kind), NameOf(sight), [.. item.Parents.Select(p => graph.Find(p)?.Title ?? p.ToString())], item.Addresses.FirstOrDefault(a => !a.IsPattern)?.Text));
+                item.Id.ToString(), item.Title, ItemId.NameOf(item.Id.Kind), NameOf(sight),
+                [.. item.Parents.Select(p => graph.Find(p)?.Title ?? p.ToString())], item.Addresses.FirstOrDefault(a => !a.IsPattern)?.Text));
         }
 
         return TypedResults.Ok(new SeenView(found.Value.Who, counts[0], counts[1], counts[2], seen, next));

@@ -10,7 +10,8 @@ namespace WarySentinel.Service.Access;
 
 /// <summary>A gate as the API tells it, with its sentence.</summary>
 public sealed record GateView(
-    string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence, string Answer,
+    string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence,
+    string Answer,
     string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
     PromptWords? Prompt, SiteLink? Link, RotationDraft? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts,
     IReadOnlyList<IReadOnlyList<string>>? AudienceRows, string? Unreadable, bool StandsIn, string? FromText, string? UntilText)
@@ -22,8 +23,10 @@ public sealed record GateView(
         var sentence = GateSentence.Of(gate, policy);
         var dates = new SiteDates(policy.Settings.TimeZone);
         return new GateView(
-            gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message, gate.RedirectTo,
-            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.Rows(), gate.Unreadable, gate.StandsIn,
+            gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message,
+            gate.RedirectTo,
+            gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt, gate.Link, draft.Rotation, gate.Version,
+            sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.Rows(), gate.Unreadable, gate.StandsIn,
             gate.From is { } from ? dates.Type(from, false) : null, gate.Until is { } until ? dates.Type(until, true) : null);
     }
 }
@@ -35,11 +38,13 @@ public sealed record PreviewDraft(string? Key, GateDraft? Draft);
 
 /// <summary>A line of an effect.</summary>
 public sealed record EffectRowView(
-    string Item, string Title, int AlsoBeneath, IReadOnlyList<string> ForWhom, string Before, string After, IReadOnlyList<string> Gained, IReadOnlyList<string> Lost);
+    string Item, string Title, int AlsoBeneath, IReadOnlyList<string> ForWhom, string Before, string After, IReadOnlyList<string> Gained,
+    IReadOnlyList<string> Lost);
 
 /// <summary>What a change would do.</summary>
 public sealed record EffectView(
-    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<string> LosingNames, IReadOnlyList<string> GainingNames,
+    int ItemsClosing, int ItemsOpening, int MembersLosing, int MembersGaining, int MembersKeeping, IReadOnlyList<string> LosingNames,
+    IReadOnlyList<string> GainingNames,
     IReadOnlyList<ItemName> Elsewhere, IReadOnlyList<EffectRowView> Rows, int MoreRows,
     string Sentence, IReadOnlyList<SentencePart> Parts, string? Audience, IReadOnlyList<IReadOnlyList<string>>? AudienceRows);
 
@@ -69,7 +74,8 @@ public static class GateEndpoints
         }
 
         var (policy, size) = (policies.Current, Paging.SizeOf(limit));
-        var found = policy.Gates.Where(g => string.CompareOrdinal(g.Key, after.Value) > 0).Take(size + 1).Select(g => GateView.Of(g, policy, time.GetUtcNow())).ToList();
+        var found = policy.Gates.Where(g => string.CompareOrdinal(g.Key, after.Value) > 0).Take(size + 1)
+            .Select(g => GateView.Of(g, policy, time.GetUtcNow())).ToList();
         return TypedResults.Ok(Paging.Cut(found, size, g => g.Key));
     }
 
@@ -89,7 +95,8 @@ public static class GateEndpoints
         GateDraft draft, HttpContext http, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
         var added = await policies.ChangeAsync(
-            async policy => GateCommands.Add(policy, draft, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name, stop);
+            async policy => GateCommands.Add(policy, draft, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name,
+            stop);
         if (added.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -104,7 +111,8 @@ public static class GateEndpoints
     {
         var version = Paging.VersionIn(http.Request);
         var changed = version.Problem is { } missing ? missing : await policies.ChangeAsync(
-            async policy => GateCommands.Set(policy, key, draft, version.Value, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name, stop);
+            async policy => GateCommands.Set(policy, key, draft, version.Value, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)),
+            Caller.Of(http).Name, stop);
         if (changed.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -164,10 +172,13 @@ public static class GateEndpoints
         var effect = Effect.Between(policy, after.Value, await store.FactSetsAsync(stop), time.GetUtcNow());
         var sentence = GateSentence.Of(gate, policy);
         return TypedResults.Ok(new EffectView(
-            effect.ItemsClosing, effect.ItemsOpening, effect.MembersLosing, effect.MembersGaining, effect.MembersKeeping, effect.LosingNames, effect.GainingNames,
+            effect.ItemsClosing, effect.ItemsOpening, effect.MembersLosing, effect.MembersGaining, effect.MembersKeeping, effect.LosingNames,
+            effect.GainingNames,
             [.. effect.Elsewhere.Select(ItemName.Of)],
             [.. effect.Rows.Select(r => new EffectRowView(
-                r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, DecisionEndpoints.NameOf(r.Before), DecisionEndpoints.NameOf(r.After), r.Gained, r.Lost))],
-            effect.MoreRows, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.ToString(), gate.IsExemption ? null : gate.Audience.Rows()));
+                r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, DecisionEndpoints.NameOf(r.Before), DecisionEndpoints.NameOf(r.After),
+                r.Gained, r.Lost))],
+            effect.MoreRows, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.ToString(), gate.IsExemption ? null
+            : gate.Audience.Rows()));
     }
 }

@@ -34,9 +34,11 @@ public sealed class Gateway : IDisposable
 
     /// <summary>Makes the gateway.</summary>
     public Gateway(
-        PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions, TimeProvider time, ILogger<Gateway> log)
+        PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions,
+        TimeProvider time, ILogger<Gateway> log)
     {
-        (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) = (policies, visitors, refusals, forwarder, options, time, log);
+        (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
+            (policies, visitors, refusals, forwarder, options, time, log);
         transformer = new GatewayTransformer(options, sessions, time);
         patience = new ForwarderRequestConfig { ActivityTimeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds) };
     }

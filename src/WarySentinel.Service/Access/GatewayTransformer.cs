@@ -17,11 +17,13 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     private static readonly string[] Codings = ["gzip", "br", "deflate"];
     private static readonly HashSet<string> Whole = new(StringComparer.OrdinalIgnoreCase)
     {
-        ".jpg", ".jpeg", ".png", ".gif", ".webp", ".avif", ".svg", ".ico", ".css", ".js", ".mjs", ".woff", ".woff2", ".ttf", ".mp3", ".m4a", ".ogg", ".opus", ".wav", ".mp4", ".webm", ".pdf", ".zip", ".gz", ".epub",
+        ".jpg", ".jpeg", ".png", ".gif", ".webp", ".avif", ".svg", ".ico", ".css", ".js", ".mjs", ".woff", ".woff2", ".ttf", ".mp3", ".m4a", ".ogg", ".opus",
+            ".wav", ".mp4", ".webm", ".pdf", ".zip", ".gz", ".epub",
     };
 
     /// <inheritdoc/>
-    public override async ValueTask TransformRequestAsync(HttpContext httpContext, HttpRequestMessage proxyRequest, string destinationPrefix, CancellationToken cancellationToken)
+    public override async ValueTask TransformRequestAsync(
+        HttpContext httpContext, HttpRequestMessage proxyRequest, string destinationPrefix, CancellationToken cancellationToken)
     {
         var passage = httpContext.Features.Get<Passage>()!;
         await base.TransformRequestAsync(httpContext, proxyRequest, destinationPrefix, cancellationToken);
@@ -57,7 +59,9 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             {
                 var wanted = sent.AcceptEncoding.ToString();
                 headers.Remove(HeaderNames.AcceptEncoding);
-                headers.TryAddWithoutValidation(HeaderNames.AcceptEncoding, string.Join(", ", Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
+                headers.TryAddWithoutValidation(
+                    HeaderNames.AcceptEncoding, string.Join(", ",
+                    Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
 
                 // A piece of a page, or "unchanged since", cannot be filtered for this visitor.
                 headers.Range = null;
@@ -69,7 +73,8 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     }
 
     /// <inheritdoc/>
-    public override async ValueTask<bool> TransformResponseAsync(HttpContext httpContext, HttpResponseMessage? proxyResponse, CancellationToken cancellationToken)
+    public override async ValueTask<bool> TransformResponseAsync(
+        HttpContext httpContext, HttpResponseMessage? proxyResponse, CancellationToken cancellationToken)
     {
         var passage = httpContext.Features.Get<Passage>()!;
         if (!await base.TransformResponseAsync(httpContext, proxyResponse, cancellationToken) || proxyResponse is null)
@@ -131,10 +136,12 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         return false;
     }
 
-    private async Task FilterAsync(HttpContext http, Passage passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
+    private async Task FilterAsync(
+        HttpContext http, Passage passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
     {
         var encoding = MarkupKind.EncodingOf(type);
-        var decider = new PageDecider(passage, http.Request, options, passage.Arrival.At ?? time.GetUtcNow(), xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
+        var decider = new PageDecider(passage, http.Request, options, passage.Arrival.At ?? time.GetUtcNow(), xml, encoding.IsSingleByteSafe
+            ? encoding.Encoding : Encoding.UTF8);
         var filter = new MarkupFilter(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
         var output = http.Response.BodyWriter;
         if (!encoding.IsSingleByteSafe)
@@ -266,7 +273,8 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         headers.Remove(HeaderNames.Cookie);
         if (others > 0)
         {
-            var kept = cookies.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)).Where(pair => !IsOurs(pair));
+            var kept = cookies.SelectMany(line => (line ?? "").Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+                .Where(pair => !IsOurs(pair));
             headers.TryAddWithoutValidation(HeaderNames.Cookie, string.Join("; ", kept));
         }
 

@@ -6,7 +6,8 @@ using WarySentinel.Service.Forms;
 namespace WarySentinel.Service.Access;
 
 /// <summary>Decides, by the policy alone, what of one page one visitor gets.</summary>
-internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null) : IMarkupDecider
+internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null)
+    : IMarkupDecider
 {
     internal static readonly byte[] MarkBytes = Encoding.ASCII.GetBytes(
         "<svg class=\"wary-mark\" role=\"img\" aria-label=\"" + PageWords.Of("mark.closed") + "\" viewBox=\"0 0 16 16\" width=\"0.8em\" height=\"0.8em\" style=\"margin-left:.35em;vertical-align:-.05em\">"
@@ -18,7 +19,8 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
 
     public ReadOnlySpan<byte> Mark => MarkBytes;
 
-    public ReadOnlySpan<byte> AfterBody => passage.Arrival.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
+    public ReadOnlySpan<byte> AfterBody =>
+        passage.Arrival.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
 
     public Fate OfLink(string href)
     {
@@ -41,7 +43,8 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
     public bool May(string item, string act)
     {
         var not = act.Trim().StartsWith("not ", StringComparison.Ordinal);
-        return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named) && passage.Policy.Graph.PlaceOf(id) >= 0
+        return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named)
+            && passage.Policy.Graph.PlaceOf(id) >= 0
             && (isStaff || passage.Policy.Allows(passage.Arrival.Visitor, id, named, now)) != not;
     }
 
@@ -126,5 +129,6 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
     }
 
     private static bool IsHost(Uri url, string address) =>
-        address.Length > 0 && Uri.TryCreate(address, UriKind.Absolute, out var ours) && ours.Authority.Equals(url.Authority, StringComparison.OrdinalIgnoreCase);
+        address.Length > 0 && Uri.TryCreate(address, UriKind.Absolute, out var ours)
+            && ours.Authority.Equals(url.Authority, StringComparison.OrdinalIgnoreCase);
 }

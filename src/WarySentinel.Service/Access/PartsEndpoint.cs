@@ -30,7 +30,8 @@ public sealed record PartsGiven(IReadOnlyList<PartGiven> Parts, IReadOnlyList<st
 /// For sites that are not behind the gateway: the permitted variants of page parts, menu decisions and forms in one call.
 /// A part that the visitor may not have is never read, so it cannot travel.
 /// </summary>
-public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors, ServiceOptions options, TimeProvider time, ILogger<PartsEndpoint> log) : IDisposable
+public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors, ServiceOptions options, TimeProvider time, ILogger<PartsEndpoint> log)
+    : IDisposable
 {
     private const int MostParts = 100;
     private const int MostLinks = 1000;
@@ -39,7 +40,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     public const int MostBodyBytes = 256 * 1024;
 
 
-    private readonly HttpClient http = new(new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = System.Net.DecompressionMethods.All })
+    private readonly HttpClient http = new(new SocketsHttpHandler
+    { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = System.Net.DecompressionMethods.All })
     {
         Timeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds),
     };
@@ -61,7 +63,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
         }
 
         // JSON lets nothing stand where something is meant.
-        if (asked is null || asked.Parts?.Any(p => p is null) == true || asked.Links?.Any(l => l is null) == true || asked.Forms?.Any(f => f is null) == true || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks || asked.Forms?.Count > MostParts)
+        if (asked is null || asked.Parts?.Any(p => p is null) == true || asked.Links?.Any(l => l is null) == true || asked.Forms?.Any(f => f is null) == true
+            || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks || asked.Forms?.Count > MostParts)
         {
             context.Response.StatusCode = StatusCodes.Status400BadRequest;
             return;
@@ -80,7 +83,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
         context.Response.Headers.XContentTypeOptions = "nosniff";
         await context.Response.WriteAsJsonAsync(
             new PartsGiven(
-                parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, arrival.Visitor, l, now))], [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, arrival.Visitor, options, back))],
+                parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, arrival.Visitor, l, now))],
+                [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, arrival.Visitor, options, back))],
                 Encoding.UTF8.GetString(PageDecider.MarkBytes)),
             context.RequestAborted);
     }
@@ -92,7 +96,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     {
         foreach (var (which, address) in new[] { ("in", part.In), ("else", part.Else) })
         {
-            if (string.IsNullOrEmpty(address) || !RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) || RequestPath.IsUnder(path.Key, options.AccountPrefix)
+            if (string.IsNullOrEmpty(address) || !RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _)
+                || RequestPath.IsUnder(path.Key, options.AccountPrefix)
                 || RequestPath.IsUnder(path.Key, options.MachinePrefix) || !policy.Judge(arrival.Visitor, path, now).Allowed)
             {
                 continue;
@@ -122,7 +127,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
         {
             var url = new Uri(options.Origin.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
             using var response = await http.GetAsync(url, HttpCompletionOption.ResponseHeadersRead, stop);
-            if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain") || response.Content.Headers.ContentLength > MostPartBytes)
+            if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain")
+                || response.Content.Headers.ContentLength > MostPartBytes)
             {
                 return null;
             }
@@ -140,6 +146,7 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     }
 
     private static string SightOf(Policy policy, Visitor visitor, string link, DateTimeOffset now) =>
-        !link.StartsWith('/') || link.StartsWith("//", StringComparison.Ordinal) || !RequestPath.TryNormalise(link.Split('#')[0], policy.Settings.Paths, out var path, out _) ? "open"
+        !link.StartsWith('/') || link.StartsWith("//", StringComparison.Ordinal)
+            || !RequestPath.TryNormalise(link.Split('#')[0], policy.Settings.Paths, out var path, out _) ? "open"
             : !policy.Allows(visitor, path, Acts.List, now) ? "hidden" : policy.Judge(visitor, path, now).Allowed ? "open" : "listed";
 }

@@ -11,12 +11,14 @@ namespace WarySentinel.Service.Access;
 
 /// <summary>A shared password. <paramref name="Password"/> and <paramref name="Text"/> are told once, when it is generated.</summary>
 public sealed record SharedPasswordView(
-    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce, int Uses, int? MostUses,
+    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce,
+    int Uses, int? MostUses,
     DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, string? Password, string? Text)
 {
     /// <summary>The view of a shared password.</summary>
     public static SharedPasswordView Of(SharedPassword password, DateTimeOffset now, int networks = 0, MadePassword? made = null) => new(
-        password.Id, password.Gate, password.Label, password.CreatedAt, password.From, password.Until, password.WithdrawnAt, password.IsInForce(now), password.Uses, password.MostUses,
+        password.Id, password.Gate, password.Label, password.CreatedAt, password.From, password.Until, password.WithdrawnAt, password.IsInForce(now),
+        password.Uses, password.MostUses,
         password.LastUsedAt, networks, (password.Asked ?? Audience.Anyone).ToString()!, password.Replaces, made?.Secret, made?.Text);
 }
 
@@ -46,14 +48,16 @@ public static class PasswordEndpoints
     {
         var networks = await store.PasswordNetworksAsync(stop);
         var found = await store.SharedPasswordsAsync(gate, stop);
-        return TypedResults.Ok(new PageOf<SharedPasswordView>([.. found.Select(p => SharedPasswordView.Of(p, time.GetUtcNow(), networks.GetValueOrDefault(p.Id)))], null));
+        return TypedResults.Ok(
+            new PageOf<SharedPasswordView>([.. found.Select(p => SharedPasswordView.Of(p, time.GetUtcNow(), networks.GetValueOrDefault(p.Id)))], null));
     }
 
     private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Add(
         SharedPasswordDraft draft, HttpContext http, SharedPasswords passwords, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
         Problem? odd = null;
-        var (from, until) = SiteDates.ReadBoth(policies.Current.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => odd ??= Problem.In(field, code, values));
+        var (from, until) = SiteDates.ReadBoth(
+            policies.Current.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => odd ??= Problem.In(field, code, values));
         if (odd is not null)
         {
             return odd.ToHttp();
@@ -95,9 +99,11 @@ public static class PasswordEndpoints
     private static async Task<Results<Ok<SharedPasswordView>, ProblemHttpResult>> Withdraw(
         Guid id, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop) =>
         (await passwords.WithdrawAsync(id, Caller.Of(http).Name, stop))
-            .Match<Results<Ok<SharedPasswordView>, ProblemHttpResult>>(ended => TypedResults.Ok(SharedPasswordView.Of(ended, time.GetUtcNow())), problem => problem.ToHttp());
+            .Match<Results<Ok<SharedPasswordView>, ProblemHttpResult>>(
+            ended => TypedResults.Ok(SharedPasswordView.Of(ended, time.GetUtcNow())), problem => problem.ToHttp());
 
     private static Results<Created<SharedPasswordView>, ProblemHttpResult> Made(Outcome<MadePassword> outcome, TimeProvider time) =>
         outcome.Match<Results<Created<SharedPasswordView>, ProblemHttpResult>>(
-            made => TypedResults.Created($"/api/v1/passwords/{made.Password.Id}", SharedPasswordView.Of(made.Password, time.GetUtcNow(), 0, made)), problem => problem.ToHttp());
+            made => TypedResults.Created($"/api/v1/passwords/{made.Password.Id}", SharedPasswordView.Of(made.Password, time.GetUtcNow(), 0, made)),
+            problem => problem.ToHttp());
 }

@@ -5,7 +5,8 @@ using WarySentinel.Core.Catalogue;
 namespace WarySentinel.Service.Access;
 
 /// <summary>A question: may this visitor do this act on this item or path, at this time?</summary>
-/// <param name="Visitor"><c>guest</c>, <c>signed-in</c>, an e-mail address, <c>password:GATE</c>, or facts joined by commas: <c>role:dealer,group:schools</c>.</param>
+/// <param name="Visitor"><c>guest</c>, <c>signed-in</c>, an e-mail address, <c>password:GATE</c>, or facts joined by commas:
+/// <c>role:dealer,group:schools</c>.</param>
 /// <param name="Act">The act; <c>open</c> unless said.</param>
 /// <param name="Item">The item, or</param>
 /// <param name="Path">the address on the site: <c>/shop</c>, or whole, with the site's own host.</param>
@@ -67,7 +68,8 @@ public sealed class Questions(Viewpoints viewpoints, ServiceOptions options, Tim
         : new SiteDates(policy.Settings.TimeZone).TryRead(text, false, out var moment) ? moment : Problem.In("at", "time-form", text);
 
     /// <summary>
-    /// An address on the site as people write it, in normal form: <c>/shop</c>, <c>shop/filters</c>, or whole, with the host that visitors type or that is guarded.
+    /// An address on the site as people write it, in normal form: <c>/shop</c>, <c>shop/filters</c>, or whole, with the host that visitors
+    /// type or that is guarded.
     /// </summary>
     public Outcome<RequestPath> PathOf(string text, Policy policy)
     {
@@ -92,7 +94,8 @@ public sealed class Questions(Viewpoints viewpoints, ServiceOptions options, Tim
         var text = string.IsNullOrWhiteSpace(question.Path) ? question.Item?.Trim() ?? "" : null;
         if (text is not null && ItemId.TryParse(text, out var id) && policy.Graph.Find(id) is { } item)
         {
-            return new Answered(policy.Decide(seen.Visitor, id, act, now).Value, seen.Visitor, seen.Who, id == ItemId.Site ? policy.Settings.SiteName : item.Title, act, now);
+            return new Answered(policy.Decide(seen.Visitor, id, act, now).Value, seen.Visitor, seen.Who, id == ItemId.Site ? policy.Settings.SiteName
+                : item.Title, act, now);
         }
 
         if (text is not null && !text.Contains('/', StringComparison.Ordinal))
@@ -108,8 +111,10 @@ public sealed class Questions(Viewpoints viewpoints, ServiceOptions options, Tim
         }
 
         var decision = policy.Decide(seen.Visitor, path.Value, act, now);
-        return new Answered(decision, seen.Visitor, seen.Who, decision.Items.Count > 0 ? policy.Graph.Find(decision.Items[0])!.Title : text ?? question.Path!, act, now);
+        return new Answered(decision, seen.Visitor, seen.Who, decision.Items.Count > 0 ? policy.Graph.Find(decision.Items[0])!.Title
+            : text ?? question.Path!, act, now);
     }
 
-    private bool IsOwn(Uri url) => new[] { options.SiteUrl, options.Origin }.Any(a => a.Length > 0 && new Uri(a).Authority.Equals(url.Authority, StringComparison.OrdinalIgnoreCase));
+    private bool IsOwn(Uri url) =>
+        new[] { options.SiteUrl, options.Origin }.Any(a => a.Length > 0 && new Uri(a).Authority.Equals(url.Authority, StringComparison.OrdinalIgnoreCase));
 }

@@ -21,7 +21,8 @@ public sealed record Opened(StoredUnlock Unlock, Gate Gate);
 
 /// <summary>Adds, tries, replaces and withdraws shared passwords. A typed one is found by keyed digest and proved by slow hash.</summary>
 public sealed class SharedPasswords(
-    Store store, Passwords passwords, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options, TimeProvider time, ILogger<SharedPasswords> log)
+    Store store, Passwords passwords, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options, TimeProvider time,
+    ILogger<SharedPasswords> log)
 {
     private static readonly TimeSpan PassingLasts = TimeSpan.FromHours(24);
     private readonly Throttle byNetwork = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
@@ -42,7 +43,8 @@ public sealed class SharedPasswords(
                 ? late
                 : SharedPasswordCommands.Add(fresh, await store.SharedPasswordsByDigestAsync(fresh.Digest, stop), time.GetUtcNow()),
             by, stop);
-        return added.Problem is { } refused ? refused : new MadePassword(added.Value, typed is null ? secret : null, typed is null ? TextOf(fresh, secret) : null);
+        return added.Problem is { } refused ? refused
+            : new MadePassword(added.Value, typed is null ? secret : null, typed is null ? TextOf(fresh, secret) : null);
     }
 
     /// <summary>Puts a generated one in the place of another.</summary>
@@ -65,7 +67,8 @@ public sealed class SharedPasswords(
         var until = time.GetUtcNow() + overlap;
         var messages = tell.Select(to => envelopes.Queue(
             to, PageWords.Of("mail.rotated-subject", siteName),
-            text + "\n\n" + PageWords.Of(overlap > TimeSpan.Zero ? "mail.rotated-overlap" : "mail.rotated-at-once", until.ToString("d MMMM yyyy, HH:mm 'UTC'", System.Globalization.CultureInfo.InvariantCulture)))).ToList();
+            text + "\n\n" + PageWords.Of(overlap > TimeSpan.Zero ? "mail.rotated-overlap"
+            : "mail.rotated-at-once", until.ToString("d MMMM yyyy, HH:mm 'UTC'", System.Globalization.CultureInfo.InvariantCulture)))).ToList();
         var rotated = await policies.ChangeAsync(
             async _ => SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);
         return rotated.Problem is { } refused ? refused : new MadePassword(rotated.Value, secret, text);
@@ -173,7 +176,8 @@ public sealed class SharedPasswords(
         var gate = policy.FindGate(password.Gate)!;
         var lines = new List<string>
         {
-            PageWords.Of("mail.password-lead", gate.Title, policy.Settings.SiteName), "", options.SiteUrl.TrimEnd('/') + options.AccountPrefix + "/unlock", PageWords.Of("mail.password-is", secret),
+            PageWords.Of("mail.password-lead", gate.Title, policy.Settings.SiteName), "", options.SiteUrl.TrimEnd('/') + options.AccountPrefix + "/unlock",
+                PageWords.Of("mail.password-is", secret),
         };
         if (password.Until is { } until)
         {

@@ -18,7 +18,8 @@ public sealed class SiteFileReader
         ["groups"] = ["key", "title"],
         ["plans"] = ["key", "title"],
         ["items"] = ["id", "title", "parents", "addresses"],
-        ["gates"] = ["key", "title", "covers", "reach", "audience", "acts", "presence", "answer", "message", "link", "redirectTo", "from", "until", "enabled", "unlockFor", "prompt", "rotation"],
+        ["gates"] = ["key", "title", "covers", "reach", "audience", "acts", "presence", "answer", "message", "link", "redirectTo", "from", "until",
+        "enabled", "unlockFor", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position"],
     };
@@ -29,14 +30,16 @@ public sealed class SiteFileReader
     private readonly CancellationToken cancellationToken;
     private int entries;
 
-    private SiteFileReader(Action<int> progress, CancellationToken cancellationToken) => (this.progress, this.cancellationToken) = (progress, cancellationToken);
+    private SiteFileReader(Action<int> progress, CancellationToken cancellationToken) =>
+        (this.progress, this.cancellationToken) = (progress, cancellationToken);
 
     /// <summary>What the file says, and what is wrong with it.</summary>
     /// <param name="text">The file.</param>
     /// <param name="itemsOnly">Whether only items may stand in it, as in an import.</param>
     /// <param name="progress">Told the number of entries read so far.</param>
     /// <param name="cancellationToken">Stops the reading.</param>
-    public static (SiteFile File, IReadOnlyList<Fault> Faults) Read(TextReader text, bool itemsOnly, Action<int> progress, CancellationToken cancellationToken = default)
+    public static (SiteFile File, IReadOnlyList<Fault> Faults) Read(
+        TextReader text, bool itemsOnly, Action<int> progress, CancellationToken cancellationToken = default)
     {
         var reader = new SiteFileReader(progress, cancellationToken);
         return (reader.Run(text, itemsOnly), reader.faults);
@@ -163,7 +166,8 @@ public sealed class SiteFileReader
 
     private static ItemDraft Item(Fields f) => new(f.Text("id"), f.Text("title"), f.Texts("parents"), f.Texts("addresses"), f.Line);
 
-    private static Written<RedirectDraft> Redirect(Fields f) => f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position")));
+    private static Written<RedirectDraft> Redirect(Fields f) =>
+        f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position")));
 
     private static Written<GateDraft> Gate(Fields f) => f.Written(new GateDraft
     {

@@ -87,7 +87,8 @@ public sealed class SiteFileWriter
         if (!gate.IsExemption)
         {
             Pair("unlockFor", gate.UnlockFor == Core.Access.Gate.UsualUnlock ? null : draft.UnlockFor);
-            Inside("prompt", draft.Prompt is not { } p ? null : [("heading", p.Heading), ("text", p.Text), ("label", p.Label), ("placeholder", p.Placeholder), ("button", p.Button)]);
+            Inside("prompt", draft.Prompt is not { } p ? null
+                : [("heading", p.Heading), ("text", p.Text), ("label", p.Label), ("placeholder", p.Placeholder), ("button", p.Button)]);
             if (draft.Rotation is { } rotation)
             {
                 Word("rotation");
@@ -139,7 +140,8 @@ public sealed class SiteFileWriter
             // A value that reads as something else than words must stand in quotes, unless it is meant so.
             var bare = name is "version" or "position" or "enabled" or "from" or "until";
             var plain = bare || !(value.Length == 0 || value is "~" or "null" or "true" or "false");
-            yaml.Emit(new Scalar(AnchorName.Empty, TagName.Empty, value, value.Contains('\n', StringComparison.Ordinal) ? ScalarStyle.Literal : plain ? ScalarStyle.Any : ScalarStyle.DoubleQuoted, true, true));
+            yaml.Emit(new Scalar(AnchorName.Empty, TagName.Empty, value, value.Contains('\n', StringComparison.Ordinal) ? ScalarStyle.Literal : plain
+                ? ScalarStyle.Any : ScalarStyle.DoubleQuoted, true, true));
         }
     }
 

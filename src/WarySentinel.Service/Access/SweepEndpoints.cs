@@ -32,13 +32,16 @@ public static class SweepEndpoints
             {
                 var outcome = await runner.RunAsync(draft, by, tell, stop);
                 tell(outcome.Match(
-                    report => new SweepLine("done", report.Addresses, report.Addresses, report.Leaks, report), problem => new SweepLine("failed", 0, 0, 0, null, problem.Detail)));
+                    report => new SweepLine("done", report.Addresses, report.Addresses, report.Leaks, report), problem =>
+                    new SweepLine("failed", 0, 0, 0, null, problem.Detail)));
             },
             detail => new SweepLine("failed", 0, 0, 0, null, detail));
     }
 
     private static async Task<Ok<PageOf<SweepSummary>>> List(Store store, CancellationToken stop) =>
-        TypedResults.Ok(new PageOf<SweepSummary>([.. (await store.SweepsAsync(50, stop)).Select(s => new SweepSummary(s.Id, s.StartedAt, s.EndedAt, s.By, s.Leaks))], null));
+        TypedResults.Ok(
+            new PageOf<SweepSummary>([.. (await store.SweepsAsync(50, stop)).Select(s => new SweepSummary(s.Id, s.StartedAt, s.EndedAt, s.By, s.Leaks))],
+            null));
 
     /// <summary>One report; <c>latest</c> names the newest.</summary>
     private static async Task<Results<Ok<SweepReport>, ProblemHttpResult>> Show(string id, Store store, CancellationToken stop)

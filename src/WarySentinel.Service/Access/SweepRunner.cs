@@ -28,7 +28,8 @@ public sealed record SweepFindingView(string Kind, bool IsLeak, string Address, 
 {
     /// <summary>The view of a finding.</summary>
     public static SweepFindingView Of(SweepFinding finding) => new(
-        finding.Kind.ToString().ToLowerInvariant(), finding.IsLeak, finding.Address, finding.Item, finding.As, finding.Via.ToString().ToLowerInvariant(), finding.Gate, finding.What, finding.Mend);
+        finding.Kind.ToString().ToLowerInvariant(), finding.IsLeak, finding.Address, finding.Item, finding.As, finding.Via.ToString().ToLowerInvariant(),
+        finding.Gate, finding.What, finding.Mend);
 }
 
 /// <summary>What a sweep found.</summary>
@@ -47,7 +48,8 @@ public sealed record SweepLine(string Stage, int Done, int Total, int Leaks, Swe
 
 /// <summary>Requests every guarded address as an outsider would and as chosen viewpoints, and compares with what the policy decides.</summary>
 public sealed class SweepRunner(
-    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, Envelopes envelopes, Outbound outbound, ServiceOptions options, TimeProvider time, ILogger<SweepRunner> log)
+    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, Envelopes envelopes, Outbound outbound, ServiceOptions options,
+    TimeProvider time, ILogger<SweepRunner> log)
 {
     /// <summary>How reports are kept and sent.</summary>
     public static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
@@ -97,8 +99,11 @@ public sealed class SweepRunner(
                 var lines = report.Findings.Where(f => f.IsLeak).Take(20).Select(f => $"- {f.Address} ({f.As}): {f.What}");
                 var page = options.AdminUrl.TrimEnd('/') + "/sweep";
                 var more = report.Leaks > 20 ? PageWords.Of("mail.sweep-more", report.Leaks - 20, page) : PageWords.Of("mail.sweep-all", page);
-                var message = envelopes.Queue(to, PageWords.Of("mail.sweep-subject", name, report.Leaks), string.Join('\n', [PageWords.Of("mail.sweep-lead", name), "", .. lines, "", more]));
-                await store.ApplyAsync(new Edit("sweep.alert", to, [message], null, report.Leaks.ToString(CultureInfo.InvariantCulture)), "schedule", stop: stop);
+                var message = envelopes.Queue(
+                    to, PageWords.Of("mail.sweep-subject", name, report.Leaks),
+                    string.Join('\n', [PageWords.Of("mail.sweep-lead", name), "", .. lines, "", more]));
+                await store.ApplyAsync(new Edit("sweep.alert", to, [message], null, report.Leaks.ToString(CultureInfo.InvariantCulture)), "schedule",
+                    stop: stop);
             }
         }
     }
@@ -161,7 +166,8 @@ public sealed class SweepRunner(
     }
 
     private async Task<SweepReport> AskAllAsync(
-        Policy policy, SweepDraft draft, string by, DateTimeOffset started, List<Probe> probes, IReadOnlyList<string> names, Uri site, Action<SweepLine> tell, CancellationToken stop)
+        Policy policy, SweepDraft draft, string by, DateTimeOffset started, List<Probe> probes, IReadOnlyList<string> names, Uri site,
+        Action<SweepLine> tell, CancellationToken stop)
     {
         var now = time.GetUtcNow();
         var (targets, leftOut) = Sweep.Targets(policy, now, Math.Clamp(draft.Most ?? UsualMost, 1, 200_000));
@@ -217,23 +223,29 @@ public sealed class SweepRunner(
         await Parallel.ForEachAsync(targets, parallel, async (target, cancel) => await OneAsync(target, targets.Count, cancel));
         await Parallel.ForEachAsync(targets.Where(t => t.Guarded), parallel, async (target, cancel) => await SpellAsync(target, cancel));
         var beside = unknown.Keys.Where(a => targets.All(t => t.Address != a)).Order(StringComparer.Ordinal)
-            .Select(a => new SweepTarget(a, null, RequestPath.TryNormalise(a, policy.Settings.Paths, out var path, out _) && policy.Judge(Visitor.Guest, path, now).Guarded)).ToList();
+            .Select(a => new SweepTarget(a, null, RequestPath.TryNormalise(a, policy.Settings.Paths, out var path, out _)
+            && policy.Judge(Visitor.Guest, path, now).Guarded)).ToList();
         await Parallel.ForEachAsync(beside, parallel, async (target, cancel) => await OneAsync(target, targets.Count + beside.Count, cancel));
 
         var sorted = findings.Values.Where(f => f.Kind != SweepKind.Missing || beside.All(b => b.Address != f.Address))
-            .OrderByDescending(f => f.IsLeak).ThenBy(f => f.Kind).ThenBy(f => f.Address, StringComparer.Ordinal).ThenBy(f => f.Via).ThenBy(f => f.As, StringComparer.Ordinal).Select(SweepFindingView.Of).ToList();
+            .OrderByDescending(f => f.IsLeak).ThenBy(f => f.Kind).ThenBy(f => f.Address, StringComparer.Ordinal).ThenBy(f => f.Via)
+            .ThenBy(f => f.As, StringComparer.Ordinal).Select(SweepFindingView.Of).ToList();
         var report = new SweepReport(
-            Guid.CreateVersion7(), started, time.GetUtcNow(), by, site.GetLeftPart(UriPartial.Authority), probes.Find(p => p.Via == SweepVia.Origin)?.Base.GetLeftPart(UriPartial.Authority),
-            probes.Find(p => p.Via == SweepVia.Cache)?.Base.GetLeftPart(UriPartial.Authority), names, targets.Count + beside.Count, targets.Count(t => t.Guarded), requests, leftOut,
+            Guid.CreateVersion7(), started, time.GetUtcNow(), by, site.GetLeftPart(UriPartial.Authority),
+            probes.Find(p => p.Via == SweepVia.Origin)?.Base.GetLeftPart(UriPartial.Authority),
+            probes.Find(p => p.Via == SweepVia.Cache)?.Base.GetLeftPart(UriPartial.Authority), names, targets.Count + beside.Count,
+            targets.Count(t => t.Guarded), requests, leftOut,
             LeaksIn(findings.Values), sorted.Count(f => f.Kind == "closed"), sorted.Count(f => f.Kind == "missing"), sorted);
-        await store.KeepSweepAsync(new StoredSweep(report.Id, report.StartedAt, report.EndedAt, by, report.Leaks, JsonSerializer.Serialize(report, Written)), stop);
+        await store.KeepSweepAsync(new StoredSweep(report.Id, report.StartedAt, report.EndedAt, by, report.Leaks, JsonSerializer.Serialize(report, Written)),
+            stop);
         log.LogInformation("Swept {Addresses} addresses with {Requests} requests: {Leaks} leaks", report.Addresses, report.Requests, report.Leaks);
         return report;
     }
 
     /// <summary>Asks for a closed address in other spellings. What is given out for a made-up address too says nothing.</summary>
     private static async Task<int> SpellingsAsync(
-        HttpClient http, Policy policy, Probe probe, SweepTarget target, DateTimeOffset now, ConcurrentDictionary<(SweepKind, string, string, SweepVia), SweepFinding> findings, CancellationToken stop)
+        HttpClient http, Policy policy, Probe probe, SweepTarget target, DateTimeOffset now,
+        ConcurrentDictionary<(SweepKind, string, string, SweepVia), SweepFinding> findings, CancellationToken stop)
     {
         if (!RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _) || policy.Allows(probe.As.Visitor, path, Acts.Open, now))
         {
@@ -275,7 +287,8 @@ public sealed class SweepRunner(
 
     private static async Task<Sighting> AskAsync(HttpClient http, Probe probe, string address, CancellationToken stop)
     {
-        var url = new Uri(probe.Base.GetLeftPart(UriPartial.Authority) + address, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+        var url = new Uri(probe.Base.GetLeftPart(UriPartial.Authority) + address, new UriCreationOptions
+        { DangerousDisablePathAndQueryCanonicalization = true });
         using var request = new HttpRequestMessage(HttpMethod.Get, url);
         request.Headers.TryAddWithoutValidation("Accept", "text/html,application/xhtml+xml,*/*;q=0.8");
         request.Headers.TryAddWithoutValidation("User-Agent", "wary-sweep");
@@ -288,12 +301,14 @@ public sealed class SweepRunner(
         {
             using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
             var type = response.Content.Headers.ContentType?.MediaType ?? "";
-            var isText = type.StartsWith("text/", StringComparison.Ordinal) || type.Contains("json", StringComparison.Ordinal) || type.Contains("xml", StringComparison.Ordinal) || type.Contains("javascript", StringComparison.Ordinal);
+            var isText = type.StartsWith("text/", StringComparison.Ordinal) || type.Contains("json", StringComparison.Ordinal)
+                || type.Contains("xml", StringComparison.Ordinal) || type.Contains("javascript", StringComparison.Ordinal);
             var text = isText && response.IsSuccessStatusCode ? await ReadAsync(response.Content, stop) : null;
             var control = response.Headers.TryGetValues("Cache-Control", out var values) ? string.Join(", ", values) : "";
             return new Sighting((int)response.StatusCode, control, response.Headers.Location?.OriginalString, text);
         }
-        catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException || (fault is OperationCanceledException && !stop.IsCancellationRequested))
+        catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException
+            || (fault is OperationCanceledException && !stop.IsCancellationRequested))
         {
             return new Sighting(0);
         }
@@ -314,6 +329,7 @@ public sealed class SweepRunner(
     }
 
     private Outcome<Uri> Address(string field, string text) =>
-        !Uri.TryCreate(text.Trim(), UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https") || url.AbsolutePath != "/" ? Problem.In(field, "sweep-address", text)
+        !Uri.TryCreate(text.Trim(), UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https") || url.AbsolutePath != "/"
+            ? Problem.In(field, "sweep-address", text)
         : outbound.Refuses(url) is { } refused ? refused with { Faults = [new Fault(field, refused.Detail)] } : url;
 }

@@ -88,11 +88,13 @@ public sealed class Viewpoints(Store store)
             IsViewpoint = member is null || !asMember,
         };
         return new SeenAs(
-            text, titles.Count == 0 ? Words.Of("viewpoint.guest") : string.Join(" + ", titles), whos.Count == 0 ? Words.Of("who.guest") : string.Join(Words.Of("audience.and"), whos), visitor);
+            text, titles.Count == 0 ? Words.Of("viewpoint.guest") : string.Join(" + ", titles), whos.Count == 0 ? Words.Of("who.guest")
+            : string.Join(Words.Of("audience.and"), whos), visitor);
     }
 
     /// <summary>The name under which a viewpoint, and the date it is looked at, are kept in a session.</summary>
-    public static string Pack(string key, DateTimeOffset? at) => at is null ? key : key + DateMark + at.Value.ToUniversalTime().ToString("O", CultureInfo.InvariantCulture);
+    public static string Pack(string key, DateTimeOffset? at) =>
+        at is null ? key : key + DateMark + at.Value.ToUniversalTime().ToString("O", CultureInfo.InvariantCulture);
 
     /// <summary>The viewpoint and the date of a session; null when it no longer exists.</summary>
     public async Task<(SeenAs Seen, DateTimeOffset? At)?> UnpackAsync(string packed, Policy policy, CancellationToken stop)

@@ -32,7 +32,11 @@ internal sealed class YamlNode
         if (parser.TryConsume<Scalar>(out var scalar))
         {
             var isNothing = scalar.Style == ScalarStyle.Plain && scalar.Value is "" or "~" or "null";
-            return new YamlNode { Value = isNothing ? null : scalar.Value, Line = line, Column = column + (scalar.Style is ScalarStyle.DoubleQuoted or ScalarStyle.SingleQuoted ? 1 : 0) };
+            return new YamlNode
+            {
+                Value = isNothing ? null
+                : scalar.Value, Line = line, Column = column + (scalar.Style is ScalarStyle.DoubleQuoted or ScalarStyle.SingleQuoted ? 1 : 0)
+            };
         }
 
         if (parser.TryConsume<SequenceStart>(out _))

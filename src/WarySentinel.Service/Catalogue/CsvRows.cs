@@ -47,7 +47,8 @@ public static class CsvRows
                 string? At(int column) => places[column] >= 0 && places[column] < csv.Parser.Count ? csv.GetField(places[column]) : null;
                 if (csv.Parser.Count > header.Length)
                 {
-                    faults.Add(new Fault("row", Words.Of("import.bad-row", $"{csv.Parser.Count} fields under {header.Length} columns"), line, header.Length + 1));
+                    faults.Add(new Fault("row", Words.Of("import.bad-row", $"{csv.Parser.Count} fields under {header.Length} columns"), line,
+                        header.Length + 1));
                 }
                 else
                 {

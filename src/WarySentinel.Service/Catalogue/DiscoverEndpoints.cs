@@ -29,7 +29,8 @@ public sealed record DiscoverDraft(string? Source, string? Url, IReadOnlyList<st
 /// <param name="Changes">The changes, a bounded number of them.</param>
 /// <param name="MoreChanges">How many were left out.</param>
 /// <param name="Vanished">Known items that the source no longer names; nothing happens to them.</param>
-public sealed record DiscoverResult(Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
+public sealed record DiscoverResult(
+    Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
 
 /// <summary>How far it is; the last line carries the result.</summary>
 public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result = null, string? Detail = null);
@@ -47,7 +48,8 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
     {
         var items = api.MapGroup("/items/discover").WithTags("Items");
         items.MapPost("/", Discover).Requires("write").Accepts<DiscoverDraft>("application/json").Produces<DiscoverLine>(200, "application/x-ndjson");
-        items.MapPost("/file", DiscoverFile).Requires("write").Takes(long.MaxValue).Accepts<string>("application/xml").Produces<DiscoverLine>(200, "application/x-ndjson");
+        items.MapPost("/file", DiscoverFile).Requires("write").Takes(long.MaxValue).Accepts<string>("application/xml")
+            .Produces<DiscoverLine>(200, "application/x-ndjson");
         items.MapPost("/{plan:guid}/store", StoreAsync).Requires("write");
     }
 
@@ -57,7 +59,8 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
         {
             var faults = new List<Fault>();
             var rules = (draft.Map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
-            var begin = draft.Url is { Length: > 0 } said ? said : options.Origin.Length > 0 ? options.Origin.TrimEnd('/') + (draft.Source == "sitemap" ? "/sitemap.xml" : "/") : "";
+            var begin = draft.Url is { Length: > 0 } said ? said : options.Origin.Length > 0
+                ? options.Origin.TrimEnd('/') + (draft.Source == "sitemap" ? "/sitemap.xml" : "/") : "";
             if (!Uri.TryCreate(begin, UriKind.Absolute, out var start) || start.Scheme is not ("http" or "https"))
             {
                 faults.Add(new Fault("url", Words.Of("discover.url", begin)));
@@ -85,13 +88,16 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
                 var site = SiteOf(start!);
                 if (draft.Source == "walk")
                 {
-                    var bounds = new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000), TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true);
-                    var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!)).RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), stop);
+                    var bounds = new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000),
+                        TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true);
+                    var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!))
+                        .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), stop);
                     tell(Planned(state.Found, rules, whole, state.Answered));
                     return;
                 }
 
-                tell(Planned(await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop), rules, true));
+                tell(Planned(await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop),
+                    rules, true));
             }
             catch (SourceException fault)
             {
@@ -114,7 +120,8 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
 
             try
             {
-                await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes) ?? throw new SourceException(Words.Of("discover.too-large", options.ImportMaxBytes >> 20));
+                await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes) ?? throw new SourceException(
+                    Words.Of("discover.too-large", options.ImportMaxBytes >> 20));
                 await using var plain = await Fetcher.UnpackAsync(body, stop);
                 var (found, further) = XmlSources.Read(plain, SiteOf(null));
                 tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Words.Of("discover.index-file")) : Planned(found, rules, true));
@@ -147,12 +154,15 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
     private DiscoverLine Planned(IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
     {
         var policy = policies.Current;
-        var (rows, vanished) = Discovery.Run(policy.Graph, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => RequestPath.IsUnder(f.Address.Split('?')[0], r)))], rules, whole, seen);
+        var (rows, vanished) = Discovery.Run(
+            policy.Graph, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => RequestPath.IsUnder(f.Address.Split('?')[0], r)))], rules,
+            whole, seen);
         var (result, edit) = ItemCommands.Import(policy.Graph, rows, [], true, options.Reserved);
         var changes = (edit?.Changes.OfType<Change.ItemsPut>().SelectMany(p => p.Items) ?? []).Select(item =>
         {
             var old = policy.Graph.Find(item.Id);
-            return new SiteChange("items", item.Id.ToString(), old is null ? "added" : "changed", old is null ? [] : Detail.ChangesOf(Detail.Of(ItemDraft.Of(old), ItemDraft.Of(item))));
+            return new SiteChange("items", item.Id.ToString(), old is null ? "added" : "changed", old is null ? []
+                : Detail.ChangesOf(Detail.Of(ItemDraft.Of(old), ItemDraft.Of(item))));
         });
         var plan = Guid.NewGuid();
         foreach (var old in plans.OrderBy(p => p.Value.Until).Take(Math.Max(0, plans.Count - MostPlans + 1)).ToList())
@@ -172,12 +182,14 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
     {
         var hosts = new[] { start?.Authority, HostOf(options.SiteUrl), HostOf(options.Origin) }.OfType<string>().ToHashSet(StringComparer.OrdinalIgnoreCase);
         return text => text.StartsWith('/') && !text.StartsWith("//", StringComparison.Ordinal) ? text.Split('#')[0]
-            : Uri.TryCreate(text, UriKind.Absolute, out var url) && url.Scheme is "http" or "https" && (start is null || hosts.Contains(url.Authority)) ? Uri.UnescapeDataString(url.AbsolutePath) is var path && path.Contains('%', StringComparison.Ordinal) ? url.PathAndQuery : path + url.Query
+            : Uri.TryCreate(text, UriKind.Absolute, out var url) && url.Scheme is "http" or "https" && (start is null || hosts.Contains(url.Authority))
+            ? Uri.UnescapeDataString(url.AbsolutePath) is var path && path.Contains('%', StringComparison.Ordinal) ? url.PathAndQuery : path + url.Query
             : null;
     }
 
     private static string? HostOf(string address) => Uri.TryCreate(address, UriKind.Absolute, out var url) ? url.Authority : null;
 
     private string WalkFile(Uri start) =>
-        Path.Combine(options.Data, "walks", Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(start.GetLeftPart(UriPartial.Authority))).AsSpan(0, 8)) + ".json");
+        Path.Combine(options.Data, "walks",
+            Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(start.GetLeftPart(UriPartial.Authority))).AsSpan(0, 8)) + ".json");
 }

@@ -13,7 +13,10 @@ public sealed class SourceException(string message) : Exception(message);
 /// <param name="Body">The body, unpacked.</param>
 public sealed record Fetched(Uri Address, int Status, string Type, byte[] Body);
 
-/// <summary>Fetches pages of the site: one at a time, bounded in size and in time as a whole, on one host only, and only where the service may fetch from.</summary>
+/// <summary>
+/// Fetches pages of the site: one at a time, bounded in size and in time as a whole, on one host only, and only where the service may fetch
+/// from.
+/// </summary>
 public sealed class Fetcher(Outbound outbound, TimeSpan deadline) : IDisposable
 {
     private const int MostBytes = 50 << 20;

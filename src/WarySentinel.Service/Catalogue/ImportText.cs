@@ -16,7 +16,10 @@ public static class ImportText
 
     private const int PieceBytes = 64 * 1024;
 
-    /// <summary>Checks a file from its beginning: null where it is text in UTF-8, else what is wrong and where. The file stands at its beginning again, behind a byte order mark.</summary>
+    /// <summary>
+    /// Checks a file from its beginning: null where it is text in UTF-8, else what is wrong and where. The file stands at its beginning
+    /// again, behind a byte order mark.
+    /// </summary>
     public static async Task<Problem?> CheckAsync(Stream file, CancellationToken cancellationToken)
     {
         var bytes = new byte[PieceBytes];
@@ -72,6 +75,7 @@ public static class ImportText
     private static Problem Bad(string key, int? line, params object?[] values)
     {
         var text = Words.Of(key, values);
-        return new Problem(ProblemKind.Invalid, key.Replace("import.", "import-", StringComparison.Ordinal), text, [new Fault("file", text, line, line is null ? null : 1)]);
+        return new Problem(ProblemKind.Invalid, key.Replace("import.", "import-", StringComparison.Ordinal), text,
+            [new Fault("file", text, line, line is null ? null : 1)]);
     }
 }

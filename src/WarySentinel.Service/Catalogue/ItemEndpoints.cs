@@ -51,7 +51,8 @@ public static class ItemEndpoints
         var items = api.MapGroup("/items").WithTags("Items");
         items.MapGet("/", List).Requires("read");
         items.MapPost("/", Add).Requires("write");
-        items.MapPost("/import", Import).Requires("write").Takes(long.MaxValue).Accepts<string>("text/csv", "application/yaml").Produces<ImportLine>(200, "application/x-ndjson");
+        items.MapPost("/import", Import).Requires("write").Takes(long.MaxValue).Accepts<string>("text/csv", "application/yaml")
+            .Produces<ImportLine>(200, "application/x-ndjson");
         items.MapGet("/{id}", Show).Requires("read");
         items.MapPut("/{id}", Set).Requires("write");
         items.MapGet("/{id}/removal", Removal).Requires("read");
@@ -59,7 +60,8 @@ public static class ItemEndpoints
         return api;
     }
 
-    private static Results<Ok<PageOf<ItemView>>, ProblemHttpResult> List(string? cursor, int? limit, string? kind, string? beneath, string? search, PolicyHolder policies)
+    private static Results<Ok<PageOf<ItemView>>, ProblemHttpResult> List(
+        string? cursor, int? limit, string? kind, string? beneath, string? search, PolicyHolder policies)
     {
         var after = Paging.Read(cursor);
         if (after.Problem is { } problem)
@@ -92,12 +94,14 @@ public static class ItemEndpoints
 
         if (!string.IsNullOrWhiteSpace(search))
         {
-            items = items.Where(i => i.Title.Contains(search, StringComparison.OrdinalIgnoreCase) || i.Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase));
+            items = items.Where(i => i.Title.Contains(search, StringComparison.OrdinalIgnoreCase)
+                || i.Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase));
         }
 
         var size = Paging.SizeOf(limit);
         var start = ItemId.TryParse(after.Value, out var from);
-        var found = items.Order(Comparer<Item>.Create((a, b) => a.Id.CompareTo(b.Id))).Where(i => !start || i.Id > from).Take(size + 1).Select(i => ItemView.Of(i, policy)).ToList();
+        var found = items.Order(Comparer<Item>.Create((a, b) => a.Id.CompareTo(b.Id))).Where(i => !start || i.Id > from).Take(size + 1)
+            .Select(i => ItemView.Of(i, policy)).ToList();
         return TypedResults.Ok(Paging.Cut(found, size, i => i.Id));
     }
 
@@ -162,7 +166,9 @@ public static class ItemEndpoints
 
         http.Response.Headers.ETag = Paging.TagOf(removed.Value.Value.Version);
         var opens = Opening.By(policy, after.Value, removed.Value.Value, time.GetUtcNow());
-        return TypedResults.Ok(new RemovalView(ItemView.Of(removed.Value.Value, policy), [.. opens.Select(o => new OpeningView(o.What, o.ForWhom, DecisionEndpoints.NameOf(o.Before), DecisionEndpoints.NameOf(o.After)))]));
+        return TypedResults.Ok(new RemovalView(
+            ItemView.Of(removed.Value.Value, policy),
+            [.. opens.Select(o => new OpeningView(o.What, o.ForWhom, DecisionEndpoints.NameOf(o.Before), DecisionEndpoints.NameOf(o.After)))]));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string id, HttpContext http, PolicyHolder policies, CancellationToken stop)
@@ -173,7 +179,8 @@ public static class ItemEndpoints
         }
 
         var version = Paging.VersionIn(http.Request);
-        return (version.Problem is { } missing ? missing : await policies.ChangeAsync(policy => ItemCommands.Remove(policy.Graph, name, version.Value, policy.GateNaming), Caller.Of(http).Name, stop))
+        return (version.Problem is { } missing ? missing
+            : await policies.ChangeAsync(policy => ItemCommands.Remove(policy.Graph, name, version.Value, policy.GateNaming), Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 
@@ -190,11 +197,13 @@ public static class ItemEndpoints
         }
 
         await Lines.StreamAsync<ImportLine>(
-            http, (tell, stop) => RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, tell, stop), detail => new ImportLine("failed", 0, 0, null, detail));
+            http, (tell, stop) => RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, tell, stop), detail =>
+            new ImportLine("failed", 0, 0, null, detail));
     }
 
     private static async Task RunAsync(
-        Stream body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, Action<ImportLine> tell, CancellationToken stop)
+        Stream body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, Action<ImportLine> tell,
+        CancellationToken stop)
     {
         tell(new ImportLine("reading", 0, 0));
         if (await ImportText.CheckAsync(body, stop) is { } unreadable)
@@ -228,7 +237,8 @@ public static class ItemEndpoints
                 var (found, edit) = ItemCommands.Import(policy.Graph, rows, faults, keepGood, options.Reserved);
                 result = dryRun ? found with { Stored = false } : found;
                 total = found.Added + found.Changed;
-                return Task.FromResult<Outcome<Edit<ImportResult>>>(new Edit<ImportResult>(dryRun || edit is null ? new Edit("item.import", "", []) : edit, result));
+                return Task.FromResult<Outcome<Edit<ImportResult>>>(
+                    new Edit<ImportResult>(dryRun || edit is null ? new Edit("item.import", "", []) : edit, result));
             },
             by, stop, progress);
         tell(stored.Match(done => new ImportLine("done", total, total, done), problem => new ImportLine("failed", 0, 0, result, problem.Detail)));

@@ -99,7 +99,8 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
 
         using var document = Parser.ParseDocument(new MemoryStream(fetched.Body));
         var page = site(fetched.Address.AbsoluteUri) ?? address;
-        var data = StructuredData.Of(document, page, link => link.Length > 0 && Uri.TryCreate(fetched.Address, link, out var url) ? site(url.AbsoluteUri) : null);
+        var data = StructuredData.Of(document, page, link => link.Length > 0 && Uri.TryCreate(fetched.Address, link, out var url) ? site(url.AbsoluteUri)
+            : null);
         state.Answered.Add(page);
         Take(state, page, data, document.QuerySelector("h1")?.TextContent.Trim() ?? document.Title, bounds.PagesToo);
         if (document.QuerySelector("meta[name=robots]")?.GetAttribute("content")?.Contains("nofollow", StringComparison.OrdinalIgnoreCase) == true)
@@ -129,7 +130,8 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
         var isProduct = data.Products.Exists(p => p.Address == page);
         foreach (var product in data.Products)
         {
-            state.Found.Add(product.Address == page ? product with { ParentAddresses = parents } : product with { ParentAddresses = data.IsListing ? [page] : null });
+            state.Found.Add(product.Address == page ? product with { ParentAddresses = parents } : product with
+            { ParentAddresses = data.IsListing ? [page] : null });
         }
 
         if (data.IsListing && !isProduct && page != "/")
@@ -237,7 +239,8 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
     private async Task KeepAsync(WalkState state)
     {
         Directory.CreateDirectory(Path.GetDirectoryName(keptIn)!, DataFolder.Private);
-        await using (var file = new FileStream(keptIn + ".new", new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = DataFolder.OwnFile }))
+        await using (var file = new FileStream(keptIn + ".new", new FileStreamOptions
+        { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = DataFolder.OwnFile }))
         {
             await JsonSerializer.SerializeAsync(file, state);
         }

@@ -36,7 +36,8 @@ internal sealed class StructuredData
         {
             try
             {
-                using var json = JsonDocument.Parse(script.TextContent, new JsonDocumentOptions { AllowTrailingCommas = true, CommentHandling = JsonCommentHandling.Skip });
+                using var json = JsonDocument.Parse(script.TextContent, new JsonDocumentOptions
+                { AllowTrailingCommas = true, CommentHandling = JsonCommentHandling.Skip });
                 data.Node(json.RootElement, 0);
             }
             catch (JsonException)
@@ -163,10 +164,12 @@ internal sealed class StructuredData
     private static bool Is(JsonElement said, string type) => said.ValueKind == JsonValueKind.String && said.GetString()!.Split('/', ':')[^1] == type;
 
     private static IEnumerable<JsonElement> Entries(JsonElement node) =>
-        node.TryGetProperty("itemListElement", out var list) ? list.ValueKind == JsonValueKind.Array ? list.EnumerateArray().Where(e => e.ValueKind is JsonValueKind.Object or JsonValueKind.String) : [list] : [];
+        node.TryGetProperty("itemListElement", out var list) ? list.ValueKind == JsonValueKind.Array
+            ? list.EnumerateArray().Where(e => e.ValueKind is JsonValueKind.Object or JsonValueKind.String) : [list] : [];
 
     private static string? Text(JsonElement node, string name) => node.ValueKind == JsonValueKind.String ? (name == "url" ? node.GetString() : null)
-        : node.ValueKind == JsonValueKind.Object && node.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String && value.GetString()!.Trim() is { Length: > 0 } text ? text : null;
+        : node.ValueKind == JsonValueKind.Object && node.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String
+        && value.GetString()!.Trim() is { Length: > 0 } text ? text : null;
 
     private static string? Inner(JsonElement node, string name) =>
         node.ValueKind == JsonValueKind.Object && node.TryGetProperty("item", out var item) && item.ValueKind == JsonValueKind.Object ? Text(item, name) : null;

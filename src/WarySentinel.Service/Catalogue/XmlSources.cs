@@ -33,8 +33,11 @@ public static class XmlSources
         return root.Name.LocalName switch
         {
             "sitemapindex" => ([], [.. root.Elements().Where(e => e.Name.LocalName == "sitemap").Select(e => Text(e, "loc")).OfType<string>()]),
-            "urlset" => ([.. root.Elements().Where(e => e.Name.LocalName == "url").Select(e => site(Text(e, "loc") ?? "")).OfType<string>().Select(a => new Found(a, null, null))], []),
-            "rss" or "RDF" => ([.. root.Descendants().Where(e => e.Name.LocalName == "item").SelectMany(e => Entry(e, Text(e, "link") ?? Text(e, "guid"), Text(e, "guid"), site))], []),
+            "urlset" => ([.. root.Elements().Where(e => e.Name.LocalName == "url").Select(e => site(Text(e, "loc") ?? "")).OfType<string>()
+            .Select(a => new Found(a, null, null))], []),
+            "rss" or "RDF" =>
+            ([.. root.Descendants().Where(e => e.Name.LocalName == "item")
+            .SelectMany(e => Entry(e, Text(e, "link") ?? Text(e, "guid"), Text(e, "guid"), site))], []),
             "feed" => ([.. root.Elements().Where(e => e.Name.LocalName == "entry").SelectMany(e => Entry(e, AtomLink(e), null, site))], []),
             var other => throw new SourceException(Words.Of("discover.xml-kind", other)),
         };
@@ -42,7 +45,8 @@ public static class XmlSources
 
     // No document type: neither entities that grow nor files of this machine.
     private static XmlReader ReaderOf(Stream body) =>
-        XmlReader.Create(body, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = 200_000_000, CloseInput = false });
+        XmlReader.Create(body, new XmlReaderSettings
+        { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = 200_000_000, CloseInput = false });
 
     /// <summary>Looks the document through once: what stands too deep would take the whole stack when it is read.</summary>
     private static void CheckDepth(Stream body)
@@ -62,7 +66,8 @@ public static class XmlSources
     }
 
     /// <summary>Reads a sitemap or feed with all that it names in turn.</summary>
-    public static async Task<IReadOnlyList<Found>> FetchAsync(Fetcher fetcher, Uri start, Func<string, string?> site, Action<int, int> tell, CancellationToken stop)
+    public static async Task<IReadOnlyList<Found>> FetchAsync(
+        Fetcher fetcher, Uri start, Func<string, string?> site, Action<int, int> tell, CancellationToken stop)
     {
         var (waiting, seen, found) = (new Queue<Uri>([start]), new HashSet<string>(StringComparer.Ordinal) { start.AbsoluteUri }, new List<Found>());
         var files = 0;
@@ -103,7 +108,8 @@ public static class XmlSources
         }
 
         var categories = entry.Elements().Where(e => e.Name.LocalName is "category" or "product_type")
-            .SelectMany(e => ((string?)e.Attribute("term") ?? e.Value).Split('>', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).TakeLast(1)).Where(t => t.Length <= 200).Distinct().ToList();
+            .SelectMany(e => ((string?)e.Attribute("term") ?? e.Value).Split('>', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            .TakeLast(1)).Where(t => t.Length <= 200).Distinct().ToList();
         foreach (var category in categories)
         {
             yield return new Found(null, ItemKind.Category, category);
@@ -119,5 +125,6 @@ public static class XmlSources
         return (string?)(links.Find(l => (string?)l.Attribute("rel") is null or "alternate") ?? links.FirstOrDefault())?.Attribute("href");
     }
 
-    private static string? Text(XElement element, string name) => element.Elements().FirstOrDefault(e => e.Name.LocalName == name)?.Value.Trim() is { Length: > 0 } text ? text : null;
+    private static string? Text(XElement element, string name) =>
+        element.Elements().FirstOrDefault(e => e.Name.LocalName == name)?.Value.Trim() is { Length: > 0 } text ? text : null;
 }

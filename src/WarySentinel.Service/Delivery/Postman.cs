@@ -81,7 +81,8 @@ public sealed class Postman(Store store, Envelopes envelopes, PolicyHolder polic
 }
 
 /// <summary>Does what comes round by itself: sends messages, replaces passwords, runs the sweep. One node at a time.</summary>
-public sealed class Rounds(Postman postman, SharedPasswords passwords, SweepRunner sweeps, ServiceOptions options, TimeProvider time, ILogger<Rounds> log) : BackgroundService
+public sealed class Rounds(Postman postman, SharedPasswords passwords, SweepRunner sweeps, ServiceOptions options, TimeProvider time, ILogger<Rounds> log)
+    : BackgroundService
 {
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)

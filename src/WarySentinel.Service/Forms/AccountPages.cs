@@ -15,7 +15,8 @@ namespace WarySentinel.Service.Forms;
 
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, PartsEndpoint parts, Sessions sessions, ViewLinks viewLinks, KnownBrowsers browsers,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, PartsEndpoint parts, Sessions sessions,
+    ViewLinks viewLinks, KnownBrowsers browsers,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     private static readonly FrozenDictionary<string, (string Type, byte[] Bytes)> Assets = LoadAssets();
@@ -62,7 +63,8 @@ public sealed class AccountPages(
             Frame = refusals.Frame(arrival, options.AccountPrefix + "/"),
             Model = new MessageModel(PageWords.Of("account.title"), lines)
             {
-                TokenField = token?.FormFieldName ?? "", SignOutToken = token?.RequestToken, SignOutWords = PageWords.Of("account.sign-out"), SignIn = !visitor.IsSignedIn,
+                TokenField = token?.FormFieldName ?? "", SignOutToken = token?.RequestToken, SignOutWords = PageWords.Of("account.sign-out"),
+                SignIn = !visitor.IsSignedIn,
             },
         });
     }
@@ -73,7 +75,8 @@ public sealed class AccountPages(
         var back = Asked.BackOf(http.Request.Query["return_to"]);
         if (arrival.Visitor is { IsSignedIn: true, IsViewpoint: false })
         {
-            Asked.See(http, refusals.DecisionAt(arrival, back) is { Decision.Allowed: false } ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
+            Asked.See(http, refusals.DecisionAt(arrival, back) is { Decision.Allowed: false }
+                ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
             return;
         }
 
@@ -103,7 +106,8 @@ public sealed class AccountPages(
         var tried = await signIn.TryAsync(name, password, new TryFrom(NetworkOf(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted);
         if (tried.Member is not { } member)
         {
-            await refusals.SignInAsync(http, arrival, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"), http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
+            await refusals.SignInAsync(http, arrival, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"),
+                http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
             return;
         }
 
@@ -119,7 +123,8 @@ public sealed class AccountPages(
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
             Frame = refusals.Frame(arrival, options.AccountPrefix + "/"),
-            Model = new MessageModel(PageWords.Of("sign-out.title"), []) { TokenField = token.FormFieldName, SignOutToken = token.RequestToken, SignOutWords = PageWords.Of("account.sign-out") },
+            Model = new MessageModel(PageWords.Of("sign-out.title"), [])
+            { TokenField = token.FormFieldName, SignOutToken = token.RequestToken, SignOutWords = PageWords.Of("account.sign-out") },
         });
     }
 

@@ -9,7 +9,8 @@ internal static class Asked
 {
     /// <summary>The form that was sent; null when it is none of ours or has grown old.</summary>
     public static async Task<IFormCollection?> FormAsync(this IAntiforgery antiforgery, HttpContext http) =>
-        http.Request.HasFormContentType && (IsFromOurPage(http) || await antiforgery.IsRequestValidAsync(http)) ? await http.Request.ReadFormAsync(http.RequestAborted) : null;
+        http.Request.HasFormContentType && (IsFromOurPage(http) || await antiforgery.IsRequestValidAsync(http))
+            ? await http.Request.ReadFormAsync(http.RequestAborted) : null;
 
     /// <summary>
     /// Whether the browser itself says that the form stood on a page of this very origin; no other site can make it say so

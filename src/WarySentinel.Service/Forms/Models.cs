@@ -7,7 +7,8 @@ public sealed record SignInModel(string? Kicker, string? ReturnTo, string? Name,
 
 /// <summary>What the password prompt shows.</summary>
 public sealed record UnlockModel(
-    string? Kicker, string? Message, PromptWords Words, SiteLink? Link, string? Gate, string? ReturnTo, bool OffersSignIn, PageError? Error, string TokenField, string Token);
+    string? Kicker, string? Message, PromptWords Words, SiteLink? Link, string? Gate, string? ReturnTo, bool OffersSignIn, PageError? Error,
+    string TokenField, string Token);
 
 /// <summary>What a page with a message shows.</summary>
 public sealed record MessageModel(string Title, IReadOnlyList<string> Lines)

@@ -62,17 +62,20 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     {
         var token = antiforgery.GetAndStoreTokens(http);
         var settings = policies.Current.Settings;
-        var offers = gate is not null && !arrival.Visitor.IsSignedIn && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
+        var offers = gate is not null && !arrival.Visitor.IsSignedIn
+            && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
         var title = gate is null ? null : ListedTitle(arrival, returnTo ?? "", gate);
         var own = new PromptWords(
-            PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", settings.SiteName) : PageWords.Of("unlock.lead", settings.SiteName, Page.UnlockTime(gate.UnlockFor)),
+            PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", settings.SiteName)
+            : PageWords.Of("unlock.lead", settings.SiteName, Page.UnlockTime(gate.UnlockFor)),
             PageWords.Of("unlock.label"), null, PageWords.Of("unlock.button"));
         await Page.WriteAsync<UnlockPage>(http, status, new
         {
             Frame = Frame(arrival, returnTo ?? options.AccountPrefix + "/unlock"),
             Model = new UnlockModel(
                 gate is null ? null : title is null ? PageWords.Of("unlock.kicker-plain") : PageWords.Of("unlock.kicker", title), gate?.Message,
-                (gate?.Prompt ?? new PromptWords()).Or(settings.Prompt).Or(own), gate?.Link, gate?.Key, returnTo, offers, error, token.FormFieldName, token.RequestToken!),
+                (gate?.Prompt ?? new PromptWords()).Or(settings.Prompt).Or(own), gate?.Link, gate?.Key, returnTo, offers, error, token.FormFieldName,
+                token.RequestToken!),
         });
     }
 
@@ -183,7 +186,8 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         }
 
         var policy = policies.Current;
-        return policy.Allows(arrival.Visitor, decision.Items[0], Acts.List, arrival.At ?? time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title : null;
+        return policy.Allows(arrival.Visitor, decision.Items[0], Acts.List, arrival.At ?? time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title
+            : null;
     }
 
     private static bool WantsJson(HttpRequest request)
@@ -210,7 +214,8 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         Page.Guard(http);
         http.Response.StatusCode = status;
         return http.Response.WriteAsJsonAsync(
-            new { type = "urn:wary-sentinel:problem:" + code, title = code, status, detail, code, link = link?.Address }, options: null, contentType: "application/problem+json", http.RequestAborted);
+            new { type = "urn:wary-sentinel:problem:" + code, title = code, status, detail, code, link = link?.Address }, options: null,
+            contentType: "application/problem+json", http.RequestAborted);
     }
 
     private static string Quoted(string text) => new([.. text.Where(c => c is >= ' ' and <= '~' and not ('"' or '\\'))]);

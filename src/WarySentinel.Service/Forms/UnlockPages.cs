@@ -7,7 +7,8 @@ namespace WarySentinel.Service.Forms;
 
 /// <summary>The password prompt: of one gate, or one page for all of them; and what was opened.</summary>
 public sealed class UnlockPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SharedPasswords shared, Sessions sessions, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SharedPasswords shared, Sessions sessions, IAntiforgery antiforgery,
+    ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages.</summary>
     public void Map(IEndpointRouteBuilder account)
@@ -80,7 +81,8 @@ public sealed class UnlockPages(
         var (policy, now) = (policies.Current, time.GetUtcNow());
         var visitor = arrival.Visitor.Having([.. arrival.Visitor.Unlocks, .. opened.Select(o => new Unlock(o.Gate.Key, o.Unlock.Until))]);
         // Also where something else is missing still: the page itself asks for it, such as signing in.
-        if (back is not null && refusals.DecisionAt(arrival with { Visitor = visitor }, back) is ({ } decision, _) && decision.Refusal?.Answer != Answer.Password)
+        if (back is not null && refusals.DecisionAt(arrival with { Visitor = visitor }, back) is ({ } decision, _)
+            && decision.Refusal?.Answer != Answer.Password)
         {
             return back;
         }
@@ -98,7 +100,8 @@ public sealed class UnlockPages(
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
             Frame = refusals.Frame(arrival, options.AccountPrefix + "/opened"),
-            Model = new MessageModel(PageWords.Of(links.Count > 0 ? "opened.title" : "opened.nothing"), links.Count > 0 ? [PageWords.Of("opened.lead")] : []) { Links = links },
+            Model = new MessageModel(PageWords.Of(links.Count > 0 ? "opened.title" : "opened.nothing"), links.Count > 0 ? [PageWords.Of("opened.lead")] : [])
+            { Links = links },
         });
     }
 

@@ -86,7 +86,8 @@ public static class AccountEndpoints
     }
 
     private static async Task<Results<Ok<MeView>, ProblemHttpResult>> SignInToConsole(
-        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, Sessions sessions, CallerReader callers, TimeProvider time, CancellationToken stop)
+        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, Sessions sessions, CallerReader callers, TimeProvider time,
+        CancellationToken stop)
     {
         if (!http.Request.Headers.ContainsKey(CallerReader.ConsoleHeader))
         {
@@ -128,7 +129,8 @@ public static class AccountEndpoints
         TypedResults.Ok(new PageOf<TokenView>([.. (await store.TokensAsync(stop)).Select(t => ViewOf(t, null))], null));
 
     private static async Task<Results<Created<TokenView>, ProblemHttpResult>> AddToken(
-        TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, KnownBrowsers browsers, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+        TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, KnownBrowsers browsers, PolicyHolder policies, TimeProvider time,
+        CancellationToken stop)
     {
         Guid? behind;
         string by;
@@ -186,14 +188,17 @@ public static class AccountEndpoints
         var text = "wary_" + System.Buffers.Text.Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(24));
         var now = time.GetUtcNow();
         var token = new ApiToken(
-            Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now, Sooner(draft.Days is { } days ? now.AddDays(days) : null, longest));
+            Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now,
+            Sooner(draft.Days is { } days ? now.AddDays(days) : null, longest));
         var stored = await policies.ChangeAsync<ApiToken>(
-            (Policy _) => new Edit<ApiToken>(new Edit("token.add", token.Label, [new Change.TokenPut(token)], null, string.Join(", ", token.Scopes)), token), by, stop);
+            (Policy _) => new Edit<ApiToken>(new Edit("token.add", token.Label, [new Change.TokenPut(token)], null, string.Join(", ", token.Scopes)), token),
+            by, stop);
         return stored.Match<Results<Created<TokenView>, ProblemHttpResult>>(
             added => TypedResults.Created($"/api/v1/tokens/{added.Id}", ViewOf(added, text)), problem => problem.ToHttp());
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> DropToken(Guid id, HttpContext http, Store store, PolicyHolder policies, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> DropToken(
+        Guid id, HttpContext http, Store store, PolicyHolder policies, CancellationToken stop)
     {
         var dropped = await policies.ChangeAsync<ApiToken>(
             async _ => (await store.TokensAsync(stop)).FirstOrDefault(t => t.Id == id) is { } token
@@ -205,7 +210,8 @@ public static class AccountEndpoints
 
     private static DateTimeOffset? Sooner(DateTimeOffset? one, DateTimeOffset? other) => one is null || other < one ? other : one;
 
-    private static async Task<Outcome<Member>> TryAsync(Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, CancellationToken stop)
+    private static async Task<Outcome<Member>> TryAsync(
+        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, CancellationToken stop)
     {
         var from = new TryFrom(AccountPages.NetworkOf(http), browsers.Read(http, SessionPurpose.Console));
         var tried = await signIn.TryAsync(credentials.Name ?? "", credentials.Password ?? "", from, stop);

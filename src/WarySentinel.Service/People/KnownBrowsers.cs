@@ -26,7 +26,9 @@ public sealed class KnownBrowsers(Secrets secrets, ServiceOptions options, TimeP
     private static readonly TimeSpan Lasts = TimeSpan.FromDays(180);
 
     /// <summary>The name of the cookie on the site's side, or the console's.</summary>
-    public string CookieOf(SessionPurpose purpose) => purpose == SessionPurpose.Console ? (options.AdminIsTls ? "__Host-wary-console-known" : "wary-console-known") : options.SiteIsTls ? "__Host-wary-known" : "wary-known";
+    public string CookieOf(SessionPurpose purpose) =>
+        purpose == SessionPurpose.Console ? (options.AdminIsTls ? "__Host-wary-console-known" : "wary-console-known") : options.SiteIsTls
+        ? "__Host-wary-known" : "wary-known";
 
     /// <summary>The browser that a request comes from.</summary>
     public KnownBrowser Read(HttpContext http, SessionPurpose purpose)
@@ -37,9 +39,13 @@ public sealed class KnownBrowsers(Secrets secrets, ServiceOptions options, TimeP
         }
 
         var parts = text.Split('.');
-        var isOurs = parts.Length is >= 4 and <= MostMembers + 3 && long.TryParse(parts[1], NumberStyles.None, CultureInfo.InvariantCulture, out var until) && until > time.GetUtcNow().ToUnixTimeSeconds()
-            && CryptographicOperations.FixedTimeEquals(System.Text.Encoding.UTF8.GetBytes(parts[^1]), System.Text.Encoding.UTF8.GetBytes(secrets.SealOf(string.Join('.', parts[..^1]))));
-        return isOurs ? new KnownBrowser(parts[0], [.. parts[2..^1].Select(p => Guid.TryParseExact(p, "N", out var id) ? id : Guid.Empty).Where(id => id != Guid.Empty)]) : KnownBrowser.None;
+        var isOurs = parts.Length is >= 4 and <= MostMembers + 3 && long.TryParse(parts[1], NumberStyles.None, CultureInfo.InvariantCulture, out var until)
+            && until > time.GetUtcNow().ToUnixTimeSeconds()
+            && CryptographicOperations.FixedTimeEquals(
+            System.Text.Encoding.UTF8.GetBytes(parts[^1]), System.Text.Encoding.UTF8.GetBytes(secrets.SealOf(string.Join('.', parts[..^1]))));
+        return isOurs ? new KnownBrowser(
+            parts[0], [.. parts[2..^1].Select(p => Guid.TryParseExact(p, "N", out var id) ? id : Guid.Empty).Where(id => id != Guid.Empty)])
+            : KnownBrowser.None;
     }
 
     /// <summary>Notes that a member has signed in with the browser.</summary>
@@ -48,10 +54,12 @@ public sealed class KnownBrowsers(Secrets secrets, ServiceOptions options, TimeP
         var known = Read(http, purpose);
         var until = time.GetUtcNow() + Lasts;
         var id = known.Id.Length > 0 ? known.Id : Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(12));
-        var text = string.Join('.', [id, until.ToUnixTimeSeconds().ToString(CultureInfo.InvariantCulture), .. known.Members.Where(m => m != member).Prepend(member).Take(MostMembers).Select(m => m.ToString("N"))]);
+        var text = string.Join('.', [id, until.ToUnixTimeSeconds().ToString(CultureInfo.InvariantCulture),
+            .. known.Members.Where(m => m != member).Prepend(member).Take(MostMembers).Select(m => m.ToString("N"))]);
         http.Response.Cookies.Append(CookieOf(purpose), $"{text}.{secrets.SealOf(text)}", new CookieOptions
         {
-            HttpOnly = true, IsEssential = true, Path = "/", SameSite = SameSiteMode.Strict, Expires = until, Secure = purpose == SessionPurpose.Console ? options.AdminIsTls : options.SiteIsTls,
+            HttpOnly = true, IsEssential = true, Path = "/", SameSite = SameSiteMode.Strict, Expires = until, Secure = purpose == SessionPurpose.Console
+                ? options.AdminIsTls : options.SiteIsTls,
         });
     }
 }

@@ -14,7 +14,8 @@ public sealed record GrantView(string Kind, string Key, DateTimeOffset? From, Da
 
 /// <summary>A member.</summary>
 public sealed record MemberView(
-    Guid Id, string Email, string Name, string? UserName, string Status, IReadOnlyList<string> Roles, IReadOnlyList<GrantView> Grants, DateTimeOffset CreatedAt, int Version)
+    Guid Id, string Email, string Name, string? UserName, string Status, IReadOnlyList<string> Roles, IReadOnlyList<GrantView> Grants,
+    DateTimeOffset CreatedAt, int Version)
 {
     /// <summary>The view of a member.</summary>
     public static MemberView Of(Member member, DateTimeOffset now) => new(
@@ -35,7 +36,8 @@ public sealed record StandingView(string Key, string Title, int Members, int Ver
 public sealed record StandingDraft(string? Key, string? Title);
 
 /// <summary>A session.</summary>
-public sealed record SessionView(Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
+public sealed record SessionView(
+    Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
 
 /// <summary>Adds members: hashes the password on the queue, then stores.</summary>
 public sealed class MemberService(Store store, PolicyHolder policies, Passwords passwords, TimeProvider time)
@@ -75,7 +77,8 @@ public sealed class MemberService(Store store, PolicyHolder policies, Passwords 
         : MemberCommands.NormaliseEmail(idOrEmail) is { } email ? await store.MemberByNameAsync(email, stop) : null;
 
     /// <summary>How many active owners there are beside a member.</summary>
-    public async Task<int> OtherOwnersAsync(Guid? member, CancellationToken stop) => (await store.ActiveWithRoleAsync("owner", stop)).Count(o => o.Id != member);
+    public async Task<int> OtherOwnersAsync(Guid? member, CancellationToken stop) =>
+        (await store.ActiveWithRoleAsync("owner", stop)).Count(o => o.Id != member);
 }
 
 /// <summary>Members, roles, groups, plans, sessions.</summary>
@@ -94,8 +97,10 @@ public static class MemberEndpoints
         {
             var standings = api.MapGroup("/" + path).WithTags(char.ToUpperInvariant(path[0]) + path[1..]);
             standings.MapGet("/", (PolicyHolder policies, Store store, CancellationToken stop) => ListStandings(kind, policies, store, stop)).Requires("read");
-            standings.MapPost("/", (StandingDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) => AddStanding(kind, path, draft, http, policies, stop)).Requires("write");
-            standings.MapDelete("/{key}", (string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) => DropStanding(kind, key, http, policies, store, stop)).Requires("write");
+            standings.MapPost("/", (StandingDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
+                AddStanding(kind, path, draft, http, policies, stop)).Requires("write");
+            standings.MapDelete("/{key}", (string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>
+                DropStanding(kind, key, http, policies, store, stop)).Requires("write");
         }
 
         api.MapGet("/sessions", Sessions).Requires("read").WithTags("Sessions");
@@ -130,7 +135,8 @@ public static class MemberEndpoints
             added => TypedResults.Created($"/api/v1/members/{added.Id}", MemberView.Of(added, time.GetUtcNow())), problem => problem.ToHttp());
     }
 
-    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> Show(string member, HttpContext http, MemberService members, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> Show(
+        string member, HttpContext http, MemberService members, TimeProvider time, CancellationToken stop)
     {
         if (await members.FindAsync(member, stop) is not { } found)
         {
@@ -167,7 +173,13 @@ public static class MemberEndpoints
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetStatus(
         string member, StatusDraft draft, HttpContext http, MemberService members, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
-        MemberStatus? status = draft.Status switch { "active" => MemberStatus.Active, "suspended" => MemberStatus.Suspended, "closed" => MemberStatus.Closed, _ => null };
+        MemberStatus? status = draft.Status switch
+        {
+            "active" => MemberStatus.Active,
+            "suspended" => MemberStatus.Suspended,
+            "closed" => MemberStatus.Closed,
+            _ => null
+        };
         if (status is null)
         {
             return Problem.In("status", "status-unknown", draft.Status).ToHttp();
@@ -200,8 +212,10 @@ public static class MemberEndpoints
     private static async Task<Ok<PageOf<StandingView>>> ListStandings(FactKind kind, PolicyHolder policies, Store store, CancellationToken stop)
     {
         var held = await store.HoldersAsync(stop);
-        var views = (kind == FactKind.Role ? Visitor.StaffRoles : []).Select(key => new StandingView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
-        views.AddRange(policies.Current.Standings.Where(s => s.Kind == kind).Select(s => new StandingView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
+        var views = (kind == FactKind.Role ? Visitor.StaffRoles : [])
+            .Select(key => new StandingView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
+        views.AddRange(policies.Current.Standings.Where(s => s.Kind == kind)
+            .Select(s => new StandingView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
 
         return TypedResults.Ok(new PageOf<StandingView>(views, null));
     }
@@ -210,14 +224,17 @@ public static class MemberEndpoints
         FactKind kind, string path, StandingDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
         (await policies.ChangeAsync(policy => StandingCommands.Add(policy, kind, draft.Key, draft.Title), Caller.Of(http).Name, stop))
             .Match<Results<Created<StandingView>, ProblemHttpResult>>(
-                added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new StandingView(added.Key, added.Title, 0, added.Version, false)), problem => problem.ToHttp());
+                added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new StandingView(added.Key, added.Title, 0, added.Version, false)), problem =>
+                problem.ToHttp());
 
     private static async Task<Results<NoContent, ProblemHttpResult>> DropStanding(
         FactKind kind, string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>
-        (await policies.ChangeAsync(async policy => StandingCommands.Remove(policy, kind, key, await store.HoldersAsync(kind, key, stop)), Caller.Of(http).Name, stop))
+        (await policies.ChangeAsync(async policy => StandingCommands.Remove(policy, kind, key, await store.HoldersAsync(kind, key, stop)),
+            Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 
-    private static async Task<Results<Ok<PageOf<SessionView>>, ProblemHttpResult>> Sessions(string? member, int? limit, Store store, MemberService members, CancellationToken stop)
+    private static async Task<Results<Ok<PageOf<SessionView>>, ProblemHttpResult>> Sessions(
+        string? member, int? limit, Store store, MemberService members, CancellationToken stop)
     {
         Guid? of = null;
         if (member is not null)
@@ -235,14 +252,16 @@ public static class MemberEndpoints
         {
             var who = session.Member is { } id ? (await store.MemberAsync(id, stop))?.Email : null;
             views.Add(new SessionView(
-                session.Id, session.Purpose.ToString().ToLowerInvariant(), who, session.CreatedAt, session.Until, session.Network, session.Agent, [.. session.Unlocks.Select(u => u.Gate)]));
+                session.Id, session.Purpose.ToString().ToLowerInvariant(), who, session.CreatedAt, session.Until, session.Network, session.Agent,
+                [.. session.Unlocks.Select(u => u.Gate)]));
         }
 
         return TypedResults.Ok(new PageOf<SessionView>(views, null));
     }
 
     /// <summary>Ends a session. What belongs to an owner, only an owner ends.</summary>
-    private static async Task<Results<NoContent, ProblemHttpResult>> EndSession(Guid id, HttpContext http, Store store, Sessions sessions, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> EndSession(
+        Guid id, HttpContext http, Store store, Sessions sessions, TimeProvider time, CancellationToken stop)
     {
         var member = await store.SessionAsync(id, stop) is { Member: { } of } ? await store.MemberAsync(of, stop) : null;
         if (!Caller.Of(http).IsOwner && member?.RolesAt(time.GetUtcNow()).Contains("owner") == true)

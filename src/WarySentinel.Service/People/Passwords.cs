@@ -38,7 +38,10 @@ public sealed class Passwords
     /// <summary>Hashes a password. Throws <see cref="BusyException"/> when the queue is full.</summary>
     public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(password), stop);
 
-    /// <summary>Whether the password is the one that was hashed. Takes as long where there is no hash. Throws <see cref="BusyException"/> when the queue is full.</summary>
+    /// <summary>
+    /// Whether the password is the one that was hashed. Takes as long where there is no hash. Throws <see cref="BusyException"/> when the
+    /// queue is full.
+    /// </summary>
     public Task<bool> ProvesAsync(string password, string? hash, CancellationToken stop) =>
         RunAsync(() => Proves(password, hash ?? nobody) && hash is not null, stop);
 
@@ -86,7 +89,8 @@ public sealed class Passwords
         Interlocked.Increment(ref proved);
         try
         {
-            var costs = parts[3].Split(',').Select(c => c.Split('=')).ToDictionary(c => c[0], c => long.Parse(c[1], System.Globalization.CultureInfo.InvariantCulture));
+            var costs = parts[3].Split(',').Select(c => c.Split('='))
+                .ToDictionary(c => c[0], c => long.Parse(c[1], System.Globalization.CultureInfo.InvariantCulture));
             var algorithm = PasswordBasedKeyDerivationAlgorithm.Argon2id(
                 new Argon2Parameters { DegreeOfParallelism = (int)costs["p"], MemorySize = costs["m"], NumberOfPasses = costs["t"] });
             var kept = Padded(parts[5]);

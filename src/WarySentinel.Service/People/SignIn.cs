@@ -36,7 +36,8 @@ public sealed class SignIn(Store store, Passwords passwords, TimeProvider time, 
         var who = member?.Id.ToString() ?? (name.Length > 254 ? name[..254] : name);
         var spared = member is not null && from.Browser.Knows(member.Id);
         // By network, by who it is and from where, and by who it is wherever from: always in this order, so that no two wait for each other.
-        var steps = new List<(Throttle Throttle, string Name)> { (byNetwork, from.Network), (byName, spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}") };
+        var steps = new List<(Throttle Throttle, string Name)> { (byNetwork, from.Network),
+            (byName, spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}") };
         steps.AddRange(spared ? [] : [(byMember, who)]);
         var begun = new List<(Throttle Throttle, string Name)>();
         var wrong = true;

@@ -44,12 +44,14 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
         var site = sessions.FindAsync(http, SessionPurpose.Site);
         var passing = sessions.FindAsync(http, SessionPurpose.Passing);
         // Somebody signed in, with nothing else to look up: the usual case.
-        return view is { IsCompletedSuccessfully: true, Result: null } && passing is { IsCompletedSuccessfully: true, Result: null } && site is { IsCompletedSuccessfully: true, Result: { Visitor.IsSignedIn: true } live }
+        return view is { IsCompletedSuccessfully: true, Result: null } && passing is { IsCompletedSuccessfully: true, Result: null }
+            && site is { IsCompletedSuccessfully: true, Result: { Visitor.IsSignedIn: true } live }
             ? ValueTask.FromResult(live.From(http.Connection.RemoteIpAddress))
             : TogetherAsync(http, view, site, passing);
     }
 
-    private async ValueTask<Arrival> TogetherAsync(HttpContext http, ValueTask<LiveSession?> view, ValueTask<LiveSession?> site, ValueTask<LiveSession?> passing)
+    private async ValueTask<Arrival> TogetherAsync(
+        HttpContext http, ValueTask<LiveSession?> view, ValueTask<LiveSession?> site, ValueTask<LiveSession?> passing)
     {
         var (viewed, own, here) = (await view, await site, await passing);
         var address = http.Connection.RemoteIpAddress;

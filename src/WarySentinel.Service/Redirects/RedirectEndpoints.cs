@@ -22,15 +22,18 @@ public static class RedirectEndpoints
     public static RouteGroupBuilder MapRedirects(this RouteGroupBuilder api)
     {
         var redirects = api.MapGroup("/redirects").WithTags("Redirects");
-        redirects.MapGet("/", (PolicyHolder policies) => TypedResults.Ok(new PageOf<RedirectView>([.. policies.Current.Extras.Redirects.Select(RedirectView.Of)], null))).Requires("read");
+        redirects.MapGet("/", (PolicyHolder policies) =>
+            TypedResults.Ok(new PageOf<RedirectView>([.. policies.Current.Extras.Redirects.Select(RedirectView.Of)], null))).Requires("read");
         redirects.MapPut("/{key}", Put).Requires("write");
         redirects.MapDelete("/{key}", Remove).Requires("write");
         return api;
     }
 
-    private static async Task<Results<Ok<RedirectView>, ProblemHttpResult>> Put(string key, RedirectDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
+    private static async Task<Results<Ok<RedirectView>, ProblemHttpResult>> Put(
+        string key, RedirectDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
         (await policies.ChangeAsync(
-            async policy => RedirectCommands.Put(policy, draft with { Key = key }, (await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)).Known), Caller.Of(http).Name, stop))
+            async policy => RedirectCommands.Put(policy, draft with
+            { Key = key }, (await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)).Known), Caller.Of(http).Name, stop))
             .Match<Results<Ok<RedirectView>, ProblemHttpResult>>(put => TypedResults.Ok(RedirectView.Of(put)), problem => problem.ToHttp());
 
     private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string key, HttpContext http, PolicyHolder policies, CancellationToken stop) =>

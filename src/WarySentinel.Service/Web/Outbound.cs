@@ -12,7 +12,8 @@ namespace WarySentinel.Service.Web;
 /// </summary>
 public sealed class Outbound(ServiceOptions options)
 {
-    private readonly HashSet<string> own = new[] { options.SiteUrl, options.Origin, options.SweepCache }.Where(a => a.Length > 0).Select(a => new Uri(a).Authority).ToHashSet(StringComparer.OrdinalIgnoreCase);
+    private readonly HashSet<string> own = new[] { options.SiteUrl, options.Origin, options.SweepCache }.Where(a => a.Length > 0)
+        .Select(a => new Uri(a).Authority).ToHashSet(StringComparer.OrdinalIgnoreCase);
     private readonly int adminPort = new Uri(options.AdminListen).Port;
 
     /// <summary>Why an address is not fetched from; null where it is.</summary>
@@ -37,7 +38,8 @@ public sealed class Outbound(ServiceOptions options)
     public static bool IsNear(IPAddress address)
     {
         address = address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address;
-        if (IPAddress.IsLoopback(address) || address.IsIPv6LinkLocal || address.IsIPv6Multicast || address.Equals(IPAddress.IPv6Any) || IsOfThisMachine(address))
+        if (IPAddress.IsLoopback(address) || address.IsIPv6LinkLocal || address.IsIPv6Multicast || address.Equals(IPAddress.IPv6Any)
+            || IsOfThisMachine(address))
         {
             return true;
         }
@@ -48,7 +50,8 @@ public sealed class Outbound(ServiceOptions options)
     private async Task<Stream> ConnectAsync(DnsEndPoint to, CancellationToken stop)
     {
         var isOwn = own.Contains($"{to.Host}:{to.Port}") || own.Contains(to.Host);
-        var isNamedNear = Named(to.Host, to.Port) is { } named && (named.Equals("localhost", StringComparison.OrdinalIgnoreCase) || IPAddress.TryParse(named.Trim('[', ']'), out _));
+        var isNamedNear = Named(to.Host, to.Port) is { } named
+            && (named.Equals("localhost", StringComparison.OrdinalIgnoreCase) || IPAddress.TryParse(named.Trim('[', ']'), out _));
         var addresses = IPAddress.TryParse(to.Host.Trim('[', ']'), out var written) ? [written] : await Dns.GetHostAddressesAsync(to.Host, stop);
         var allowed = addresses.Where(a => !(to.Port == adminPort && IsNear(a)) && (isOwn || isNamedNear || !IsNear(a))).ToArray();
         if (allowed.Length == 0)
@@ -74,7 +77,9 @@ public sealed class Outbound(ServiceOptions options)
     {
         foreach (var entry in options.FetchHosts)
         {
-            if (Uri.TryCreate("http://" + entry, UriKind.Absolute, out var url) && url.Host.Equals(host, StringComparison.OrdinalIgnoreCase) && (entry.EndsWith(':' + port.ToString(System.Globalization.CultureInfo.InvariantCulture), StringComparison.Ordinal) || url.IsDefaultPort && port is 80 or 443))
+            if (Uri.TryCreate("http://" + entry, UriKind.Absolute, out var url) && url.Host.Equals(host, StringComparison.OrdinalIgnoreCase)
+                && (entry.EndsWith(':' + port.ToString(System.Globalization.CultureInfo.InvariantCulture), StringComparison.Ordinal) || url.IsDefaultPort
+                && port is 80 or 443))
             {
                 return url.Host;
             }

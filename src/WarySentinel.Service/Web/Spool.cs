@@ -2,7 +2,10 @@ using Microsoft.AspNetCore.Http.Features;
 
 namespace WarySentinel.Service.Web;
 
-/// <summary>Takes bodies that may be large, without holding them in memory: they stream into a file that only this process has, and that goes with it.</summary>
+/// <summary>
+/// Takes bodies that may be large, without holding them in memory: they stream into a file that only this process has, and that goes with
+/// it.
+/// </summary>
 public static class Spool
 {
     /// <summary>The body, from its beginning; null when it is larger than is taken, told by its length before it is read where that is given.</summary>
@@ -47,7 +50,8 @@ public static class Spool
         var path = Path.Combine(spool, Guid.NewGuid().ToString("N"));
         var file = new FileStream(path, new FileStreamOptions
         {
-            Mode = FileMode.CreateNew, Access = FileAccess.ReadWrite, Share = FileShare.None, Options = FileOptions.Asynchronous | FileOptions.DeleteOnClose, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+            Mode = FileMode.CreateNew, Access = FileAccess.ReadWrite, Share = FileShare.None, Options = FileOptions.Asynchronous | FileOptions.DeleteOnClose,
+            UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
         });
         // Without a name already, so that nothing is left behind by a process that is killed.
         File.Delete(path);

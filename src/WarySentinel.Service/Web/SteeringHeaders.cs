@@ -10,18 +10,27 @@ public static class SteeringHeaders
 {
     private static readonly FrozenSet<string> Inbound = FrozenSet.ToFrozenSet(
         [
-            "x-original-url", "x-original-uri", "x-original-path", "x-original-method", "x-original-host", "x-rewrite-url", "x-rewrite-uri", "x-override-url", "x-request-uri", "x-http-destinationurl",
-            "x-http-method-override", "x-http-method", "x-method-override", "x-http-host-override", "x-host", "x-forwarded", "x-forwarded-prefix", "x-forwarded-path", "x-forwarded-uri", "x-forwarded-url",
-            "x-forwarded-method", "x-forwarded-port", "x-forwarded-server", "x-forwarded-by", "x-forwarded-for-original", "x-forwarded-scheme", "x-forwarded-ssl", "x-url-scheme", "front-end-https",
-            "x-real-ip", "x-client-ip", "client-ip", "x-cluster-client-ip", "x-originating-ip", "x-remote-ip", "x-remote-addr", "x-remote-user", "remote-user", "x-proxyuser-ip", "true-client-ip",
-            "cf-connecting-ip", "cf-connecting-ipv6", "fastly-client-ip", "x-azure-clientip", "x-appengine-user-ip", "x-envoy-external-address", "x-envoy-original-path",
+            "x-original-url", "x-original-uri", "x-original-path", "x-original-method", "x-original-host", "x-rewrite-url", "x-rewrite-uri",
+                "x-override-url", "x-request-uri", "x-http-destinationurl",
+            "x-http-method-override", "x-http-method", "x-method-override", "x-http-host-override", "x-host", "x-forwarded", "x-forwarded-prefix",
+            "x-forwarded-path", "x-forwarded-uri", "x-forwarded-url",
+            "x-forwarded-method", "x-forwarded-port", "x-forwarded-server", "x-forwarded-by", "x-forwarded-for-original", "x-forwarded-scheme",
+            "x-forwarded-ssl", "x-url-scheme", "front-end-https",
+            "x-real-ip", "x-client-ip", "client-ip", "x-cluster-client-ip", "x-originating-ip", "x-remote-ip", "x-remote-addr", "x-remote-user",
+            "remote-user", "x-proxyuser-ip", "true-client-ip",
+            "cf-connecting-ip", "cf-connecting-ipv6", "fastly-client-ip", "x-azure-clientip", "x-appengine-user-ip", "x-envoy-external-address",
+            "x-envoy-original-path",
             "proxy", "x-sendfile-type", "x-accel-mapping", "x-accel-internal", "x-accel-redirect", "x-script-name", "script-name", "path-info", "x-path-info",
         ],
         StringComparer.Ordinal);
 
-    private static readonly FrozenSet<string> Outbound = FrozenSet.ToFrozenSet(["x-sendfile", "x-lighttpd-send-file", "x-reproxy-url", "x-reproxy-file"], StringComparer.Ordinal);
+    private static readonly FrozenSet<string> Outbound =
+        FrozenSet.ToFrozenSet(["x-sendfile", "x-lighttpd-send-file", "x-reproxy-url", "x-reproxy-file"], StringComparer.Ordinal);
 
-    /// <summary>Whether a request's header is kept from the site. A name in underscores is the same to whoever reads it from a CGI environment (RFC 3875 §4.1.18).</summary>
+    /// <summary>
+    /// Whether a request's header is kept from the site. A name in underscores is the same to whoever reads it from a CGI environment (RFC
+    /// 3875 §4.1.18).
+    /// </summary>
     public static bool IsSteering(string name) => IsOurs(name) || Inbound.Contains(Folded(name));
 
     /// <summary>Whether a header of the site's answer is kept from the proxy in front.</summary>

@@ -18,7 +18,8 @@ public static class HeedlessCache
         builder.Logging.ClearProviders();
         var app = builder.Build();
         var pages = new ConcurrentDictionary<string, Kept>(StringComparer.Ordinal);
-        var client = new HttpClient(new SocketsHttpHandler { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = DecompressionMethods.All });
+        var client = new HttpClient(new SocketsHttpHandler
+        { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = DecompressionMethods.All });
         app.Run(async http =>
         {
             var address = http.Request.Path.Value + http.Request.QueryString.Value;

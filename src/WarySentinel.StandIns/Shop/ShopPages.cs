@@ -24,7 +24,8 @@ public sealed class ShopPages(ShopData data)
     /// <summary>One product.</summary>
     public string Product(ShopProduct product)
     {
-        var shelves = string.Join(", ", product.Categories.Select(key => data.Categories.First(c => c.Key == key)).Select(c => $"<a href=\"/shop/{c.Key}\">{E(c.Title)}</a>"));
+        var shelves = string.Join(", ",
+            product.Categories.Select(key => data.Categories.First(c => c.Key == key)).Select(c => $"<a href=\"/shop/{c.Key}\">{E(c.Title)}</a>"));
         var beside = data.Products.Where(p => p != product && p.Categories.Intersect(product.Categories).Any()).Take(4);
         return Frame($"/product/{product.Key}", product.Title, $"""
             <article class="product"><div class="pic">{Picture(product)}</div><div>
@@ -61,7 +62,8 @@ public sealed class ShopPages(ShopData data)
     public string Sitemap(string host)
     {
         var addresses = new[] { "/", "/shop", "/shop/tag/new", "/downloads", "/hours-of-dark" }
-            .Concat(data.Categories.Select(c => "/shop/" + c.Key)).Concat(data.Products.Select(p => "/product/" + p.Key)).Concat(data.Pages.Select(p => p.Address))
+            .Concat(data.Categories.Select(c => "/shop/" + c.Key)).Concat(data.Products.Select(p => "/product/" + p.Key))
+            .Concat(data.Pages.Select(p => p.Address))
             .Concat(data.Downloads.Select(d => d.Address)).Concat(data.Episodes.Select(e => $"/hours-of-dark/{e.Number}"));
         var built = new StringBuilder("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<urlset xmlns=\"http://www.sitemaps.org/schemas/sitemap/0.9\">\n");
         foreach (var address in addresses)
@@ -91,7 +93,8 @@ public sealed class ShopPages(ShopData data)
     private static Dictionary<string, object> Listed(string address, IEnumerable<ShopProduct> products) => new Dictionary<string, object>
     {
         ["@context"] = "https://schema.org", ["@type"] = "ItemList", ["url"] = address,
-        ["itemListElement"] = products.Select((p, at) => new Dictionary<string, object> { ["@type"] = "ListItem", ["position"] = at + 1, ["name"] = p.Title, ["url"] = "/product/" + p.Key }),
+        ["itemListElement"] = products.Select((p, at) =>
+        new Dictionary<string, object> { ["@type"] = "ListItem", ["position"] = at + 1, ["name"] = p.Title, ["url"] = "/product/" + p.Key }),
     };
 
     private static Dictionary<string, object> Described(ShopProduct product) => new Dictionary<string, object>
@@ -103,11 +106,13 @@ public sealed class ShopPages(ShopData data)
     {
         var shelf = data.Categories.First(c => c.Key == product.Categories[0]);
         var above = shelf.Parent.Length > 0 ? data.Categories.First(c => c.Key == shelf.Parent) : null;
-        var crumbs = new[] { ("Shop", "/shop") }.Concat(above is null ? [] : [(above.Title, "/shop/" + above.Key)]).Append((shelf.Title, "/shop/" + shelf.Key)).Append((product.Title, "/product/" + product.Key));
+        var crumbs = new[] { ("Shop", "/shop") }.Concat(above is null ? [] : [(above.Title, "/shop/" + above.Key)])
+            .Append((shelf.Title, "/shop/" + shelf.Key)).Append((product.Title, "/product/" + product.Key));
         return new Dictionary<string, object>
         {
             ["@context"] = "https://schema.org", ["@type"] = "BreadcrumbList",
-            ["itemListElement"] = crumbs.Select((c, at) => new Dictionary<string, object> { ["@type"] = "ListItem", ["position"] = at + 1, ["name"] = c.Item1, ["item"] = c.Item2 }),
+            ["itemListElement"] = crumbs.Select((c, at) =>
+            new Dictionary<string, object> { ["@type"] = "ListItem", ["position"] = at + 1, ["name"] = c.Item1, ["item"] = c.Item2 }),
         };
     }
 
@@ -144,5 +149,6 @@ public sealed class ShopPages(ShopData data)
 
     private static string Euros(ShopProduct product) => $"€ {product.Price.ToString("N0", CultureInfo.InvariantCulture)}";
 
-    private static string E(string text) => HtmlEncoder.Default.Encode(text).Replace("&#x2019;", "’", StringComparison.Ordinal).Replace("&#x2013;", "–", StringComparison.Ordinal);
+    private static string E(string text) =>
+        HtmlEncoder.Default.Encode(text).Replace("&#x2019;", "’", StringComparison.Ordinal).Replace("&#x2013;", "–", StringComparison.Ordinal);
 }

@@ -27,9 +27,11 @@ public static class ShopSite
         app.MapGet("/shop", () => Html(pages.Listing("/shop", "Shop", data.Products, data.Categories.Where(c => c.Parent.Length == 0))));
         app.MapGet("/shop/tag/new", () => Html(pages.Listing("/shop/tag/new", "New this season", data.Products.Where(p => p.IsNew), [])));
         app.MapGet("/shop/{key}", (string key) => data.Categories.FirstOrDefault(c => c.Key.Equals(key, StringComparison.OrdinalIgnoreCase)) is { } category
-            ? Html(pages.Listing("/shop/" + category.Key, category.Title, data.Products.Where(p => p.Categories.Contains(category.Key)), data.Categories.Where(c => c.Parent == category.Key), category.Words))
+            ? Html(pages.Listing("/shop/" + category.Key, category.Title, data.Products.Where(p => p.Categories.Contains(category.Key)),
+            data.Categories.Where(c => c.Parent == category.Key), category.Words))
             : Missing(pages));
-        app.MapGet("/product/{key}", (string key) => data.Products.FirstOrDefault(p => p.Key.Equals(key, StringComparison.OrdinalIgnoreCase)) is { } product ? Html(pages.Product(product)) : Missing(pages));
+        app.MapGet("/product/{key}", (string key) => data.Products.FirstOrDefault(p => p.Key.Equals(key, StringComparison.OrdinalIgnoreCase)) is { } product
+            ? Html(pages.Product(product)) : Missing(pages));
         app.MapGet("/search", (string? q) => Html(pages.Search(q ?? "")));
         app.MapGet("/cart", (HttpContext http) => Html(pages.Cart(CartOf(http, data))));
         app.MapPost("/cart/add", async (HttpContext http) =>
@@ -39,10 +41,13 @@ public static class ShopSite
             http.Response.Cookies.Append("cart", string.Join('.', kept), new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax });
             return Results.Redirect("/cart");
         });
-        app.MapGet("/downloads", () => Html(pages.Links("/downloads", "Downloads", "Free to members of the hill.", data.Downloads.Select(d => (d.Title, d.Address)))));
+        app.MapGet("/downloads", () =>
+            Html(pages.Links("/downloads", "Downloads", "Free to members of the hill.", data.Downloads.Select(d => (d.Title, d.Address)))));
         app.MapGet("/files/{name}", (string name) => data.Downloads.FirstOrDefault(d => d.Address == "/files/" + name) is { } file
             ? Results.Bytes(Encoding.UTF8.GetBytes($"{file.Title}, from {data.Name}.\n"), "application/octet-stream", name) : Missing(pages));
-        app.MapGet("/hours-of-dark", () => Html(pages.Links("/hours-of-dark", "Hours of Dark", "A show a month, recorded under the dome.", data.Episodes.Select(e => ($"{e.Number}. {e.Title}", $"/hours-of-dark/{e.Number}")))));
+        app.MapGet("/hours-of-dark", () =>
+            Html(pages.Links("/hours-of-dark", "Hours of Dark", "A show a month, recorded under the dome.",
+            data.Episodes.Select(e => ($"{e.Number}. {e.Title}", $"/hours-of-dark/{e.Number}")))));
         app.MapGet("/hours-of-dark/{number:int}", (int number) => data.Episodes.FirstOrDefault(e => e.Number == number) is { } episode
             ? Html(pages.Text($"/hours-of-dark/{number}", episode.Title, [$"Episode {number} of Hours of Dark."], null)) : Missing(pages));
         foreach (var page in data.Pages)
@@ -50,8 +55,10 @@ public static class ShopSite
             app.MapGet(page.Address, () => Html(pages.Text(page.Address, page.Title, page.Words, page.Links)));
         }
 
-        app.MapGet("/sitemap.xml", (HttpContext http) => Results.Text(pages.Sitemap($"{http.Request.Scheme}://{http.Request.Host}"), "application/xml", Encoding.UTF8));
-        app.MapGet("/feed.xml", (HttpContext http) => Results.Text(pages.Feed($"{http.Request.Scheme}://{http.Request.Host}"), "application/rss+xml", Encoding.UTF8));
+        app.MapGet("/sitemap.xml", (HttpContext http) =>
+            Results.Text(pages.Sitemap($"{http.Request.Scheme}://{http.Request.Host}"), "application/xml", Encoding.UTF8));
+        app.MapGet("/feed.xml", (HttpContext http) =>
+            Results.Text(pages.Feed($"{http.Request.Scheme}://{http.Request.Host}"), "application/rss+xml", Encoding.UTF8));
         // What the shop's quick search reads: every product, whoever asks.
         app.MapGet("/products.json", () => Results.Json(data.Products.Select(p => new { title = p.Title, address = "/product/" + p.Key })));
         app.MapGet("/parts/tonight.html", () => Results.Text(ShopPages.Part(true), "text/html", Encoding.UTF8));

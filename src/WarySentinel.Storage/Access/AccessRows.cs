@@ -64,7 +64,8 @@ internal sealed class GateRow
         Enabled = gate.Enabled,
         UnlockSeconds = (long)gate.UnlockFor.TotalSeconds,
         Version = gate.Version,
-        More = gate.Prompt is null && gate.Link is null && gate.Rotation is null ? null : JsonSerializer.Serialize(new MoreOfGate(gate.Prompt, gate.Link, gate.Rotation)),
+        More = gate.Prompt is null && gate.Link is null && gate.Rotation is null ? null
+        : JsonSerializer.Serialize(new MoreOfGate(gate.Prompt, gate.Link, gate.Rotation)),
     };
 
     /// <summary>The gate, and what of the row cannot be read: then it is closed to everybody.</summary>
@@ -97,7 +98,8 @@ internal sealed class GateRow
             wrong.Add(Words.Of("stored.audience", problem.Detail, Audience));
         }
 
-        var gate = Plain(covers, audience.IsGood ? audience.Value : Core.Access.Audience.Anyone, wrong) with { Prompt = more?.Prompt, Link = more?.Link, Rotation = more?.Rotation };
+        var gate = Plain(covers, audience.IsGood ? audience.Value : Core.Access.Audience.Anyone, wrong) with
+        { Prompt = more?.Prompt, Link = more?.Link, Rotation = more?.Rotation };
         if (wrong.Count == 0)
         {
             return (gate, null);
@@ -150,7 +152,8 @@ internal sealed class GateRow
             IsExemption = IsExemption,
             Audience = audience,
             Acts = Known((Acts)Acts, Acts > 0 && ((Acts)Acts & ~(Core.Access.Acts.Usual | Core.Access.Acts.List)) == 0, Core.Access.Acts.Usual),
-            Presence = Presence == BySite ? Core.Access.Presence.Listed : Known((Presence)Presence, Enum.IsDefined((Presence)Presence), Core.Access.Presence.Hidden),
+            Presence = Presence == BySite ? Core.Access.Presence.Listed
+            : Known((Presence)Presence, Enum.IsDefined((Presence)Presence), Core.Access.Presence.Hidden),
             PresenceBySite = Presence == BySite,
             Answer = Known((Answer)Answer, Enum.IsDefined((Answer)Answer), Core.Access.Answer.Auto),
             Message = Message,
@@ -182,14 +185,16 @@ internal sealed class RedirectRow
 
     public static RedirectRow Of(Redirect redirect) => new()
     {
-        Key = redirect.Key, On = (int)redirect.On, Audience = redirect.Audience.ToString(), To = redirect.To, Position = redirect.Position, Version = redirect.Version,
+        Key = redirect.Key, On = (int)redirect.On, Audience = redirect.Audience.ToString(), To = redirect.To, Position = redirect.Position,
+        Version = redirect.Version,
     };
 
     /// <summary>The redirect, or what of it cannot be read.</summary>
     public (Redirect? Redirect, StoredFault? Fault) ToRedirect()
     {
         var audience = AudienceParser.ParseStored(Audience);
-        var said = audience.Problem is { } problem ? Words.Of("stored.audience", problem.Detail, Audience) : Enum.IsDefined((RedirectOn)On) ? null : Words.Of("stored.value", On);
+        var said = audience.Problem is { } problem ? Words.Of("stored.audience", problem.Detail, Audience) : Enum.IsDefined((RedirectOn)On) ? null
+            : Words.Of("stored.value", On);
         return said is null ? (new(Key, (RedirectOn)On, audience.Value, To, Position, Version), null) : (null, StoredFault.Harmless("redirect", Key, said));
     }
 }

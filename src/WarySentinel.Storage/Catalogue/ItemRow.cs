@@ -59,6 +59,7 @@ internal sealed class ItemRow
             }
         }
 
-        return (new Item(id, Title, parents, addresses, Version), wrong.Count == 0 ? null : new StoredFault("item", Id, string.Join(" ", wrong), [new Selector(id, null), .. closed]));
+        return (new Item(id, Title, parents, addresses, Version), wrong.Count == 0 ? null
+            : new StoredFault("item", Id, string.Join(" ", wrong), [new Selector(id, null), .. closed]));
     }
 }

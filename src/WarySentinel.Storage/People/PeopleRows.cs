@@ -42,7 +42,8 @@ internal sealed class MemberRow
 
     public Member ToMember() => new(
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
-        [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)], CreatedAt, Version);
+        [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)],
+        CreatedAt, Version);
 }
 
 internal sealed class GrantRow

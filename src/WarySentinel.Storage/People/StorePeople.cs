@@ -136,7 +136,8 @@ public sealed partial class Store
             if (held.Count > 0)
             {
                 var name = string.Join('\n', held.Select(h => $"{h.Kind}:{h.Key}"));
-                var known = counts.TryGetValue(name, out var there) ? there : (Visitor: new Visitor { IsSignedIn = true, Grants = [.. held] }, Members: 0, Some: []);
+                var known = counts.TryGetValue(name, out var there) ? there
+                    : (Visitor: new Visitor { IsSignedIn = true, Grants = [.. held] }, Members: 0, Some: []);
                 if (known.Some.Count < NamesOfSet)
                 {
                     known.Some.Add(who);
@@ -160,13 +161,16 @@ public sealed partial class Store
         }
 
         Close();
-        var bare = await db.Members.AsNoTracking().Where(m => m.Status == (int)MemberStatus.Active && !m.Grants.Any(g => (g.From == null || g.From <= now) && (g.Until == null || g.Until > now)))
+        var bare = await db.Members.AsNoTracking()
+            .Where(m => m.Status == (int)MemberStatus.Active && !m.Grants.Any(g => (g.From == null || g.From <= now) && (g.Until == null || g.Until > now)))
             .OrderBy(m => m.Email).Take(NamesOfSet).Select(m => m.Id).ToListAsync(stop);
         counts[""] = (new Visitor { IsSignedIn = true }, active - holders, bare);
         // Names are for the eye: those of the first sets are enough.
         var some = counts.Values.SelectMany(c => c.Some).Take(2000).ToList();
-        var names = await db.Members.AsNoTracking().Where(m => some.Contains(m.Id)).Select(m => new { m.Id, m.Name }).ToDictionaryAsync(m => m.Id, m => m.Name, stop);
-        return [.. counts.Values.Where(c => c.Members > 0).Select(c => new FactSet(c.Visitor, c.Members, [.. c.Some.Where(names.ContainsKey).Select(id => names[id])]))];
+        var names = await db.Members.AsNoTracking().Where(m => some.Contains(m.Id)).Select(m => new { m.Id, m.Name })
+            .ToDictionaryAsync(m => m.Id, m => m.Name, stop);
+        return [.. counts.Values.Where(c => c.Members > 0)
+            .Select(c => new FactSet(c.Visitor, c.Members, [.. c.Some.Where(names.ContainsKey).Select(id => names[id])]))];
     }
 
     /// <summary>The token with that digest, or null.</summary>
@@ -216,13 +220,15 @@ public sealed partial class Store
     }
 
     /// <summary>Makes a session of a link, once: null where it was used before, or is over.</summary>
-    public async Task<StoredSession?> RedeemAsync(Guid id, DateTimeOffset until, string? network, string? agent, AuditNote note, CancellationToken stop = default)
+    public async Task<StoredSession?> RedeemAsync(
+        Guid id, DateTimeOffset until, string? network, string? agent, AuditNote note, CancellationToken stop = default)
     {
         await using var db = open();
         await using var one = await db.Database.BeginTransactionAsync(stop);
         var now = time.GetUtcNow();
         var redeemed = await db.Sessions.Where(s => s.Id == id && s.IsTicket && s.Until > now).ExecuteUpdateAsync(
-            set => set.SetProperty(s => s.IsTicket, false).SetProperty(s => s.Until, until).SetProperty(s => s.SeenAt, now).SetProperty(s => s.Network, network).SetProperty(s => s.Agent, agent), stop);
+            set => set.SetProperty(s => s.IsTicket, false).SetProperty(s => s.Until, until).SetProperty(s => s.SeenAt, now)
+            .SetProperty(s => s.Network, network).SetProperty(s => s.Agent, agent), stop);
         if (redeemed == 0)
         {
             return null;
@@ -240,7 +246,8 @@ public sealed partial class Store
         await using var db = open();
         var now = time.GetUtcNow();
         var rows = await db.Sessions.AsNoTracking().Include(s => s.Unlocks)
-            .Where(s => s.Until > now && !s.IsTicket && (member == null || s.MemberId == member)).OrderByDescending(s => s.CreatedAt).Take(most).ToListAsync(stop);
+            .Where(s => s.Until > now && !s.IsTicket && (member == null || s.MemberId == member)).OrderByDescending(s => s.CreatedAt).Take(most)
+            .ToListAsync(stop);
         return [.. rows.Select(ToSession)];
     }
 
@@ -294,7 +301,8 @@ public sealed partial class Store
     public async Task<IReadOnlyDictionary<Guid, int>> PasswordNetworksAsync(CancellationToken stop = default)
     {
         await using var db = open();
-        return await db.PasswordNetworks.GroupBy(n => n.PasswordId).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+        return await db.PasswordNetworks.GroupBy(n => n.PasswordId).Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
     }
 
     /// <summary>Counts a use of each password, unless it has no use left; gives those that had.</summary>

@@ -23,7 +23,8 @@ public sealed class AddressRuleTests
     [Fact]
     public void Which_names_are_index_files_is_a_setting()
     {
-        var policy = Core.Access.Policy.Build(Shop(), [Gate("g", "category:dealer")], [], new SiteSettings { Paths = new PathRules { IndexNames = ["start.page"] } }).Value;
+        var policy = Core.Access.Policy.Build(Shop(), [Gate("g", "category:dealer")], [], new SiteSettings
+        { Paths = new PathRules { IndexNames = ["start.page"] } }).Value;
         bool Opens(string path) => RequestPath.TryNormalise(path, policy.Settings.Paths, out var read, out _) && policy.Judge(Visitor.Guest, read, Now).Allowed;
         Opens("/shop/dealer/start.page").ShouldBeFalse();
         Opens("/shop/dealer/index.html").ShouldBeTrue();
@@ -80,7 +81,8 @@ public sealed class AddressRuleTests
         var policy = Policy([Item("page:s", null, ["/straſſe/ΣΊΣΥΦΟΣ"])], Gate("g", "page:s"));
         foreach (var spelling in new[] { "/strasse/σίσυφοσ", "/STRASSE/ΣΊΣΥΦΟΣ", "/straſſe/σίσυφος" })
         {
-            RequestPath.TryNormalise(Uri.EscapeDataString(spelling).Replace("%2F", "/", StringComparison.Ordinal), policy.Settings.Paths, out var path, out _).ShouldBeTrue();
+            RequestPath.TryNormalise(Uri.EscapeDataString(spelling).Replace("%2F", "/", StringComparison.Ordinal), policy.Settings.Paths, out var path,
+                out _).ShouldBeTrue();
             policy.Judge(Visitor.Guest, path, Now).Allowed.ShouldBeFalse(spelling);
         }
     }
@@ -93,7 +95,8 @@ public sealed class AddressRuleTests
         var without = policy.TryAfter(new Edit("x", "x", [new Change.ItemsDropped([Id("section:club")])])).Value;
         Opening.By(policy, without, policy.Graph.Find(Id("section:club"))!, Now).ShouldBeEmpty();
         var guarded = Policy([Item("category:c"), Item("page:p", ["category:c"], ["/p"])], Gate("g", "category:c", hidden: true));
-        var opens = Opening.By(guarded, guarded.TryAfter(new Edit("x", "x", [new Change.ItemsDropped([Id("page:p")])])).Value, guarded.Graph.Find(Id("page:p"))!, Now);
+        var opens = Opening.By(guarded, guarded.TryAfter(new Edit("x", "x", [new Change.ItemsDropped([Id("page:p")])])).Value,
+            guarded.Graph.Find(Id("page:p"))!, Now);
         var one = opens.ShouldHaveSingleItem();
         (one.What, one.Before, one.After).ShouldBe(("/p", Sight.Hidden, Sight.Open));
         one.ForWhom.ShouldContain("Guest");

@@ -57,26 +57,32 @@ public sealed class AudienceTests
     private static Gen<Audience> Trees(int size) => size <= 0
         ? Gen.OneOf(
             Gen.Elements(Enum.GetValues<PlainAtom>()).Select(a => (Audience)new Audience.Plain(a)),
-            Gen.Elements("dealer", "and", "or", "not", "a.b-c_d", "product:moss", "ключ", "🔭", "%20", "a,b|c;d").SelectMany(key => Gen.Elements(Enum.GetValues<FactKind>()).Select(kind => (Audience)new Audience.Fact(kind, key))),
-            Gen.Elements("10.2.0.0/16", "0.0.0.0/0", "::/0", "2001:db8::/32", "192.0.2.7/32", "::1/128", "::ffff:10.0.0.0/104").Select(r => (Audience)new Audience.Network(IPNetwork.Parse(r))))
+            Gen.Elements("dealer", "and", "or", "not", "a.b-c_d", "product:moss", "ключ", "🔭", "%20", "a,b|c;d")
+            .SelectMany(key => Gen.Elements(Enum.GetValues<FactKind>()).Select(kind => (Audience)new Audience.Fact(kind, key))),
+            Gen.Elements("10.2.0.0/16", "0.0.0.0/0", "::/0", "2001:db8::/32", "192.0.2.7/32", "::1/128", "::ffff:10.0.0.0/104")
+            .Select(r => (Audience)new Audience.Network(IPNetwork.Parse(r))))
         : Gen.OneOf(
             Trees(0),
             Trees(size - 1).Select(inner => (Audience)new Audience.Not(inner)),
-            Gen.Choose(2, 4).SelectMany(n => Gen.Elements(true, false).SelectMany(all => Trees(size / 2).ListOf(n).Select(parts => (Audience)new Audience.Many(all, [.. parts])))));
+            Gen.Choose(2, 4).SelectMany(n => Gen.Elements(true, false)
+            .SelectMany(all => Trees(size / 2).ListOf(n).Select(parts => (Audience)new Audience.Many(all, [.. parts])))));
 
     [Property(MaxTest = 3000)]
     public Property Whatever_tree_is_made_is_read_back_as_the_same()
     {
         var trees = Gen.Choose(0, 8).SelectMany(Trees).ToArbitrary();
-        return Prop.ForAll(trees, tree => AudienceParser.ParseStored(tree.ToString()!).Value.Equals(tree) && (tree.ToString()!.Length > 4000 || AudienceParser.Parse(tree.ToString()!).Value.Equals(tree)));
+        return Prop.ForAll(trees, tree => AudienceParser.ParseStored(tree.ToString()!).Value.Equals(tree)
+            && (tree.ToString()!.Length > 4000 || AudienceParser.Parse(tree.ToString()!).Value.Equals(tree)));
     }
 
     [Property(MaxTest = 3000)]
     public Property Whatever_text_is_accepted_is_written_so_that_it_is_read_back_as_the_same()
     {
-        string[] words = ["not", "not", "(", "(", ")", ")", "and", "or", "role:r1", "signed-in", "network:10.1.2.3", "network:::1", "member:A@B.example", " ", "not("];
+        string[] words = ["not", "not", "(", "(", ")", ")", "and", "or", "role:r1", "signed-in", "network:10.1.2.3", "network:::1", "member:A@B.example",
+            " ", "not("];
         var texts = Gen.Elements(words).ListOf().Resize(14).Select(w => string.Join(' ', w)).ToArbitrary();
-        return Prop.ForAll(texts, text => AudienceParser.Parse(text) is not { IsGood: true } read || AudienceParser.Parse(read.Value.ToString()!).Value.Equals(read.Value));
+        return Prop.ForAll(texts, text => AudienceParser.Parse(text) is not { IsGood: true } read
+            || AudienceParser.Parse(read.Value.ToString()!).Value.Equals(read.Value));
     }
 
     [Fact]

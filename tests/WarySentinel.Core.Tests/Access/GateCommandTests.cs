@@ -22,13 +22,18 @@ public sealed class GateCommandTests
     public void A_good_draft_becomes_a_gate_with_its_usual_values()
     {
         var gate = Add(Good).Value.Value;
-        (gate.Key, gate.Acts, gate.Presence, gate.Answer, gate.UnlockFor).ShouldBe(("filters", Acts.Usual, Presence.Listed, Answer.Auto, TimeSpan.FromDays(14)));
+        (gate.Key, gate.Acts, gate.Presence, gate.Answer, gate.UnlockFor)
+            .ShouldBe(("filters", Acts.Usual, Presence.Listed, Answer.Auto, TimeSpan.FromDays(14)));
     }
 
     [Fact]
     public void Every_fault_is_told_at_once()
     {
-        var problem = Add(new GateDraft { Title = "", Covers = ["category:filtres"], Audience = "role:dealr", Presence = "secret", UnlockFor = "14 days", From = "2026-05-03", Until = "2026-05-02" }).Problem!;
+        var problem = Add(new GateDraft
+        {
+            Title = "", Covers = ["category:filtres"], Audience = "role:dealr", Presence = "secret", UnlockFor = "14 days", From = "2026-05-03",
+            Until = "2026-05-02"
+        }).Problem!;
         problem.Faults.Select(f => f.Field).ShouldBe(["title", "key", "covers", "audience", "presence", "until", "unlockFor"], ignoreOrder: true);
         problem.Faults.First(f => f.Field == "covers").Message.ShouldContain("category:filters");
     }
@@ -40,10 +45,12 @@ public sealed class GateCommandTests
     public void A_gate_cannot_close_the_sign_in_pages(string covers) => Add(Good with { Covers = [covers] }).Problem!.Code.ShouldBe("closes-sign-in");
 
     [Fact]
-    public void A_password_answer_needs_an_audience_that_asks_for_one() => Add(Good with { Answer = "password" }).Problem!.Code.ShouldBe("answer-needs-password");
+    public void A_password_answer_needs_an_audience_that_asks_for_one() =>
+        Add(Good with { Answer = "password" }).Problem!.Code.ShouldBe("answer-needs-password");
 
     [Fact]
-    public void A_redirect_leads_only_to_this_site() => Add(Good with { Answer = "redirect", RedirectTo = "https://evil.example" }).Problem!.Code.ShouldBe("redirect-form");
+    public void A_redirect_leads_only_to_this_site() =>
+        Add(Good with { Answer = "redirect", RedirectTo = "https://evil.example" }).Problem!.Code.ShouldBe("redirect-form");
 
     [Fact]
     public void An_exemption_has_no_audience() => Add(Good with { Kind = "exemption" }).Problem!.Code.ShouldBe("exemption-audience");
@@ -80,7 +87,16 @@ public sealed class GateCommandTests
     public void A_draft_of_a_gate_reads_back_as_that_gate()
     {
         var policy = Policy(Shop());
-        var gate = Add(Good with { Presence = "hidden", Answer = "message", Message = "Ask us.", Acts = ["price", "buy"], From = "2026-05-03T18:00:00Z", UnlockFor = "PT8H", Reach = "item" }).Value.Value;
+        var gate = Add(Good with
+        {
+            Presence = "hidden",
+            Answer = "message",
+            Message = "Ask us.",
+            Acts = ["price", "buy"],
+            From = "2026-05-03T18:00:00Z",
+            UnlockFor = "PT8H",
+            Reach = "item"
+        }).Value.Value;
         var again = GateDraft.Of(gate).Read(policy, Around(policy).Known, Reserved).Value;
         GateDraft.Of(again).ShouldBeEquivalentTo(GateDraft.Of(gate));
     }
@@ -91,8 +107,10 @@ public sealed class GateCommandTests
         var policy = Policy(Shop());
         GateSentence.Of(Gate("d", "category:dealer", "role:dealer or role:guide", hidden: true), policy).ToString().ShouldBe(
             "Title of category:dealer and all in it: only dealers or guides may open it, buy it or see its price. Others don’t see it listed; at its address, they are asked to sign in.");
-        GateSentence.Of(Exemption("x", "product:moss", itemOnly: true), policy).ToString().ShouldBe("Title of product:moss, itself alone: free of broader gates.");
-        GateSentence.Of(Gate("p", "path:/members/**", "password"), policy).ToString().ShouldStartWith("every address like /members/**: only holders of the shared password");
+        GateSentence.Of(Exemption("x", "product:moss", itemOnly: true), policy).ToString()
+            .ShouldBe("Title of product:moss, itself alone: free of broader gates.");
+        GateSentence.Of(Gate("p", "path:/members/**", "password"), policy).ToString()
+            .ShouldStartWith("every address like /members/**: only holders of the shared password");
     }
 
     [Fact]

@@ -54,7 +54,8 @@ public sealed class MarkupFilterTests
 
     [Fact]
     public void A_sitemap_loses_its_hidden_entries() =>
-        Filter("<urlset><url><loc>/open</loc></url><url><loc> /hidden </loc><lastmod>1</lastmod></url><url><loc><![CDATA[/hidden]]></loc></url></urlset>", xml: true)
+        Filter("<urlset><url><loc>/open</loc></url><url><loc> /hidden </loc><lastmod>1</lastmod></url><url><loc><![CDATA[/hidden]]></loc></url></urlset>",
+            xml: true)
             .ShouldBe("<urlset><url><loc>/open</loc></url></urlset>");
 
     [Fact]
@@ -84,7 +85,8 @@ public sealed class MarkupFilterTests
     [Property(MaxTest = 1000, Arbitrary = [typeof(Pages)])]
     public void A_page_with_nothing_to_hide_comes_out_as_it_went_in(string page)
     {
-        var harmless = page.Replace("hidden", "open", StringComparison.Ordinal).Replace("marked", "open", StringComparison.Ordinal).Replace("secret", "open", StringComparison.Ordinal);
+        var harmless = page.Replace("hidden", "open", StringComparison.Ordinal).Replace("marked", "open", StringComparison.Ordinal)
+            .Replace("secret", "open", StringComparison.Ordinal);
         Filter(harmless).ShouldBe(harmless);
     }
 
@@ -161,8 +163,10 @@ public sealed class MarkupFilterTests
     {
         private static readonly string[] Pieces =
         [
-            "<ul>", "</ul>", "<li>", "</li>", "<a href=/hidden>", "<a href='/open'>", "<a href=\"/marked\">", "</a>", "text ", "<p>", "</p>", "<div data-wary-item=product:secret>", "</div>", "<div>", "<table>", "<tr>",
-            "<td>", "</table>", "<!-- x -->", "<br>", "<b", " <", "<script>a<b</script>", "<dl>", "<dt>", "<dd>", "</dl>", "<nav>", "</nav>", "é", "<span title='a>b'>", "</span>", "<img src=x/>",
+            "<ul>", "</ul>", "<li>", "</li>", "<a href=/hidden>", "<a href='/open'>", "<a href=\"/marked\">", "</a>", "text ", "<p>", "</p>",
+                "<div data-wary-item=product:secret>", "</div>", "<div>", "<table>", "<tr>",
+            "<td>", "</table>", "<!-- x -->", "<br>", "<b", " <", "<script>a<b</script>", "<dl>", "<dt>", "<dd>", "</dl>", "<nav>", "</nav>", "é",
+            "<span title='a>b'>", "</span>", "<img src=x/>",
         ];
 
         public static Arbitrary<string> Any() => Gen.Elements(Pieces).ListOf().Select(string.Concat).ToArbitrary();

@@ -27,14 +27,16 @@ public sealed class PolicyProperties
                 {
                     foreach (var act in ActNames.Each)
                     {
-                        Same(policy.Decide(who, item.Id, act, now).Value, oracle.OnItem(visitor, item.Id.ToString(), ActNames.NameOf(act), now), () => $"{visitor} {act} {item.Id} {now}\n{world}");
+                        Same(policy.Decide(who, item.Id, act, now).Value, oracle.OnItem(visitor, item.Id.ToString(), ActNames.NameOf(act), now),
+                            () => $"{visitor} {act} {item.Id} {now}\n{world}");
                         policy.Allows(who, item.Id, act, now).ShouldBe(oracle.OnItem(visitor, item.Id.ToString(), ActNames.NameOf(act), now).Allowed);
                     }
                 }
 
                 foreach (var path in Paths)
                 {
-                    Same(policy.Decide(who, Scene.Path(path), Acts.Open, now), oracle.AtPath(visitor, path, "open", now), () => $"{visitor} {path} {now}\n{world}");
+                    Same(policy.Decide(who, Scene.Path(path), Acts.Open, now), oracle.AtPath(visitor, path, "open", now),
+                        () => $"{visitor} {path} {now}\n{world}");
                     policy.Judge(who, Scene.Path(path), now).Allowed.ShouldBe(oracle.AtPath(visitor, path, "open", now).Allowed);
                 }
             }
@@ -57,9 +59,11 @@ public sealed class PolicyProperties
                 var visitor = world.Visitors[random.Next(world.Visitors.Count)];
                 var act = ActNames.NameOf(ActNames.Each[random.Next(ActNames.Each.Count)]);
                 var item = policy.Graph.Items[random.Next(policy.Graph.Items.Count)].Id;
-                Same(policy.Decide(visitor.ToVisitor(), item, Worlds.ActOf(act), now).Value, oracle.OnItem(visitor, item.ToString(), act, now), () => $"seed {seed}: {visitor} {act} {item} {now}\n{world}");
+                Same(policy.Decide(visitor.ToVisitor(), item, Worlds.ActOf(act), now).Value, oracle.OnItem(visitor, item.ToString(), act, now),
+                    () => $"seed {seed}: {visitor} {act} {item} {now}\n{world}");
                 var path = World.Address(random);
-                Same(policy.Decide(visitor.ToVisitor(), Scene.Path(path), Worlds.ActOf(act), now), oracle.AtPath(visitor, path, act, now), () => $"seed {seed}: {visitor} {act} {path} {now}\n{world}");
+                Same(policy.Decide(visitor.ToVisitor(), Scene.Path(path), Worlds.ActOf(act), now), oracle.AtPath(visitor, path, act, now),
+                    () => $"seed {seed}: {visitor} {act} {path} {now}\n{world}");
             }
         }
 
@@ -172,7 +176,8 @@ public sealed class PolicyProperties
     }
 
     private static void Same(Decision decision, Verdict expected, Func<string> told) =>
-        Assert.True((decision.Allowed, decision.Refusal?.Gate.Key, decision.Refusal is { } r ? AnswerNames.NameOf(r.Answer) : null) == (expected.Allowed, expected.Gate, expected.Answer),
+        Assert.True((decision.Allowed, decision.Refusal?.Gate.Key, decision.Refusal is { } r ? AnswerNames.NameOf(r.Answer)
+            : null) == (expected.Allowed, expected.Gate, expected.Answer),
             $"{decision.Allowed} {decision.Refusal?.Gate.Key} {decision.Refusal?.Answer}, not {expected}: {told()}");
 
     private static void Compare(World world, Policy before, Policy after, Func<bool, bool, bool> holds)

@@ -45,7 +45,8 @@ public sealed class PolicyTests
     [Fact]
     public void An_exempt_category_frees_what_is_inside_it_but_not_what_also_stands_in_a_guarded_one()
     {
-        var items = Shop().Append(Item("category:outlet", ["category:dealer"])).Append(Item("product:cheap", ["category:outlet"])).Append(Item("product:both", ["category:outlet", "category:spares"]));
+        var items = Shop().Append(Item("category:outlet", ["category:dealer"])).Append(Item("product:cheap", ["category:outlet"]))
+            .Append(Item("product:both", ["category:outlet", "category:spares"]));
         var policy = Policy(items, Gate("d", "category:dealer"), Exemption("x", "category:outlet"));
         policy.Opens(Visitor.Guest, "product:cheap").ShouldBeTrue();
         policy.Opens(Visitor.Guest, "category:outlet").ShouldBeTrue();
@@ -62,7 +63,8 @@ public sealed class PolicyTests
 
     [Fact]
     public void An_exemption_does_not_lift_a_gate_on_the_same_item_or_beneath() =>
-        Policy(Shop(), Gate("s", "category:spares"), Exemption("x", "category:spares"), Exemption("y", "category:dealer")).Opens(Visitor.Guest, "product:gear").ShouldBeFalse();
+        Policy(Shop(), Gate("s", "category:spares"), Exemption("x", "category:spares"), Exemption("y", "category:dealer"))
+            .Opens(Visitor.Guest, "product:gear").ShouldBeFalse();
 
     [Fact]
     public void The_whole_site_can_be_closed_with_exempt_pages_and_paths()
@@ -154,7 +156,8 @@ public sealed class PolicyTests
     public void The_gate_on_the_nearest_item_answers_and_ties_go_by_key()
     {
         var policy = Policy(
-            Shop(), Gate("z-far", "section:shop", "nobody") with { Answer = Answer.NotFound }, Gate("b-near", "product:gear") with { Answer = Answer.Message }, Gate("a-near", "product:gear", "nobody"));
+            Shop(), Gate("z-far", "section:shop", "nobody") with { Answer = Answer.NotFound }, Gate("b-near", "product:gear") with
+            { Answer = Answer.Message }, Gate("a-near", "product:gear", "nobody"));
         var refusal = policy.Decide(Visitor.Guest, Id("product:gear"), Acts.Open, Now).Value.Refusal.ShouldNotBeNull();
         refusal.Gate.Key.ShouldBe("a-near");
         policy.Decide(Visitor.Guest, Id("category:spares"), Acts.Open, Now).Value.Refusal!.Answer.ShouldBe(Answer.NotFound);
@@ -195,7 +198,8 @@ public sealed class PolicyTests
     {
         var policy = Policy(Shop(), Gate("d", "category:dealer"), Exemption("free", "product:gear"));
         var decision = policy.Decide(Visitor.Guest, Id("product:gear"), Acts.Open, Now).Value;
-        Explanation.Of(policy, decision, Visitor.Guest, "A guest", "Gear", Acts.Open, Now).Steps.ShouldContain(s => s.Way.Contains("Gate free", StringComparison.Ordinal));
+        Explanation.Of(policy, decision, Visitor.Guest, "A guest", "Gear", Acts.Open, Now).Steps.ShouldContain(
+            s => s.Way.Contains("Gate free", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -215,7 +219,8 @@ public sealed class PolicyTests
     {
         var before = Policy(Shop());
         var after = before.With([Gate("d", "category:dealer", hidden: true)]);
-        var effect = Effect.Between(before, after, [new FactSet(Dealer, 43, ["Nell"]), new FactSet(new Visitor { IsSignedIn = true }, 1241, ["Pia", "Ada"])], Now);
+        var effect = Effect.Between(before, after, [new FactSet(Dealer, 43, ["Nell"]), new FactSet(new Visitor { IsSignedIn = true }, 1241, ["Pia", "Ada"])],
+            Now);
         effect.ItemsClosing.ShouldBe(4);
         effect.MembersLosing.ShouldBe(1241);
         effect.MembersKeeping.ShouldBe(43);

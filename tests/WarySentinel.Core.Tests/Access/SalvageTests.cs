@@ -24,7 +24,8 @@ public sealed class SalvageTests
     [Fact]
     public void A_ring_is_closed_at_all_its_addresses()
     {
-        var (policy, faults) = Build([Item("category:a", ["category:b"], ["/a", "/a/**"]), Item("category:b", ["category:a"], ["/b"]), Item("page:inside", ["category:a"], ["/inside"])]);
+        var (policy, faults) = Build([Item("category:a", ["category:b"], ["/a", "/a/**"]), Item("category:b", ["category:a"], ["/b"]),
+            Item("page:inside", ["category:a"], ["/inside"])]);
         faults.Select(f => f.Key).ShouldBe(["category:a", "category:b"], ignoreOrder: true);
         foreach (var path in new[] { "/a", "/a/x", "/b", "/inside" })
         {
@@ -57,18 +58,22 @@ public sealed class SalvageTests
         // Some rows are lost, and parents turned round.
         var random = new Random(world.Items.Count * 31 + world.Gates.Count);
         var items = world.Items.Where(_ => random.Next(4) != 0).Select(i => i.ToItem())
-            .Select(i => i.Id != ItemId.Site && random.Next(3) == 0 && world.Items.Count > 1 ? i with { Parents = [Id(world.Items[random.Next(world.Items.Count)].Id)] } : i)
+            .Select(i => i.Id != ItemId.Site && random.Next(3) == 0 && world.Items.Count > 1 ? i with
+            { Parents = [Id(world.Items[random.Next(world.Items.Count)].Id)] } : i)
             .Select(i => i with { Parents = [.. i.Parents.Where(p => p != i.Id)] }).ToList();
-        var (policy, faults) = Salvage.Build(items, [.. world.Gates.Select(g => g.ToGate())], [], new SiteSettings { StaffPasses = false }, PolicyExtras.None, []);
+        var (policy, faults) = Salvage.Build(items, [.. world.Gates.Select(g => g.ToGate())], [], new SiteSettings
+        { StaffPasses = false }, PolicyExtras.None, []);
         foreach (var fault in faults.Where(f => f.Kind == "item"))
         {
             policy.Allows(Visitor.Guest, Id(fault.Key), Acts.Open, World.Noon).ShouldBeFalse();
-            foreach (var address in items.First(i => i.Id.ToString() == fault.Key).Addresses.Where(a => !a.IsPattern && policy.ItemsAt(Path(a.Text)).All(i => i.Id.ToString() == fault.Key)))
+            foreach (var address in items.First(i => i.Id.ToString() == fault.Key).Addresses.Where(a => !a.IsPattern
+                && policy.ItemsAt(Path(a.Text)).All(i => i.Id.ToString() == fault.Key)))
             {
                 policy.OpensPath(Visitor.Guest, address.Text).ShouldBeFalse();
             }
         }
     }
 
-    private static (Policy Policy, IReadOnlyList<StoredFault> Faults) Build(Item[] items, params StoredFault[] already) => Salvage.Build(items, [], [], new SiteSettings(), PolicyExtras.None, already);
+    private static (Policy Policy, IReadOnlyList<StoredFault> Faults) Build(Item[] items, params StoredFault[] already) =>
+        Salvage.Build(items, [], [], new SiteSettings(), PolicyExtras.None, already);
 }

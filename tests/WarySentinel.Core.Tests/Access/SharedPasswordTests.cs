@@ -83,13 +83,18 @@ public sealed class SharedPasswordTests
     [InlineData("P30D", "P2D", null, "rotation.tell")]
     public void A_rotation_is_checked_field_by_field(string every, string overlap, string? tell, string? fault)
     {
-        var draft = new GateDraft { Title = "V", Covers = ["category:filters"], Audience = "password", Rotation = new RotationDraft(every, overlap, tell is null ? null : [tell]) };
+        var draft = new GateDraft
+        {
+            Title = "V", Covers = ["category:filters"], Audience = "password",
+            Rotation = new RotationDraft(every, overlap, tell is null ? null : [tell])
+        };
         var read = draft.Read(Policy(Shop()), new KnownKeys(Policy(Shop()), _ => false), Reserved);
         (read.Problem?.Faults[0].Field).ShouldBe(fault);
         if (fault is null)
         {
             GateDraft.Of(read.Value).Rotation!.Every.ShouldBe("P30D");
-            (draft with { Audience = "role:dealer" }).Read(Policy(Shop()), new KnownKeys(Policy(Shop()), _ => false), Reserved).Problem!.Code.ShouldBe("rotation-needs-password");
+            (draft with { Audience = "role:dealer" })
+                .Read(Policy(Shop()), new KnownKeys(Policy(Shop()), _ => false), Reserved).Problem!.Code.ShouldBe("rotation-needs-password");
         }
     }
 
@@ -98,7 +103,8 @@ public sealed class SharedPasswordTests
     {
         var problem = SharedPasswordCommands.Check(With("password"), new SharedPasswordTerms("vault", "L", Asked: "role:"), "long-enough", null)!;
         problem.Faults[0].Field.ShouldBe("asked");
-        SharedPasswordCommands.Check(With("password"), new SharedPasswordTerms("vault", "L", MostUses: 0), "long-enough", null)!.Faults[0].Field.ShouldBe("mostUses");
+        SharedPasswordCommands.Check(With("password"), new SharedPasswordTerms("vault", "L", MostUses: 0), "long-enough",
+            null)!.Faults[0].Field.ShouldBe("mostUses");
     }
 
     [Fact]

@@ -53,7 +53,8 @@ public sealed class SiteDatesTests
     public void A_gate_until_a_day_is_in_force_all_that_day_in_the_site_s_zone()
     {
         var policy = Policy.Build(Scene.Shop(), [], [], new SiteSettings { TimeZone = "America/Lima" }).Value;
-        var gate = new GateDraft { Key = "g", Title = "G", Covers = ["site"], Audience = "signed-in", From = "2026-05-01", Until = "2026-05-03" }.Read(policy, new KnownKeys(policy, _ => false), []).Value;
+        var gate = new GateDraft { Key = "g", Title = "G", Covers = ["site"], Audience = "signed-in", From = "2026-05-01", Until = "2026-05-03" }.Read(
+            policy, new KnownKeys(policy, _ => false), []).Value;
         gate.IsInForce(Moment("2026-05-01T04:59Z")).ShouldBeFalse();
         gate.IsInForce(Moment("2026-05-01T05:00Z")).ShouldBeTrue();
         gate.IsInForce(Moment("2026-05-04T04:59Z")).ShouldBeTrue();

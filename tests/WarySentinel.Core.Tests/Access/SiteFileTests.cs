@@ -40,7 +40,11 @@ public sealed class SiteFileTests
     [Fact]
     public void Nothing_is_stored_unless_all_of_it_is_good()
     {
-        var (difference, edit) = Apply(Policy(Shop()), new SiteFile { Gates = [At(4, new GateDraft { Key = "good", Covers = ["category:filters"], Audience = "signed-in" }), At(9, new GateDraft { Key = "bad", Covers = ["category:filtrs"], Audience = "role:dealer and (" })] }, false);
+        var (difference, edit) = Apply(Policy(Shop()), new SiteFile
+        {
+            Gates = [At(4, new GateDraft { Key = "good", Covers = ["category:filters"], Audience = "signed-in" }),
+            At(9, new GateDraft { Key = "bad", Covers = ["category:filtrs"], Audience = "role:dealer and (" })]
+        }, false);
         edit.ShouldBeNull();
         difference.Faults.Select(f => (f.Line, f.Column)).ShouldBe([(10, 5), (11, 23)], ignoreOrder: true);
     }
@@ -48,7 +52,11 @@ public sealed class SiteFileTests
     [Fact]
     public void A_gate_may_name_what_the_same_file_brings()
     {
-        var file = new SiteFile { Roles = [At(1, new StandingEntry("smith", "Smiths"))], Items = [new ItemDraft("page:forge", "Forge", [], ["/forge"], 3)], Gates = [At(5, new GateDraft { Key = "forge", Covers = ["page:forge"], Audience = "role:smith" })] };
+        var file = new SiteFile
+        {
+            Roles = [At(1, new StandingEntry("smith", "Smiths"))], Items = [new ItemDraft("page:forge", "Forge", [], ["/forge"], 3)],
+            Gates = [At(5, new GateDraft { Key = "forge", Covers = ["page:forge"], Audience = "role:smith" })]
+        };
         var (difference, edit) = Apply(Policy(Shop()), file, false);
         difference.Added.ShouldBe(3);
         edit!.Notes.ShouldHaveSingleItem().Action.ShouldBe("gate.add");
@@ -84,7 +92,8 @@ public sealed class SiteFileTests
     public void Pruning_leaves_what_somebody_holds_says_so_and_does_the_rest()
     {
         var policy = Policy(Shop(), Gate("g", "category:filters", "signed-in"));
-        var (difference, edit) = SiteFileCommands.Apply(policy, new SiteFile { Groups = [], Gates = [] }, [], true, Around, _ => false, (_, key) => key == "schools" ? 1 : 0);
+        var (difference, edit) = SiteFileCommands.Apply(policy, new SiteFile
+        { Groups = [], Gates = [] }, [], true, Around, _ => false, (_, key) => key == "schools" ? 1 : 0);
         difference.Faults.ShouldBeEmpty();
         difference.Kept.ShouldHaveSingleItem().ShouldContain("1 member holds it");
         var after = policy.After(edit!);
@@ -98,7 +107,12 @@ public sealed class SiteFileTests
         var policy = Policy(Shop());
         var around = Around with { Owners = [Role("owner")], Known = new KnownKeys(policy, _ => false) };
         var strict = Core.Access.Policy.Build(Shop(), [], policy.Standings, new SiteSettings { StaffPasses = false }).Value;
-        var file = new SiteFile { Gates = [At(2, new GateDraft { Key = "fine", Covers = ["category:filters"], Audience = "role:dealer" }), At(9, new GateDraft { Key = "all", Title = "All of it", Covers = ["site"], Audience = "role:dealer" })] };
+        var file = new SiteFile
+        {
+            Gates =
+            [At(2, new GateDraft { Key = "fine", Covers = ["category:filters"], Audience = "role:dealer" }),
+            At(9, new GateDraft { Key = "all", Title = "All of it", Covers = ["site"], Audience = "role:dealer" })]
+        };
         var fault = SiteFileCommands.Apply(strict, file, [], false, around, _ => false, (_, _) => 0).Difference.Faults.ShouldHaveSingleItem();
         fault.Line.ShouldBe(10);
         fault.Message.ShouldContain("All of it (all) would keep every owner out");
@@ -109,7 +123,9 @@ public sealed class SiteFileTests
     {
         var draft = new GateDraft { Key = "g", Covers = ["category:filters"], Audience = "signed-in" };
         Apply(Policy(Shop()), new SiteFile { Gates = [At(2, draft), At(7, draft)] }, false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(8);
-        Apply(Policy(Shop()), new SiteFile { Plans = [At(20, new StandingEntry("p", "P")), At(22, new StandingEntry("p", "P"))] }, false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(23);
+        Apply(Policy(Shop()), new SiteFile
+        { Plans = [At(20, new StandingEntry("p", "P")), At(22, new StandingEntry("p", "P"))] },
+            false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(23);
     }
 
     [Fact]
@@ -142,7 +158,8 @@ public sealed class SiteFileTests
     private static (SiteDifference Difference, Edit? Edit) Apply(Policy policy, SiteFile file, bool prune) =>
         SiteFileCommands.Apply(policy, file, [], prune, Around with { Known = new KnownKeys(policy, _ => true) }, _ => true, (_, _) => 0);
 
-    private static Written<T> At<T>(int line, T draft) => new(draft, field => field switch { "covers" => (line + 1, 5), "audience" => (line + 2, 6), _ => (line + 1, 3) });
+    private static Written<T> At<T>(int line, T draft) =>
+        new(draft, field => field switch { "covers" => (line + 1, 5), "audience" => (line + 2, 6), _ => (line + 1, 3) });
 
     private static Policy Known(World world) => Core.Access.Policy.Build(
         world.Items.Where(i => i.Id != "site").Select(i => i.ToItem()),

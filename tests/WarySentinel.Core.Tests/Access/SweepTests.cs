@@ -76,7 +76,8 @@ public sealed class SweepTests
     [Fact]
     public void Addresses_that_the_catalogue_does_not_know_are_looked_at_too()
     {
-        const string page = "<link rel=alternate href='/products.json'><a href='/cart'><img src='/x.png'><a href='/search?q=x'><a href='/shop'><a href='/account/sign-in'>";
+        const string page =
+            "<link rel=alternate href='/products.json'><a href='/cart'><img src='/x.png'><a href='/search?q=x'><a href='/shop'><a href='/account/sign-in'>";
         Sweep.Unknown(Site, page, "/", Hosts, Reserved).ShouldBe(["/products.json", "/cart"]);
     }
 

@@ -61,7 +61,8 @@ public sealed class WordingTests
     [InlineData("category:filtres", "category:filters")]
     [InlineData("zzzzzzzz", null)]
     [InlineData("", null)]
-    public void The_nearest_word_is_near_or_none(string typed, string? expected) => Nearest.To(typed, ["dealer", "guide", "category:filters", "keeper"]).ShouldBe(expected);
+    public void The_nearest_word_is_near_or_none(string typed, string? expected) =>
+        Nearest.To(typed, ["dealer", "guide", "category:filters", "keeper"]).ShouldBe(expected);
 
     [Theory]
     [InlineData("product:a-1", true)]

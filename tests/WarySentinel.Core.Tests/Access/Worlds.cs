@@ -13,7 +13,8 @@ public static class Worlds
     public static Arbitrary<World> Any() => Gen.Choose(0, int.MaxValue).Select(seed => World.Make(new Random(seed))).ToArbitrary();
 
     public static Policy Build(this World world, Random? shuffle = null) => Policy.Build(
-        Shuffled(world.Items.Select(ToItem), shuffle), Shuffled(world.Gates.Select(ToGate), shuffle), [], new SiteSettings { StaffPasses = world.StaffPasses }).Value;
+        Shuffled(world.Items.Select(ToItem), shuffle), Shuffled(world.Gates.Select(ToGate), shuffle), [], new SiteSettings
+        { StaffPasses = world.StaffPasses }).Value;
 
     public static Item ToItem(this OracleItem item) => Scene.Item(item.Id, item.Parents, item.Addresses);
 
@@ -36,7 +37,8 @@ public static class Worlds
     public static Visitor ToVisitor(this OracleVisitor visitor)
     {
         var status = Enum.Parse<MemberStatus>(visitor.Status, true);
-        var grants = visitor.Facts.Select(f => f.Split(':')).Select(f => new Grant(FactNames.TryParse(f[0], out var kind) ? kind : throw new FormatException(f[0]), f[1])).ToList();
+        var grants = visitor.Facts.Select(f => f.Split(':'))
+            .Select(f => new Grant(FactNames.TryParse(f[0], out var kind) ? kind : throw new FormatException(f[0]), f[1])).ToList();
         var who = visitor.Email is null ? Visitor.Guest : new Member(Guid.NewGuid(), visitor.Email, "Name", null, null, status, grants, Scene.Now).AsVisitor();
         return who.Having([.. visitor.Unlocked.Select(g => new Unlock(g, DateTimeOffset.MaxValue))]);
     }

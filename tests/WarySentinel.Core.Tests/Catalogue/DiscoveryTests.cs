@@ -50,7 +50,8 @@ public sealed class DiscoveryTests
     [Fact]
     public void A_listing_of_everything_adds_no_parent_above_the_shelf()
     {
-        var (rows, _) = Run(Site, new Found("/product/fresh", ItemKind.Product, "Fresh", null, ["/shop/spares"]), new Found("/product/fresh", ItemKind.Product, null, null, ["/shop"]));
+        var (rows, _) = Run(Site, new Found("/product/fresh", ItemKind.Product, "Fresh", null, ["/shop/spares"]),
+            new Found("/product/fresh", ItemKind.Product, null, null, ["/shop"]));
         rows.Single(r => r.Id == "product:fresh").Parents.ShouldBe(["category:spares"]);
     }
 
@@ -67,5 +68,6 @@ public sealed class DiscoveryTests
         rows[0].Title.ShouldBe("Atlas.pdf");
     }
 
-    private static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(Policy policy, params Found[] found) => Discovery.Run(policy.Graph, found, [], true);
+    private static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(Policy policy, params Found[] found) =>
+        Discovery.Run(policy.Graph, found, [], true);
 }

@@ -11,7 +11,8 @@ public sealed class ImportTests
     private static ItemDraft Row(int line, string id, string parents = "", string address = "") =>
         new(id, "Title", parents.Length == 0 ? [] : parents.Split('|'), address.Length == 0 ? [] : [address], line);
 
-    private static ImportResult Import(bool keepGood, params ItemDraft[] rows) => ItemCommands.Import(Scene.Policy(Scene.Shop()).Graph, rows, [], keepGood, Scene.Reserved).Result;
+    private static ImportResult Import(bool keepGood, params ItemDraft[] rows) =>
+        ItemCommands.Import(Scene.Policy(Scene.Shop()).Graph, rows, [], keepGood, Scene.Reserved).Result;
 
     [Fact]
     public void Good_rows_are_added_changed_or_the_same()
@@ -63,7 +64,8 @@ public sealed class ImportTests
     [Fact]
     public void The_site_as_a_parent_beside_others_is_kept_as_it_is_written()
     {
-        var (_, edit) = ItemCommands.Import(Scene.Policy(Scene.Shop()).Graph, [new ItemDraft("page:both", "Both", ["site", "section:members"], null)], [], false, Scene.Reserved);
+        var (_, edit) = ItemCommands.Import(
+            Scene.Policy(Scene.Shop()).Graph, [new ItemDraft("page:both", "Both", ["site", "section:members"], null)], [], false, Scene.Reserved);
         var policy = Scene.Policy(Scene.Shop(), Scene.Gate("g", "site"), Scene.Exemption("e", "section:members")).After(edit!);
         policy.Graph.Find(Scene.Id("page:both"))!.Parents.ShouldBe([ItemId.Site, Scene.Id("section:members")]);
         policy.Opens(Visitor.Guest, "page:both").ShouldBeFalse();
@@ -80,9 +82,11 @@ public sealed class ImportTests
         var faults = new List<Fault>();
         new ItemDraft("page:a", title, null, null).Read([], faults).ShouldBeNull();
         faults.ShouldHaveSingleItem().Field.ShouldBe("title");
-        new GateDraft { Key = "g", Title = title, Covers = ["site"], Audience = "anyone" }.Read(Policy.Empty, new KnownKeys(Policy.Empty, _ => false), []).Problem!.Faults.ShouldContain(f => f.Field == "title");
+        new GateDraft { Key = "g", Title = title, Covers = ["site"], Audience = "anyone" }.Read(
+            Policy.Empty, new KnownKeys(Policy.Empty, _ => false), []).Problem!.Faults.ShouldContain(f => f.Field == "title");
         StandingCommands.Add(Policy.Empty, FactKind.Role, "r", title).Problem.ShouldNotBeNull();
-        MemberCommands.Read(Policy.Empty, new MemberDraft { Email = "a@b.example", Name = title }, Guid.NewGuid(), Scene.Now).Problem!.Faults.ShouldContain(f => f.Field == "name");
+        MemberCommands.Read(Policy.Empty, new MemberDraft
+        { Email = "a@b.example", Name = title }, Guid.NewGuid(), Scene.Now).Problem!.Faults.ShouldContain(f => f.Field == "name");
     }
 
     [Theory]
@@ -104,7 +108,8 @@ public sealed class ImportTests
     }
 
     [Fact]
-    public void Our_own_addresses_belong_to_no_item() => Import(false, Row(2, "page:x", "", "/account/sign-in")).Faults.ShouldHaveSingleItem().Column.ShouldBe(4);
+    public void Our_own_addresses_belong_to_no_item() =>
+        Import(false, Row(2, "page:x", "", "/account/sign-in")).Faults.ShouldHaveSingleItem().Column.ShouldBe(4);
 
     [Fact]
     public void Faults_are_bounded() =>

@@ -121,7 +121,8 @@ public sealed class RequestPathTests
     public static class Targets
     {
         private static readonly string[] Pieces =
-            ["/", "/", "a", "B", "..", ".", "%2e", "%2E%2e", "%2f", "%5c", "//", ";", "%", "%25", "é", "%C3%A9", " ", "%20", "?", "q=1", "&", "*", "%c0", "\\", "x."];
+            ["/", "/", "a", "B", "..", ".", "%2e", "%2E%2e", "%2f", "%5c", "//", ";", "%", "%25", "é", "%C3%A9", " ", "%20", "?", "q=1", "&", "*", "%c0",
+                "\\", "x."];
 
         public static Arbitrary<string> Any() =>
             Gen.Elements(Pieces).ListOf().Select(parts => "/" + string.Concat(parts)).ToArbitrary();

@@ -12,7 +12,8 @@ public sealed class RedirectTests
     [Fact]
     public void The_first_that_admits_counts()
     {
-        var policy = Put(Put(Put(Policy(Shop()), "all", "sign-in", "signed-in", "/home", 50), "dealers", "sign-in", "role:dealer", "/stock", 10), "bye", "sign-out", "anyone", "/bye", 1);
+        var policy = Put(Put(Put(Policy(Shop()), "all", "sign-in", "signed-in", "/home", 50), "dealers", "sign-in", "role:dealer", "/stock", 10), "bye",
+            "sign-out", "anyone", "/bye", 1);
         RedirectCommands.Landing(policy, RedirectOn.SignIn, Role("dealer"), Now).ShouldBe("/stock");
         RedirectCommands.Landing(policy, RedirectOn.SignIn, Role("guide"), Now).ShouldBe("/home");
         RedirectCommands.Landing(policy, RedirectOn.SignIn, Visitor.Guest, Now).ShouldBeNull();
@@ -29,7 +30,8 @@ public sealed class RedirectTests
     public void A_fault_is_told_beside_its_field(string key, string on, string audience, string to, string field)
     {
         var policy = Policy(Shop());
-        RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to), new KnownKeys(policy, _ => false)).Problem!.Faults.ShouldContain(f => f.Field == field);
+        RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to), new KnownKeys(policy, _ => false)).Problem!.Faults.ShouldContain(
+            f => f.Field == field);
     }
 
     [Theory]

@@ -39,7 +39,8 @@ public sealed class ApiTests(SiteFixture fixture)
         using var http = new HttpClient();
         using var request = new HttpRequestMessage(new HttpMethod(method), $"{site.Admin}/api/v1/{path}")
         {
-            Content = method == "POST" ? new StringContent("{}", Encoding.UTF8, path.EndsWith("import", StringComparison.Ordinal) ? "text/csv" : "application/json") : null,
+            Content = method == "POST" ? new StringContent("{}", Encoding.UTF8, path.EndsWith("import", StringComparison.Ordinal) ? "text/csv"
+                : "application/json") : null,
         };
         using var response = await http.SendAsync(request);
         response.StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
@@ -58,12 +59,16 @@ public sealed class ApiTests(SiteFixture fixture)
         {
             foreach (var method in path.Value.EnumerateObject())
             {
-                var address = path.Name.Replace("{id}", Guid.NewGuid().ToString(), StringComparison.Ordinal).Replace("{key}", "x", StringComparison.Ordinal).Replace("{member}", "x", StringComparison.Ordinal).Replace("{plan}", Guid.NewGuid().ToString(), StringComparison.Ordinal);
+                var address = path.Name.Replace("{id}", Guid.NewGuid().ToString(), StringComparison.Ordinal).Replace("{key}", "x", StringComparison.Ordinal)
+                    .Replace("{member}", "x", StringComparison.Ordinal).Replace("{plan}", Guid.NewGuid().ToString(), StringComparison.Ordinal);
                 using var request = new HttpRequestMessage(new HttpMethod(method.Name.ToUpperInvariant()), site.Admin + address);
                 if (method.Name is "post" or "put")
                 {
-                    var taken = method.Value.TryGetProperty("requestBody", out var body) ? body.GetProperty("content").EnumerateObject().First().Name : "application/json";
-                    request.Content = taken != "application/json" ? new StringContent("id,title\n", Encoding.UTF8, taken) : new StringContent(path.Name.EndsWith("/roles", StringComparison.Ordinal) && method.Name == "put" ? "{\"roles\":[]}" : "{\"status\":\"active\"}", Encoding.UTF8, "application/json");
+                    var taken = method.Value.TryGetProperty("requestBody", out var body) ? body.GetProperty("content").EnumerateObject().First().Name
+                        : "application/json";
+                    request.Content = taken != "application/json" ? new StringContent("id,title\n", Encoding.UTF8, taken)
+                        : new StringContent(path.Name.EndsWith("/roles", StringComparison.Ordinal) && method.Name == "put" ? "{\"roles\":[]}"
+                        : "{\"status\":\"active\"}", Encoding.UTF8, "application/json");
                 }
 
                 using var response = await http.SendAsync(request);
@@ -90,19 +95,23 @@ public sealed class ApiTests(SiteFixture fixture)
         (await asks.MayAsync(new Question("guest", "open", "product:fern-25", null, null), CancellationToken.None)).Allowed.ShouldBeTrue();
         (await Should.ThrowAsync<SentinelException>(() => asks.StatusAsync(CancellationToken.None))).Status.ShouldBe(HttpStatusCode.Forbidden);
         await site.Client.RemoveTokenAsync(made.Id, CancellationToken.None);
-        (await Should.ThrowAsync<SentinelException>(() => asks.MayAsync(new Question("guest", "open", "site", null, null), CancellationToken.None))).Status.ShouldBe(HttpStatusCode.Unauthorized);
+        (await Should.ThrowAsync<SentinelException>(() =>
+            asks.MayAsync(new Question("guest", "open", "site", null, null), CancellationToken.None))).Status.ShouldBe(HttpStatusCode.Unauthorized);
     }
 
     [Fact]
     public async Task A_gate_is_added_changed_and_removed_with_its_tag()
     {
-        var added = await site.Client.AddGateAsync(new GateDraft { Title = "Gift cards", Covers = ["category:gift-cards"], Audience = "signed-in", Presence = "hidden" }, CancellationToken.None);
+        var added = await site.Client.AddGateAsync(new GateDraft
+        { Title = "Gift cards", Covers = ["category:gift-cards"], Audience = "signed-in", Presence = "hidden" }, CancellationToken.None);
         added.Key.ShouldBe("gift-cards");
         var (gate, tag) = await site.Client.GateAsync("gift-cards", CancellationToken.None);
         tag.ShouldBe("\"1\"");
         await site.Client.SetGateAsync("gift-cards", GateDraft.Of(gate) with { Presence = "listed" }, tag!, CancellationToken.None);
-        (await Should.ThrowAsync<SentinelException>(() => site.Client.SetGateAsync("gift-cards", GateDraft.Of(gate), tag!, CancellationToken.None))).Status.ShouldBe(HttpStatusCode.PreconditionFailed);
-        (await Should.ThrowAsync<SentinelException>(() => site.Client.AddGateAsync(GateDraft.Of(gate) with { Key = "gift-cards" }, CancellationToken.None))).Status.ShouldBe(HttpStatusCode.Conflict);
+        (await Should.ThrowAsync<SentinelException>(() =>
+            site.Client.SetGateAsync("gift-cards", GateDraft.Of(gate), tag!, CancellationToken.None))).Status.ShouldBe(HttpStatusCode.PreconditionFailed);
+        (await Should.ThrowAsync<SentinelException>(() =>
+            site.Client.AddGateAsync(GateDraft.Of(gate) with { Key = "gift-cards" }, CancellationToken.None))).Status.ShouldBe(HttpStatusCode.Conflict);
         await site.Client.RemoveGateAsync("gift-cards", "*", CancellationToken.None);
         (await Should.ThrowAsync<SentinelException>(() => site.Client.GateAsync("gift-cards", CancellationToken.None))).Code.ShouldBe("gate-unknown");
     }
@@ -183,7 +192,8 @@ public sealed class ApiTests(SiteFixture fixture)
     public async Task The_first_owner_is_made_once()
     {
         using var nobody = new SentinelClient(new Uri(site.Admin), null);
-        (await Should.ThrowAsync<SentinelException>(() => nobody.FirstOwnerAsync("guess", "x@y.example", "X", "long-enough-1", CancellationToken.None))).Code.ShouldBe("set-up-done");
+        (await Should.ThrowAsync<SentinelException>(() =>
+            nobody.FirstOwnerAsync("guess", "x@y.example", "X", "long-enough-1", CancellationToken.None))).Code.ShouldBe("set-up-done");
     }
 
     [Fact]

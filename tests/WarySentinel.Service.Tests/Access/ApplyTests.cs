@@ -92,7 +92,8 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     public async Task A_role_that_somebody_holds_is_not_pruned()
     {
         var line = await ApplyAsync("roles: []\n", true, false);
-        line.Difference!.Faults.ShouldContain(f => f.Message.Contains("held by 1 members", StringComparison.Ordinal) || f.Message.Contains("named by", StringComparison.Ordinal) || f.Message.Contains("still names it", StringComparison.Ordinal));
+        line.Difference!.Faults.ShouldContain(f => f.Message.Contains("held by 1 members", StringComparison.Ordinal)
+            || f.Message.Contains("named by", StringComparison.Ordinal) || f.Message.Contains("still names it", StringComparison.Ordinal));
         line.Stored.ShouldBeFalse();
     }
 
@@ -104,7 +105,8 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         var line = await ApplyAsync($"gates:\n- key: own\n  covers: category:books\n  audience: role:dealer or member:{member}\n", false, true);
         line.Difference!.Faults.Count.ShouldBe(good ? 0 : 1, line.Detail);
         using var caller = new Caller(site);
-        var (status, _, _) = await caller.AskAsync("POST", "gates/preview", new { draft = new { title = "Own", covers = new[] { "category:books" }, audience = $"member:{member}" } });
+        var (status, _, _) = await caller.AskAsync("POST", "gates/preview", new
+        { draft = new { title = "Own", covers = new[] { "category:books" }, audience = $"member:{member}" } });
         status.ShouldBe(good ? HttpStatusCode.OK : HttpStatusCode.UnprocessableEntity);
     }
 
@@ -116,10 +118,12 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         properties.EnumerateObject().Select(p => p.Name).Order().ShouldBe(SiteFileReader.Known.Keys.Append("version").Order());
         foreach (var (section, names) in SiteFileReader.Known)
         {
-            properties.GetProperty(section).GetProperty("items").GetProperty("properties").EnumerateObject().Select(p => p.Name).Order().ShouldBe(names.Order(), section);
+            properties.GetProperty(section).GetProperty("items").GetProperty("properties").EnumerateObject().Select(p => p.Name).Order()
+                .ShouldBe(names.Order(), section);
         }
 
-        (await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "reference", "site.schema.json"), Stop)).ShouldBe(await site.Client.SchemaAsync(Stop));
+        (await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "reference", "site.schema.json"), Stop))
+            .ShouldBe(await site.Client.SchemaAsync(Stop));
     }
 
     [Fact]
@@ -128,7 +132,8 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         var text = new StringBuilder("items:\n");
         for (var n = 0; n < 100_000; n++)
         {
-            text.Append(n < 1000 ? $"- id: category:big-{n}\n  title: Big {n}\n" : $"- id: product:big-{n}\n  title: Thing {n}\n  parents: [category:big-{n % 1000}]\n  addresses: [/big/{n}]\n");
+            text.Append(n < 1000 ? $"- id: category:big-{n}\n  title: Big {n}\n"
+                : $"- id: product:big-{n}\n  title: Thing {n}\n  parents: [category:big-{n % 1000}]\n  addresses: [/big/{n}]\n");
         }
 
         await using var large = await RunningSite.StartAsync();
@@ -159,11 +164,13 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     public async Task Redirects_say_where_people_land()
     {
         using var caller = new Caller(site);
-        await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "redirect-invalid", "PUT", "redirects/x", new { on = "sign-in", audience = "role:dealer", to = "https://evil.example/" });
+        await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "redirect-invalid", "PUT", "redirects/x", new
+        { on = "sign-in", audience = "role:dealer", to = "https://evil.example/" });
         await site.Client.PutRedirectAsync("trade", "sign-in", "role:dealer", "/shop/dealer-stock", 1, Stop);
         await site.Client.PutRedirectAsync("bye", "sign-out", "anyone", "/visit", 1, Stop);
         using var nell = site.NewBrowser();
-        (await nell.FillAsync("/account/sign-in", "/account/sign-in", ("name", "nell"), ("password", "orchard-quiet-91"))).Headers.Location!.ToString().ShouldBe("/shop/dealer-stock");
+        (await nell.FillAsync("/account/sign-in", "/account/sign-in", ("name", "nell"), ("password", "orchard-quiet-91"))).Headers.Location!.ToString()
+            .ShouldBe("/shop/dealer-stock");
         (await nell.FillAsync("/account/", "/account/sign-out")).Headers.Location!.ToString().ShouldBe("/visit");
         (await nell.SignInAsync("nell", "orchard-quiet-91", "/shop")).Headers.Location!.ToString().ShouldBe("/shop");
         await site.Client.RemoveRedirectAsync("trade", Stop);

@@ -51,7 +51,8 @@ public sealed class AuthZenTests(SiteFixture fixture)
     {
         (await AskAsync("evaluation", Of("""{"type":"guest","id":"x","properties":{"unlocked":["clearance-vault"]}}""", "open", "category", "clearance-vault"))).Body.GetProperty("decision").GetBoolean().ShouldBeTrue();
         (await AskAsync("evaluation", Of("""{"type":"guest","id":"x","properties":{"address":"nonsense"}}""", "open", "category", "books"))).Status.ShouldBe(HttpStatusCode.BadRequest);
-        (await AskAsync("evaluation", Of(Guest, "open", "category", "books").Replace("}}", "},\"context\":{\"time\":\"soon\"}}", StringComparison.Ordinal))).Status.ShouldBe(HttpStatusCode.BadRequest);
+        (await AskAsync("evaluation", Of(Guest, "open", "category", "books")
+            .Replace("}}", "},\"context\":{\"time\":\"soon\"}}", StringComparison.Ordinal))).Status.ShouldBe(HttpStatusCode.BadRequest);
     }
 
     [Theory]
@@ -108,7 +109,8 @@ public sealed class AuthZenTests(SiteFixture fixture)
     public async Task Subjects_and_actions_are_found()
     {
         var members = (await AskAsync("search/subject", """{"subject":{"type":"member"},"action":{"name":"open"},"resource":{"type":"product","id":"case-fern-40"}}""")).Body;
-        members.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("id").GetString()).ShouldBe(["nell@orchard-optics.example", RunningSite.Owner], ignoreOrder: true);
+        members.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("id").GetString())
+            .ShouldBe(["nell@orchard-optics.example", RunningSite.Owner], ignoreOrder: true);
         var roles = (await AskAsync("search/subject", """{"subject":{"type":"role"},"action":{"name":"open"},"resource":{"type":"path","id":"/shop/dealer-stock"}}""")).Body;
         roles.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("id").GetString()).ShouldBe(["dealer", "keeper"]);
         var acts = (await AskAsync("search/action", $$$"""{"subject":{{{Guest}}},"resource":{"type":"category","id":"clearance-vault"}}""")).Body;
@@ -127,7 +129,8 @@ public sealed class AuthZenTests(SiteFixture fixture)
     [InlineData("evaluations", """{"evaluations":7}""")]
     [InlineData("evaluations", """{"evaluations":[{}],"options":{"evaluations_semantic":"some"}}""")]
     [InlineData("search/resource", """{"subject":{"type":"guest","id":"x"},"action":{"name":"open"},"resource":{"type":"path"}}""")]
-    public async Task What_the_standard_does_not_allow_is_status_400(string path, string body) => (await AskAsync(path, body)).Status.ShouldBe(HttpStatusCode.BadRequest);
+    public async Task What_the_standard_does_not_allow_is_status_400(string path, string body) =>
+        (await AskAsync(path, body)).Status.ShouldBe(HttpStatusCode.BadRequest);
 
     [Fact]
     public async Task The_id_of_a_request_comes_back_and_the_metadata_names_the_endpoints()
@@ -148,7 +151,8 @@ public sealed class AuthZenTests(SiteFixture fixture)
         (await AskAsync("evaluation", Of(Guest, "open", "path", "/shop"), token: "none")).Status.ShouldBe(HttpStatusCode.Unauthorized);
         using var caller = new Caller(site);
         var (_, made, _) = await caller.AskAsync("POST", "tokens", new { label = "reader", scopes = new[] { "read" } });
-        (await AskAsync("evaluation", Of(Guest, "open", "path", "/shop"), token: made.GetProperty("token").GetString())).Status.ShouldBe(HttpStatusCode.Forbidden);
+        (await AskAsync("evaluation", Of(Guest, "open", "path", "/shop"), token: made.GetProperty("token").GetString())).Status.ShouldBe(
+            HttpStatusCode.Forbidden);
     }
 
     [Fact]
@@ -166,7 +170,8 @@ public sealed class AuthZenTests(SiteFixture fixture)
     private async Task<(HttpStatusCode Status, JsonElement Body, string? Id)> AskAsync(string path, string body, string? token = null, string? id = null)
     {
         using var http = new HttpClient();
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"{site.Site}/access/v1/{path}") { Content = new StringContent(body, Encoding.UTF8, "application/json") };
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{site.Site}/access/v1/{path}")
+        { Content = new StringContent(body, Encoding.UTF8, "application/json") };
         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", token ?? site.Token);
         if (id is not null)
         {
@@ -175,6 +180,7 @@ public sealed class AuthZenTests(SiteFixture fixture)
 
         using var response = await http.SendAsync(request);
         var text = await response.Content.ReadAsStringAsync();
-        return (response.StatusCode, text.StartsWith('{') ? JsonSerializer.Deserialize<JsonElement>(text) : default, response.Headers.TryGetValues("X-Request-ID", out var ids) ? ids.Single() : null);
+        return (response.StatusCode, text.StartsWith('{') ? JsonSerializer.Deserialize<JsonElement>(text)
+            : default, response.Headers.TryGetValues("X-Request-ID", out var ids) ? ids.Single() : null);
     }
 }

@@ -31,7 +31,11 @@ public sealed class BoardApiTests(SiteFixture fixture) : IDisposable
     public async Task The_board_is_searched_and_looked_at_on_another_date()
     {
         (await api.AskAsync("GET", "board?search=barlow")).Body.GetProperty("rows").GetArrayLength().ShouldBe(2);
-        await api.AskAsync("POST", "gates", new { key = "spring", title = "Spring", covers = new[] { "category:books" }, audience = "nobody", from = "2031-01-01T00:00:00Z", until = "2031-02-01T00:00:00Z" });
+        await api.AskAsync("POST", "gates", new
+        {
+            key = "spring", title = "Spring", covers = new[] { "category:books" }, audience = "nobody", from = "2031-01-01T00:00:00Z",
+            until = "2031-02-01T00:00:00Z"
+        });
         Cell((await api.AskAsync("GET", "board?search=category:books")).Body).ShouldBe("open");
         Cell((await api.AskAsync("GET", "board?search=category:books&at=2031-01-15T00:00:00Z")).Body).ShouldBe("listed");
         Cell((await api.AskAsync("GET", "board?search=category:books&at=2031-02-01T00:00:00Z")).Body).ShouldBe("open");
@@ -83,14 +87,16 @@ public sealed class BoardApiTests(SiteFixture fixture) : IDisposable
     [InlineData("""{"look":{"accent":"#ff0000","background":"#ffffff","links":[{"address":"javascript:x","words":"X"}]}}""", "look.links")]
     public async Task Settings_that_would_break_a_page_are_refused(string body, string field)
     {
-        var problem = await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "settings-invalid", "PUT", "settings", JsonSerializer.Deserialize<JsonElement>(body), "*");
+        var problem = await api.RefusedAsync(
+            HttpStatusCode.UnprocessableEntity, "settings-invalid", "PUT", "settings", JsonSerializer.Deserialize<JsonElement>(body), "*");
         problem.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe(field);
     }
 
     [Fact]
     public async Task Questions_that_cannot_be_understood_are_told_so()
     {
-        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "act-unknown", "POST", "decisions/may", new { visitor = "guest", act = "opn", item = "site" });
+        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "act-unknown", "POST", "decisions/may", new
+        { visitor = "guest", act = "opn", item = "site" });
         await api.RefusedAsync(HttpStatusCode.NotFound, "item-unknown-near", "POST", "decisions/may", new { visitor = "guest", item = "product:fern-26" });
         await api.RefusedAsync(HttpStatusCode.NotFound, "visitor-unknown-member", "POST", "decisions/why", new { visitor = "nobody@x.example", item = "site" });
         await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "path-ambiguous", "POST", "decisions/may", new { visitor = "guest", path = "/a%2fb" });

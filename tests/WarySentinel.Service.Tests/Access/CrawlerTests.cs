@@ -34,7 +34,8 @@ public sealed class CrawlerTests
     {
         var file = Path.GetTempFileName();
         await File.WriteAllTextAsync(file, """{"prefixes":[{"ipv6Prefix":"::1/128"},{"ipv4Prefix":"127.0.0.0/8"}]}""");
-        await using var site = await StartAsync(new Names(null, Here), new { name = "moonbot", hosts = new[] { "crawl.moon.example" }, ranges = Array.Empty<string>() }, $"--Wary:CrawlerRanges:0=moonbot={file}");
+        await using var site = await StartAsync(new Names(null, Here), new
+        { name = "moonbot", hosts = new[] { "crawl.moon.example" }, ranges = Array.Empty<string>() }, $"--Wary:CrawlerRanges:0=moonbot={file}");
         (await AskAsync(site, "moonbot")).ShouldBe(HttpStatusCode.OK);
         File.Delete(file);
     }
@@ -49,9 +50,12 @@ public sealed class CrawlerTests
     {
         await using var site = await RunningSite.StartAsync();
         using var caller = new Caller(site);
-        foreach (var crawler in new object[] { new { name = "x", hosts = new[] { "example" }, ranges = Array.Empty<string>() }, new { name = "x", hosts = Array.Empty<string>(), ranges = new[] { "1.2.3.4/99" } }, new { name = "", hosts = new[] { "a.example" }, ranges = Array.Empty<string>() } })
+        foreach (var crawler in new object[] { new { name = "x", hosts = new[] { "example" }, ranges = Array.Empty<string>() }, new
+            { name = "x", hosts = Array.Empty<string>(), ranges = new[] { "1.2.3.4/99" } }, new
+            { name = "", hosts = new[] { "a.example" }, ranges = Array.Empty<string>() } })
         {
-            var refused = await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "settings-invalid", "PUT", "settings", new { crawlers = new[] { crawler } }, "*");
+            var refused = await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "settings-invalid", "PUT", "settings", new
+            { crawlers = new[] { crawler } }, "*");
             refused.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe("crawlers");
         }
     }
@@ -61,7 +65,8 @@ public sealed class CrawlerTests
         var site = await RunningSite.StartAsync(settings: settings, services: services => services.AddSingleton<INameLookup>(names));
         using var caller = new Caller(site);
         (await caller.AskAsync("PUT", "settings", new { crawlers = new[] { crawler } }, "*")).Status.ShouldBe(HttpStatusCode.OK);
-        await site.Client.AddGateAsync(new GateDraft { Key = "all", Title = "All", Covers = ["site"], Audience = "signed-in or crawler" }, CancellationToken.None);
+        await site.Client.AddGateAsync(new GateDraft
+        { Key = "all", Title = "All", Covers = ["site"], Audience = "signed-in or crawler" }, CancellationToken.None);
         return site;
     }
 

@@ -135,7 +135,8 @@ public sealed class GatewayTests(SiteFixture fixture)
         await using var guarded = await RunningSite.StartAsync(echo.Address);
         using var nell = guarded.NewBrowser();
         await nell.SignInAsync("nell", "orchard-quiet-91");
-        using var request = new HttpRequestMessage(HttpMethod.Get, "/echo") { Headers = { { "X-Wary-Member", "owner@fernlight.example" }, { "X_Wary_Roles", "owner" }, { "X-Forwarded-For", "10.0.0.1" } } };
+        using var request = new HttpRequestMessage(HttpMethod.Get, "/echo")
+        { Headers = { { "X-Wary-Member", "owner@fernlight.example" }, { "X_Wary_Roles", "owner" }, { "X-Forwarded-For", "10.0.0.1" } } };
         var seen = await (await nell.SendAsync(request)).Content.ReadAsStringAsync();
         seen.ShouldContain("X-Wary-Member: nell@orchard-optics.example\n");
         seen.ShouldContain("X-Wary-Roles: dealer\n");

@@ -18,7 +18,8 @@ public sealed class PartsTests : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         site = await RunningSite.StartAsync();
-        await site.Client.AddGateAsync(new GateDraft { Key = "tonight", Title = "Tonight", Covers = ["path:/parts/tonight.html"], Audience = "signed-in", Presence = "hidden" }, Stop);
+        await site.Client.AddGateAsync(new GateDraft
+        { Key = "tonight", Title = "Tonight", Covers = ["path:/parts/tonight.html"], Audience = "signed-in", Presence = "hidden" }, Stop);
     }
 
     public ValueTask DisposeAsync() => site.DisposeAsync();
@@ -27,7 +28,11 @@ public sealed class PartsTests : IAsyncLifetime
     public async Task The_guarded_part_goes_to_members_and_the_other_to_everybody_else()
     {
         using var guest = site.NewBrowser();
-        var outside = await AskAsync(guest, new { parts = new object[] { new { @in = "/parts/tonight.html", @else = "/parts/join.html" }, new { @in = "/parts/tonight.html" }, new { @in = "/../etc%2fpasswd" }, new { @in = "/account/sign-in" } } });
+        var outside = await AskAsync(guest, new
+        {
+            parts = new object[] { new { @in = "/parts/tonight.html", @else = "/parts/join.html" }, new { @in = "/parts/tonight.html" },
+            new { @in = "/../etc%2fpasswd" }, new { @in = "/account/sign-in" } }
+        });
         outside.GetProperty("parts").EnumerateArray().Select(p => p.GetProperty("which").GetString()).ShouldBe(["else", "none", "none", "none"]);
         outside.ToString().ShouldNotContain("The dome opens");
         using var pia = site.NewBrowser();
@@ -50,7 +55,8 @@ public sealed class PartsTests : IAsyncLifetime
     public async Task What_cannot_be_read_is_refused(string body)
     {
         using var http = new HttpClient();
-        (await http.PostAsync(site.Site + "/sentinel/parts", new StringContent(body, System.Text.Encoding.UTF8, "application/json"), Stop)).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await http.PostAsync(site.Site + "/sentinel/parts", new StringContent(body, System.Text.Encoding.UTF8, "application/json"),
+            Stop)).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
         var many = JsonContent.Create(new { links = Enumerable.Repeat("/x", 1001) });
         await many.LoadIntoBufferAsync(Stop);
         (await http.PostAsync(site.Site + "/sentinel/parts", many, Stop)).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
@@ -64,10 +70,13 @@ public sealed class PartsTests : IAsyncLifetime
         home.ShouldContain("wary-form wary-sign-in");
         home.ShouldContain("Join us under the dome");
         home.ShouldNotContain("For you tonight");
-        foreach (var (from, fetch, status) in new[] { (site.Site, "same-origin", HttpStatusCode.SeeOther), ("https://evil.example", "cross-site", HttpStatusCode.BadRequest), ("https://evil.example", "same-origin", HttpStatusCode.BadRequest), (site.Site, "same-site", HttpStatusCode.BadRequest) })
+        foreach (var (from, fetch, status) in new[] { (site.Site, "same-origin", HttpStatusCode.SeeOther),
+            ("https://evil.example", "cross-site", HttpStatusCode.BadRequest), ("https://evil.example", "same-origin", HttpStatusCode.BadRequest),
+            (site.Site, "same-site", HttpStatusCode.BadRequest) })
         {
             using var browser = site.NewBrowser();
-            using var request = new HttpRequestMessage(HttpMethod.Post, site.Site + "/account/sign-in") { Content = new FormUrlEncodedContent([KeyValuePair.Create("name", "nell"), KeyValuePair.Create("password", "orchard-quiet-91")]) };
+            using var request = new HttpRequestMessage(HttpMethod.Post, site.Site + "/account/sign-in")
+            { Content = new FormUrlEncodedContent([KeyValuePair.Create("name", "nell"), KeyValuePair.Create("password", "orchard-quiet-91")]) };
             request.Headers.Add("Origin", from);
             request.Headers.Add("Sec-Fetch-Site", fetch);
             (await browser.SendAsync(request)).StatusCode.ShouldBe(status);
@@ -77,7 +86,8 @@ public sealed class PartsTests : IAsyncLifetime
     [Fact]
     public async Task A_price_may_be_guarded_while_its_page_stays_open()
     {
-        await site.Client.AddGateAsync(new GateDraft { Key = "trade", Title = "Trade", Covers = ["category:mounts"], Acts = ["price"], Audience = "role:dealer" }, Stop);
+        await site.Client.AddGateAsync(new GateDraft
+        { Key = "trade", Title = "Trade", Covers = ["category:mounts"], Acts = ["price"], Audience = "role:dealer" }, Stop);
         using var guest = site.NewBrowser();
         var listing = await guest.PageAsync("/shop/mounts");
         var mount = System.Text.RegularExpressions.Regex.Match(listing, "/product/[a-z0-9-]+").Value;
@@ -105,7 +115,11 @@ public sealed class PartsTests : IAsyncLifetime
         (await owner.StatusAsync("/shop/dealer-stock")).ShouldBe(HttpStatusCode.Forbidden);
         using var holder = await LookAsync("password:clearance-vault");
         (await holder.StatusAsync("/shop/clearance-vault")).ShouldBe(HttpStatusCode.OK);
-        await site.Client.AddGateAsync(new GateDraft { Key = "later", Title = "Later", Covers = ["category:books"], Audience = "role:dealer", From = DateTime.UtcNow.AddDays(10).ToString("yyyy-MM-dd") }, Stop);
+        await site.Client.AddGateAsync(new GateDraft
+        {
+            Key = "later", Title = "Later", Covers = ["category:books"], Audience = "role:dealer",
+            From = DateTime.UtcNow.AddDays(10).ToString("yyyy-MM-dd")
+        }, Stop);
         using var later = await LookAsync("guest", DateTime.UtcNow.AddDays(20).ToString("yyyy-MM-dd"));
         (await later.StatusAsync("/shop/books")).ShouldBe(HttpStatusCode.Unauthorized);
         using var now = await LookAsync("guest");

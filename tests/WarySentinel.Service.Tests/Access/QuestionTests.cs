@@ -41,7 +41,8 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task An_address_of_another_site_is_refused_by_api_and_protocol_alike()
     {
-        var problem = await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "path-elsewhere", "POST", "decisions/may", new { visitor = "guest", path = "https://elsewhere.example/v/1" });
+        var problem = await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "path-elsewhere", "POST", "decisions/may", new
+        { visitor = "guest", path = "https://elsewhere.example/v/1" });
         var evaluation = (await EvaluateAsync(new { type = "guest", id = "guest" }, new { type = "path", id = "https://elsewhere.example/v/1" })).Body;
         evaluation.GetProperty("context").GetProperty("reason_admin").GetProperty("en").GetString().ShouldBe(problem.GetProperty("detail").GetString());
     }
@@ -50,7 +51,8 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     public async Task The_address_of_a_download_says_what_the_check_does()
     {
         await using var own = await RunningSite.StartAsync();
-        await own.Client.AddGateAsync(new Client.GateDraft { Key = "atlas", Title = "Atlas", Covers = ["download:sky-atlas"], Acts = ["download"], Audience = "role:dealer" }, Stop);
+        await own.Client.AddGateAsync(new Client.GateDraft
+        { Key = "atlas", Title = "Atlas", Covers = ["download:sky-atlas"], Acts = ["download"], Audience = "role:dealer" }, Stop);
         var address = (await own.Client.ItemAsync("download:sky-atlas", Stop)).Addresses[0];
         using var asks = new Caller(own);
         (await asks.AskAsync("POST", "decisions/may", new { visitor = "guest", path = address })).Body.GetProperty("allowed").GetBoolean().ShouldBeFalse();
@@ -77,12 +79,15 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task Facts_with_commas_are_one_visitor_in_the_protocol_too()
     {
-        foreach (var (id, expected) in new[] { ("role:dealer,group:institutions", true), ("role:dealer", false), ("guest", false), ("nell@orchard-optics.example,group:institutions", true) })
+        foreach (var (id, expected) in new[] { ("role:dealer,group:institutions", true), ("role:dealer", false), ("guest", false),
+            ("nell@orchard-optics.example,group:institutions", true) })
         {
-            (await EvaluateAsync(new { type = "visitor", id }, new { type = "category", id = "observatory-grade" })).Body.GetProperty("decision").GetBoolean().ShouldBe(expected, id);
+            (await EvaluateAsync(new { type = "visitor", id }, new { type = "category", id = "observatory-grade" })).Body.GetProperty("decision")
+                .GetBoolean().ShouldBe(expected, id);
         }
 
-        (await EvaluateAsync(new { type = "visitor", id = "password:clearance-vault" }, new { type = "category", id = "clearance-vault" })).Body.GetProperty("decision").GetBoolean().ShouldBeTrue();
+        (await EvaluateAsync(new { type = "visitor", id = "password:clearance-vault" }, new
+        { type = "category", id = "clearance-vault" })).Body.GetProperty("decision").GetBoolean().ShouldBeTrue();
     }
 
     [Theory]
@@ -99,7 +104,8 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
         using var answer = await http.PostAsync(site.Admin + "/access/v1/evaluation", new StringContent(body, Encoding.UTF8, "application/json"), Stop);
         answer.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
         (await answer.Content.ReadAsStringAsync(Stop)).ShouldContain(told);
-        using var batch = await http.PostAsync(site.Admin + "/access/v1/evaluations", new StringContent("{\"evaluations\":[" + body + "]}", Encoding.UTF8, "application/json"), Stop);
+        using var batch = await http.PostAsync(
+            site.Admin + "/access/v1/evaluations", new StringContent("{\"evaluations\":[" + body + "]}", Encoding.UTF8, "application/json"), Stop);
         (await batch.Content.ReadAsStringAsync(Stop)).ShouldContain("\"status\":400");
     }
 
@@ -119,13 +125,16 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task Many_questions_are_answered_line_by_line_in_their_order()
     {
-        const string csv = "visitor,act,item,path,at\nguest,open,category:dealer-stock,,\nrole:dealer,open,,/shop/dealer-stock,\nguest,opn,site,,\n\"role:dealer,group:institutions\",open,category:observatory-grade,,2026-12-24\nguest,,product:none,,\nguest,open,site,,soon\na,b,c,d,e,f,g\n";
+        const string csv =
+            "visitor,act,item,path,at\nguest,open,category:dealer-stock,,\nrole:dealer,open,,/shop/dealer-stock,\nguest,opn,site,,\n\"role:dealer,group:institutions\",open,category:observatory-grade,,2026-12-24\nguest,,product:none,,\nguest,open,site,,soon\na,b,c,d,e,f,g\n";
         var lines = await BulkAsync(csv, "text/csv");
         lines.Select(l => l.GetProperty("line").GetInt32()).ShouldBe([2, 3, 4, 5, 6, 7, 8]);
         lines.Select(l => l.TryGetProperty("allowed", out var a) ? a.GetBoolean() : (bool?)null).ShouldBe([false, true, null, true, null, null, null]);
         lines[0].GetProperty("gate").GetString().ShouldBe("dealer-stock");
-        lines.Where(l => l.TryGetProperty("code", out _)).Select(l => l.GetProperty("code").GetString()).ShouldBe(["act-unknown", "item-unknown-near", "time-form", "bulk-line"]);
-        var json = await BulkAsync("{\"visitor\":\"guest\",\"item\":\"site\"}\n\n{\"visitr\":\"guest\"}\nnot json\nnull\n{\"item\":\"shop/dealer-stock\"}\n", "application/x-ndjson");
+        lines.Where(l => l.TryGetProperty("code", out _)).Select(l => l.GetProperty("code").GetString())
+            .ShouldBe(["act-unknown", "item-unknown-near", "time-form", "bulk-line"]);
+        var json = await BulkAsync("{\"visitor\":\"guest\",\"item\":\"site\"}\n\n{\"visitr\":\"guest\"}\nnot json\nnull\n{\"item\":\"shop/dealer-stock\"}\n",
+            "application/x-ndjson");
         json.Select(l => l.TryGetProperty("allowed", out var a) ? a.GetBoolean() : (bool?)null).ShouldBe([true, null, null, null, false]);
     }
 
@@ -139,7 +148,8 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     public async Task Bytes_that_are_no_text_are_refused_before_anything_is_answered()
     {
         using var http = new HttpClient { DefaultRequestHeaders = { { "Authorization", "Bearer " + site.Token } } };
-        using var answer = await http.PostAsync(site.Admin + "/api/v1/decisions/bulk", new ByteArrayContent([0xff, 0xfe, 0x00]) { Headers = { ContentType = new MediaTypeHeaderValue("text/csv") } }, Stop);
+        using var answer = await http.PostAsync(site.Admin + "/api/v1/decisions/bulk", new ByteArrayContent([0xff, 0xfe, 0x00])
+        { Headers = { ContentType = new MediaTypeHeaderValue("text/csv") } }, Stop);
         answer.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
     }
 
@@ -148,7 +158,8 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
         using var http = new HttpClient { DefaultRequestHeaders = { { "Authorization", "Bearer " + site.Token } } };
         using var answer = await http.PostAsync(site.Admin + "/api/v1/decisions/bulk", new StringContent(text, Encoding.UTF8, type), Stop);
         answer.StatusCode.ShouldBe(HttpStatusCode.OK);
-        return [.. (await answer.Content.ReadAsStringAsync(Stop)).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonSerializer.Deserialize<JsonElement>(l))];
+        return [.. (await answer.Content.ReadAsStringAsync(Stop)).Split('\n', StringSplitOptions.RemoveEmptyEntries)
+            .Select(l => JsonSerializer.Deserialize<JsonElement>(l))];
     }
 
     private Task<(HttpStatusCode Status, JsonElement Body, string? Tag)> EvaluateAsync(object subject, object resource) =>

@@ -12,7 +12,8 @@ public sealed class SeveralMachinesTests
     [Fact]
     public async Task Two_machines_on_one_PostgreSQL_share_sessions_and_follow_each_other()
     {
-        var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
+        var server =
+            Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
         var name = "wary_" + Guid.NewGuid().ToString("N");
         await using (var connection = new NpgsqlConnection(server + ";Database=postgres;Pooling=false"))
         {
@@ -28,7 +29,8 @@ public sealed class SeveralMachinesTests
         await using (node)
         {
             using var nell = first.NewBrowser();
-            var cookie = (await nell.SignInAsync("nell", "orchard-quiet-91")).Headers.GetValues("Set-Cookie").First(c => c.StartsWith("wary=", StringComparison.Ordinal)).Split(';')[0];
+            var cookie = (await nell.SignInAsync("nell", "orchard-quiet-91")).Headers.GetValues("Set-Cookie")
+                .First(c => c.StartsWith("wary=", StringComparison.Ordinal)).Split(';')[0];
             (await StatusAsync(address + "/shop/dealer-stock", cookie)).ShouldBe(HttpStatusCode.OK);
             (await StatusAsync(address + "/shop/books", null)).ShouldBe(HttpStatusCode.OK);
             await first.Client.AddGateAsync(new GateDraft { Title = "Books", Covers = ["category:books"], Audience = "signed-in" }, CancellationToken.None);

@@ -93,12 +93,14 @@ public sealed class SweepApiTests(SiteFixture fixture)
         var clock = new FakeTimeProvider(DateTimeOffset.UtcNow);
         var port = RunningSite.FreePort();
         await using var mailbox = new SmtpMailbox(port);
-        await using var own = await RunningSite.StartAsync(settings: [$"--Wary:Smtp=smtp://127.0.0.1:{port}", "--Wary:MailFrom=lamp@fernlight.example"], time: clock);
+        await using var own = await RunningSite.StartAsync(
+            settings: [$"--Wary:Smtp=smtp://127.0.0.1:{port}", "--Wary:MailFrom=lamp@fernlight.example"], time: clock);
         using var caller = new Caller(own);
         var wrong = await caller.AskAsync("PUT", "settings", new { sweep = new { everyHours = 6, alertTo = "nonsense", @as = new[] { "role:none" } } }, "*");
         wrong.Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
         wrong.Body.GetProperty("errors").GetArrayLength().ShouldBe(2);
-        (await caller.AskAsync("PUT", "settings", new { sweep = new { everyHours = 6, alertTo = "owner@fernlight.example", @as = new[] { "signed-in" } } }, "*")).Status.ShouldBe(HttpStatusCode.OK);
+        (await caller.AskAsync("PUT", "settings", new
+        { sweep = new { everyHours = 6, alertTo = "owner@fernlight.example", @as = new[] { "signed-in" } } }, "*")).Status.ShouldBe(HttpStatusCode.OK);
         var rounds = own.Services.GetRequiredService<Rounds>();
         await rounds.OnceAsync(Stop);
         await rounds.OnceAsync(Stop);

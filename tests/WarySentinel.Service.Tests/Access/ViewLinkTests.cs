@@ -61,9 +61,12 @@ public sealed class ViewLinkTests
         await site.Client.AddMemberAsync("ed@fernlight.example", "Ed", null, "a-long-password", ["editor"], [], [], Stop);
         foreach (var end in new[] { "sign-out", "suspended", "roles" })
         {
-            using var console = new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer() }) { BaseAddress = new Uri(site.Admin + "/api/v1/"), DefaultRequestHeaders = { { "X-Wary-Console", "1" } } };
-            (await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(console, "sign-in", new { name = "ed@fernlight.example", password = "a-long-password" }, Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
-            using var opened = await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(console, "viewpoints/open", new Dictionary<string, string> { ["as"] = "role:dealer" }, Stop);
+            using var console = new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer() })
+            { BaseAddress = new Uri(site.Admin + "/api/v1/"), DefaultRequestHeaders = { { "X-Wary-Console", "1" } } };
+            (await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(console, "sign-in", new
+            { name = "ed@fernlight.example", password = "a-long-password" }, Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
+            using var opened = await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(
+                console, "viewpoints/open", new Dictionary<string, string> { ["as"] = "role:dealer" }, Stop);
             var url = System.Text.Json.JsonDocument.Parse(await opened.Content.ReadAsStringAsync(Stop)).RootElement.GetProperty("url").GetString()!;
             using var browser = site.NewBrowser();
             (await browser.StatusAsync(url[site.Site.Length..])).ShouldBe(HttpStatusCode.SeeOther);
@@ -117,12 +120,14 @@ public sealed class ViewLinkTests
         }
 
         using var browser = site.NewBrowser();
-        var cookie = (await browser.SignInAsync("nell", "orchard-quiet-91")).Headers.GetValues("Set-Cookie").First(c => c.StartsWith("wary=", StringComparison.Ordinal))[5..].Split(';')[0];
+        var cookie = (await browser.SignInAsync("nell", "orchard-quiet-91")).Headers.GetValues("Set-Cookie")
+            .First(c => c.StartsWith("wary=", StringComparison.Ordinal))[5..].Split(';')[0];
         (await browser.StatusAsync("/sentinel/view?ticket=" + cookie)).ShouldBe(HttpStatusCode.Forbidden);
     }
 
     private static async Task<SentinelClient> ClientAsync(RunningSite site, params string[] scopes) =>
         new(new Uri(site.Admin), (await site.Client.AddTokenAsync("scoped", scopes, null, null, null, Stop)).Text);
 
-    private static async Task<string> LinkAsync(RunningSite site, SentinelClient client) => (await client.OpenViewAsync("role:dealer", "/", null, Stop)).Url[site.Site.Length..];
+    private static async Task<string> LinkAsync(RunningSite site, SentinelClient client) =>
+        (await client.OpenViewAsync("role:dealer", "/", null, Stop)).Url[site.Site.Length..];
 }

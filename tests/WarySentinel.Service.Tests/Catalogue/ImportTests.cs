@@ -95,7 +95,8 @@ public sealed class ImportTests(SiteFixture fixture)
         var began = Stopwatch.GetTimestamp();
         var stages = new List<string>();
         ImportLine? last = null;
-        await foreach (var line in large.Client.ImportAsync(new MemoryStream(Encoding.UTF8.GetBytes(file.ToString())), false, false, false, CancellationToken.None))
+        await foreach (var line in large.Client.ImportAsync(
+            new MemoryStream(Encoding.UTF8.GetBytes(file.ToString())), false, false, false, CancellationToken.None))
         {
             stages.Add(line.Stage);
             last = line;
@@ -107,7 +108,8 @@ public sealed class ImportTests(SiteFixture fixture)
         TestContext.Current.TestOutputHelper?.WriteLine($"100,000 items in {Stopwatch.GetElapsedTime(began).TotalSeconds:F1} s");
     }
 
-    private Task<ImportLine> ImportAsync(byte[] file, bool yaml = false, bool keepGood = false, bool dryRun = false) => RunAsync(site.Client, file, yaml, keepGood, dryRun);
+    private Task<ImportLine> ImportAsync(byte[] file, bool yaml = false, bool keepGood = false, bool dryRun = false) =>
+        RunAsync(site.Client, file, yaml, keepGood, dryRun);
 
     private static async Task<ImportLine> RunAsync(SentinelClient client, byte[] file, bool yaml, bool keepGood, bool dryRun)
     {

@@ -14,7 +14,8 @@ public sealed class ItemApiTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task An_item_lives_its_life()
     {
-        var (created, item, _) = await api.AskAsync("POST", "items", new { id = "page:life", title = "Life", parents = new[] { "section:shop" }, addresses = new[] { "/life" } });
+        var (created, item, _) = await api.AskAsync("POST", "items", new
+        { id = "page:life", title = "Life", parents = new[] { "section:shop" }, addresses = new[] { "/life" } });
         created.ShouldBe(HttpStatusCode.Created);
         item.GetProperty("parents")[0].GetString().ShouldBe("section:shop");
         var (_, _, tag) = await api.AskAsync("GET", "items/page:life");
@@ -51,8 +52,10 @@ public sealed class ItemApiTests(SiteFixture fixture) : IDisposable
     public async Task A_ring_a_duplicate_and_a_missing_parent_are_refused()
     {
         await api.RefusedAsync(HttpStatusCode.Conflict, "item-exists", "POST", "items", new { id = "product:fern-25", title = "Again" });
-        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "item-cycle", "PUT", "items/category:dealer-stock", new { title = "Ring", parents = new[] { "category:dealer-spares" } }, "*");
-        var missing = await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "parent-missing-near", "POST", "items", new { id = "page:y", title = "Y", parents = new[] { "category:filtres" } });
+        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "item-cycle", "PUT", "items/category:dealer-stock", new
+        { title = "Ring", parents = new[] { "category:dealer-spares" } }, "*");
+        var missing = await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "parent-missing-near", "POST", "items", new
+        { id = "page:y", title = "Y", parents = new[] { "category:filtres" } });
         missing.GetProperty("detail").GetString()!.ShouldContain("category:filters");
     }
 
@@ -70,7 +73,8 @@ public sealed class ItemApiTests(SiteFixture fixture) : IDisposable
         status.ShouldBe(HttpStatusCode.OK);
         tag.ShouldBe("\"1\"");
         var opens = removal.GetProperty("opens").EnumerateArray().ToList();
-        opens.ShouldContain(o => o.GetProperty("what").GetString() == "/product/barlow-boxed" && o.GetProperty("before").GetString() == "hidden" && o.GetProperty("after").GetString() == "open");
+        opens.ShouldContain(o => o.GetProperty("what").GetString() == "/product/barlow-boxed" && o.GetProperty("before").GetString() == "hidden"
+            && o.GetProperty("after").GetString() == "open");
         opens.SelectMany(o => o.GetProperty("forWhom").EnumerateArray()).ShouldNotContain(w => w.GetString() == "Dealers");
         (await api.AskAsync("GET", "items/product:fern-25/removal")).Body.GetProperty("opens").GetArrayLength().ShouldBe(0);
         await api.RefusedAsync(HttpStatusCode.Conflict, "item-has-children", "GET", "items/category:filters/removal");

@@ -83,7 +83,8 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         page.ShouldContain("href=\"/shop/comfort\"");
         page.ShouldContain("href=\"/shop/clearance-vault\"");
         using var asked = site.NewBrowser();
-        (await asked.FillAsync("/account/unlock", "/account/unlock", ("password", RunningSite.VaultPassword), ("return_to", "/shop/comfort"))).Headers.Location!.ToString().ShouldBe("/shop/comfort");
+        (await asked.FillAsync("/account/unlock", "/account/unlock", ("password", RunningSite.VaultPassword),
+            ("return_to", "/shop/comfort"))).Headers.Location!.ToString().ShouldBe("/shop/comfort");
     }
 
     [Fact]
@@ -91,7 +92,8 @@ public sealed class SharedPasswordTests : IAsyncLifetime
     {
         await site.Client.AddGateAsync(new GateDraft { Key = "books", Title = "Books", Covers = ["category:books"], Audience = "password" }, Stop);
         using var guest = site.NewBrowser();
-        var typed = await guest.FillAsync("/shop/books", "/account/unlock", ("gate", "books"), ("return_to", "/shop/books"), ("password", RunningSite.VaultPassword));
+        var typed = await guest.FillAsync("/shop/books", "/account/unlock", ("gate", "books"), ("return_to", "/shop/books"),
+            ("password", RunningSite.VaultPassword));
         typed.Headers.Location!.ToString().ShouldBe("/shop/clearance-vault");
     }
 
@@ -102,7 +104,8 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         await site.Client.SetGateAsync("clearance-vault", GateDraft.Of(gate) with { UnlockFor = "session" }, tag!, Stop);
         using var guest = site.NewBrowser();
         var typed = await guest.FillAsync("/account/unlock", "/account/unlock", ("password", RunningSite.VaultPassword));
-        typed.Headers.GetValues("Set-Cookie").Where(c => c.StartsWith("wary-here=", StringComparison.Ordinal)).ShouldAllBe(c => !c.Contains("expires", StringComparison.OrdinalIgnoreCase));
+        typed.Headers.GetValues("Set-Cookie").Where(c => c.StartsWith("wary-here=", StringComparison.Ordinal))
+            .ShouldAllBe(c => !c.Contains("expires", StringComparison.OrdinalIgnoreCase));
         (await guest.StatusAsync("/shop/clearance-vault")).ShouldBe(HttpStatusCode.OK);
         (await guest.PageAsync("/account/unlock?gate=clearance-vault")).ShouldNotContain("until you close");
         using var other = site.NewBrowser();
@@ -115,7 +118,8 @@ public sealed class SharedPasswordTests : IAsyncLifetime
     public async Task A_rotation_sends_the_new_one_keeps_the_old_for_the_overlap_and_no_longer()
     {
         var (gate, tag) = await site.Client.GateAsync("clearance-vault", Stop);
-        await site.Client.SetGateAsync("clearance-vault", GateDraft.Of(gate) with { Rotation = new Rotation("P30D", "P2D", ["movers@fernlight.example"]), UnlockFor = "P365D" }, tag!, Stop);
+        await site.Client.SetGateAsync("clearance-vault", GateDraft.Of(gate) with
+        { Rotation = new Rotation("P30D", "P2D", ["movers@fernlight.example"]), UnlockFor = "P365D" }, tag!, Stop);
         var rounds = site.Services.GetRequiredService<Rounds>();
         await rounds.OnceAsync(Stop);
         mailbox.Letters.ShouldBeEmpty();
@@ -162,9 +166,11 @@ public sealed class SharedPasswordTests : IAsyncLifetime
     public async Task The_words_of_the_prompt_are_the_owners()
     {
         using var caller = new Caller(site);
-        (await caller.AskAsync("PUT", "settings", new { prompt = new { heading = "For friends", button = "Let me in" } }, "*")).Status.ShouldBe(HttpStatusCode.OK);
+        (await caller.AskAsync("PUT", "settings", new { prompt = new { heading = "For friends", button = "Let me in" } }, "*")).Status.ShouldBe(
+            HttpStatusCode.OK);
         var (gate, tag) = await site.Client.GateAsync("clearance-vault", Stop);
-        await site.Client.SetGateAsync("clearance-vault", GateDraft.Of(gate) with { Prompt = new PromptWords("The <vault>", "Say it.", "Word", "old-…", null), Link = new SiteLink("/visit", "Ask us") }, tag!, Stop);
+        await site.Client.SetGateAsync("clearance-vault", GateDraft.Of(gate) with
+        { Prompt = new PromptWords("The <vault>", "Say it.", "Word", "old-…", null), Link = new SiteLink("/visit", "Ask us") }, tag!, Stop);
         using var guest = site.NewBrowser();
         var prompt = await guest.PageAsync("/shop/clearance-vault");
         foreach (var words in new[] { "The &lt;vault&gt;", "Say it.", ">Word<", "placeholder=\"old-…\"", "Let me in", "href=\"/visit\"" })
@@ -174,7 +180,8 @@ public sealed class SharedPasswordTests : IAsyncLifetime
 
         prompt.ShouldNotContain("<vault>");
         (await guest.PageAsync("/account/unlock")).ShouldContain("For friends");
-        await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "settings-invalid", "PUT", "settings", new { prompt = new { button = new string('x', 60) } }, "*");
+        await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "settings-invalid", "PUT", "settings", new
+        { prompt = new { button = new string('x', 60) } }, "*");
     }
 
     private Task<SharedPassword> AddAsync(SharedPasswordDraft draft) => site.Client.AddPasswordAsync(draft, Stop);

@@ -26,7 +26,8 @@ public sealed class SignInTests
     {
         await using var site = await RunningSite.StartAsync();
         using var nell = site.NewBrowser();
-        var cookie = (await nell.SignInAsync("nell", "orchard-quiet-91")).Headers.GetValues("Set-Cookie").First(c => c.StartsWith("wary=", StringComparison.Ordinal));
+        var cookie = (await nell.SignInAsync("nell", "orchard-quiet-91")).Headers.GetValues("Set-Cookie")
+            .First(c => c.StartsWith("wary=", StringComparison.Ordinal));
         cookie.ShouldContain("httponly");
         cookie.ShouldContain("samesite=lax");
         cookie.Split(';')[0].ShouldMatch("^wary=[A-Za-z0-9_-]{66}$");
@@ -39,7 +40,8 @@ public sealed class SignInTests
         using var http = new HttpClient(new SocketsHttpHandler { UseCookies = false, AllowAutoRedirect = false });
         var page = await http.GetAsync(site.Site + "/account/sign-in");
         page.Headers.GetValues("Set-Cookie").ShouldAllBe(c => c.Contains("secure", StringComparison.OrdinalIgnoreCase));
-        var token = System.Text.RegularExpressions.Regex.Match(await page.Content.ReadAsStringAsync(), "RequestVerificationToken\" value=\"([^\"]+)").Groups[1].Value;
+        var token = System.Text.RegularExpressions.Regex.Match(
+            await page.Content.ReadAsStringAsync(), "RequestVerificationToken\" value=\"([^\"]+)").Groups[1].Value;
         using var request = new HttpRequestMessage(HttpMethod.Post, site.Site + "/account/sign-in")
         {
             Headers = { { "Cookie", page.Headers.GetValues("Set-Cookie").First().Split(';')[0] } },

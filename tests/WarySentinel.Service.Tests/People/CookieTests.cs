@@ -35,7 +35,8 @@ public sealed class CookieTests(SiteFixture fixture)
             using var request = new HttpRequestMessage(HttpMethod.Get, site.Site + (check ? "/sentinel/check" : "/shop/dealer-stock"));
             request.Headers.TryAddWithoutValidation("X-Original-URI", "/shop/dealer-stock");
             request.Headers.TryAddWithoutValidation("Cookie", string.Format(System.Globalization.CultureInfo.InvariantCulture, header, cookie));
-            (await http.SendAsync(request)).StatusCode.ShouldBe(signedIn ? check ? HttpStatusCode.NoContent : HttpStatusCode.OK : HttpStatusCode.Unauthorized, header);
+            (await http.SendAsync(request)).StatusCode.ShouldBe(signedIn ? check ? HttpStatusCode.NoContent : HttpStatusCode.OK
+                : HttpStatusCode.Unauthorized, header);
         }
     }
 

@@ -29,7 +29,8 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
         var problem = await api.RefusedAsync(
             HttpStatusCode.UnprocessableEntity, "email-form", "POST", "members",
             new { email = "nobody", name = "", userName = "Not A Key", password = "short", roles = new[] { "dealr" }, groups = new[] { "none" } });
-        problem.GetProperty("errors").EnumerateArray().Select(e => e.GetProperty("field").GetString()).ShouldBe(["email", "name", "userName", "password", "roles", "groups"]);
+        problem.GetProperty("errors").EnumerateArray().Select(e => e.GetProperty("field").GetString())
+            .ShouldBe(["email", "name", "userName", "password", "roles", "groups"]);
         problem.GetProperty("errors")[4].GetProperty("message").GetString()!.ShouldContain("dealer");
     }
 
@@ -37,7 +38,8 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     public async Task An_address_or_user_name_is_taken_once()
     {
         await api.RefusedAsync(HttpStatusCode.Conflict, "member-exists", "POST", "members", new { email = "NELL@orchard-optics.example", name = "Other" });
-        await api.RefusedAsync(HttpStatusCode.Conflict, "member-exists", "POST", "members", new { email = "other@x.example", name = "Other", userName = "nell" });
+        await api.RefusedAsync(HttpStatusCode.Conflict, "member-exists", "POST", "members", new
+        { email = "other@x.example", name = "Other", userName = "nell" });
     }
 
     [Fact]
@@ -55,7 +57,8 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
         var token = (await nobody.AddTokenAsync("editing", ["read", "write"], null, "editor@x.example", "long-enough-1", CancellationToken.None)).Text;
         using var editor = new Caller(site, token);
         (await editor.AskAsync("POST", "groups", new { title = "By editor" })).Status.ShouldBe(HttpStatusCode.Created);
-        await editor.RefusedAsync(HttpStatusCode.Forbidden, "staff-role", "POST", "members", new { email = "new@x.example", name = "New", roles = new[] { "owner" } });
+        await editor.RefusedAsync(HttpStatusCode.Forbidden, "staff-role", "POST", "members", new
+        { email = "new@x.example", name = "New", roles = new[] { "owner" } });
         await editor.RefusedAsync(HttpStatusCode.Forbidden, "staff-role", "PUT", "members/editor@x.example/roles", new { roles = new[] { "owner" } }, "*");
         await editor.RefusedAsync(HttpStatusCode.Forbidden, "owner-only", "PUT", $"members/{RunningSite.Owner}/status", new { status = "closed" });
         await editor.RefusedAsync(HttpStatusCode.Forbidden, "forbidden", "GET", "tokens");
@@ -83,7 +86,8 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     {
         (await api.AskAsync("POST", path, new { title = "Night owls" })).Status.ShouldBe(HttpStatusCode.Created);
         await api.RefusedAsync(HttpStatusCode.Conflict, "standing-exists", "POST", path, new { key = "night-owls", title = "Again" });
-        await api.AskAsync("POST", "gates", new { key = "owls-" + name, title = "Owls", covers = new[] { "category:gift-cards" }, audience = name + ":night-owls" });
+        await api.AskAsync("POST", "gates", new
+        { key = "owls-" + name, title = "Owls", covers = new[] { "category:gift-cards" }, audience = name + ":night-owls" });
         await api.RefusedAsync(HttpStatusCode.Conflict, "standing-in-gate", "DELETE", path + "/night-owls");
         (await api.AskAsync("DELETE", "gates/owls-" + name, null, "*")).Status.ShouldBe(HttpStatusCode.NoContent);
         (await api.AskAsync("DELETE", path + "/night-owls")).Status.ShouldBe(HttpStatusCode.NoContent);

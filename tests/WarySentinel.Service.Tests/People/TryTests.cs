@@ -131,14 +131,22 @@ public sealed class TryTests
         {
             await site.Client.SetStatusAsync("nell@orchard-optics.example", status, Stop);
             var expected = status == "active";
-            (await site.Client.MayAsync(new Client.Question("nell@orchard-optics.example", "open", "category:dealer-stock", null, null), Stop)).Allowed.ShouldBe(expected);
-            var evaluation = await api.AskAsync("POST", "/access/v1/evaluation", new { subject = new { type = "member", id = "nell@orchard-optics.example" }, action = new { name = "open" }, resource = new { type = "category", id = "dealer-stock" } });
+            (await site.Client.MayAsync(new Client.Question("nell@orchard-optics.example", "open", "category:dealer-stock", null, null),
+                Stop)).Allowed.ShouldBe(expected);
+            var evaluation = await api.AskAsync("POST", "/access/v1/evaluation", new
+            {
+                subject = new { type = "member", id = "nell@orchard-optics.example" }, action = new { name = "open" }, resource = new
+                { type = "category", id = "dealer-stock" }
+            });
             evaluation.Body.GetProperty("decision").GetBoolean().ShouldBe(expected);
-            var search = await api.AskAsync("POST", "/access/v1/search/subject", new { subject = new { type = "member" }, action = new { name = "open" }, resource = new { type = "category", id = "dealer-stock" } });
-            search.Body.GetProperty("results").EnumerateArray().Any(r => r.GetProperty("id").GetString()!.StartsWith("nell", StringComparison.Ordinal)).ShouldBe(expected);
+            var search = await api.AskAsync("POST", "/access/v1/search/subject", new
+            { subject = new { type = "member" }, action = new { name = "open" }, resource = new { type = "category", id = "dealer-stock" } });
+            search.Body.GetProperty("results").EnumerateArray().Any(r => r.GetProperty("id").GetString()!.StartsWith("nell", StringComparison.Ordinal))
+                .ShouldBe(expected);
             (await site.Client.SeenAsync("nell@orchard-optics.example", null, null, Stop)).Items.Any(i => i.Item == "category:dealer-stock").ShouldBe(expected);
             (await browser.StatusAsync("/shop/dealer-stock")).ShouldBe(HttpStatusCode.Unauthorized);
-            (await site.NewBrowser().SignInAsync("nell", "orchard-quiet-91")).StatusCode.ShouldBe(expected ? HttpStatusCode.SeeOther : HttpStatusCode.Unauthorized);
+            (await site.NewBrowser().SignInAsync("nell", "orchard-quiet-91")).StatusCode.ShouldBe(expected ? HttpStatusCode.SeeOther
+                : HttpStatusCode.Unauthorized);
         }
     }
 
@@ -187,7 +195,8 @@ public sealed class TryTests
 
         private HttpClient Http => http ??= new HttpClient(new SocketsHttpHandler { CookieContainer = jar, AllowAutoRedirect = false })
         {
-            BaseAddress = new Uri(site.Site), DefaultRequestHeaders = { { "X-Forwarded-For", address }, { "Sec-Fetch-Site", "same-origin" }, { "Origin", site.Site } },
+            BaseAddress = new Uri(site.Site),
+            DefaultRequestHeaders = { { "X-Forwarded-For", address }, { "Sec-Fetch-Site", "same-origin" }, { "Origin", site.Site } },
         };
 
         public async Task<HttpStatusCode> SignInAsync(string name, string password) =>

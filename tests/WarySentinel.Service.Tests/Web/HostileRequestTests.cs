@@ -97,7 +97,8 @@ public sealed class HostileRequestTests(SiteFixture fixture)
         {
             foreach (var path in new[] { "/account/sign-in", "/account/unlock", "/account/sign-out" })
             {
-                var answer = await RawHttp.SendAsync(site.Site, $"POST {path} HTTP/1.1\nHost: site\nContent-Type: {type}\nContent-Length: {Encoding.Latin1.GetByteCount(body)}\nConnection: close\n\n" + body);
+                var answer = await RawHttp.SendAsync(
+                    site.Site, $"POST {path} HTTP/1.1\nHost: site\nContent-Type: {type}\nContent-Length: {Encoding.Latin1.GetByteCount(body)}\nConnection: close\n\n" + body);
                 RawHttp.StatusOf(answer).ShouldBeInRange(200, 499, $"{type} {path}\n{answer}");
             }
         }
@@ -106,8 +107,10 @@ public sealed class HostileRequestTests(SiteFixture fixture)
     [Fact]
     public async Task A_body_that_is_larger_than_is_taken_is_refused_before_it_is_read()
     {
-        RawHttp.StatusOf(await RawHttp.SendAsync(site.Site, "POST /account/sign-in HTTP/1.1\nHost: site\nContent-Type: application/x-www-form-urlencoded\nContent-Length: 70000\n\n")).ShouldBe(413);
-        var chunked = "POST /account/sign-in HTTP/1.1\r\nHost: site\r\nContent-Type: application/x-www-form-urlencoded\r\nTransfer-Encoding: chunked\r\n\r\n12000\r\n" + new string('a', 0x12000) + "\r\n0\r\n\r\n";
+        RawHttp.StatusOf(await RawHttp.SendAsync(
+            site.Site, "POST /account/sign-in HTTP/1.1\nHost: site\nContent-Type: application/x-www-form-urlencoded\nContent-Length: 70000\n\n")).ShouldBe(413);
+        var chunked =
+            "POST /account/sign-in HTTP/1.1\r\nHost: site\r\nContent-Type: application/x-www-form-urlencoded\r\nTransfer-Encoding: chunked\r\n\r\n12000\r\n" + new string('a', 0x12000) + "\r\n0\r\n\r\n";
         RawHttp.StatusOf(await RawHttp.SendAsync(site.Site, Encoding.ASCII.GetBytes(chunked))).ShouldBe(413);
         using var api = new Caller(site);
         var large = await api.AskAsync("POST", "gates", new { title = new string('x', 1 << 20) });
@@ -137,7 +140,8 @@ public sealed class HostileRequestTests(SiteFixture fixture)
     [InlineData("/shop/cart", "text/plain")]
     public async Task A_body_that_comes_too_slowly_ends_in_408(string path, string type)
     {
-        var answer = await RawHttp.SendAsync(site.Site, $"POST {path} HTTP/1.1\nHost: site\nContent-Type: {type}\nContent-Length: 1000\n\na=", TimeSpan.FromSeconds(40));
+        var answer = await RawHttp.SendAsync(
+            site.Site, $"POST {path} HTTP/1.1\nHost: site\nContent-Type: {type}\nContent-Length: 1000\n\na=", TimeSpan.FromSeconds(40));
         RawHttp.StatusOf(answer).ShouldBe(408, answer);
     }
 

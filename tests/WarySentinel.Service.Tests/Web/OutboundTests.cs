@@ -28,7 +28,8 @@ public sealed class OutboundTests
         var last = await site.Client.DiscoverAsync(new DiscoverDraft("sitemap", address, null, null, null, null, null), Stop).LastAsync(Stop);
         last.Stage.ShouldBe("failed");
         last.Detail!.ShouldNotContain("secret");
-        foreach (var draft in new[] { new SweepDraft(null, address, null, null, 5), new SweepDraft(null, null, address, null, 5), new SweepDraft(null, null, null, address, 5) })
+        foreach (var draft in new[] { new SweepDraft(null, address, null, null, 5), new SweepDraft(null, null, address, null, 5),
+            new SweepDraft(null, null, null, address, 5) })
         {
             (await site.Client.SweepAsync(draft, Stop).LastAsync(Stop)).Stage.ShouldBe("failed");
         }
@@ -38,7 +39,11 @@ public sealed class OutboundTests
     public async Task Our_own_admin_port_is_never_fetched_from_not_even_where_it_is_named()
     {
         await using var site = await RunningSite.StartAsync();
-        var options = new ServiceOptions { SiteUrl = site.Site, Origin = site.Origin, AdminListen = site.Admin, FetchHosts = [new Uri(site.Admin).Authority, $"localhost:{new Uri(site.Admin).Port}"] };
+        var options = new ServiceOptions
+        {
+            SiteUrl = site.Site, Origin = site.Origin, AdminListen = site.Admin,
+            FetchHosts = [new Uri(site.Admin).Authority, $"localhost:{new Uri(site.Admin).Port}"]
+        };
         using var http = new HttpClient(new Outbound(options).NewHandler());
         foreach (var host in new[] { "127.0.0.1", "localhost", "127.0.0.2", "[::ffff:127.0.0.1]", "0.0.0.0" })
         {
@@ -55,7 +60,8 @@ public sealed class OutboundTests
         var port = new Uri(site.Origin).Port;
         // A name that somebody has pointed at this machine: the machine's own, which is not the site's.
         var name = Dns.GetHostName();
-        var options = new ServiceOptions { SiteUrl = "http://fernlight.example", Origin = "http://shop.fernlight.example", AdminListen = site.Admin, FetchHosts = [$"{name}:{port}"] };
+        var options = new ServiceOptions
+        { SiteUrl = "http://fernlight.example", Origin = "http://shop.fernlight.example", AdminListen = site.Admin, FetchHosts = [$"{name}:{port}"] };
         var outbound = new Outbound(options);
         outbound.Refuses(new Uri($"http://{name}:{port}/")).ShouldBeNull();
         using var http = new HttpClient(outbound.NewHandler());
@@ -67,7 +73,8 @@ public sealed class OutboundTests
     {
         await using var other = await RunningSite.StartAsync();
         var address = $"http://127.0.0.1:{RunningSite.FreePort()}";
-        await using var bad = await ServeAsync(address, _ => $"HTTP/1.1 302 Found\r\nLocation: {other.Admin}/health/live\r\nContent-Length: 0\r\nConnection: close\r\n\r\n");
+        await using var bad = await ServeAsync(
+            address, _ => $"HTTP/1.1 302 Found\r\nLocation: {other.Admin}/health/live\r\nContent-Length: 0\r\nConnection: close\r\n\r\n");
         await using var site = await RunningSite.StartAsync(origin: address);
         var last = await site.Client.DiscoverAsync(new DiscoverDraft("sitemap", null, null, null, null, null, null), Stop).LastAsync(Stop);
         last.Stage.ShouldBe("failed");
@@ -78,7 +85,8 @@ public sealed class OutboundTests
     public async Task A_fetch_ends_at_its_deadline_however_slowly_the_body_trickles()
     {
         var address = $"http://127.0.0.1:{RunningSite.FreePort()}";
-        await using var slow = await ServeAsync(address, _ => "HTTP/1.1 200 OK\r\nContent-Type: application/xml\r\nContent-Length: 1000000\r\n\r\n<urlset>", true);
+        await using var slow = await ServeAsync(
+            address, _ => "HTTP/1.1 200 OK\r\nContent-Type: application/xml\r\nContent-Length: 1000000\r\n\r\n<urlset>", true);
         await using var site = await RunningSite.StartAsync(origin: address, settings: ["--Wary:FetchSeconds=1"]);
         var last = await site.Client.DiscoverAsync(new DiscoverDraft("sitemap", null, null, null, null, null, null), Stop).LastAsync(Stop);
         last.Stage.ShouldBe("failed");
@@ -93,7 +101,8 @@ public sealed class OutboundTests
         await using var endless = await ServeAsync(address, path =>
         {
             var page = $"<a href=/p{Interlocked.Increment(ref asked)}a>x</a><a href=/p{asked}b>y</a>";
-            return path.Contains("robots", StringComparison.Ordinal) ? "HTTP/1.1 404 No\r\nContent-Length: 0\r\nConnection: close\r\n\r\n" : $"HTTP/1.1 200 OK\r\nContent-Type: text/html\r\nContent-Length: {page.Length}\r\nConnection: close\r\n\r\n{page}";
+            return path.Contains("robots", StringComparison.Ordinal) ? "HTTP/1.1 404 No\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
+                : $"HTTP/1.1 200 OK\r\nContent-Type: text/html\r\nContent-Length: {page.Length}\r\nConnection: close\r\n\r\n{page}";
         });
         await using var site = await RunningSite.StartAsync(origin: address);
         using var leaves = CancellationTokenSource.CreateLinkedTokenSource(Stop);
@@ -122,7 +131,8 @@ public sealed class OutboundTests
     public void What_stands_too_deep_is_refused_and_takes_no_stack()
     {
         var deep = Encoding.UTF8.GetBytes("<urlset>" + string.Concat(Enumerable.Repeat("<url>", 200_000)));
-        Should.Throw<WarySentinel.Service.Catalogue.SourceException>(() => WarySentinel.Service.Catalogue.XmlSources.Read(new MemoryStream(deep), _ => null)).Message.ShouldContain("deep inside itself");
+        Should.Throw<WarySentinel.Service.Catalogue.SourceException>(() =>
+            WarySentinel.Service.Catalogue.XmlSources.Read(new MemoryStream(deep), _ => null)).Message.ShouldContain("deep inside itself");
         var closed = Encoding.UTF8.GetBytes(string.Concat(Enumerable.Repeat("<a>", 100_000)) + string.Concat(Enumerable.Repeat("</a>", 100_000)));
         Should.Throw<WarySentinel.Service.Catalogue.SourceException>(() => WarySentinel.Service.Catalogue.XmlSources.Read(new MemoryStream(closed), _ => null));
     }
@@ -148,7 +158,8 @@ public sealed class OutboundTests
                         {
                             var buffer = new byte[8192];
                             var read = await client.GetStream().ReadAsync(buffer, stop.Token);
-                            await client.GetStream().WriteAsync(Encoding.ASCII.GetBytes(answer(Encoding.ASCII.GetString(buffer, 0, read).Split('\n')[0])), stop.Token);
+                            await client.GetStream().WriteAsync(
+                                Encoding.ASCII.GetBytes(answer(Encoding.ASCII.GetString(buffer, 0, read).Split('\n')[0])), stop.Token);
                             if (stay)
                             {
                                 await Task.Delay(Timeout.Infinite, stop.Token);

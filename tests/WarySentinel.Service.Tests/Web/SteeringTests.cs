@@ -15,8 +15,10 @@ public sealed class SteeringTests
 {
     private static readonly string[] Steering =
     [
-        "X-Original-URL", "X-Rewrite-URL", "X-HTTP-Method-Override", "X-Method-Override", "X-HTTP-Method", "X-Forwarded-Prefix", "X-Real-IP", "True-Client-IP", "Proxy", "X-Original-URI", "X-Forwarded-Port",
-        "X-Original-Host", "X-Host", "X-Forwarded-Server", "X-Client-IP", "Client-IP", "X-Cluster-Client-IP", "X-Accel-Mapping", "X-Sendfile-Type", "X-Wary-Member", "X-Wary-Roles", "Remote-User",
+        "X-Original-URL", "X-Rewrite-URL", "X-HTTP-Method-Override", "X-Method-Override", "X-HTTP-Method", "X-Forwarded-Prefix", "X-Real-IP",
+            "True-Client-IP", "Proxy", "X-Original-URI", "X-Forwarded-Port",
+        "X-Original-Host", "X-Host", "X-Forwarded-Server", "X-Client-IP", "Client-IP", "X-Cluster-Client-IP", "X-Accel-Mapping", "X-Sendfile-Type",
+        "X-Wary-Member", "X-Wary-Roles", "Remote-User",
     ];
 
     [Fact]
@@ -52,7 +54,8 @@ public sealed class SteeringTests
         using var browser = site.NewBrowser();
         var answer = await browser.GetAsync("/cookies");
         answer.Headers.GetValues("Set-Cookie").ShouldBe(["cart=1; path=/"]);
-        answer.Headers.ShouldAllBe(h => !h.Key.StartsWith("X-Accel", StringComparison.OrdinalIgnoreCase) && !h.Key.StartsWith("X-Wary", StringComparison.OrdinalIgnoreCase) && h.Key != "X-Sendfile");
+        answer.Headers.ShouldAllBe(h => !h.Key.StartsWith("X-Accel", StringComparison.OrdinalIgnoreCase)
+            && !h.Key.StartsWith("X-Wary", StringComparison.OrdinalIgnoreCase) && h.Key != "X-Sendfile");
         answer.Headers.Contains("X-Shop").ShouldBeTrue();
     }
 
@@ -65,7 +68,8 @@ public sealed class SteeringTests
         app.MapGet("/echo", (HttpRequest request) => string.Concat(request.Headers.Select(h => $"{h.Key}: {h.Value}\n")));
         app.MapGet("/cookies", (HttpResponse response) =>
         {
-            foreach (var cookie in new[] { "wary=x; path=/", "wary-view=x", "wary-here=x", "wary-form=x", "wary-known=x", " wary =x", "wary", "=wary=x", " = wary-view=x", "cart=1; path=/" })
+            foreach (var cookie in new[] { "wary=x; path=/", "wary-view=x", "wary-here=x", "wary-form=x", "wary-known=x", " wary =x", "wary", "=wary=x",
+                " = wary-view=x", "cart=1; path=/" })
             {
                 response.Headers.Append("Set-Cookie", cookie);
             }
