@@ -18,6 +18,7 @@ stop() {
   printf '%s passed, %s failed, %s skipped\n' "${passed:-0}" "$((${failed:-0} + 1))" "${skipped:-0}"
   exit 1
 }
+amiss() { printf '  %s\n' "$1" >>"$results/failures"; failed=$((failed + 1)); }
 passed=0 failed=0 skipped=0
 
 say "What the tests need"
@@ -41,9 +42,18 @@ pgbin=$(dirname "$(ls /usr/lib/postgresql/*/bin/initdb | tail -1)")
 
 say "The console: packages, format and lint, types, tests, build"
 (cd console && npm ci --no-audit --no-fund --loglevel=error) || stop "npm could not bring in the console's packages"
-(cd console && npx biome check --error-on-warnings .) || failed=$((failed + 1))
+(cd console && npx biome check --error-on-warnings .) || amiss "the console's format or lint (see above)"
 (cd console && npm run --silent build) || stop "the console could not be built"
 (cd console && npx vitest run --reporter=default --reporter=json --outputFile="$results/console.json") || true
+failures() { # failures FILE : names each test that failed in a report of Vitest or CTRF, and what it said
+  node -e '
+    const r = JSON.parse(require("fs").readFileSync(process.argv[1], "utf8"));
+    const bad = r.results
+      ? r.results.tests.filter((t) => t.status === "failed" || t.status === "other").map((t) => [t.name, t.message, t.trace])
+      : r.testResults.flatMap((f) => f.assertionResults.filter((t) => t.status === "failed").map((t) => [t.fullName, t.failureMessages[0]]));
+    for (const [name, ...words] of bad)
+      console.log(`  ${name}\n${words.filter(Boolean).join("\n").split("\n").slice(0, 24).map((l) => `    ${l.slice(0, 300)}`).join("\n")}`);' "$1"
+}
 count() { # count FILE passed|failed|skipped : from a JSON report of Vitest or CTRF
   node -e '
     const r = JSON.parse(require("fs").readFileSync(process.argv[1], "utf8"));
@@ -52,17 +62,17 @@ count() { # count FILE passed|failed|skipped : from a JSON report of Vitest or C
 }
 add() { # add NAME FILE
   if [ -s "$2" ]; then
+    failures "$2" >>"$results/failures"
     passed=$((passed + $(count "$2" passed))) failed=$((failed + $(count "$2" failed))) skipped=$((skipped + $(count "$2" skipped)))
   else
-    printf 'test: %s left no report\n' "$1" >&2
-    failed=$((failed + 1))
+    amiss "$1 left no report"
   fi
 }
 add console "$results/console.json"
 
 say "The solution: build, with warnings as errors, and format"
 dotnet build WarySentinel.slnx --nologo -v quiet -clp:ErrorsOnly -m || stop "the solution does not build"
-dotnet format WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations || failed=$((failed + 1))
+dotnet format WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations || amiss "the format of the C# code (see above)"
 
 say "PostgreSQL"
 mkdir "$results/pg"
@@ -77,7 +87,7 @@ export WARY_TEST_POSTGRES="Host=127.0.0.1;Port=$port;Username=postgres"
 for project in Core.Tests Storage.Tests Service.Tests Cli.Tests StandIns.Tests EndToEnd; do
   say "$project"
   timeout 900 "tests/WarySentinel.$project/bin/Debug/net10.0/WarySentinel.$project" -noColor -result-ctrf "$results/$project.json" >"$results/$project.log" 2>&1 || true
-  grep -vE '^(xUnit|  (Discover|Start|Finish))' "$results/$project.log" | tail -120
+  grep -A9 'TEST EXECUTION SUMMARY' "$results/$project.log" || tail -40 "$results/$project.log"
   add "$project" "$results/$project.json"
 done
 
@@ -85,9 +95,10 @@ say "The tour"
 if ./demo.sh --tour >"$results/tour.log" 2>&1; then
   passed=$((passed + 1))
 else
-  failed=$((failed + 1))
-  grep -A4 -E 'FAIL|^demo:' "$results/tour.log" || tail -20 "$results/tour.log"
+  amiss "the tour"
+  { grep -A4 -E 'FAIL|^demo:' "$results/tour.log" || tail -20 "$results/tour.log"; } >>"$results/failures"
 fi
 
+[ -s "$results/failures" ] && { say "What failed"; cat "$results/failures"; }
 printf '\n%s passed, %s failed, %s skipped\n' "$passed" "$failed" "$skipped"
 [ "$failed" = 0 ]
