@@ -79,7 +79,7 @@ public sealed class SiteFileReader
                 else if (!sections.Contains(name.Value ?? ""))
                 {
                     Unknown(name, [.. sections, "version"]);
-                    parser.SkipThisAndNestedEvents();
+                    YamlNode.Skip(parser);
                 }
                 else
                 {

@@ -7,6 +7,8 @@ namespace WarySentinel.Service.Access;
 /// <summary>A piece of a YAML file with its place: a value, a list, or names with values. One entry is held at a time, however long the file.</summary>
 internal sealed class YamlNode
 {
+    private const int MostLevels = 20;
+
     public string? Value { get; private init; }
 
     public List<YamlNode>? List { get; private init; }
@@ -22,9 +24,10 @@ internal sealed class YamlNode
     /// <summary>Reads the next piece. Throws <see cref="YamlException"/> on what is no YAML, on aliases and on a name that stands twice.</summary>
     public static YamlNode Read(IParser parser, int depth = 0)
     {
+        RefuseDepth(parser, depth);
         var at = parser.Current!.Start;
         var (line, column) = ((int)at.Line, (int)at.Column);
-        if (depth > 20 || parser.Current is AnchorAlias || parser.Current is NodeEvent { Anchor.IsEmpty: false })
+        if (parser.Current is AnchorAlias || parser.Current is NodeEvent { Anchor.IsEmpty: false })
         {
             throw new YamlException(at, parser.Current.End, Words.Of("apply.alias"));
         }
@@ -65,5 +68,25 @@ internal sealed class YamlNode
         }
 
         return new YamlNode { Map = map, Line = line, Column = column };
+    }
+
+    /// <summary>Passes over the next piece. The parser takes time by the square of the depth, so that depth has its bound here too.</summary>
+    public static void Skip(IParser parser)
+    {
+        var depth = 0;
+        do
+        {
+            RefuseDepth(parser, depth);
+            depth += parser.Consume<ParsingEvent>().NestingIncrease;
+        }
+        while (depth > 0);
+    }
+
+    private static void RefuseDepth(IParser parser, int depth)
+    {
+        if (depth > MostLevels)
+        {
+            throw new YamlException(parser.Current!.Start, parser.Current.End, Words.Of("apply.deep", MostLevels));
+        }
     }
 }

@@ -75,6 +75,27 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         (await site.Client.StatusAsync(Stop)).Revision.ShouldBe(revision);
     }
 
+    [Theory]
+    [InlineData("items")]
+    [InlineData("nonsense")]
+    public async Task Depth_is_refused_in_a_section_that_is_known_and_in_one_that_is_not(string section)
+    {
+        // The square of such a depth would be hours.
+        const int levels = 200_000;
+        string[] shapes =
+        [
+            new string('[', levels), string.Concat(Enumerable.Repeat("{a: ", levels)), string.Concat(Enumerable.Repeat("[{", levels / 2)),
+            "\n" + string.Concat(Enumerable.Repeat("- ", levels)) + "x", "\n" + string.Concat(Enumerable.Repeat("? ", levels)) + "x",
+            "\n  " + string.Join('\n', Enumerable.Range(1, 2000).Select(i => new string(' ', 2 * i) + "a:")),
+        ];
+        foreach (var shape in shapes)
+        {
+            var line = await ApplyAsync($"{section}: {shape}\n", false, false);
+            line.Stage.ShouldBe("failed");
+            line.Difference!.Faults.ShouldContain(f => f.Message.Contains("levels"), string.Join('\n', line.Difference.Faults));
+        }
+    }
+
     [Fact]
     public async Task A_file_compared_with_an_older_site_is_not_stored_over_a_newer()
     {
