@@ -13,6 +13,7 @@ using Serilog.Events;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Delivery;
 using WarySentinel.Service.Forms;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -58,8 +59,6 @@ internal static class Hosting
             .MinimumLevel.Override("Microsoft.AspNetCore.Hosting.Diagnostics", LevelAlias.Off)
             // The gateway says itself, in one line, when the origin fails.
             .MinimumLevel.Override("Yarp", LogEventLevel.Error)
-            // It names the protection keys' folder; our keys lie in the store.
-            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             // Anti-forgery failures are answered with a fresh form.
             .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
             .Enrich.With<OneLine>()
@@ -83,7 +82,11 @@ internal static class Hosting
             return Store.Open(options.Provider, connection, provider.GetRequiredService<TimeProvider>());
         });
         services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider => new ConfigureOptions<KeyManagementOptions>(
-            keys => keys.XmlRepository = new KeysInStore(provider.GetRequiredService<Store>())));
+            keys =>
+            {
+                var sealing = new KeySealing(provider.GetRequiredService<Secrets>());
+                (keys.XmlRepository, keys.XmlEncryptor) = (new KeysInStore(provider.GetRequiredService<Store>(), sealing), sealing);
+            }));
         services.AddDataProtection().SetApplicationName("wary-sentinel");
         return services;
     }
@@ -95,7 +98,7 @@ internal static class Hosting
             .AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
         services.AddSingleton<Outbound>().AddSingleton<Readiness>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
-        services.AddHostedService<Follower>();
+        services.AddSingleton<FeedFollower>().AddSingleton<Leases>().AddSingleton<Hearsay>().AddHostedService(p => p.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>();
         services.AddHttpForwarder();
         return services;
     }
@@ -103,12 +106,13 @@ internal static class Hosting
     public static IServiceCollection AddPeople(this IServiceCollection services) =>
         services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<KnownBrowsers>()
             .AddSingleton<SignIn>()
-            .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>();
+            .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
+            .AddSingleton<Granting>().AddSingleton<SharedTries>();
 
     public static IServiceCollection AddDelivery(this IServiceCollection services)
     {
-        services.AddSingleton<Envelopes>().AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Rounds>();
-        services.AddHostedService(provider => provider.GetRequiredService<Rounds>());
+        services.AddSingleton<Envelopes>().AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
+        services.AddHostedService(provider => provider.GetRequiredService<Jobs>());
         return services;
     }
 
@@ -258,25 +262,5 @@ internal static class Hosting
                 }
             }
         }
-    }
-
-    private sealed class KeysInStore(Store store) : IXmlRepository
-    {
-        public IReadOnlyCollection<System.Xml.Linq.XElement> GetAllElements() => [.. store.ProtectionKeys().Select(Read).OfType<System.Xml.Linq.XElement>()];
-
-        // A key that cannot be read opens nothing; those that can go on working, and a fresh one is made.
-        private static System.Xml.Linq.XElement? Read(string xml)
-        {
-            try
-            {
-                return System.Xml.Linq.XElement.Parse(xml);
-            }
-            catch (System.Xml.XmlException)
-            {
-                return null;
-            }
-        }
-
-        public void StoreElement(System.Xml.Linq.XElement element, string friendlyName) => store.KeepProtectionKey(friendlyName, element.ToString());
     }
 }

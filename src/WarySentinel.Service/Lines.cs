@@ -61,7 +61,7 @@ public static class Lines
 }
 
 /// <summary>Tells of progress as it is made.</summary>
-internal sealed class Told(Action<int> tell) : IProgress<int>
+internal sealed class Telling(Action<int> tell) : IProgress<int>
 {
     public void Report(int value) => tell(value);
 }

@@ -6,9 +6,12 @@ namespace WarySentinel.Service;
 /// <summary>The service's one secret, and the keys drawn from it (HKDF, RFC 5869).</summary>
 public sealed class Secrets
 {
+    private const int NonceBytes = 12;
+    private const int TagBytes = 16;
     private readonly byte[] ticket;
     private readonly byte[] index;
     private readonly byte[] seal;
+    private readonly byte[] keySeal;
 
     /// <summary>Reads the secret from the options, or from a file in the data folder that is made on first use.</summary>
     public Secrets(ServiceOptions options)
@@ -21,6 +24,7 @@ public sealed class Secrets
 
         ticket = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "session ticket"u8.ToArray());
         seal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "known browser"u8.ToArray());
+        keySeal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "protection keys"u8.ToArray());
         index = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "shared password index"u8.ToArray());
     }
 
@@ -29,6 +33,30 @@ public sealed class Secrets
 
     /// <summary>The seal of a text that a browser keeps for us.</summary>
     public string SealOf(string text) => System.Buffers.Text.Base64Url.EncodeToString(HMACSHA256.HashData(seal, Encoding.UTF8.GetBytes(text)));
+
+    /// <summary>Seals bytes so that only who has the secret can open them (AES-256-GCM, NIST SP 800-38D): nonce, tag, sealed bytes.</summary>
+    public byte[] Seal(ReadOnlySpan<byte> plain)
+    {
+        var bytes = new byte[NonceBytes + TagBytes + plain.Length];
+        RandomNumberGenerator.Fill(bytes.AsSpan(0, NonceBytes));
+        using var cipher = new AesGcm(keySeal, TagBytes);
+        cipher.Encrypt(bytes.AsSpan(0, NonceBytes), plain, bytes.AsSpan(NonceBytes + TagBytes), bytes.AsSpan(NonceBytes, TagBytes));
+        return bytes;
+    }
+
+    /// <summary>Opens what <see cref="Seal"/> sealed. Throws <see cref="CryptographicException"/> where it was sealed under another secret, or changed.</summary>
+    public byte[] Unseal(ReadOnlySpan<byte> bytes)
+    {
+        if (bytes.Length < NonceBytes + TagBytes)
+        {
+            throw new CryptographicException("Too short to be sealed.");
+        }
+
+        var plain = new byte[bytes.Length - NonceBytes - TagBytes];
+        using var cipher = new AesGcm(keySeal, TagBytes);
+        cipher.Decrypt(bytes[..NonceBytes], bytes[(NonceBytes + TagBytes)..], bytes.Slice(NonceBytes, TagBytes), plain);
+        return plain;
+    }
 
     /// <summary>The digest by which an access token is found.</summary>
     public static string DigestOf(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));

@@ -4,7 +4,9 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
+using WarySentinel.Service.Delivery;
 using WarySentinel.Service.Forms;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Redirects;
 using WarySentinel.Service.Web;
@@ -65,6 +67,8 @@ public static class Sentinel
         var store = app.Services.GetRequiredService<Store>();
         var log = app.Services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel");
         await store.MigrateAsync(said => log.LogInformation("{Said}", said));
+        // Before anything is read: what changes from here on is heard of.
+        await app.Services.GetRequiredService<FeedFollower>().BeginAsync();
         await app.Services.GetRequiredService<PolicyHolder>().LoadAsync(CancellationToken.None);
         var options = app.Services.GetRequiredService<ServiceOptions>();
         await app.StartAsync();
@@ -75,7 +79,7 @@ public static class Sentinel
                 options.AdminUrl);
         }
 
-        if ((await store.ActiveWithRoleAsync("owner")).Count == 0)
+        if (!await store.IsRoleHeldAsync("owner"))
         {
             log.LogWarning("No owner yet: open {Admin}/first-owner?code={Code}", options.AdminUrl, app.Services.GetRequiredService<SetUpCode>().Value);
         }
@@ -102,7 +106,7 @@ public static class Sentinel
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions()
-                .MapSweeps().MapApply();
+                .MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);
     }

@@ -1,17 +1,26 @@
-using System.Text.Json;
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Infrastructure;
+using Npgsql;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.People;
-using WarySentinel.Storage.Access;
-using WarySentinel.Storage.Catalogue;
-using WarySentinel.Storage.People;
+using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Storage;
 
-/// <summary>Somebody else changed the store since the snapshot was read; read it again and retry.</summary>
-public sealed class StoreMovedException() : Exception("The store was changed by another node.");
+/// <summary>Somebody else changed what an edit was made against; read it again and retry.</summary>
+public sealed class StoreMovedException() : Exception("The store was changed by somebody else.");
+
+/// <summary>What was to be stored does not fit what is stored by now: nothing was stored.</summary>
+public sealed class StoreRefusedException(Problem problem) : Exception(problem.Detail)
+{
+    /// <summary>Why.</summary>
+    public Problem Problem => problem;
+}
+
+/// <summary>The database went away while it was storing: it may have stored, or not. Nobody does it again unasked.</summary>
+public sealed class CommitUnsureException(Exception inner) : Exception("The database went away while it was storing.", inner);
 
 /// <summary>What a policy is built from, at one revision of the store.</summary>
 public sealed record StoredPolicy(
@@ -24,13 +33,30 @@ public sealed record AuditNote(string By, string Action, string Subject, string?
 /// <summary>An entry of the audit trail.</summary>
 public sealed record AuditEntry(long Id, DateTimeOffset At, string By, string Action, string Subject, string? Before, string? After, string? Detail);
 
-/// <summary>Everything that is kept. Every change is one transaction with its audit entry.</summary>
-public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
+/// <summary>What came of storing an edit.</summary>
+/// <param name="Revision">The revision of the policy by now; null where the edit was about people alone.</param>
+/// <param name="News">What the change feed tells of it.</param>
+public sealed record Stored(long? Revision, IReadOnlyList<News> News);
+
+/// <summary>
+/// Everything that is kept. Every change is one transaction with its audit entry and what the change feed tells of it. Each room of this
+/// project reads its own tables and stores its own changes; here is what they share.
+/// </summary>
+public sealed partial class Store : IDisposable
 {
     private const string Revision = "revision";
-    private const string SessionsEnded = "sessions-ended";
-    private const string Settings = "settings";
-    private const int Chunk = 2000;
+    private readonly Func<StoreContext> open;
+    private readonly TimeProvider time;
+    private readonly string connection;
+
+    /// <summary>SQLite has one writer at a time; here its turn is waited for without being asked for again and again.</summary>
+    private readonly SemaphoreSlim? writers;
+
+    private Store(Func<StoreContext> open, TimeProvider time, string connection, bool oneWriter)
+    {
+        (this.open, this.time, this.connection) = (open, time, connection);
+        writers = oneWriter ? new SemaphoreSlim(1, 1) : null;
+    }
 
     /// <summary>Opens a store on SQLite or PostgreSQL.</summary>
     /// <param name="provider"><c>sqlite</c> or <c>postgres</c>.</param>
@@ -40,57 +66,169 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
     {
         if (provider == "postgres")
         {
-            var postgres = new DbContextOptionsBuilder<PostgresContext>().UseNpgsql(connection).Options;
-            return new Store(() => new PostgresContext(postgres), time);
+            var postgres = new PooledDbContextFactory<PostgresContext>(new DbContextOptionsBuilder<PostgresContext>()
+                .UseNpgsql(connection, npgsql => npgsql.EnableRetryOnFailure(3, TimeSpan.FromSeconds(1), null)).Options);
+            return new Store(postgres.CreateDbContext, time, connection, false);
         }
 
-        var built = new Microsoft.Data.Sqlite.SqliteConnectionStringBuilder(connection) { ForeignKeys = true, DefaultTimeout = 30 };
-        var sqlite = new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built.ToString()).Options;
-        return new Store(() => new SqliteContext(sqlite), time);
+        var built = new SqliteConnectionStringBuilder(connection) { ForeignKeys = true, DefaultTimeout = 30 }.ToString();
+        var sqlite = new PooledDbContextFactory<SqliteContext>(new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built).Options);
+        return new Store(sqlite.CreateDbContext, time, built, true);
     }
 
-    /// <summary>The number of changes so far.</summary>
-    public async Task<long> RevisionAsync(CancellationToken stop = default) => (await RevisionsAsync(stop)).Policy;
+    /// <inheritdoc/>
+    public void Dispose() => writers?.Dispose();
 
-    /// <summary>The number of changes so far, and the number of sessions ended so far: what other machines follow.</summary>
-    public async Task<(long Policy, long Sessions)> RevisionsAsync(CancellationToken stop = default)
+    /// <summary>The number of changes of the policy so far.</summary>
+    public async Task<long> RevisionAsync(CancellationToken stop = default)
     {
         await using var db = open();
-        var marks = await db.Marks.AsNoTracking().Where(m => m.Name == Revision || m.Name == SessionsEnded).ToDictionaryAsync(m => m.Name, m => m.Number, stop);
-        return (marks.GetValueOrDefault(Revision), marks.GetValueOrDefault(SessionsEnded));
+        return await RevisionOf(db, stop);
     }
 
     /// <summary>Reads what a policy is built from, all of one moment.</summary>
     public async Task<StoredPolicy> LoadPolicyAsync(CancellationToken stop = default)
     {
         await using var db = open();
-        await using var one = await db.Database.BeginTransactionAsync(System.Data.IsolationLevel.Serializable, stop);
-        var revision = await RevisionOf(db, stop);
-        return await new PolicyReader(db).ReadAsync(revision, stop);
+        return await db.Database.CreateExecutionStrategy().ExecuteAsync(async () =>
+        {
+            await using var one = await db.Database.BeginTransactionAsync(System.Data.IsolationLevel.Serializable, stop);
+            var revision = await RevisionOf(db, stop);
+            return await new PolicyReader(db).ReadAsync(revision, stop);
+        });
     }
 
-    /// <summary>Stores an edit with its audit entry, all or nothing, and gives the new revision.</summary>
+    /// <summary>
+    /// Stores an edit with its audit entry, all or nothing. One that changes the policy takes the next revision, one writer at a time; one about people
+    /// alone waits for nobody but others about the same person.
+    /// </summary>
     /// <param name="edit">What to store.</param>
     /// <param name="by">Who did it.</param>
     /// <param name="expected">The revision that the edit was made against; null to store on any.</param>
     /// <param name="progress">Told the number of items stored so far.</param>
-    /// <param name="stop">Cancels; nothing is stored then.</param>
-    /// <exception cref="StoreMovedException">The store has another revision by now.</exception>
-    public async Task<long> ApplyAsync(Edit edit, string by, long? expected = null, IProgress<int>? progress = null, CancellationToken stop = default)
+    /// <param name="stop">Cancels a large edit while it is written; what is being committed is committed, whoever has left.</param>
+    /// <exception cref="StoreMovedException">The store has another revision by now, or the member another version.</exception>
+    /// <exception cref="StoreRefusedException">It does not fit what is stored by now.</exception>
+    public async Task<Stored> ApplyAsync(
+        Edit edit, string by, long? expected = null, IProgress<int>? progress = null, CancellationToken stop = default)
+    {
+        var isPolicy = edit.Changes.Any(c => c is Change.OfPolicy);
+        try
+        {
+            return await WriteAsync(
+                async (db, news) =>
+                {
+                    long? revision = isPolicy ? await BumpAsync(db, expected, stop) : null;
+                    var writing = new Writing(db, news, time.GetUtcNow(), progress, stop);
+                    foreach (var change in edit.Changes)
+                    {
+                        await writing.WriteAsync(change);
+                    }
+
+                    AddNotes(db, edit, by);
+                    if (revision is { } moved)
+                    {
+                        news.Tell(Told.Policy, moved.ToString(System.Globalization.CultureInfo.InvariantCulture));
+                    }
+
+                    return revision;
+                },
+                (revision, news) => new Stored(revision, news), stop);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            throw new StoreMovedException();
+        }
+        catch (DbUpdateException fault) when (Uniqueness.IsBroken(fault))
+        {
+            throw Uniqueness.Of(edit, fault);
+        }
+    }
+
+    /// <summary>The audit trail, newest first.</summary>
+    /// <param name="before">Only those before this one.</param>
+    /// <param name="most">At most so many.</param>
+    /// <param name="subject">Only about this.</param>
+    /// <param name="action">Only actions that begin so, such as <c>gate.</c>.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<IReadOnlyList<AuditEntry>> AuditAsync(
+        long? before, int most, string? subject = null, string? action = null, CancellationToken stop = default)
     {
         await using var db = open();
-        db.ChangeTracker.AutoDetectChangesEnabled = false;
-        await using var one = await db.Database.BeginTransactionAsync(stop);
-        var revision = await BumpAsync(db, expected, stop);
-        foreach (var change in edit.Changes)
+        var rows = await db.Audit.AsNoTracking()
+            .Where(a => (before == null || a.Id < before) && (subject == null || a.Subject == subject) && (action == null || a.Action.StartsWith(action)))
+            .OrderByDescending(a => a.Id).Take(most).ToListAsync(stop);
+        return [.. rows.Select(a => new AuditEntry(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, a.Detail))];
+    }
+
+    /// <summary>The framework's data-protection keys by their names.</summary>
+    public IReadOnlyList<(string Name, string Xml)> ProtectionKeys()
+    {
+        using var db = open();
+        return [.. db.Keys.AsNoTracking().ToList().Select(k => (k.Name, k.Xml))];
+    }
+
+    /// <summary>Keeps a data-protection key, in place of what was kept under its name.</summary>
+    public void KeepProtectionKey(string name, string xml)
+    {
+        using var db = open();
+        var kept = db.Keys.Find(name);
+        if (kept is null)
         {
-            await ApplyAsync(db, change, progress, stop);
+            db.Keys.Add(new KeyRow { Name = name, Xml = xml });
+        }
+        else
+        {
+            kept.Xml = xml;
         }
 
-        AddNotes(db, edit, by);
-        await SaveAsync(db, stop);
-        await one.CommitAsync(stop);
-        return revision;
+        db.SaveChanges();
+    }
+
+    /// <summary>
+    /// One transaction, with what it tells the change feed. The provider's own strategy does it again where the database was gone for a moment,
+    /// but never once it had begun to commit.
+    /// </summary>
+    private async Task<TResult> WriteAsync<T, TResult>(
+        Func<StoreContext, NewsList, Task<T>> work, Func<T, IReadOnlyList<News>, TResult> result, CancellationToken stop)
+    {
+        using var turn = await TurnToWriteAsync(stop);
+        await using var db = open();
+        return await db.Database.CreateExecutionStrategy().ExecuteAsync(async () =>
+        {
+            db.ChangeTracker.Clear();
+            db.ChangeTracker.AutoDetectChangesEnabled = false;
+            await using var one = await db.Database.BeginTransactionAsync(stop);
+            var news = new NewsList();
+            var done = await work(db, news);
+            news.AddTo(db, time.GetUtcNow());
+            await SaveAsync(db, stop);
+            try
+            {
+                await one.CommitAsync(CancellationToken.None);
+            }
+            catch (NpgsqlException fault) when (fault is not PostgresException)
+            {
+                throw new CommitUnsureException(fault);
+            }
+
+            return result(done, news.All);
+        });
+    }
+
+    /// <summary>One transaction that gives back what it told the change feed beside its result.</summary>
+    private Task<(T Result, IReadOnlyList<News> News)> WriteAsync<T>(Func<StoreContext, NewsList, Task<T>> work, CancellationToken stop) =>
+        WriteAsync(work, (done, news) => (done, news), stop);
+
+    /// <summary>The turn of one writer on SQLite; nothing where the database sees to that itself.</summary>
+    private async Task<Turn> TurnToWriteAsync(CancellationToken stop)
+    {
+        if (writers is not null)
+        {
+            await writers.WaitAsync(stop);
+        }
+
+        return new Turn(writers);
     }
 
     private void AddNote(StoreContext db, AuditNote? note)
@@ -113,57 +251,15 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
         }
     }
 
-    /// <summary>The audit trail, newest first.</summary>
-    /// <param name="before">Only those before this one.</param>
-    /// <param name="most">At most so many.</param>
-    /// <param name="subject">Only about this.</param>
-    /// <param name="action">Only actions that begin so, such as <c>gate.</c>.</param>
-    /// <param name="stop">Cancels.</param>
-    public async Task<IReadOnlyList<AuditEntry>> AuditAsync(
-        long? before, int most, string? subject = null, string? action = null, CancellationToken stop = default)
-    {
-        await using var db = open();
-        var rows = await db.Audit.AsNoTracking()
-            .Where(a => (before == null || a.Id < before) && (subject == null || a.Subject == subject) && (action == null || a.Action.StartsWith(action)))
-            .OrderByDescending(a => a.Id).Take(most).ToListAsync(stop);
-        return [.. rows.Select(a => new AuditEntry(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, a.Detail))];
-    }
-
-    /// <summary>The framework's data-protection keys.</summary>
-    public IReadOnlyList<string> ProtectionKeys()
-    {
-        using var db = open();
-        return [.. db.Keys.AsNoTracking().Select(k => k.Xml)];
-    }
-
-    /// <summary>Keeps a data-protection key.</summary>
-    public void KeepProtectionKey(string name, string xml)
-    {
-        using var db = open();
-        db.Keys.Add(new KeyRow { Name = name, Xml = xml });
-        db.SaveChanges();
-    }
-
     private static async Task<long> RevisionOf(StoreContext db, CancellationToken stop) =>
         await db.Marks.AsNoTracking().Where(m => m.Name == Revision).Select(m => m.Number).FirstOrDefaultAsync(stop);
 
     private static async Task<long> BumpAsync(StoreContext db, long? expected, CancellationToken stop)
     {
-        // The row is written first: it holds every other writer until this transaction ends.
+        // The row is written first: it holds every other writer of the policy until this transaction ends.
         var moved = await db.Marks.Where(m => m.Name == Revision && (expected == null || m.Number == expected))
             .ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
-        if (moved == 0)
-        {
-            if (await db.Marks.AnyAsync(m => m.Name == Revision, stop))
-            {
-                throw new StoreMovedException();
-            }
-
-            db.Marks.Add(new MarkRow { Name = Revision, Number = 1 });
-            await SaveAsync(db, stop);
-        }
-
-        return await RevisionOf(db, stop);
+        return moved == 0 ? throw new StoreMovedException() : await RevisionOf(db, stop);
     }
 
     private static async Task SaveAsync(StoreContext db, CancellationToken stop)
@@ -173,156 +269,8 @@ public sealed partial class Store(Func<StoreContext> open, TimeProvider time)
         db.ChangeTracker.Clear();
     }
 
-    private static async Task ApplyAsync(StoreContext db, Change change, IProgress<int>? progress, CancellationToken stop)
+    private readonly struct Turn(SemaphoreSlim? held) : IDisposable
     {
-        switch (change)
-        {
-            case Change.GatePut put:
-                await PutAsync(db, GateRow.Of(put.Gate), stop, put.Gate.Key);
-                break;
-            case Change.GateDropped dropped:
-                await db.Gates.Where(g => g.Key == dropped.Key).ExecuteDeleteAsync(stop);
-                break;
-            case Change.ItemsPut put:
-                await PutItemsAsync(db, put.Items, progress, stop);
-                break;
-            case Change.ItemsDropped dropped:
-                foreach (var chunk in dropped.Ids.Select(id => id.ToString()).Chunk(Chunk))
-                {
-                    var names = chunk.ToList();
-                    await db.Items.Where(i => names.Contains(i.Id)).ExecuteDeleteAsync(stop);
-                }
-
-                break;
-            case Change.StandingPut put:
-                await PutAsync(db, StandingRow.Of(put.Standing), stop, (int)put.Standing.Kind, put.Standing.Key);
-                break;
-            case Change.StandingDropped dropped:
-                await db.Standings.Where(s => s.Kind == (int)dropped.Kind && s.Key == dropped.Key).ExecuteDeleteAsync(stop);
-                break;
-            case Change.SettingsPut put:
-                await PutAsync(db, new MarkRow { Name = Settings, Text = JsonSerializer.Serialize(put.Settings) }, stop, Settings);
-                break;
-            case Change.MemberPut put:
-                await PutMemberAsync(db, put.Member, stop);
-                break;
-            case Change.SharedPasswordPut put:
-                await PutAsync(db, SharedPasswordRow.Of(put.Password), stop, put.Password.Id);
-                if (put.Password.WithdrawnAt is not null)
-                {
-                    await db.Unlocks.Where(u => u.PasswordId == put.Password.Id).ExecuteDeleteAsync(stop);
-                }
-                else if (put.Password.Until is { } end)
-                {
-                    // What it unlocked ends with it.
-                    await db.Unlocks.Where(u => u.PasswordId == put.Password.Id && u.Until > end)
-                        .ExecuteUpdateAsync(set => set.SetProperty(u => u.Until, end), stop);
-                }
-
-                break;
-            case Change.TokenPut put:
-                var token = put.Token;
-                await PutAsync(
-                    db,
-                    new TokenRow
-                    {
-                        Id = token.Id, Label = token.Label, Digest = token.Digest, Scopes = [.. token.Scopes], MemberId = token.Member,
-                        CreatedAt = token.CreatedAt, Until = token.Until,
-                    },
-                    stop,
-                    token.Id);
-                break;
-            case Change.TokenDropped dropped:
-                await db.Sessions.Where(s => s.MadeByToken == dropped.Id).ExecuteDeleteAsync(stop);
-                await db.Tokens.Where(t => t.Id == dropped.Id).ExecuteDeleteAsync(stop);
-                break;
-            case Change.RedirectPut put:
-                await PutAsync(db, RedirectRow.Of(put.Redirect), stop, put.Redirect.Key);
-                break;
-            case Change.RedirectDropped dropped:
-                await db.Redirects.Where(r => r.Key == dropped.Key).ExecuteDeleteAsync(stop);
-                break;
-            case Change.MessageQueued queued:
-                var message = queued.Message;
-                await PutAsync(
-                    db,
-                    new Delivery.OutboxRow
-                    {
-                        Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At,
-                        NextTryAt = message.At
-                    },
-                    stop,
-                    message.Id);
-                break;
-            case Change.SessionsEnded ended:
-                await db.Sessions.Where(v => db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == ended.Member)).ExecuteDeleteAsync(stop);
-                await db.Sessions.Where(s => s.MemberId == ended.Member).ExecuteDeleteAsync(stop);
-                break;
-            default:
-                throw new InvalidOperationException($"The store has no place for {change.GetType().Name}.");
-        }
-    }
-
-    private static async Task PutAsync<TRow>(StoreContext db, TRow row, CancellationToken stop, params object[] key)
-        where TRow : class
-    {
-        TRow? old;
-        try
-        {
-            old = await db.FindAsync<TRow>(key, stop);
-        }
-        catch (Exception fault) when (PolicyReader.IsUnreadable(fault))
-        {
-            // What stands there cannot be read; it is written over as it is.
-            db.ChangeTracker.Clear();
-            db.Entry(row).State = EntityState.Modified;
-            await SaveAsync(db, stop);
-            return;
-        }
-
-        if (old is not null)
-        {
-            db.Entry(old).CurrentValues.SetValues(row);
-        }
-        else
-        {
-            db.Add(row);
-        }
-
-        await SaveAsync(db, stop);
-    }
-
-    private static async Task PutItemsAsync(StoreContext db, IReadOnlyList<Item> items, IProgress<int>? progress, CancellationToken stop)
-    {
-        var done = 0;
-        foreach (var chunk in items.Chunk(Chunk))
-        {
-            var names = chunk.Select(i => i.Id.ToString()).ToList();
-            var there = (await db.Items.AsNoTracking().Where(i => names.Contains(i.Id)).Select(i => i.Id).ToListAsync(stop)).ToHashSet();
-            foreach (var item in chunk)
-            {
-                var row = ItemRow.Of(item);
-                db.Entry(row).State = there.Contains(row.Id) ? EntityState.Modified : EntityState.Added;
-            }
-
-            await db.SaveChangesAsync(stop);
-            db.ChangeTracker.Clear();
-            progress?.Report(done += chunk.Length);
-        }
-    }
-
-    private static async Task PutMemberAsync(StoreContext db, Member member, CancellationToken stop)
-    {
-        var old = await db.Members.AsNoTracking().AnyAsync(m => m.Id == member.Id, stop);
-        await db.Grants.Where(g => g.MemberId == member.Id).ExecuteDeleteAsync(stop);
-        var row = MemberRow.Of(member);
-        db.Entry(row).State = old ? EntityState.Modified : EntityState.Added;
-        foreach (var grant in row.Grants)
-        {
-            db.Entry(grant).State = EntityState.Added;
-        }
-
-        await db.SaveChangesAsync(stop);
-        db.ChangeTracker.Clear();
+        public void Dispose() => held?.Release();
     }
 }

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Delivery;
+using WarySentinel.Storage.Nodes;
 using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
@@ -35,6 +36,12 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
 
     internal DbSet<SweepRow> Sweeps => Set<SweepRow>();
+
+    internal DbSet<TryRow> Tries => Set<TryRow>();
+
+    internal DbSet<FeedRow> Feed => Set<FeedRow>();
+
+    internal DbSet<LeaseRow> Leases => Set<LeaseRow>();
 
     internal DbSet<AuditRow> Audit => Set<AuditRow>();
 
@@ -73,6 +80,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
             e.HasKey(r => r.Id);
             e.HasIndex(r => r.Email).IsUnique();
             e.HasIndex(r => r.UserName).IsUnique();
+            e.Property(r => r.Version).IsConcurrencyToken();
+            e.Property(r => r.Search).HasDefaultValue("");
             e.HasMany(r => r.Grants).WithOne().HasForeignKey(g => g.MemberId).OnDelete(DeleteBehavior.Cascade);
         });
         modelBuilder.Entity<GrantRow>(e =>
@@ -80,6 +89,9 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
             e.ToTable("grants");
             e.HasKey(r => r.Id);
             e.HasIndex(r => new { r.Kind, r.Key });
+            e.HasIndex(r => r.Until);
+            e.HasIndex(r => new { r.MemberId, r.Kind, r.Key, r.Source, r.Reference }).IsUnique();
+            e.Property(r => r.Reference).HasDefaultValue("");
         });
         modelBuilder.Entity<SessionRow>(e =>
         {
@@ -127,6 +139,22 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
             e.ToTable("sweeps");
             e.HasKey(r => r.Id);
             e.HasIndex(r => r.StartedAt);
+        });
+        modelBuilder.Entity<TryRow>(e =>
+        {
+            e.ToTable("tries");
+            e.HasKey(r => r.Name);
+            e.HasIndex(r => r.Last);
+        });
+        modelBuilder.Entity<FeedRow>(e =>
+        {
+            e.ToTable("feed");
+            e.HasKey(r => r.Id);
+        });
+        modelBuilder.Entity<LeaseRow>(e =>
+        {
+            e.ToTable("leases");
+            e.HasKey(r => r.Name);
         });
         modelBuilder.Entity<AuditRow>(e =>
         {

@@ -1,6 +1,7 @@
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Storage;
 
@@ -55,11 +56,13 @@ public sealed partial class Store
     }
 
     /// <summary>Drops what is stored of something that cannot be read, by kind and key; false where there is no such thing.</summary>
-    public async Task<bool> DropUnreadableAsync(string kind, string key, string by, CancellationToken stop = default)
+    public async Task<(bool Dropped, IReadOnlyList<News> News)> DropUnreadableAsync(string kind, string key, string by, CancellationToken stop = default)
     {
-        await using var db = open();
-        await using var one = await db.Database.BeginTransactionAsync(stop);
-        await BumpAsync(db, null, stop);
+        return await WriteAsync(async (db, news) => await DropUnreadableAsync(db, news, kind, key, by, stop), stop);
+    }
+
+    private async Task<bool> DropUnreadableAsync(StoreContext db, NewsList news, string kind, string key, string by, CancellationToken stop)
+    {
         var dropped = kind switch
         {
             "gate" => await db.Gates.Where(g => g.Key == key).ExecuteDeleteAsync(stop),
@@ -69,7 +72,7 @@ public sealed partial class Store
             await db.Standings.Where(s => s.Kind == of && s.Key == name).ExecuteDeleteAsync(stop),
             "standing" => await db.Standings.Where(s => s.Key == key).ExecuteDeleteAsync(stop),
             "password" when Guid.TryParse(key, out var id) => await db.SharedPasswords.Where(p => p.Id == id).ExecuteDeleteAsync(stop),
-            "settings" => await db.Marks.Where(m => m.Name == Settings).ExecuteDeleteAsync(stop),
+            "settings" => await db.Marks.Where(m => m.Name == Access.GateChanges.Settings).ExecuteDeleteAsync(stop),
             _ => 0,
         };
         if (dropped == 0)
@@ -77,9 +80,10 @@ public sealed partial class Store
             return false;
         }
 
+        var revision = await BumpAsync(db, null, stop);
+        news.Tell(Told.Policy, revision.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        news.Tell(kind == "password" ? Told.Password : Told.Gate, kind == "password" ? Guid.Parse(key).ToString("N") : key);
         AddNote(db, new AuditNote(by, "mend.drop", $"{kind}:{key}"));
-        await db.SaveChangesAsync(stop);
-        await one.CommitAsync(stop);
         return true;
     }
 }

@@ -36,8 +36,13 @@ public sealed partial class Store
 
         // There from the start, so that two machines that write first at once meet at a row.
         await MarkAsync(db, Revision, stop);
-        await MarkAsync(db, SessionsEnded, stop);
+        await MarkAsync(db, People.MemberChanges.Owners, stop);
         await MarkAsync(db, Probe, stop);
+        if (!await db.Marks.AnyAsync(m => m.Name == FoldedMark, stop))
+        {
+            await RefoldAsync(db, stop);
+            await MarkAsync(db, FoldedMark, stop);
+        }
     }
 
     private static async Task UpgradeAsync(StoreContext db, Action<string>? tell, CancellationToken stop)

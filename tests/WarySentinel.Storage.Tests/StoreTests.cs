@@ -13,39 +13,8 @@ public sealed class SqliteStoreTests() : StoreTests("sqlite");
 public sealed class PostgresStoreTests() : StoreTests("postgres");
 
 /// <summary>Written once, run on every provider.</summary>
-public abstract class StoreTests(string provider) : IAsyncLifetime
+public abstract class StoreTests(string provider) : OnProvider(provider)
 {
-    private readonly string name = "wary_" + Guid.NewGuid().ToString("N");
-    private Store store = null!;
-
-    private static CancellationToken Stop => TestContext.Current.CancellationToken;
-
-    public async ValueTask InitializeAsync()
-    {
-        if (provider == "postgres")
-        {
-            await AdminAsync($"CREATE DATABASE {name}");
-        }
-
-        store = Store.Open(provider, Connection, TimeProvider.System);
-        await store.MigrateAsync(null, Stop);
-    }
-
-    public async ValueTask DisposeAsync()
-    {
-        GC.SuppressFinalize(this);
-        if (provider == "postgres")
-        {
-            NpgsqlConnection.ClearAllPools();
-            await AdminAsync($"DROP DATABASE {name} WITH (FORCE)");
-        }
-        else
-        {
-            Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-            File.Delete(FileName);
-        }
-    }
-
     [Fact]
     public async Task What_is_stored_is_read_back()
     {
@@ -107,19 +76,19 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     {
         for (var n = 0; n < 5; n++)
         {
-            await PutAsync(new Change.MemberPut(Someone($"m{n}@x.example", n == 0 ? "first" : null, "dealer")));
+            await PutAsync(new Change.MemberAdded(Someone($"m{n}@x.example", n == 0 ? "first" : null, "dealer")));
         }
 
         (await store.MemberByNameAsync("first", Stop))!.Email.ShouldBe("m0@x.example");
         var member = (await store.MemberByNameAsync("m1@x.example", Stop)).ShouldNotBeNull();
-        await PutAsync(new Change.MemberPut(member with { Name = "Changed", Grants = [new Grant(FactKind.Group, "schools")], Version = 2 }));
+        await PutAsync(new Change.MemberSet(member with { Name = "Changed", Version = 2 }, 1));
         var after = (await store.MemberAsync(member.Id, Stop)).ShouldNotBeNull();
         (after.Name, after.Version).ShouldBe(("Changed", 2));
-        after.Grants.ShouldHaveSingleItem().Kind.ShouldBe(FactKind.Group);
+        after.Grants.ShouldHaveSingleItem().Kind.ShouldBe(FactKind.Role);
         (await store.MembersAsync("m1@x.example", 2, null, Stop)).Select(m => m.Email).ShouldBe(["m2@x.example", "m3@x.example"]);
         (await store.MembersAsync(null, 9, "CHANG", Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
-        (await store.HoldersAsync(FactKind.Role, "dealer", Stop)).ShouldBe(4);
-        await Should.ThrowAsync<Exception>(() => PutAsync(new Change.MemberPut(Someone("m1@x.example", null, "dealer"))));
+        (await store.HoldersAsync(FactKind.Role, "dealer", Stop)).ShouldBe(5);
+        await Should.ThrowAsync<Exception>(() => PutAsync(new Change.MemberAdded(Someone("m1@x.example", null, "dealer"))));
     }
 
     [Fact]
@@ -127,11 +96,11 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     {
         foreach (var (email, role) in new[] { ("a@x.example", "dealer"), ("b@x.example", "dealer"), ("c@x.example", "guide"), ("d@x.example", null) })
         {
-            await PutAsync(new Change.MemberPut(Someone(email, null, role)));
+            await PutAsync(new Change.MemberAdded(Someone(email, null, role)));
         }
 
-        await PutAsync(new Change.MemberPut(Someone("e@x.example", null, "dealer") with { Status = MemberStatus.Suspended }));
-        var sets = await store.FactSetsAsync(Stop);
+        await PutAsync(new Change.MemberAdded(Someone("e@x.example", null, "dealer") with { Status = MemberStatus.Suspended }));
+        var sets = await store.FactSetsAsync([(FactKind.Role, "dealer"), (FactKind.Role, "guide")], Stop);
         sets.ToDictionary(s => s.Visitor.Grants.Count == 0 ? "" : s.Visitor.Grants[0].Key, s => s.Members)
             .ShouldBe(new Dictionary<string, int> { ["dealer"] = 2, ["guide"] = 1, [""] = 1 }, ignoreOrder: true);
         sets.ShouldAllBe(s => s.Names!.Count == s.Members);
@@ -143,7 +112,7 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         var member = Someone("a@x.example", null, null);
         var gate = new Gate { Key = "vault", Title = "V", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value };
         var password = Password("vault");
-        await PutAsync(new Change.MemberPut(member), new Change.GatePut(gate), new Change.SharedPasswordPut(password));
+        await PutAsync(new Change.MemberAdded(member), new Change.GatePut(gate), new Change.SharedPasswordPut(password));
         var now = DateTimeOffset.UtcNow;
         var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Site, member.Id, null, now, now, now.AddDays(1), "127.0.0.1", "test", []);
         await store.BeginSessionAsync(session, null, Stop);
@@ -212,15 +181,39 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
     {
         var now = DateTimeOffset.UtcNow;
         await PutAsync(new Change.MessageQueued(new Core.Delivery.OutgoingMessage(Guid.NewGuid(), "a@x.example", "Subject", "sealed", now.AddSeconds(-5))));
-        var taken = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => store.TakeMessagesAsync(10, now.AddMinutes(5), Stop)));
-        var mine = taken.SelectMany(t => t).ShouldHaveSingleItem();
+        var taken = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => store.TakeMessageAsync(now.AddMinutes(5), Stop)));
+        var mine = taken.OfType<WaitingMessage>().ShouldHaveSingleItem();
         (mine.To, mine.Body, mine.Tries).ShouldBe(("a@x.example", "sealed", 1));
         await store.MessageFailedAsync(mine.Id, "no answer", now.AddSeconds(-1), Stop);
-        (await store.TakeMessagesAsync(10, now.AddMinutes(5), Stop)).ShouldHaveSingleItem().Tries.ShouldBe(2);
+        (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldNotBeNull().Tries.ShouldBe(2);
         await store.MessageSentAsync(mine.Id, Stop);
-        var state = (await store.MessagesAsync(10, Stop)).ShouldHaveSingleItem();
-        (state.SentAt is null, state.Fault).ShouldBe((false, null));
-        (await store.TakeMessagesAsync(10, now.AddMinutes(5), Stop)).ShouldBeEmpty();
+        var state = (await store.MessagesAsync(10, stop: Stop)).ShouldHaveSingleItem();
+        (state.State, state.Fault).ShouldBe((LetterState.Sent, null));
+        (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_letter_that_is_given_up_stays_in_sight_and_can_be_sent_again_or_dropped()
+    {
+        var now = DateTimeOffset.UtcNow;
+        var letters = Enumerable.Range(0, 2).Select(n => new Core.Delivery.OutgoingMessage(Guid.NewGuid(), $"a{n}@x.example", "S", "sealed", now.AddDays(-9)))
+            .ToList();
+        await PutAsync([.. letters.Select(l => new Change.MessageQueued(l))]);
+        foreach (var letter in letters)
+        {
+            await store.MessageFailedAsync(letter.Id, "550 no such user", null, Stop);
+        }
+
+        (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldBeNull();
+        (await store.MessagesAsync(10, LetterState.GivenUp, Stop)).Count.ShouldBe(2);
+        (await store.ResendAsync(letters[0].Id, "owner", Stop)).ShouldBeTrue();
+        (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldNotBeNull().Id.ShouldBe(letters[0].Id);
+        await store.MessageSentAsync(letters[0].Id, Stop);
+        (await store.ResendAsync(letters[0].Id, "owner", Stop)).ShouldBeFalse("it is sent, and its text is gone");
+        (await store.DropMessageAsync(letters[1].Id, "owner", Stop)).ShouldBeTrue();
+        (await store.AuditAsync(null, 10, null, "letter.", Stop)).Select(a => a.Action).ShouldBe(["letter.drop", "letter.resend"]);
+        (await store.TrimMessagesAsync(now.AddDays(1), Stop)).ShouldBe(1);
+        (await store.MessagesAsync(10, stop: Stop)).ShouldBeEmpty();
     }
 
     [Fact]
@@ -283,31 +276,4 @@ public abstract class StoreTests(string provider) : IAsyncLifetime
         (await store.LoadPolicyAsync(Stop)).Items.Count.ShouldBe(1);
         (await store.HealthAsync(Stop)).ShouldBe(StoreHealth.Good);
     }
-
-    private string FileName => Path.Combine(Path.GetTempPath(), name + ".db");
-
-    private string Connection => provider == "postgres" ? $"{Server};Database={name};Maximum Pool Size=20" : "Data Source=" + FileName;
-
-    private static string Server => Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES")
-        ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
-
-    private static async Task AdminAsync(string sql)
-    {
-        await using var connection = new NpgsqlConnection(Server + ";Database=postgres;Pooling=false");
-        await connection.OpenAsync(Stop);
-        await using var command = new NpgsqlCommand(sql, connection);
-        await command.ExecuteNonQueryAsync(Stop);
-    }
-
-    private Task<long> PutAsync(params Change[] changes) => store.ApplyAsync(new Edit("test", "test", changes), "test", stop: Stop);
-
-    private static ItemId Id(string text) => ItemId.TryParse(text, out var id) ? id : throw new FormatException(text);
-
-    private static Item Page(string key) => new(Id("page:" + key), "Page " + key, [], []);
-
-    private static Member Someone(string email, string? userName, string? role) => new(
-        Guid.CreateVersion7(), email, "Some One", userName, "hash", MemberStatus.Active, role is null ? []
-        : [new Grant(FactKind.Role, role)], DateTimeOffset.UtcNow);
-
-    private static SharedPassword Password(string gate) => new(Guid.CreateVersion7(), gate, "Label", "digest", "hash", DateTimeOffset.UtcNow);
 }

@@ -28,10 +28,8 @@ public static class GateCommands
                 [new Fault("key", Words.Of("problem.gate-exists", gate.Key))]);
         }
 
-        return LocksOut(policy, policy.With(policy.Gates.Append(gate)), around)
-            ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.add", gate.Key, [new Change.GatePut(gate)], null, GateSentence.Of(gate, policy).ToString())
-                { Detail = Detail.Of(null, GateDraft.Of(gate)) }, gate);
+        return Unless(policy, new Edit("gate.add", gate.Key, [new Change.GatePut(gate)], null, GateSentence.Of(gate, policy).ToString())
+        { Detail = Detail.Of(null, GateDraft.Of(gate)) }, gate, around);
     }
 
     /// <summary>Changes a gate. A problem when it changed since the version that was read.</summary>
@@ -54,10 +52,9 @@ public static class GateCommands
         }
 
         var gate = read.Value with { Version = old.Version + 1 };
-        return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key).Append(gate)), around)
-            ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.set", key, [new Change.GatePut(gate)], GateSentence.Of(old, policy).ToString(), GateSentence.Of(gate, policy).ToString())
-                { Detail = Detail.Of(GateDraft.Of(old), GateDraft.Of(gate)) }, gate);
+        return Unless(
+            policy, new Edit("gate.set", key, [new Change.GatePut(gate)], GateSentence.Of(old, policy).ToString(), GateSentence.Of(gate, policy).ToString())
+            { Detail = Detail.Of(GateDraft.Of(old), GateDraft.Of(gate)) }, gate, around);
     }
 
     /// <summary>Removes a gate.</summary>
@@ -73,10 +70,8 @@ public static class GateCommands
             return Problem.Of(ProblemKind.Stale, "stale", key);
         }
 
-        return LocksOut(policy, policy.With(policy.Gates.Where(g => g.Key != key)), around)
-            ?? (Outcome<Edit<Gate>>)new Edit<Gate>(
-                new Edit("gate.remove", key, [new Change.GateDropped(key)], GateSentence.Of(old, policy).ToString(), null)
-                { Detail = Detail.Of(GateDraft.Of(old), null) }, old);
+        return Unless(policy, new Edit("gate.remove", key, [new Change.GateDropped(key)], GateSentence.Of(old, policy).ToString(), null)
+        { Detail = Detail.Of(GateDraft.Of(old), null) }, old, around);
     }
 
     /// <summary>Takes a gate's last change back: it says what it said before, is gone again, or is there again.</summary>
@@ -95,6 +90,14 @@ public static class GateCommands
             : policy.FindGate(key) is null ? Add(policy, before, around)
             : Set(policy, key, before, null, around);
         return outcome.Problem is { } problem ? problem : outcome.Value with { Store = outcome.Value.Store with { Action = "gate.undo" } };
+    }
+
+    /// <summary>The edit, with the policy after it, which had to be compiled to see whether it keeps every owner out.</summary>
+    private static Outcome<Edit<Gate>> Unless(Policy policy, Edit edit, Gate gate, GateSurroundings around)
+    {
+        var after = policy.TryAfter(edit);
+        return after.Problem ?? LocksOut(policy, after.Value, around)
+            ?? (Outcome<Edit<Gate>>)new Edit<Gate>(edit with { Compiled = after.Value }, gate);
     }
 
     /// <summary>A problem that names the gate where every owner who could open the site before would be kept out of it after.</summary>

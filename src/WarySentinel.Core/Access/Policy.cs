@@ -12,10 +12,13 @@ public sealed record Standing(FactKind Kind, string Key, string Title, int Versi
 /// </summary>
 public sealed class Policy
 {
-    private const int MostMoments = 4;
+    private const int MostOtherDays = 4;
     private readonly Dictionary<string, Gate> gatesByKey;
     private readonly Dictionary<(FactKind, string), Standing> standingsByKey;
-    private volatile PolicyMoment[] moments = [];
+    private readonly Lock compiling = new();
+    private volatile PolicyMoment? pinned;
+    private volatile PolicyMoment[] ahead = [];
+    private Day[] otherDays = [];
 
     private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras)
     {
@@ -53,58 +56,25 @@ public sealed class Policy
     /// <summary>The same catalogue under other gates.</summary>
     public Policy With(IEnumerable<Gate> gates) => With(Graph, gates, Standings, Settings, Extras);
 
+    /// <summary>The same catalogue under other gates, roles and settings.</summary>
+    internal Policy With(IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
+        With(Graph, gates, standings, settings, extras);
+
     /// <summary>The policy as it stands after an edit, or why it would not fit together; the catalogue is built again only when items change.</summary>
     public Outcome<Policy> TryAfter(Edit edit)
     {
-        var gates = Gates.ToDictionary(g => g.Key, StringComparer.Ordinal);
-        var standings = Standings.ToDictionary(s => (s.Kind, s.Key));
-        var settings = Settings;
-        var extras = Extras;
-        Dictionary<ItemId, Item>? items = null;
-        foreach (var change in edit.Changes)
+        if (edit.Compiled is { } compiled)
         {
-            switch (change)
-            {
-                case Change.GatePut put:
-                    gates[put.Gate.Key] = put.Gate;
-                    break;
-                case Change.GateDropped dropped:
-                    gates.Remove(dropped.Key);
-                    break;
-                case Change.ItemsPut put:
-                    items ??= Graph.Items.ToDictionary(i => i.Id);
-                    foreach (var item in put.Items)
-                    {
-                        items[item.Id] = item;
-                    }
-
-                    break;
-                case Change.ItemsDropped dropped:
-                    items ??= Graph.Items.ToDictionary(i => i.Id);
-                    foreach (var id in dropped.Ids)
-                    {
-                        items.Remove(id);
-                    }
-
-                    break;
-                case Change.StandingPut put:
-                    standings[(put.Standing.Kind, put.Standing.Key)] = put.Standing;
-                    break;
-                case Change.StandingDropped dropped:
-                    standings.Remove((dropped.Kind, dropped.Key));
-                    break;
-                case Change.SettingsPut put:
-                    settings = put.Settings;
-                    break;
-                default:
-                    extras = extras.After(change);
-                    break;
-            }
+            return compiled;
         }
 
-        return items is null && settings.Paths == Settings.Paths
-            ? With(Graph, gates.Values, standings.Values, settings, extras)
-            : Build(items?.Values ?? (IEnumerable<Item>)Graph.Items, gates.Values, standings.Values, settings, extras);
+        var draft = new PolicyDraft(this);
+        foreach (var change in edit.Changes.OfType<Change.OfPolicy>())
+        {
+            change.ApplyTo(draft);
+        }
+
+        return draft.Build();
     }
 
     /// <summary>The gate of that key, or null.</summary>
@@ -117,25 +87,68 @@ public sealed class Policy
     /// <summary>The role, group or plan of that key, or null.</summary>
     public Standing? FindStanding(FactKind kind, string key) => standingsByKey.GetValueOrDefault((kind, key));
 
-    /// <summary>The compiled form that holds at a time. The few asked for last are kept, so that looking at another day costs nobody else.</summary>
-    internal PolicyMoment At(DateTimeOffset now)
+    /// <summary>
+    /// The compiled form that holds at a time. The one in force is pinned by <see cref="Prepare"/>; looks at other days live in a small cache of their
+    /// own, so that they push nobody's out, and each is compiled once however many ask.
+    /// </summary>
+    internal PolicyMoment At(DateTimeOffset now) => pinned is { } held && held.Covers(now) ? held : Elsewhen(now);
+
+    private PolicyMoment Elsewhen(DateTimeOffset now)
     {
-        var kept = moments;
-        foreach (var moment in kept)
+        foreach (var next in ahead)
         {
-            if (moment.Covers(now))
+            if (next.Covers(now))
             {
-                return moment;
+                return next;
             }
         }
 
-        var made = PolicyMoment.Compile(Graph, Gates, Settings.Paths, now);
-        moments = [made, .. kept.Take(MostMoments - 1)];
-        return made;
+        Day mine;
+        lock (compiling)
+        {
+            mine = otherDays.FirstOrDefault(d => d.Covers(now)) ?? new Day(this, now);
+            otherDays = [mine, .. otherDays.Where(o => o != mine).Take(MostOtherDays - 1)];
+        }
+
+        return mine.Value;
     }
 
-    /// <summary>Compiles the form that holds at a time ahead of the first question about it, so that no request waits for it.</summary>
-    public void Prepare(DateTimeOffset at) => At(at);
+    /// <summary>
+    /// Compiles the form that holds at a time ahead of the first question about it, so that no request waits for it, and keeps it: it is the one
+    /// in force, or the next.
+    /// </summary>
+    public void Prepare(DateTimeOffset at)
+    {
+        if (pinned is { } held && held.Covers(at))
+        {
+            return;
+        }
+
+        var made = Elsewhen(at);
+        lock (compiling)
+        {
+            ahead = [made, .. ahead.Where(m => m != made).Take(1)];
+        }
+    }
+
+    /// <summary>Pins what holds now; from here on it is found first. What was pinned before it is over.</summary>
+    public void Pin(DateTimeOffset now)
+    {
+        Prepare(now);
+        if (pinned is not { } held || !held.Covers(now))
+        {
+            pinned = Elsewhen(now);
+        }
+    }
+
+    /// <summary>A look at another day, compiled by whoever asks first; the others wait for it.</summary>
+    private sealed class Day(Policy policy, DateTimeOffset asked)
+        : Lazy<PolicyMoment>(() => PolicyMoment.Compile(policy.Graph, policy.Gates, policy.Settings.Paths, asked))
+    {
+        private readonly (DateTimeOffset From, DateTimeOffset Until) stretch = PolicyMoment.StretchAt(policy.Gates, asked);
+
+        public bool Covers(DateTimeOffset now) => stretch.From <= now && now < stretch.Until;
+    }
 
     /// <summary>Whether the visitor may do the act on the item. False for an item that is not there.</summary>
     public bool Allows(Visitor visitor, ItemId item, Acts act, DateTimeOffset now)
@@ -219,9 +232,6 @@ public sealed class Policy
 
     /// <summary>The items that the address of a request belongs to.</summary>
     public IReadOnlyList<Item> ItemsAt(RequestPath path) => [.. Graph.Addresses.Find(path).Select(p => Graph.Items[p])];
-
-    /// <summary>Whether other requirements apply to the item at a place under another policy over the same catalogue.</summary>
-    internal bool AppliesOtherwise(Policy other, int place, DateTimeOffset now) => !At(now).OnItem(place).AsSpan().SequenceEqual(other.At(now).OnItem(place));
 
     /// <summary>Whether any gate in force is there at all.</summary>
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;

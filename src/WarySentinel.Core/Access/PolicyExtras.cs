@@ -44,13 +44,4 @@ public sealed record PolicyExtras(IReadOnlyList<Redirect> Redirects, IReadOnlyLi
 
         return !any;
     }
-
-    /// <summary>The extras after a change.</summary>
-    public PolicyExtras After(Change change) => change switch
-    {
-        Change.SharedPasswordPut put => this with { Asks = [.. Asks.Where(a => a.Id != put.Password.Id), PasswordAsk.Of(put.Password)] },
-        Change.RedirectPut put => this with { Redirects = Ordered(Redirects.Where(r => r.Key != put.Redirect.Key).Append(put.Redirect)) },
-        Change.RedirectDropped dropped => this with { Redirects = [.. Redirects.Where(r => r.Key != dropped.Key)] },
-        _ => this,
-    };
 }

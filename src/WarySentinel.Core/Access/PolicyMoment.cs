@@ -36,13 +36,13 @@ internal sealed partial class PolicyMoment
     private PolicyMoment(CatalogueGraph graph, IReadOnlyList<Gate> all, PathRules rules, DateTimeOffset now)
     {
         (this.graph, this.rules) = (graph, rules);
+        (From, Until) = StretchAt(all, now);
         var count = graph.Items.Count;
         (exempt, exemptBranch) = (new bool[count], new bool[count]);
         (own, beneath, viaItems, onItem, gatesOn) = (new int[count][], new int[count][], new int[count][], new int[count][], new Gate[count][]);
         var bearing = new Dictionary<int, List<int>>();
         foreach (var gate in all)
         {
-            Bound(gate, now);
             if (!gate.IsInForce(now))
             {
                 continue;
@@ -69,10 +69,10 @@ internal sealed partial class PolicyMoment
     private readonly record struct Requirement(int Gate, int Place, Address? Pattern, int Rank);
 
     /// <summary>When this stretch begins.</summary>
-    public DateTimeOffset From { get; private set; } = DateTimeOffset.MinValue;
+    public DateTimeOffset From { get; }
 
     /// <summary>When it ends.</summary>
-    public DateTimeOffset Until { get; private set; } = DateTimeOffset.MaxValue;
+    public DateTimeOffset Until { get; }
 
     /// <summary>Whether any requirement is in force.</summary>
     public bool GuardsAnything => gates.Count > 0;
@@ -85,12 +85,19 @@ internal sealed partial class PolicyMoment
     /// <summary>The gates that apply to an item by name. Equal sets are one array.</summary>
     public Gate[] OnItem(int place) => gatesOn[place];
 
-    private void Bound(Gate gate, DateTimeOffset now)
+    /// <summary>The stretch of time around a moment in which no gate starts or ends.</summary>
+    public static (DateTimeOffset From, DateTimeOffset Until) StretchAt(IReadOnlyList<Gate> gates, DateTimeOffset now)
     {
-        From = gate.From <= now && gate.From > From ? gate.From.Value : From;
-        From = gate.Until <= now && gate.Until > From ? gate.Until.Value : From;
-        Until = gate.From > now && gate.From < Until ? gate.From.Value : Until;
-        Until = gate.Until > now && gate.Until < Until ? gate.Until.Value : Until;
+        var (from, until) = (DateTimeOffset.MinValue, DateTimeOffset.MaxValue);
+        foreach (var gate in gates)
+        {
+            from = gate.From <= now && gate.From > from ? gate.From.Value : from;
+            from = gate.Until <= now && gate.Until > from ? gate.Until.Value : from;
+            until = gate.From > now && gate.From < until ? gate.From.Value : until;
+            until = gate.Until > now && gate.Until < until ? gate.Until.Value : until;
+        }
+
+        return (from, until);
     }
 
     private void TakeExemption(Gate gate)

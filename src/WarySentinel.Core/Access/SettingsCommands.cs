@@ -108,7 +108,7 @@ public static class SettingsCommands
         var edit = new Edit("settings.set", "settings", [new Change.SettingsPut(settings)]) { Detail = Detail.Of(policy.Settings, settings) };
         var after = policy.TryAfter(edit);
         return after.Problem ?? GateCommands.LocksOut(policy, after.Value, around)
-            ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(edit, settings);
+            ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(edit with { Compiled = after.Value }, settings);
     }
 
     private static bool IsFileName(string name) =>

@@ -71,7 +71,7 @@ public sealed class SiteFileCommands
         var edit = new Edit("apply", "site", changes, null, summary) { Notes = notes };
         if (faults.Count == 0 && changes.Count > 0)
         {
-            Together(edit, file);
+            edit = Together(edit, file);
         }
 
         var difference = new SiteDifference(
@@ -82,7 +82,7 @@ public sealed class SiteFileCommands
     }
 
     /// <summary>Whether it all fits together, and lets an owner in.</summary>
-    private void Together(Edit edit, SiteFile file)
+    private Edit Together(Edit edit, SiteFile file)
     {
         var after = policy.TryAfter(edit);
         if (after.Problem is { } problem)
@@ -101,6 +101,8 @@ public sealed class SiteFileCommands
                 faults.Add(fault with { Field = "gates" });
             }
         }
+
+        return after.IsGood ? edit with { Compiled = after.Value } : edit;
     }
 
     private static string KeyOf(GateDraft draft) => string.IsNullOrWhiteSpace(draft.Key) ? Slug.Of(draft.Title?.Trim() ?? "") : draft.Key;

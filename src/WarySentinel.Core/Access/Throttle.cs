@@ -4,7 +4,7 @@ namespace WarySentinel.Core.Access;
 /// Slows repeated wrong tries down: some are free, then each costs twice the wait of the one before, up to a longest.
 /// A try is not charged while it is looked at, but no more are looked at together than could be wrong without a wait; the others queue.
 /// So a class that types the right password at once all gets in, and a flood of guesses is as slow as one guess after the other.
-/// Kept in memory; a name that was quiet for the whole memory starts afresh. Thread-safe.
+/// A name that was quiet for the whole memory starts afresh. What other machines count is learnt (<see cref="Learn"/>). Thread-safe.
 /// </summary>
 /// <param name="time">The clock.</param>
 /// <param name="free">How many wrong tries cost nothing.</param>
@@ -24,6 +24,28 @@ public sealed class Throttle(TimeProvider time, int free, TimeSpan longestWait, 
         public int Looking;
         public DateTimeOffset Last;
         public readonly LinkedList<TaskCompletionSource<TimeSpan>> Queue = new();
+    }
+
+    /// <summary>How long a wrong try is remembered.</summary>
+    public TimeSpan Memory => memory;
+
+    /// <summary>Takes over what is counted for all machines; true where that is more than was known here.</summary>
+    public bool Learn(string name, WrongTries shared)
+    {
+        lock (gate)
+        {
+            var now = time.GetUtcNow();
+            var known = Find(name);
+            var mine = known is null || now - known.Last >= memory ? 0 : known.Wrong;
+            if (now - shared.Last >= memory || shared.Wrong <= mine)
+            {
+                return false;
+            }
+
+            known ??= Add(name);
+            (known.Wrong, known.Last) = (shared.Wrong, shared.Last > known.Last ? shared.Last : known.Last);
+            return true;
+        }
     }
 
     /// <summary>How long the name must wait before its next try; zero when it may try now.</summary>

@@ -3,8 +3,20 @@ using System.Net;
 namespace WarySentinel.Core.Access;
 
 /// <summary>A dated fact given to one member. In force while <c>From &lt;= now &lt; Until</c>; either end may be open.</summary>
-public sealed record Grant(FactKind Kind, string Key, DateTimeOffset? From = null, DateTimeOffset? Until = null, string Source = "by hand")
+public sealed record Grant(FactKind Kind, string Key, DateTimeOffset? From = null, DateTimeOffset? Until = null)
 {
+    /// <summary>Its own name; a fact that is only looked at has none.</summary>
+    public Guid Id { get; init; }
+
+    /// <summary>What gave it. A member has one grant of a fact from one source, however often that says so.</summary>
+    public GrantSource Source { get; init; } = GrantSource.Hand;
+
+    /// <summary>The fact, such as <c>role:dealer</c>.</summary>
+    public string Fact => $"{FactNames.NameOf(Kind)}:{Key}";
+
+    /// <summary>Whether it counts at that time, or will later.</summary>
+    public bool IsOver(DateTimeOffset now) => Until is not null && Until <= now;
+
     /// <summary>Whether it counts at that time.</summary>
     public bool IsInForce(DateTimeOffset now) => (From is null || From <= now) && (Until is null || now < Until);
 }

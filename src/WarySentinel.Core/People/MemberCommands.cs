@@ -106,11 +106,18 @@ public static class MemberCommands
             return new Problem(ProblemKind.Conflict, "member-exists", text, [new Fault(field, text)]);
         }
 
-        return new Edit<Member>(new Edit("member.add", fresh.Email, [new Change.MemberPut(fresh)], null, Describe(fresh)), fresh);
+        return new Edit<Member>(new Edit("member.add", fresh.Email, [new Change.MemberAdded(fresh)], null, Describe(fresh)), fresh);
     }
 
-    /// <summary>Gives a member exactly these roles by hand; grants of other kinds stay. The last active owner stays owner.</summary>
-    public static Outcome<Edit<Member>> SetRoles(Policy policy, Member? member, IReadOnlyList<string> roles, int? version, int otherOwners, DateTimeOffset now)
+    /// <summary>Stores the first owner, unless there is an owner already by then.</summary>
+    public static Edit<Member> AddFirstOwner(Member fresh) =>
+        new(new Edit("member.add", fresh.Email, [new Change.NoOwnerYet(), new Change.MemberAdded(fresh)], null, Describe(fresh)), fresh);
+
+    /// <summary>
+    /// Gives a member exactly these roles: others end now, whatever gave them, and those that are missing are given by hand; grants of other kinds
+    /// stay. The last active owner stays owner.
+    /// </summary>
+    public static Outcome<Edit<Member>> SetRoles(Policy policy, Member? member, IReadOnlyList<string> roles, int? version, DateTimeOffset now)
     {
         if (member is null)
         {
@@ -123,32 +130,42 @@ public static class MemberCommands
         }
 
         Problem? bad = null;
-        var grants = Grants(policy, FactKind.Role, roles, member.Grants, (field, code, values) => bad ??= Problem.In(field, code, values)).ToList();
+        var kept = member.Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).ToList();
+        var wanted = Grants(policy, FactKind.Role, roles, kept, (field, code, values) => bad ??= Problem.In(field, code, values)).ToList();
         if (bad is not null)
         {
             return bad;
         }
 
-        if (otherOwners == 0 && member.RolesAt(now).Contains("owner") && !roles.Contains("owner"))
+        var changes = new List<Change>();
+        var after = member;
+        foreach (var over in member.Grants.Where(g => g.Kind == FactKind.Role && !g.IsOver(now) && !roles.Contains(g.Key)))
         {
-            return Problem.Of(ProblemKind.Conflict, "last-owner");
+            after = GrantCommands.Ending(after, over, now, changes);
         }
 
-        var after = member with { Grants = [.. member.Grants.Where(g => g.Kind != FactKind.Role), .. grants], Version = member.Version + 1 };
-        return new Edit<Member>(new Edit("member.roles", member.Email, [new Change.MemberPut(after)], Describe(member), Describe(after)), after);
+        foreach (var missing in wanted.Where(g => kept.TrueForAll(k => k.Key != g.Key)))
+        {
+            after = GrantCommands.Giving(after, missing with { From = now }, changes);
+        }
+
+        if (changes.Count == 0)
+        {
+            return new Edit<Member>(new Edit("member.roles", member.Email, []), member);
+        }
+
+        after = after with { Version = member.Version + 1 };
+        return new Edit<Member>(
+            new Edit("member.roles", member.Email, [new Change.MemberSet(after, member.Version), .. changes, .. GrantCommands.Guard(member, after, now)],
+            Describe(member, now), Describe(after, now)), after);
     }
 
     /// <summary>Changes where an account stands. The last active owner stays active.</summary>
-    public static Outcome<Edit<Member>> SetStatus(Member? member, MemberStatus status, int otherOwners, DateTimeOffset now)
+    public static Outcome<Edit<Member>> SetStatus(Member? member, MemberStatus status, DateTimeOffset now)
     {
         if (member is null)
         {
             return Problem.Of(ProblemKind.NotFound, "member-unknown");
-        }
-
-        if (status != MemberStatus.Active && otherOwners == 0 && member.Status == MemberStatus.Active && member.RolesAt(now).Contains("owner"))
-        {
-            return Problem.Of(ProblemKind.Conflict, "last-owner");
         }
 
         if (status == MemberStatus.Active && member.PasswordHash is null)
@@ -157,12 +174,9 @@ public static class MemberCommands
         }
 
         var after = member with { Status = status, Version = member.Version + 1 };
-        var changes = new List<Change> { new Change.MemberPut(after) };
-        if (status != MemberStatus.Active)
-        {
-            changes.Add(new Change.SessionsEnded(member.Id));
-        }
-
+        var changes = new List<Change> { new Change.MemberSet(after, member.Version) };
+        changes.AddRange(status != MemberStatus.Active ? [new Change.SessionsEnded(member.Id)] : []);
+        changes.AddRange(GrantCommands.Guard(member, after, now));
         return new Edit<Member>(new Edit("member.status", member.Email, changes, member.Status.ToString(), status.ToString()), after);
     }
 
@@ -180,10 +194,10 @@ public static class MemberCommands
                 continue;
             }
 
-            yield return kept.FirstOrDefault(g => g.Kind == kind && g.Key == key) ?? new Grant(kind, key);
+            yield return kept.FirstOrDefault(g => g.Kind == kind && g.Key == key) ?? new Grant(kind, key) { Id = Guid.CreateVersion7() };
         }
     }
 
-    private static string Describe(Member member) =>
-        string.Join(", ", member.Grants.Select(g => $"{FactNames.NameOf(g.Kind)}:{g.Key}").Prepend(member.Name));
+    private static string Describe(Member member, DateTimeOffset? now = null) =>
+        string.Join(", ", member.Grants.Where(g => now is null || !g.IsOver(now.Value)).Select(g => g.Fact).Distinct().Prepend(member.Name));
 }

@@ -95,7 +95,7 @@ public static class ApplyEndpoints
                         stored = edit is not null && dryRun != true;
                         return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
                     },
-                    by, stop, new Told(done => tell(new ApplyLine("storing", done, total))));
+                    by, stop, new Telling(done => tell(new ApplyLine("storing", done, total))));
                 tell(outcome.Match(
                     found => new ApplyLine(found.Faults.Count > 0 ? "failed"
                     : "done", total, total, found, stored && found.Faults.Count == 0, policies.Revision, found.Faults.Count > 0

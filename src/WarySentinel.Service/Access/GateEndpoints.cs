@@ -169,7 +169,8 @@ public static class GateEndpoints
             return misfit.ToHttp();
         }
 
-        var effect = Effect.Between(policy, after.Value, await store.FactSetsAsync(stop), time.GetUtcNow());
+        var scope = EffectScope.Of(policy, after.Value, time.GetUtcNow());
+        var effect = scope.Weigh(await store.FactSetsAsync(scope.Facts, stop));
         var sentence = GateSentence.Of(gate, policy);
         return TypedResults.Ok(new EffectView(
             effect.ItemsClosing, effect.ItemsOpening, effect.MembersLosing, effect.MembersGaining, effect.MembersKeeping, effect.LosingNames,

@@ -1,25 +1,33 @@
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
-using WarySentinel.Service.People;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Access;
 
-/// <summary>Holds the current policy and is the one way to change it: command, store, swap. Requests never wait for a change.</summary>
-public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOptions options, TimeProvider time, ILogger<PolicyHolder> log)
+/// <summary>
+/// Holds the current policy and is the one way to change it: command, store, swap. Requests never wait for a change; a change waits for another
+/// only while that is stored.
+/// </summary>
+public sealed class PolicyHolder(Store store, Hearsay hearsay, ServiceOptions options, TimeProvider time, ILogger<PolicyHolder> log)
 {
+    /// <summary>So often a command is run beside others; then it has the lane to itself.</summary>
+    private const int MostBesides = 3;
+
+    private const int MostReloads = 3;
     private readonly SemaphoreSlim one = new(1, 1);
-    private volatile Policy current = Policy.Empty;
-    private long revision = -1;
-    private long sessionsEnded;
+    private volatile Held held = new(Policy.Empty, -1);
     private volatile IReadOnlyList<StoredFault> faults = [];
 
+    /// <summary>A policy and the revision of the store that it was built from.</summary>
+    private sealed record Held(Policy Policy, long Revision);
+
     /// <summary>The policy that decides now.</summary>
-    public Policy Current => current;
+    public Policy Current => held.Policy;
 
     /// <summary>The revision of the store that it was built from.</summary>
-    public long Revision => Interlocked.Read(ref revision);
+    public long Revision => held.Revision;
 
     /// <summary>What is stored and cannot be read; what it covered is closed until it is mended.</summary>
     public IReadOnlyList<StoredFault> Faults => faults;
@@ -35,22 +43,14 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
         }
 
         faults = wrong;
-        fresh.Prepare(time.GetUtcNow());
-        current = fresh;
-        Interlocked.Exchange(ref revision, stored.Revision);
-        sessions.Clear();
+        fresh.Pin(time.GetUtcNow());
+        held = new Held(fresh, stored.Revision);
     }
 
-    /// <summary>Looks whether another machine changed the store, and reads it again if so.</summary>
+    /// <summary>Looks whether another machine changed the policy, and reads it again if so.</summary>
     public async Task FollowAsync(CancellationToken stop)
     {
-        var (stored, ended) = await store.RevisionsAsync(stop);
-        if (Interlocked.Exchange(ref sessionsEnded, ended) != ended)
-        {
-            sessions.Clear();
-        }
-
-        if (stored == Revision)
+        if (await store.RevisionAsync(stop) == Revision)
         {
             return;
         }
@@ -58,68 +58,9 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
         await one.WaitAsync(stop);
         try
         {
-            await LoadAsync(stop);
-        }
-        finally
-        {
-            one.Release();
-        }
-    }
-
-    /// <summary>Runs a command against the current policy and stores what it gives.</summary>
-    /// <param name="command">Gives an edit, or why not. May run twice when another machine was faster.</param>
-    /// <param name="by">Who does it.</param>
-    /// <param name="stop">Cancels.</param>
-    /// <param name="progress">Told the number of items stored so far.</param>
-    public async Task<Outcome<T>> ChangeAsync<T>(
-        Func<Policy, Task<Outcome<Edit<T>>>> command, string by, CancellationToken stop, IProgress<int>? progress = null)
-    {
-        await one.WaitAsync(stop);
-        try
-        {
-            for (var tries = 0; ; tries++)
+            if (await store.RevisionAsync(stop) != Revision)
             {
-                var outcome = await command(current);
-                if (outcome.Problem is { } problem)
-                {
-                    return problem;
-                }
-
-                var edit = outcome.Value.Store;
-                if (edit.Changes.Count == 0)
-                {
-                    return outcome.Value.Value;
-                }
-
-                var after = current.TryAfter(edit);
-                if (after.Problem is { } misfit)
-                {
-                    return misfit;
-                }
-
-                try
-                {
-                    var stored = await store.ApplyAsync(edit, by, Revision, progress, stop);
-                    if (faults.Count > 0)
-                    {
-                        // It may have mended something.
-                        await LoadAsync(CancellationToken.None);
-                    }
-                    else
-                    {
-                        after.Value.Prepare(time.GetUtcNow());
-                        current = after.Value;
-                        Interlocked.Exchange(ref revision, stored);
-                        sessions.Clear();
-                    }
-
-                    log.LogInformation("Changed {Action} {Subject} by {By}", edit.Action, edit.Subject, by);
-                    return outcome.Value.Value;
-                }
-                catch (StoreMovedException) when (tries < 3)
-                {
-                    await LoadAsync(stop);
-                }
+                await LoadAsync(stop);
             }
         }
         finally
@@ -128,14 +69,129 @@ public sealed class PolicyHolder(Store store, SessionCache sessions, ServiceOpti
         }
     }
 
+    /// <summary>Runs a command against the current policy and stores what it gives.</summary>
+    /// <param name="command">Gives an edit, or why not. Runs again where somebody else, here or elsewhere, changed the policy meanwhile.</param>
+    /// <param name="by">Who does it.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="progress">Told the number of items stored so far.</param>
+    public async Task<Outcome<T>> ChangeAsync<T>(
+        Func<Policy, Task<Outcome<Edit<T>>>> command, string by, CancellationToken stop, IProgress<int>? progress = null)
+    {
+        for (var tries = 0; tries < MostBesides; tries++)
+        {
+            var from = held;
+            var (prepared, result) = await PrepareAsync(command, from);
+            if (prepared is null)
+            {
+                return result!.Value;
+            }
+
+            await one.WaitAsync(stop);
+            try
+            {
+                if (from == held && await StoreAsync(prepared, from, by, progress, stop))
+                {
+                    return result!.Value;
+                }
+            }
+            finally
+            {
+                one.Release();
+            }
+        }
+
+        return await AloneAsync(command, by, stop, progress);
+    }
+
+    private async Task<Outcome<T>> AloneAsync<T>(
+        Func<Policy, Task<Outcome<Edit<T>>>> command, string by, CancellationToken stop, IProgress<int>? progress)
+    {
+        await one.WaitAsync(stop);
+        try
+        {
+            for (var tries = 0; tries < MostReloads; tries++)
+            {
+                var from = held;
+                var (prepared, result) = await PrepareAsync(command, from);
+                if (prepared is null || await StoreAsync(prepared, from, by, progress, stop))
+                {
+                    return result!.Value;
+                }
+            }
+
+            return Problem.Of(ProblemKind.Conflict, "moved");
+        }
+        finally
+        {
+            one.Release();
+        }
+    }
+
+    private sealed record Prepared(Edit Edit, Policy After);
+
+    /// <summary>Runs the command and compiles what it gives, while others go on; no edit where there is nothing to store.</summary>
+    private async Task<(Prepared? Edit, Outcome<T>? Result)> PrepareAsync<T>(Func<Policy, Task<Outcome<Edit<T>>>> command, Held from)
+    {
+        var outcome = await command(from.Policy);
+        if (outcome.Problem is { } problem)
+        {
+            return (null, problem);
+        }
+
+        var edit = outcome.Value.Store;
+        if (edit.Changes.Count == 0)
+        {
+            return (null, outcome.Value.Value);
+        }
+
+        var after = from.Policy.TryAfter(edit);
+        if (after.Problem is { } misfit)
+        {
+            return (null, misfit);
+        }
+
+        after.Value.Pin(time.GetUtcNow());
+        return (new Prepared(edit, after.Value), outcome.Value.Value);
+    }
+
+    /// <summary>Stores an edit and swaps the policy; false where another machine was faster, whose policy is read then.</summary>
+    private async Task<bool> StoreAsync(Prepared prepared, Held from, string by, IProgress<int>? progress, CancellationToken stop)
+    {
+        Stored stored;
+        try
+        {
+            stored = await store.ApplyAsync(prepared.Edit, by, from.Revision, progress, stop);
+        }
+        catch (StoreMovedException)
+        {
+            await LoadAsync(stop);
+            return false;
+        }
+
+        if (faults.Count > 0)
+        {
+            // It may have mended something.
+            await LoadAsync(CancellationToken.None);
+        }
+        else
+        {
+            held = new Held(prepared.After, stored.Revision ?? from.Revision);
+        }
+
+        hearsay.Tell(stored.News);
+        log.LogInformation("Changed {Action} {Subject} by {By}", prepared.Edit.Action, prepared.Edit.Subject, by);
+        return true;
+    }
+
     /// <summary>Drops what is stored of something that cannot be read, and reads the policy again; false where there is no such thing.</summary>
     public async Task<bool> DropUnreadableAsync(StoredFault fault, string by, CancellationToken stop)
     {
         await one.WaitAsync(stop);
         try
         {
-            var dropped = await store.DropUnreadableAsync(fault.Kind, fault.Key, by, stop);
+            var (dropped, news) = await store.DropUnreadableAsync(fault.Kind, fault.Key, by, stop);
             await LoadAsync(CancellationToken.None);
+            hearsay.Tell(news);
             return dropped;
         }
         finally
@@ -184,43 +240,4 @@ file sealed class FaultsAlike : IEqualityComparer<StoredFault>
     public bool Equals(StoredFault? x, StoredFault? y) => (x?.Kind, x?.Key, x?.Reason) == (y?.Kind, y?.Key, y?.Reason);
 
     public int GetHashCode(StoredFault fault) => HashCode.Combine(fault.Kind, fault.Key);
-}
-
-/// <summary>Keeps the policy up to date with other machines, and drops sessions that are over.</summary>
-public sealed class Follower(PolicyHolder policies, Store store, ServiceOptions options, TimeProvider time, ILogger<Follower> log) : BackgroundService
-{
-    /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
-    {
-        if (options.FollowMilliseconds <= 0)
-        {
-            return;
-        }
-
-        var swept = time.GetUtcNow();
-        using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(options.FollowMilliseconds), time);
-        while (!stoppingToken.IsCancellationRequested)
-        {
-            try
-            {
-                await timer.WaitForNextTickAsync(stoppingToken);
-                await policies.FollowAsync(stoppingToken);
-                // A gate that starts or ends by its date is worked out a moment before it does.
-                policies.Current.Prepare(time.GetUtcNow().AddMilliseconds(2 * options.FollowMilliseconds));
-                if (time.GetUtcNow() - swept > TimeSpan.FromHours(1))
-                {
-                    swept = time.GetUtcNow();
-                    await store.SweepSessionsAsync(stoppingToken);
-                }
-            }
-            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-            {
-                return;
-            }
-            catch (Exception fault)
-            {
-                log.LogWarning("The store could not be followed: {Reason}", fault.Message);
-            }
-        }
-    }
 }

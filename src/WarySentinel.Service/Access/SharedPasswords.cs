@@ -21,7 +21,7 @@ public sealed record Opened(StoredUnlock Unlock, Gate Gate);
 
 /// <summary>Adds, tries, replaces and withdraws shared passwords. A typed one is found by keyed digest and proved by slow hash.</summary>
 public sealed class SharedPasswords(
-    Store store, Passwords passwords, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options, TimeProvider time,
+    Store store, Passwords passwords, SharedTries tries, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options, TimeProvider time,
     ILogger<SharedPasswords> log)
 {
     private static readonly TimeSpan PassingLasts = TimeSpan.FromHours(24);
@@ -53,7 +53,9 @@ public sealed class SharedPasswords(
     /// <param name="tell">E-mail addresses that are sent the new one; sealed until they are sent.</param>
     /// <param name="by">Who does it.</param>
     /// <param name="stop">Cancels.</param>
-    public async Task<Outcome<MadePassword>> RotateAsync(Guid id, TimeSpan overlap, IReadOnlyList<string> tell, string by, CancellationToken stop)
+    /// <param name="unless">Asked where it is stored; a problem that it gives keeps the old one.</param>
+    public async Task<Outcome<MadePassword>> RotateAsync(
+        Guid id, TimeSpan overlap, IReadOnlyList<string> tell, string by, CancellationToken stop, Func<Task<Problem?>>? unless = null)
     {
         if (await store.SharedPasswordAsync(id, stop) is not { } old)
         {
@@ -70,7 +72,7 @@ public sealed class SharedPasswords(
             text + "\n\n" + PageWords.Of(overlap > TimeSpan.Zero ? "mail.rotated-overlap"
             : "mail.rotated-at-once", until.ToString("d MMMM yyyy, HH:mm 'UTC'", System.Globalization.CultureInfo.InvariantCulture)))).ToList();
         var rotated = await policies.ChangeAsync(
-            async _ => SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);
+            async _ => unless is not null && await unless() is { } kept ? kept : SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);
         return rotated.Problem is { } refused ? refused : new MadePassword(rotated.Value, secret, text);
     }
 
@@ -89,7 +91,10 @@ public sealed class SharedPasswords(
         {
             foreach (var due in SharedPasswordCommands.Due(gate, all, time.GetUtcNow()))
             {
-                var rotated = await RotateAsync(due.Id, gate.Rotation!.Overlap, gate.Rotation.Tell, "rotation", stop);
+                // Another machine may have replaced it since.
+                async Task<Problem?> DoneAsync() => SharedPasswordCommands.Due(gate, await store.SharedPasswordsAsync(gate.Key, stop), time.GetUtcNow())
+                    .Any(d => d.Id == due.Id) ? null : Problem.Of(ProblemKind.Conflict, "shared-password-over", due.Label);
+                var rotated = await RotateAsync(due.Id, gate.Rotation!.Overlap, gate.Rotation.Tell, "rotation", stop, DoneAsync);
                 done += rotated.IsGood ? 1 : 0;
             }
         }
@@ -104,6 +109,8 @@ public sealed class SharedPasswords(
     /// <summary>Tries a typed password; what it opens, if anything.</summary>
     public async Task<(IReadOnlyList<Opened> Opened, Tried Try)> TryAsync(string typed, Visitor visitor, string network, CancellationToken stop)
     {
+        TryStep[] steps = [new(byNetwork, "password", network)];
+        await tries.LearnAsync(steps, stop);
         if (await byNetwork.BeginAsync(network, stop) is { Ticks: > 0 } wait)
         {
             return ([], new Tried(null, wait, 0));
@@ -112,11 +119,12 @@ public sealed class SharedPasswords(
         var wrong = true;
         try
         {
-            var opened = await ProveAsync(typed, visitor, network, stop);
-            wrong = opened.Count == 0;
+            var opened = await ProveAsync(typed, visitor, network, steps, stop);
+            wrong = opened is { Count: 0 };
             if (!wrong)
             {
-                return (opened, new Tried(null, TimeSpan.Zero, 0));
+                // Out of tries by what other machines have counted meanwhile, right or not.
+                return opened is null ? ([], new Tried(null, byNetwork.WaitOf(network), 0)) : (opened, new Tried(null, TimeSpan.Zero, 0));
             }
         }
         catch (BusyException)
@@ -129,11 +137,14 @@ public sealed class SharedPasswords(
             byNetwork.End(network, wrong);
         }
 
+        await tries.CountAsync(steps);
         log.LogInformation("Refused a shared password from {Network}", network);
         return ([], new Tried(null, byNetwork.WaitOf(network), byNetwork.FreeLeft(network)));
     }
 
-    private async Task<List<Opened>> ProveAsync(string typed, Visitor visitor, string network, CancellationToken stop)
+    /// <summary>What a typed password opens; null where it is right and too late.</summary>
+    private async Task<List<Opened>?> ProveAsync(
+        string typed, Visitor visitor, string network, IReadOnlyList<TryStep> steps, CancellationToken stop)
     {
         var now = time.GetUtcNow();
         var plain = SharedPassword.Normalise(typed.Length > SharedPassword.Longest ? "" : typed);
@@ -141,6 +152,11 @@ public sealed class SharedPasswords(
         if (!await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash, stop))
         {
             found.Clear();
+        }
+
+        if (found.Count > 0 && await tries.LearnAsync(steps, stop) && byNetwork.WaitOf(network) > TimeSpan.Zero)
+        {
+            return null;
         }
 
         // A use is counted in the store itself, so that the last one cannot be had twice.

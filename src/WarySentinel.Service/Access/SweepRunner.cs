@@ -9,6 +9,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Delivery;
 using WarySentinel.Service.Forms;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -48,7 +49,8 @@ public sealed record SweepLine(string Stage, int Done, int Total, int Leaks, Swe
 
 /// <summary>Requests every guarded address as an outsider would and as chosen viewpoints, and compares with what the policy decides.</summary>
 public sealed class SweepRunner(
-    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, Envelopes envelopes, Outbound outbound, ServiceOptions options,
+    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, PeopleLane people, Leases leases, Envelopes envelopes, Outbound outbound,
+    ServiceOptions options,
     TimeProvider time, ILogger<SweepRunner> log)
 {
     /// <summary>How reports are kept and sent.</summary>
@@ -58,26 +60,14 @@ public sealed class SweepRunner(
     private const int MostUnknown = 200;
     private const int MostTextBytes = 4 << 20;
     private const int AtOnce = 6;
-    private readonly SemaphoreSlim one = new(1, 1);
 
     private sealed record Probe(SweepVia Via, Uri Base, SeenAs As, string? Cookie);
 
     /// <summary>Runs a sweep, tells how far it is, keeps the report.</summary>
     public async Task<Outcome<SweepReport>> RunAsync(SweepDraft draft, string by, Action<SweepLine> tell, CancellationToken stop)
     {
-        if (!await one.WaitAsync(0, stop))
-        {
-            return Problem.Of(ProblemKind.Conflict, "sweep-running");
-        }
-
-        try
-        {
-            return await OnceAsync(draft, by, tell, stop);
-        }
-        finally
-        {
-            one.Release();
-        }
+        await using var lease = await leases.TakeAsync("sweep", stop);
+        return lease is null ? Problem.Of(ProblemKind.Conflict, "sweep-running") : await OnceAsync(draft, by, tell, lease.Stop);
     }
 
     /// <summary>Runs the sweep of the settings when its time has come, and raises an alert when it finds leaks.</summary>
@@ -102,8 +92,8 @@ public sealed class SweepRunner(
                 var message = envelopes.Queue(
                     to, PageWords.Of("mail.sweep-subject", name, report.Leaks),
                     string.Join('\n', [PageWords.Of("mail.sweep-lead", name), "", .. lines, "", more]));
-                await store.ApplyAsync(new Edit("sweep.alert", to, [message], null, report.Leaks.ToString(CultureInfo.InvariantCulture)), "schedule",
-                    stop: stop);
+                await people.ChangeAsync(
+                    new Edit<int>(new Edit("sweep.alert", to, [message], null, report.Leaks.ToString(CultureInfo.InvariantCulture)), report.Leaks), "schedule");
             }
         }
     }

@@ -6,6 +6,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 
@@ -36,7 +37,7 @@ public sealed record DiscoverResult(
 public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result = null, string? Detail = null);
 
 /// <summary>Lets the catalogue come in by itself: from sitemap, feed, or the site's own pages.</summary>
-public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, ServiceOptions options, TimeProvider time)
+public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, Leases leases, ServiceOptions options, TimeProvider time)
 {
     private const int MostChanges = 500;
     private const int MostPlans = 8;
@@ -90,8 +91,9 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
                 {
                     var bounds = new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000),
                         TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true);
+                    await using var lease = await leases.TakeAsync("walk:" + start!.Authority, stop) ?? throw new SourceException(Words.Of("discover.walking"));
                     var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!))
-                        .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), stop);
+                        .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), lease.Stop);
                     tell(Planned(state.Found, rules, whole, state.Answered));
                     return;
                 }

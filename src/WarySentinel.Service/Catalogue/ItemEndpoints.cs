@@ -230,7 +230,7 @@ public static class ItemEndpoints
         tell(new ImportLine("checking", 0, rows.Count));
         ImportResult? result = null;
         var total = 0;
-        var progress = new Told(done => tell(new ImportLine("storing", done, total)));
+        var progress = new Telling(done => tell(new ImportLine("storing", done, total)));
         var stored = await policies.ChangeAsync<ImportResult>(
             policy =>
             {

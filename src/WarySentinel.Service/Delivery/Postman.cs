@@ -1,16 +1,21 @@
 using MailKit.Net.Smtp;
 using MailKit.Security;
 using MimeKit;
+using WarySentinel.Core;
 using WarySentinel.Service.Access;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Delivery;
 
-/// <summary>Sends what waits in the outbox by SMTP (RFC 5321), and tries again with growing pauses when it cannot.</summary>
+/// <summary>
+/// Sends what waits in the outbox by SMTP (RFC 5321). A letter is taken singly, for longer than its attempt can last, tried again with growing
+/// pauses, and given up after a set number of tries, where the owner sees it.
+/// </summary>
 public sealed class Postman(Store store, Envelopes envelopes, PolicyHolder policies, ServiceOptions options, TimeProvider time, ILogger<Postman> log)
 {
-    private const int AtOnce = 50;
-    private static readonly TimeSpan Hold = TimeSpan.FromMinutes(2);
+    private const int AtOnce = 200;
+    private static readonly TimeSpan AttemptLasts = TimeSpan.FromSeconds(60);
+    private static readonly TimeSpan Held = TimeSpan.FromMinutes(3);
 
     /// <summary>Sends what is due; gives how many went out.</summary>
     public async Task<int> SendDueAsync(CancellationToken stop)
@@ -20,34 +25,11 @@ public sealed class Postman(Store store, Envelopes envelopes, PolicyHolder polic
             return 0;
         }
 
-        var due = await store.TakeMessagesAsync(AtOnce, time.GetUtcNow() + Hold, stop);
-        if (due.Count == 0)
-        {
-            return 0;
-        }
-
         using var smtp = new SmtpClient { Timeout = 15_000 };
         var sent = 0;
-        foreach (var message in due)
+        for (var taken = 0; taken < AtOnce && await store.TakeMessageAsync(time.GetUtcNow() + Held, stop) is { } message; taken++)
         {
-            try
-            {
-                if (!smtp.IsConnected)
-                {
-                    await ConnectAsync(smtp, stop);
-                }
-
-                using var mail = Write(message);
-                await smtp.SendAsync(mail, stop);
-                await store.MessageSentAsync(message.Id, stop);
-                sent++;
-            }
-            catch (Exception fault) when (fault is not OperationCanceledException || !stop.IsCancellationRequested)
-            {
-                var pause = TimeSpan.FromMinutes(Math.Min(360, Math.Pow(2, message.Tries)));
-                log.LogWarning("A message to {To} could not be sent (try {Tries}): {Reason}", message.To, message.Tries, fault.Message);
-                await store.MessageFailedAsync(message.Id, fault.Message, time.GetUtcNow() + pause, stop);
-            }
+            sent += await SendAsync(smtp, message, stop) ? 1 : 0;
         }
 
         if (smtp.IsConnected)
@@ -56,6 +38,40 @@ public sealed class Postman(Store store, Envelopes envelopes, PolicyHolder polic
         }
 
         return sent;
+    }
+
+    private async Task<bool> SendAsync(SmtpClient smtp, WaitingMessage message, CancellationToken stop)
+    {
+        using var attempt = CancellationTokenSource.CreateLinkedTokenSource(stop);
+        attempt.CancelAfter(AttemptLasts);
+        try
+        {
+            if (!smtp.IsConnected)
+            {
+                await ConnectAsync(smtp, attempt.Token);
+            }
+
+            using var mail = Write(message);
+            await smtp.SendAsync(mail, attempt.Token);
+        }
+        catch (Exception fault) when (!stop.IsCancellationRequested)
+        {
+            await FailedAsync(message, fault is OperationCanceledException ? Words.Of("letter.slow", AttemptLasts.TotalSeconds) : fault.Message);
+            return false;
+        }
+
+        // It is out: whoever stops the service now, it must not go out again.
+        await store.MessageSentAsync(message.Id, CancellationToken.None);
+        return true;
+    }
+
+    private async Task FailedAsync(WaitingMessage message, string fault)
+    {
+        var givenUp = message.Tries >= options.LetterTries;
+        var pause = TimeSpan.FromMinutes(Math.Min(360, Math.Pow(2, message.Tries)));
+        log.Log(givenUp ? LogLevel.Error : LogLevel.Warning, "A letter to {To} could not be sent (try {Tries} of {Most}){GivenUp}: {Reason}",
+            message.To, message.Tries, options.LetterTries, givenUp ? ", given up" : "", fault);
+        await store.MessageFailedAsync(message.Id, fault, givenUp ? null : time.GetUtcNow() + pause, CancellationToken.None);
     }
 
     private async Task ConnectAsync(SmtpClient smtp, CancellationToken stop)
@@ -77,45 +93,5 @@ public sealed class Postman(Store store, Envelopes envelopes, PolicyHolder polic
         mail.Headers.Add("Auto-Submitted", "auto-generated");
         mail.Body = new TextPart("plain") { Text = envelopes.Open(message.Body) };
         return mail;
-    }
-}
-
-/// <summary>Does what comes round by itself: sends messages, replaces passwords, runs the sweep. One node at a time.</summary>
-public sealed class Rounds(Postman postman, SharedPasswords passwords, SweepRunner sweeps, ServiceOptions options, TimeProvider time, ILogger<Rounds> log)
-    : BackgroundService
-{
-    /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
-    {
-        if (options.RoundMilliseconds <= 0)
-        {
-            return;
-        }
-
-        using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(options.RoundMilliseconds), time);
-        while (!stoppingToken.IsCancellationRequested)
-        {
-            try
-            {
-                await timer.WaitForNextTickAsync(stoppingToken);
-                await OnceAsync(stoppingToken);
-            }
-            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-            {
-                return;
-            }
-            catch (Exception fault)
-            {
-                log.LogWarning("A round broke off: {Reason}", fault.Message);
-            }
-        }
-    }
-
-    /// <summary>One round.</summary>
-    public async Task OnceAsync(CancellationToken stop)
-    {
-        await passwords.RotateDueAsync(stop);
-        await sweeps.RunDueAsync(stop);
-        await postman.SendDueAsync(stop);
     }
 }

@@ -39,6 +39,18 @@ public sealed class SetUpCode
         System.Text.Encoding.UTF8.GetBytes(text ?? ""), System.Text.Encoding.UTF8.GetBytes(Value));
 }
 
+/// <summary>
+/// Whether the first owner is still to be made. Anybody may ask: once there is one, the answer is known and costs nothing, as the last owner
+/// cannot go.
+/// </summary>
+public sealed class FirstOwner(Store store)
+{
+    private volatile bool isThere;
+
+    /// <summary>Whether there is none yet.</summary>
+    public async Task<bool> IsMissingAsync(CancellationToken stop) => !isThere && !(isThere = await store.IsRoleHeldAsync("owner", stop));
+}
+
 /// <summary>Signing in to the console, the first owner, access tokens.</summary>
 public static class AccountEndpoints
 {
@@ -56,17 +68,16 @@ public static class AccountEndpoints
         return api;
     }
 
-    private static async Task<Ok<SetUpView>> SetUp(Store store, PolicyHolder policies, CancellationToken stop) =>
-        TypedResults.Ok(new SetUpView((await store.ActiveWithRoleAsync("owner", stop)).Count == 0, policies.Current.Settings.SiteName));
+    private static async Task<Ok<SetUpView>> SetUp(FirstOwner owner, PolicyHolder policies, CancellationToken stop) =>
+        TypedResults.Ok(new SetUpView(await owner.IsMissingAsync(stop), policies.Current.Settings.SiteName));
 
     private static async Task<Results<Ok<MeView>, ProblemHttpResult>> FirstOwner(
-        FirstOwnerDraft draft, HttpContext http, SetUpCode code, MemberService members, Store store, Sessions sessions, CancellationToken stop)
+        FirstOwnerDraft draft, HttpContext http, SetUpCode code, MemberService members, FirstOwner owner, Sessions sessions, CancellationToken stop)
     {
-        // Asked again where it is stored, under the revision: many may ask at once, here and on other machines.
-        async Task<Problem?> DoneAsync() => (await store.ActiveWithRoleAsync("owner", stop)).Count > 0 ? Problem.Of(ProblemKind.Conflict, "set-up-done") : null;
-        if (await DoneAsync() is { } done)
+        // Asked again where it is stored: many may ask at once, here and on other machines.
+        if (!await owner.IsMissingAsync(stop))
         {
-            return done.ToHttp();
+            return Problem.Of(ProblemKind.Conflict, "set-up-done").ToHttp();
         }
 
         if (!code.Is(draft.Code))
@@ -74,8 +85,8 @@ public static class AccountEndpoints
             return Problem.In("code", "set-up-code").ToHttp();
         }
 
-        var added = await members.AddAsync(
-            new MemberDraft { Email = draft.Email, Name = draft.Name, Password = draft.Password ?? "", Roles = ["owner"] }, "set-up", stop, DoneAsync);
+        var added = await members.AddFirstOwnerAsync(
+            new MemberDraft { Email = draft.Email, Name = draft.Name, Password = draft.Password ?? "", Roles = ["owner"] }, "set-up", stop);
         if (added.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -129,7 +140,7 @@ public static class AccountEndpoints
         TypedResults.Ok(new PageOf<TokenView>([.. (await store.TokensAsync(stop)).Select(t => ViewOf(t, null))], null));
 
     private static async Task<Results<Created<TokenView>, ProblemHttpResult>> AddToken(
-        TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, KnownBrowsers browsers, PolicyHolder policies, TimeProvider time,
+        TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, KnownBrowsers browsers, PeopleLane people, TimeProvider time,
         CancellationToken stop)
     {
         Guid? behind;
@@ -190,21 +201,20 @@ public static class AccountEndpoints
         var token = new ApiToken(
             Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now,
             Sooner(draft.Days is { } days ? now.AddDays(days) : null, longest));
-        var stored = await policies.ChangeAsync<ApiToken>(
-            (Policy _) => new Edit<ApiToken>(new Edit("token.add", token.Label, [new Change.TokenPut(token)], null, string.Join(", ", token.Scopes)), token),
-            by, stop);
+        var stored = await people.ChangeAsync(
+            new Edit<ApiToken>(new Edit("token.add", token.Label, [new Change.TokenPut(token)], null, string.Join(", ", token.Scopes)), token), by);
         return stored.Match<Results<Created<TokenView>, ProblemHttpResult>>(
             added => TypedResults.Created($"/api/v1/tokens/{added.Id}", ViewOf(added, text)), problem => problem.ToHttp());
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> DropToken(
-        Guid id, HttpContext http, Store store, PolicyHolder policies, CancellationToken stop)
+        Guid id, HttpContext http, Store store, PeopleLane people, CancellationToken stop)
     {
-        var dropped = await policies.ChangeAsync<ApiToken>(
-            async _ => (await store.TokensAsync(stop)).FirstOrDefault(t => t.Id == id) is { } token
+        var dropped = await people.ChangeAsync(
+            async () => await store.TokenByIdAsync(id, stop) is { } token
                 ? new Edit<ApiToken>(new Edit("token.remove", token.Label, [new Change.TokenDropped(id)], token.Label), token)
                 : (Outcome<Edit<ApiToken>>)Problem.Of(ProblemKind.NotFound, "token-unknown"),
-            Caller.Of(http).Name, stop);
+            Caller.Of(http).Name);
         return dropped.Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 

@@ -10,7 +10,30 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.People;
 
 /// <summary>A fact given to a member.</summary>
-public sealed record GrantView(string Kind, string Key, DateTimeOffset? From, DateTimeOffset? Until, string Source);
+/// <param name="Id">Its own name.</param>
+/// <param name="Fact">Kind and key, such as <c>role:dealer</c>.</param>
+/// <param name="Kind">The kind.</param>
+/// <param name="Key">The key.</param>
+/// <param name="From">When it begins.</param>
+/// <param name="Until">When it ends, or ended.</param>
+/// <param name="Source">What gave it: <c>hand</c>, <c>order:4711</c>.</param>
+/// <param name="InForce">Whether it counts now.</param>
+public sealed record GrantView(
+    Guid Id, string Fact, string Kind, string Key, DateTimeOffset? From, DateTimeOffset? Until, string Source, bool InForce)
+{
+    /// <summary>The view of a grant.</summary>
+    public static GrantView Of(Grant grant, DateTimeOffset now) => new(
+        grant.Id, grant.Fact, FactNames.NameOf(grant.Kind), grant.Key, grant.From, grant.Until, grant.Source.ToString(), grant.IsInForce(now));
+}
+
+/// <summary>What became of a grant.</summary>
+/// <param name="Grant">The grant.</param>
+/// <param name="Changed">Whether anything changed by it; saying the same again from the same source changes nothing.</param>
+/// <param name="Version">The member's version by now.</param>
+public sealed record GrantedView(GrantView Grant, bool Changed, int Version);
+
+/// <summary>Other dates for a grant; what is left out is open.</summary>
+public sealed record GrantDatesDraft(string? From, string? Until);
 
 /// <summary>A member.</summary>
 public sealed record MemberView(
@@ -20,7 +43,7 @@ public sealed record MemberView(
     /// <summary>The view of a member.</summary>
     public static MemberView Of(Member member, DateTimeOffset now) => new(
         member.Id, member.Email, member.Name, member.UserName, member.Status.ToString().ToLowerInvariant(), member.RolesAt(now),
-        [.. member.Grants.Select(g => new GrantView(FactNames.NameOf(g.Kind), g.Key, g.From, g.Until, g.Source))], member.CreatedAt, member.Version);
+        [.. member.Grants.Select(g => GrantView.Of(g, now))], member.CreatedAt, member.Version);
 }
 
 /// <summary>The roles that a member is to have.</summary>
@@ -40,45 +63,51 @@ public sealed record SessionView(
     Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
 
 /// <summary>Adds members: hashes the password on the queue, then stores.</summary>
-public sealed class MemberService(Store store, PolicyHolder policies, Passwords passwords, TimeProvider time)
+public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane people, Passwords passwords, TimeProvider time)
 {
     /// <summary>Adds a member.</summary>
     /// <param name="draft">What is written of them.</param>
     /// <param name="by">Who does it.</param>
     /// <param name="stop">Cancels.</param>
-    /// <param name="unless">Asked where it is stored; a problem that it gives keeps the member from being added.</param>
-    public async Task<Outcome<Member>> AddAsync(MemberDraft draft, string by, CancellationToken stop, Func<Task<Problem?>>? unless = null)
+    public async Task<Outcome<Member>> AddAsync(MemberDraft draft, string by, CancellationToken stop)
+    {
+        var fresh = await ReadAsync(draft, stop);
+        return fresh.Problem ?? await people.ChangeAsync(
+            async () => MemberCommands.Add(
+                fresh.Value, await store.IsMemberAsync(fresh.Value.Email, stop),
+                fresh.Value.UserName is { } name && await store.MemberByNameAsync(name, stop) is not null),
+            by);
+    }
+
+    /// <summary>Adds the first owner, unless there is one by the time it is stored, here or elsewhere.</summary>
+    public async Task<Outcome<Member>> AddFirstOwnerAsync(MemberDraft draft, string by, CancellationToken stop)
+    {
+        var fresh = await ReadAsync(draft, stop);
+        return fresh.Problem ?? await people.ChangeAsync(MemberCommands.AddFirstOwner(fresh.Value), by);
+    }
+
+    private async Task<Outcome<Member>> ReadAsync(MemberDraft draft, CancellationToken stop)
     {
         var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow());
-        if (read.Problem is { } problem)
+        if (read.Problem is not null || draft.Password is not { } password)
         {
-            return problem;
+            return read;
         }
 
-        var fresh = read.Value;
         try
         {
-            fresh = draft.Password is { } password ? fresh with { PasswordHash = await passwords.HashAsync(password, stop) } : fresh;
+            return read.Value with { PasswordHash = await passwords.HashAsync(password, stop) };
         }
         catch (BusyException)
         {
             return Problem.Of(ProblemKind.TooMany, "busy");
         }
-
-        return await policies.ChangeAsync(
-            async _ => unless is not null && await unless() is { } kept ? kept : MemberCommands.Add(
-                fresh, await store.IsMemberAsync(fresh.Email, stop), fresh.UserName is { } name && await store.MemberByNameAsync(name, stop) is not null),
-            by, stop);
     }
 
     /// <summary>The member of that id or e-mail address.</summary>
     public async Task<Member?> FindAsync(string idOrEmail, CancellationToken stop) =>
         Guid.TryParse(idOrEmail, out var id) ? await store.MemberAsync(id, stop)
         : MemberCommands.NormaliseEmail(idOrEmail) is { } email ? await store.MemberByNameAsync(email, stop) : null;
-
-    /// <summary>How many active owners there are beside a member.</summary>
-    public async Task<int> OtherOwnersAsync(Guid? member, CancellationToken stop) =>
-        (await store.ActiveWithRoleAsync("owner", stop)).Count(o => o.Id != member);
 }
 
 /// <summary>Members, roles, groups, plans, sessions.</summary>
@@ -93,6 +122,7 @@ public static class MemberEndpoints
         members.MapGet("/{member}", Show).Requires("read");
         members.MapPut("/{member}/roles", SetRoles).Requires("write");
         members.MapPut("/{member}/status", SetStatus).Requires("write");
+        members.MapGrants();
         foreach (var (path, kind) in new[] { ("roles", FactKind.Role), ("groups", FactKind.Group), ("plans", FactKind.Plan) })
         {
             var standings = api.MapGroup("/" + path).WithTags(char.ToUpperInvariant(path[0]) + path[1..]);
@@ -148,7 +178,8 @@ public static class MemberEndpoints
     }
 
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetRoles(
-        string member, RolesDraft draft, HttpContext http, MemberService members, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+        string member, RolesDraft draft, HttpContext http, MemberService members, PolicyHolder policies, PeopleLane people, TimeProvider time,
+        CancellationToken stop)
     {
         var version = Paging.VersionIn(http.Request);
         if (version.Problem is { } problem)
@@ -157,21 +188,21 @@ public static class MemberEndpoints
         }
 
         var caller = Caller.Of(http);
-        var changed = await policies.ChangeAsync(
-            async policy =>
+        var changed = await people.ChangeAsync(
+            async () =>
             {
                 var found = await members.FindAsync(member, stop);
                 var before = found?.RolesAt(time.GetUtcNow()) ?? [];
                 return !caller.IsOwner && before.Concat(draft.Roles).Where(Visitor.StaffRoles.Contains).Any(r => before.Contains(r) != draft.Roles.Contains(r))
                     ? Problem.Of(ProblemKind.Forbidden, "staff-role")
-                    : MemberCommands.SetRoles(policy, found, draft.Roles, version.Value, await members.OtherOwnersAsync(found?.Id, stop), time.GetUtcNow());
+                    : MemberCommands.SetRoles(policies.Current, found, draft.Roles, version.Value, time.GetUtcNow());
             },
-            caller.Name, stop);
+            caller.Name);
         return Changed(changed, http, time);
     }
 
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetStatus(
-        string member, StatusDraft draft, HttpContext http, MemberService members, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+        string member, StatusDraft draft, HttpContext http, MemberService members, PeopleLane people, TimeProvider time, CancellationToken stop)
     {
         MemberStatus? status = draft.Status switch
         {
@@ -186,15 +217,15 @@ public static class MemberEndpoints
         }
 
         var caller = Caller.Of(http);
-        var changed = await policies.ChangeAsync(
-            async _ =>
+        var changed = await people.ChangeAsync(
+            async () =>
             {
                 var found = await members.FindAsync(member, stop);
                 return !caller.IsOwner && found?.RolesAt(time.GetUtcNow()).Any(Visitor.StaffRoles.Contains) == true
                     ? Problem.Of(ProblemKind.Forbidden, "owner-only")
-                    : MemberCommands.SetStatus(found, status.Value, await members.OtherOwnersAsync(found?.Id, stop), time.GetUtcNow());
+                    : MemberCommands.SetStatus(found, status.Value, time.GetUtcNow());
             },
-            caller.Name, stop);
+            caller.Name);
         return Changed(changed, http, time);
     }
 
@@ -239,24 +270,20 @@ public static class MemberEndpoints
         Guid? of = null;
         if (member is not null)
         {
-            if (await members.FindAsync(member, stop) is not { } found)
+            if (await members.FindAsync(member, stop) is not { } whom)
             {
                 return Problem.Of(ProblemKind.NotFound, "member-unknown-name", member).ToHttp();
             }
 
-            of = found.Id;
+            of = whom.Id;
         }
 
-        var views = new List<SessionView>();
-        foreach (var session in await store.SessionsAsync(of, Paging.SizeOf(limit), stop))
-        {
-            var who = session.Member is { } id ? (await store.MemberAsync(id, stop))?.Email : null;
-            views.Add(new SessionView(
-                session.Id, session.Purpose.ToString().ToLowerInvariant(), who, session.CreatedAt, session.Until, session.Network, session.Agent,
-                [.. session.Unlocks.Select(u => u.Gate)]));
-        }
-
-        return TypedResults.Ok(new PageOf<SessionView>(views, null));
+        var found = await store.SessionsAsync(of, Paging.SizeOf(limit), stop);
+        var whose = await store.MembersAsync([.. found.Select(s => s.Member).OfType<Guid>().Distinct()], stop);
+        return TypedResults.Ok(new PageOf<SessionView>(
+            [.. found.Select(s => new SessionView(
+                s.Id, s.Purpose.ToString().ToLowerInvariant(), s.Member is { } id ? whose.GetValueOrDefault(id)?.Email : null, s.CreatedAt, s.Until, s.Network,
+                s.Agent, [.. s.Unlocks.Select(u => u.Gate)]))], null));
     }
 
     /// <summary>Ends a session. What belongs to an owner, only an owner ends.</summary>

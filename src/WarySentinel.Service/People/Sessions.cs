@@ -1,12 +1,14 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
+using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Service.People;
 
 /// <summary>Begins, finds and ends sessions; the cookie holds a signed ticket and nothing else.</summary>
-public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, ServiceOptions options, TimeProvider time)
+public sealed class Sessions(Store store, SessionCache cache, Hearsay hearsay, Secrets secrets, ServiceOptions options, TimeProvider time)
 {
     private static readonly TimeSpan ViewLasts = TimeSpan.FromHours(4);
 
@@ -66,7 +68,7 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
         var session = new StoredSession(
             Guid.NewGuid(), purpose, member, view, now, now, member is null && purpose == SessionPurpose.Site ? until : now + lasts,
             http.Connection.RemoteIpAddress?.ToString(), agent.Length > 200 ? agent[..200] : agent, unlocks);
-        await store.BeginSessionAsync(session, null, http.RequestAborted);
+        await store.BeginSessionAsync(session, null, CancellationToken.None);
         if (old is not null)
         {
             await EndAsync(old.Stored.Id);
@@ -96,11 +98,9 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
             var until = unlocks.Select(u => u.Until).Append(session.Until).Max();
             // A member stays signed in no longer for having typed a shared password.
             var sessionUntil = session.Member is null ? until : session.Until;
-            await store.UnlockAsync(session.Id, unlocks, sessionUntil, http.RequestAborted);
+            hearsay.Tell(await store.UnlockAsync(session.Id, unlocks, sessionUntil, CancellationToken.None));
             SetCookie(http, session with { Until = sessionUntil }, !passing.Key);
         }
-
-        cache.Clear();
     }
 
     /// <summary>Ends the browser's session and takes its cookie away.</summary>
@@ -117,13 +117,16 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
     /// <summary>Ends a session wherever it is; false when there is none.</summary>
     public async Task<bool> EndAsync(Guid id)
     {
-        var ended = await store.EndSessionAsync(id);
-        cache.Clear();
-        return ended;
+        var news = await store.EndSessionAsync(id);
+        hearsay.Tell(news);
+        return news.Count > 0;
     }
 
     /// <summary>Until when what somebody made lasts at most: as long as the console session or the token that made it. Null where that is over.</summary>
-    public async Task<DateTimeOffset?> MakerUntilAsync(StoredSession made, CancellationToken stop)
+    /// <param name="made">What was made.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="seen">Told the member who made it, before they are read.</param>
+    public async Task<DateTimeOffset?> MakerUntilAsync(StoredSession made, CancellationToken stop, Seen? seen = null)
     {
         var now = time.GetUtcNow();
         var (until, maker) = (DateTimeOffset.MaxValue, (Guid?)null);
@@ -144,6 +147,11 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
             }
 
             (until, maker) = (token.Until ?? until, token.Member);
+        }
+
+        if (maker is { } who)
+        {
+            seen?.On(Told.Member, who.ToString("N"));
         }
 
         // Whoever is no longer staff has nothing to look at.
@@ -171,17 +179,23 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
 
     private async ValueTask<LiveSession?> LoadAsync(string ticket, SessionPurpose purpose, CancellationToken stop)
     {
-        var generation = cache.Generation;
-        if (!secrets.TryReadTicket(ticket, (byte)purpose, out var id)
-            || await store.SessionAsync(id, stop) is not { IsTicket: false } stored || stored.Purpose != purpose || stored.Until <= time.GetUtcNow()
-            || (purpose == SessionPurpose.View && await MakerUntilAsync(stored, stop) is null))
+        if (!secrets.TryReadTicket(ticket, (byte)purpose, out var id))
         {
             return null;
         }
 
-        Visitor visitor;
+        var seen = cache.Look();
+        seen.On(Told.Session, id.ToString("N"));
+        if (await store.SessionAsync(id, stop) is not { IsTicket: false } stored || stored.Purpose != purpose || stored.Until <= time.GetUtcNow()
+            || (purpose == SessionPurpose.View && await MakerUntilAsync(stored, stop, seen) is null))
+        {
+            return null;
+        }
+
+        var visitor = Visitor.Guest;
         if (stored.Member is { } memberId)
         {
+            seen.On(Told.Member, memberId.ToString("N"));
             if (await store.MemberAsync(memberId, stop) is not { Status: MemberStatus.Active } member)
             {
                 return null;
@@ -189,14 +203,14 @@ public sealed class Sessions(Store store, SessionCache cache, Secrets secrets, S
 
             visitor = member.AsVisitor();
         }
-        else
-        {
-            visitor = Visitor.Guest;
-        }
 
         visitor = visitor.Having([.. stored.Unlocks.Select(u => new Unlock(u.Gate, u.Until))]);
-        var live = new LiveSession(stored, visitor, stored.Member);
-        cache.Keep(ticket, live, generation);
+        var live = new LiveSession(stored, visitor, stored.Member, seen);
+        if (seen.OnUnlocks(stored.Unlocks))
+        {
+            cache.Keep(ticket, live);
+        }
+
         return live;
     }
 }

@@ -21,7 +21,7 @@ public sealed record TryFrom(string Network, KnownBrowser Browser);
 /// A member is one name, however they are called; many networks against one member meet a brake of its own, which spares the browsers that the
 /// member has used before, so that nobody can lock somebody else out of their own.
 /// </summary>
-public sealed class SignIn(Store store, Passwords passwords, TimeProvider time, ILogger<SignIn> log)
+public sealed class SignIn(Store store, Passwords passwords, SharedTries tries, TimeProvider time, ILogger<SignIn> log)
 {
     private readonly Throttle byNetwork = new(time, 10, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
     private readonly Throttle byName = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
@@ -36,10 +36,25 @@ public sealed class SignIn(Store store, Passwords passwords, TimeProvider time, 
         var who = member?.Id.ToString() ?? (name.Length > 254 ? name[..254] : name);
         var spared = member is not null && from.Browser.Knows(member.Id);
         // By network, by who it is and from where, and by who it is wherever from: always in this order, so that no two wait for each other.
-        var steps = new List<(Throttle Throttle, string Name)> { (byNetwork, from.Network),
-            (byName, spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}") };
-        steps.AddRange(spared ? [] : [(byMember, who)]);
-        var begun = new List<(Throttle Throttle, string Name)>();
+        var steps = new List<TryStep> { new(byNetwork, "network", from.Network),
+            new(byName, "name", spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}") };
+        steps.AddRange(spared ? [] : [new TryStep(byMember, "member", who)]);
+        await tries.LearnAsync(steps, stop);
+        var (tried, wrong) = await ProveAsync(member, password, steps, stop);
+        if (!wrong)
+        {
+            return tried;
+        }
+
+        await tries.CountAsync(steps);
+        log.LogInformation("Refused a sign-in from {Network}", from.Network);
+        return new Tried(null, steps.Max(s => s.Throttle.WaitOf(s.Name)), steps.Min(s => s.Throttle.FreeLeft(s.Name)));
+    }
+
+    /// <summary>Begins the try under each of its names, looks at it, ends it; and says whether it was wrong.</summary>
+    private async Task<(Tried Tried, bool Wrong)> ProveAsync(Member? member, string password, IReadOnlyList<TryStep> steps, CancellationToken stop)
+    {
+        var begun = new List<TryStep>();
         var wrong = true;
         try
         {
@@ -49,7 +64,7 @@ public sealed class SignIn(Store store, Passwords passwords, TimeProvider time, 
                 {
                     // Nobody looked at it.
                     wrong = false;
-                    return new Tried(null, wait, 0);
+                    return (new Tried(null, wait, 0), false);
                 }
 
                 begun.Add(step);
@@ -59,20 +74,21 @@ public sealed class SignIn(Store store, Passwords passwords, TimeProvider time, 
             if (proved && member is { Status: MemberStatus.Active })
             {
                 wrong = false;
-                return new Tried(member, TimeSpan.Zero, 0);
+                // Where other machines have counted wrong ones meanwhile, this one may be out of tries by now, right or not.
+                var late = await tries.LearnAsync(steps, stop) ? steps.Max(s => s.Throttle.WaitOf(s.Name)) : TimeSpan.Zero;
+                return (new Tried(late > TimeSpan.Zero ? null : member, late, 0), false);
             }
         }
         catch (BusyException)
         {
             wrong = false;
-            return new Tried(null, TimeSpan.Zero, 0, true);
+            return (new Tried(null, TimeSpan.Zero, 0, true), false);
         }
         finally
         {
             begun.ForEach(s => s.Throttle.End(s.Name, wrong));
         }
 
-        log.LogInformation("Refused a sign-in from {Network}", from.Network);
-        return new Tried(null, steps.Max(s => s.Throttle.WaitOf(s.Name)), steps.Min(s => s.Throttle.FreeLeft(s.Name)));
+        return (new Tried(null, TimeSpan.Zero, 0), true);
     }
 }

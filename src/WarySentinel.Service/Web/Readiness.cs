@@ -1,10 +1,11 @@
 using WarySentinel.Core;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Web;
 
 /// <summary>Whether this machine can do its work. Asked often, by whoever likes: the store is tried every second at most.</summary>
-public sealed class Readiness(Store store, TimeProvider time)
+public sealed class Readiness(Store store, FeedFollower follower, TimeProvider time)
 {
     private static readonly TimeSpan Kept = TimeSpan.FromSeconds(1);
     private readonly SemaphoreSlim one = new(1, 1);
@@ -28,6 +29,6 @@ public sealed class Readiness(Store store, TimeProvider time)
             one.Release();
         }
 
-        return health switch { StoreHealth.Good => null, StoreHealth.Full => Words.Of("problem.storage-full"), _ => Words.Of("web.store-silent") };
+        return health switch { StoreHealth.Good => follower.Lags ? Words.Of("web.lags") : null, StoreHealth.Full => Words.Of("problem.storage-full"), _ => Words.Of("web.store-silent") };
     }
 }

@@ -1,6 +1,6 @@
 namespace WarySentinel.Storage.Delivery;
 
-/// <summary>A message on its way, or sent.</summary>
+/// <summary>A message on its way, sent, or given up.</summary>
 internal sealed class OutboxRow
 {
     public Guid Id { get; set; }
@@ -17,6 +17,9 @@ internal sealed class OutboxRow
     public DateTimeOffset NextTryAt { get; set; }
 
     public DateTimeOffset? SentAt { get; set; }
+
+    /// <summary>When nobody tried any more.</summary>
+    public DateTimeOffset? GivenUpAt { get; set; }
 
     public int Tries { get; set; }
 

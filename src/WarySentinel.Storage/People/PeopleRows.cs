@@ -1,3 +1,4 @@
+using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 
@@ -21,24 +22,19 @@ internal sealed class MemberRow
 
     public int Version { get; set; }
 
+    /// <summary>What is searched: name, address and user name, folded.</summary>
+    public string Search { get; set; } = "";
+
     public List<GrantRow> Grants { get; set; } = [];
 
-    public static MemberRow Of(Member member)
+    public static MemberRow Of(Member member) => new()
     {
-        var row = new MemberRow { Id = member.Id, Email = member.Email, Name = member.Name };
-        row.Take(member);
-        return row;
-    }
+        Id = member.Id, Email = member.Email, Name = member.Name, UserName = member.UserName, PasswordHash = member.PasswordHash,
+        Status = (int)member.Status, CreatedAt = member.CreatedAt, Version = member.Version,
+        Search = SearchOf(member.Name, member.Email, member.UserName), Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
+    };
 
-    public void Take(Member member)
-    {
-        (Email, Name, UserName, PasswordHash) = (member.Email, member.Name, member.UserName, member.PasswordHash);
-        (Status, CreatedAt, Version) = ((int)member.Status, member.CreatedAt, member.Version);
-        Grants = [.. member.Grants.Select(g => new GrantRow
-        {
-            Id = Guid.CreateVersion7(), MemberId = member.Id, Kind = (int)g.Kind, Key = g.Key, From = g.From, Until = g.Until, Source = g.Source,
-        })];
-    }
+    public static string SearchOf(string name, string email, string? userName) => Folded.Of($"{name}\n{email}\n{userName}");
 
     public Member ToMember() => new(
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
@@ -60,9 +56,19 @@ internal sealed class GrantRow
 
     public DateTimeOffset? Until { get; set; }
 
+    /// <summary>The kind of what gave it.</summary>
     public required string Source { get; set; }
 
-    public Grant ToGrant() => new((FactKind)Kind, Key, From, Until, Source);
+    /// <summary>Which order, invitation, file or form it was; empty by hand.</summary>
+    public string Reference { get; set; } = "";
+
+    public static GrantRow Of(Guid member, Grant grant) => new()
+    {
+        Id = grant.Id == Guid.Empty ? Guid.CreateVersion7() : grant.Id, MemberId = member, Kind = (int)grant.Kind, Key = grant.Key, From = grant.From,
+        Until = grant.Until, Source = grant.Source.Kind, Reference = grant.Source.Reference,
+    };
+
+    public Grant ToGrant() => new((FactKind)Kind, Key, From, Until) { Id = Id, Source = GrantSource.Stored(Source, Reference) };
 }
 
 internal sealed class SessionRow
@@ -95,6 +101,14 @@ internal sealed class SessionRow
     public bool IsTicket { get; set; }
 
     public List<UnlockRow> Unlocks { get; set; } = [];
+
+    public static SessionRow Of(StoredSession session) => new()
+    {
+        Id = session.Id, Purpose = (int)session.Purpose, MemberId = session.Member, View = session.View, CreatedAt = session.CreatedAt,
+        SeenAt = session.SeenAt, Until = session.Until, Network = session.Network, Agent = session.Agent, MadeBySession = session.MadeBySession,
+        MadeByToken = session.MadeByToken, IsTicket = session.IsTicket,
+        Unlocks = [.. session.Unlocks.Select(u => new UnlockRow { SessionId = session.Id, Gate = u.Gate, PasswordId = u.Password, Until = u.Until })],
+    };
 }
 
 internal sealed class UnlockRow
@@ -124,5 +138,21 @@ internal sealed class TokenRow
 
     public DateTimeOffset? Until { get; set; }
 
+    public static TokenRow Of(ApiToken token) => new()
+    {
+        Id = token.Id, Label = token.Label, Digest = token.Digest, Scopes = [.. token.Scopes], MemberId = token.Member, CreatedAt = token.CreatedAt,
+        Until = token.Until,
+    };
+
     public ApiToken ToToken() => new(Id, Label, Digest, Scopes, MemberId, CreatedAt, Until);
+}
+
+/// <summary>Wrong tries under one name, which is a keyed digest.</summary>
+internal sealed class TryRow
+{
+    public required string Name { get; set; }
+
+    public long Wrong { get; set; }
+
+    public DateTimeOffset Last { get; set; }
 }

@@ -86,7 +86,7 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         [
             new string('[', levels), string.Concat(Enumerable.Repeat("{a: ", levels)), string.Concat(Enumerable.Repeat("[{", levels / 2)),
             "\n" + string.Concat(Enumerable.Repeat("- ", levels)) + "x", "\n" + string.Concat(Enumerable.Repeat("? ", levels)) + "x",
-            "\n  " + string.Join('\n', Enumerable.Range(1, 2000).Select(i => new string(' ', 2 * i) + "a:")),
+            "\n" + string.Join('\n', Enumerable.Range(1, 2000).Select(i => new string(' ', 2 * i) + "a:")),
         ];
         foreach (var shape in shapes)
         {

@@ -9,7 +9,7 @@ using Microsoft.Extensions.Time.Testing;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Delivery;
+using WarySentinel.Service.Nodes;
 using WarySentinel.StandIns.Mailbox;
 using WarySentinel.StandIns.PageCache;
 using WarySentinel.Testing;
@@ -101,7 +101,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
         wrong.Body.GetProperty("errors").GetArrayLength().ShouldBe(2);
         (await caller.AskAsync("PUT", "settings", new
         { sweep = new { everyHours = 6, alertTo = "owner@fernlight.example", @as = new[] { "signed-in" } } }, "*")).Status.ShouldBe(HttpStatusCode.OK);
-        var rounds = own.Services.GetRequiredService<Rounds>();
+        var rounds = own.Services.GetRequiredService<Jobs>();
         await rounds.OnceAsync(Stop);
         await rounds.OnceAsync(Stop);
         var letter = mailbox.Letters.ShouldHaveSingleItem();

@@ -3,7 +3,7 @@ using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Time.Testing;
 using Shouldly;
 using WarySentinel.Client;
-using WarySentinel.Service.Delivery;
+using WarySentinel.Service.Nodes;
 using WarySentinel.StandIns.Mailbox;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
@@ -120,7 +120,7 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         var (gate, tag) = await site.Client.GateAsync("clearance-vault", Stop);
         await site.Client.SetGateAsync("clearance-vault", GateDraft.Of(gate) with
         { Rotation = new Rotation("P30D", "P2D", ["movers@fernlight.example"]), UnlockFor = "P365D" }, tag!, Stop);
-        var rounds = site.Services.GetRequiredService<Rounds>();
+        var rounds = site.Services.GetRequiredService<Jobs>();
         await rounds.OnceAsync(Stop);
         mailbox.Letters.ShouldBeEmpty();
         clock.Advance(TimeSpan.FromDays(31));
@@ -147,14 +147,14 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         var id = (await site.Client.PasswordsAsync("clearance-vault", Stop))[0].Id;
         var made = await site.Client.RotateAsync(id, "PT0S", ["late@fernlight.example"], Stop);
         var store = site.Services.GetRequiredService<Store>();
-        var rounds = site.Services.GetRequiredService<Rounds>();
+        var rounds = site.Services.GetRequiredService<Jobs>();
         await rounds.OnceAsync(Stop);
-        var waiting = (await store.MessagesAsync(10, Stop)).ShouldHaveSingleItem();
+        var waiting = (await store.MessagesAsync(10, stop: Stop)).ShouldHaveSingleItem();
         (waiting.SentAt, waiting.Tries).ShouldBe((null, 1));
         waiting.Fault.ShouldNotBeNull();
-        (await store.TakeMessagesAsync(10, clock.GetUtcNow(), Stop)).ShouldBeEmpty();
+        (await store.TakeMessageAsync(clock.GetUtcNow(), Stop)).ShouldBeNull();
         clock.Advance(TimeSpan.FromHours(1));
-        (await store.TakeMessagesAsync(10, clock.GetUtcNow().AddSeconds(-1), Stop)).ShouldHaveSingleItem().Body.ShouldNotContain(made.Password!);
+        (await store.TakeMessageAsync(clock.GetUtcNow().AddSeconds(-1), Stop))!.Body.ShouldNotContain(made.Password!);
         mailbox = new SmtpMailbox(smtp);
         await rounds.OnceAsync(Stop);
         mailbox.Letters.ShouldHaveSingleItem().Text.ShouldContain(made.Password!);

@@ -314,6 +314,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Fault")
                         .HasColumnType("text");
 
+                    b.Property<long?>("GivenUpAt")
+                        .HasColumnType("bigint");
+
                     b.Property<long>("NextTryAt")
                         .HasColumnType("bigint");
 
@@ -368,6 +371,46 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("marks", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Nodes.FeedRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("feed", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Nodes.LeaseRow", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Holder")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Name");
+
+                    b.ToTable("leases", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -387,6 +430,12 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<Guid>("MemberId")
                         .HasColumnType("uuid");
 
+                    b.Property<string>("Reference")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.Property<string>("Source")
                         .IsRequired()
                         .HasColumnType("text");
@@ -396,9 +445,12 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.HasKey("Id");
 
-                    b.HasIndex("MemberId");
+                    b.HasIndex("Until");
 
                     b.HasIndex("Kind", "Key");
+
+                    b.HasIndex("MemberId", "Kind", "Key", "Source", "Reference")
+                        .IsUnique();
 
                     b.ToTable("grants", (string)null);
                 });
@@ -423,6 +475,12 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("PasswordHash")
                         .HasColumnType("text");
 
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.Property<int>("Status")
                         .HasColumnType("integer");
 
@@ -430,6 +488,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .HasColumnType("text");
 
                     b.Property<int>("Version")
+                        .IsConcurrencyToken()
                         .HasColumnType("integer");
 
                     b.HasKey("Id");
@@ -530,6 +589,24 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("MemberId");
 
                     b.ToTable("tokens", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.TryRow", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text");
+
+                    b.Property<long>("Last")
+                        .HasColumnType("bigint");
+
+                    b.Property<long>("Wrong")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Name");
+
+                    b.HasIndex("Last");
+
+                    b.ToTable("tries", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.UnlockRow", b =>

@@ -307,6 +307,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Fault")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("GivenUpAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("NextTryAt")
                         .HasColumnType("INTEGER");
 
@@ -361,6 +364,44 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("marks", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Nodes.FeedRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("feed", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Nodes.LeaseRow", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Holder")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Name");
+
+                    b.ToTable("leases", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -380,6 +421,12 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<Guid>("MemberId")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Reference")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT")
+                        .HasDefaultValue("");
+
                     b.Property<string>("Source")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -389,9 +436,12 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.HasKey("Id");
 
-                    b.HasIndex("MemberId");
+                    b.HasIndex("Until");
 
                     b.HasIndex("Kind", "Key");
+
+                    b.HasIndex("MemberId", "Kind", "Key", "Source", "Reference")
+                        .IsUnique();
 
                     b.ToTable("grants", (string)null);
                 });
@@ -416,6 +466,12 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("PasswordHash")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT")
+                        .HasDefaultValue("");
+
                     b.Property<int>("Status")
                         .HasColumnType("INTEGER");
 
@@ -423,6 +479,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .HasColumnType("TEXT");
 
                     b.Property<int>("Version")
+                        .IsConcurrencyToken()
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
@@ -523,6 +580,24 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex("MemberId");
 
                     b.ToTable("tokens", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.TryRow", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Last")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Wrong")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Name");
+
+                    b.HasIndex("Last");
+
+                    b.ToTable("tries", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.UnlockRow", b =>

@@ -1,0 +1,217 @@
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.Access;
+
+/// <summary>
+/// What a change of gates touches, and which facts about a member can make a difference to it. Where the same requirements apply before and after,
+/// nothing can change for anybody; where the same pair of them applies, it changes alike. There are few pairs, however large the catalogue.
+/// </summary>
+public sealed class EffectScope
+{
+    private const int MostNames = 20;
+    private const int MostRows = 100;
+    private const int MostWhom = 20;
+    private const int MostElsewhere = 20;
+    private const byte Everything = (byte)(Acts.Usual | Acts.List);
+
+    private readonly Policy before;
+    private readonly Policy after;
+    private readonly DateTimeOffset now;
+    private readonly List<Pair> pairs;
+
+    private EffectScope(Policy before, Policy after, DateTimeOffset now)
+    {
+        (this.before, this.after, this.now) = (before, after, now);
+        pairs = PairsOf(before, after, now);
+        var gates = pairs.SelectMany(p => p.Old.Concat(p.Fresh)).Distinct(ReferenceEqualityComparer.Instance).Cast<Gate>();
+        Facts = [.. gates.SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>().Where(f => f.Kind != FactKind.Pass).Select(f => (f.Kind, f.Key)).Distinct()];
+    }
+
+    /// <summary>Items to which the same gates apply before, and the same after.</summary>
+    private sealed record Pair(Gate[] Old, Gate[] Fresh, List<int> Places)
+    {
+        public List<(byte Before, byte After)> Told { get; } = [];
+    }
+
+    /// <summary>The facts that the gates concerned ask for; no others can make a difference.</summary>
+    public IReadOnlyList<(FactKind Kind, string Key)> Facts { get; }
+
+    /// <summary>Finds what changes between two policies over the same catalogue.</summary>
+    public static EffectScope Of(Policy before, Policy after, DateTimeOffset now) => new(before, after, now);
+
+    /// <summary>What the change does to members, gathered by which of <see cref="Facts"/> they hold.</summary>
+    public Effect Weigh(IReadOnlyList<FactSet> members)
+    {
+        var (told, untold) = Viewpoints();
+        foreach (var pair in pairs)
+        {
+            pair.Told.Clear();
+            pair.Told.AddRange(told.Select(v => Rights(pair, v.Visitor)));
+        }
+
+        var (closing, opening) = (new HashSet<Pair>(), new HashSet<Pair>());
+        foreach (var pair in pairs)
+        {
+            pair.Told.ForEach(r => Note(pair, r.Before, r.After));
+        }
+
+        var (losing, gaining, keeping) = (0, 0, 0);
+        var (losers, gainers) = (new List<string>(), new List<string>());
+        foreach (var set in members)
+        {
+            var (lost, gained) = (false, false);
+            foreach (var pair in pairs)
+            {
+                var (was, becomes) = Rights(pair, set.Visitor);
+                lost |= (was & ~becomes) != 0;
+                gained |= (becomes & ~was) != 0;
+                Note(pair, was, becomes);
+            }
+
+            losing += lost ? set.Members : 0;
+            gaining += gained && !lost ? set.Members : 0;
+            keeping += !gained && !lost ? set.Members : 0;
+            (lost ? losers : gained ? gainers : []).AddRange(set.Names ?? []);
+        }
+
+        void Note(Pair pair, byte was, byte becomes)
+        {
+            if ((was & ~becomes) != 0)
+            {
+                closing.Add(pair);
+            }
+
+            if ((becomes & ~was) != 0)
+            {
+                opening.Add(pair);
+            }
+        }
+
+        var rows = Rows(told, untold);
+        return new Effect(Count(closing), Count(opening), losing, gaining, keeping, Elsewhere(closing), [.. rows.Take(MostRows)], Math.Max(0, rows.Count - MostRows))
+        {
+            LosingNames = [.. losers.Order(StringComparer.Ordinal).Take(MostNames)], GainingNames = [.. gainers.Order(StringComparer.Ordinal).Take(MostNames)],
+        };
+    }
+
+    private static List<Pair> PairsOf(Policy before, Policy after, DateTimeOffset now)
+    {
+        var (old, fresh) = (before.At(now), after.At(now));
+        var known = new Dictionary<(Gate[], Gate[]), Pair?>(PairsAlike.One);
+        for (var place = 0; place < before.Graph.Items.Count; place++)
+        {
+            var key = (old.OnItem(place), fresh.OnItem(place));
+            if (!known.TryGetValue(key, out var pair))
+            {
+                known[key] = pair = key.Item1.AsSpan().SequenceEqual(key.Item2) ? null : new Pair(key.Item1, key.Item2, []);
+            }
+
+            pair?.Places.Add(place);
+        }
+
+        return [.. known.Values.OfType<Pair>()];
+    }
+
+    /// <summary>
+    /// Those to be told apart: the guest, the plain member, and every role, group and plan that the gates ask for. To all others happens what happens to
+    /// the plain member.
+    /// </summary>
+    private (List<Viewpoint> Told, List<Viewpoint> Untold) Viewpoints()
+    {
+        var facts = Facts.ToHashSet();
+        var (told, untold) = (new List<Viewpoint>(), new List<Viewpoint>());
+        foreach (var viewpoint in Viewpoint.All(before))
+        {
+            (viewpoint.Visitor.Grants is not [var only] || facts.Contains((only.Kind, only.Key)) ? told : untold).Add(viewpoint);
+        }
+
+        return (told, untold);
+    }
+
+    private (byte Before, byte After) Rights(Pair pair, Visitor visitor) => (Rights(before, pair.Old, visitor), Rights(after, pair.Fresh, visitor));
+
+    private byte Rights(Policy policy, Gate[] gates, Visitor visitor)
+    {
+        if (policy.Settings.StaffPasses && visitor.IsStaff(now))
+        {
+            return Everything;
+        }
+
+        var rights = Everything;
+        foreach (var gate in gates)
+        {
+            rights = (rights & (byte)gate.Guards) == 0 || gate.Audience.Admits(visitor, gate.Key, now) ? rights : (byte)(rights & ~(byte)gate.Guards);
+        }
+
+        return rights;
+    }
+
+    private static int Count(HashSet<Pair> pairs) => pairs.Sum(p => p.Places.Count(place => place != CatalogueGraph.Root));
+
+    /// <summary>Items that close although they also stand in a place that stays open.</summary>
+    private List<Item> Elsewhere(HashSet<Pair> closing)
+    {
+        var graph = before.Graph;
+        var closed = closing.SelectMany(p => p.Places).ToHashSet();
+        var guest = new Visitor { IsViewpoint = true };
+        return [.. closed.Order().Where(p => graph.ParentsOf(p).Any(closed.Contains)
+            && graph.ParentsOf(p).Any(up => up != CatalogueGraph.Root && !closed.Contains(up)
+            && Rights(after, after.At(now).OnItem(up), guest) == Everything)).Select(p => graph.Items[p]).Take(MostElsewhere)];
+    }
+
+    private List<EffectRow> Rows(List<Viewpoint> told, List<Viewpoint> untold)
+    {
+        var graph = before.Graph;
+        var alike = new Dictionary<string, int>(StringComparer.Ordinal);
+        var change = new int[graph.Items.Count];
+        var pairOf = new Dictionary<int, Pair>();
+        foreach (var pair in pairs.Where(p => p.Told.Exists(r => r.Before != r.After)))
+        {
+            var name = string.Join(' ', pair.Told.Select(r => $"{r.Before}-{r.After}"));
+            var number = alike.TryGetValue(name, out var known) ? known : alike[name] = alike.Count + 1;
+            pair.Places.ForEach(place => (change[place], pairOf[place]) = (number, pair));
+        }
+
+        var rows = new List<EffectRow>();
+        foreach (var place in graph.Order)
+        {
+            if (change[place] == 0 || graph.ParentsOf(place).Any(p => change[p] == change[place]))
+            {
+                continue;
+            }
+
+            var beneath = graph.Branch(place).Count(p => p != place && change[p] == change[place]);
+            var whole = told.Select((v, i) => (Viewpoint: v, Change: pairOf[place].Told[i])).ToList();
+            foreach (var group in whole.Where(v => v.Change.Before != v.Change.After).GroupBy(v => v.Change))
+            {
+                var (old, fresh) = group.Key;
+                var others = group.Any(v => v.Viewpoint.Key == "signed-in") ? untold : [];
+                rows.Add(new EffectRow(
+                    graph.Items[place], beneath, Whom(group.Select(g => g.Viewpoint.Title), others), SightOf(old), SightOf(fresh),
+                    ActNames.NamesOf((Acts)(fresh & ~old)), ActNames.NamesOf((Acts)(old & ~fresh))));
+            }
+        }
+
+        return rows;
+    }
+
+    /// <summary>Titles, those that were told apart first; where there are too many, how many more there are.</summary>
+    private static List<string> Whom(IEnumerable<string> told, List<Viewpoint> others)
+    {
+        var all = told.Concat(others.Select(o => o.Title)).ToList();
+        return all.Count <= MostWhom ? all : [.. all.Take(MostWhom - 1), Words.Of("effect.others", all.Count - MostWhom + 1)];
+    }
+
+    private static Sight SightOf(byte rights) => ((Acts)rights & Acts.List) == 0 ? Sight.Hidden : ((Acts)rights & Acts.Open) != 0 ? Sight.Open : Sight.Listed;
+
+    /// <summary>Two sets are the same where they are one and the same array: equal sets of one policy are kept once.</summary>
+    private sealed class PairsAlike : IEqualityComparer<(Gate[], Gate[])>
+    {
+        public static readonly PairsAlike One = new();
+
+        public bool Equals((Gate[], Gate[]) x, (Gate[], Gate[]) y) => ReferenceEquals(x.Item1, y.Item1) && ReferenceEquals(x.Item2, y.Item2);
+
+        public int GetHashCode((Gate[], Gate[]) pair) => HashCode.Combine(
+            System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(pair.Item1), System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(pair.Item2));
+    }
+}

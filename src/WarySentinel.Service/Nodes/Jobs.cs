@@ -1,0 +1,106 @@
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Delivery;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Nodes;
+
+/// <summary>
+/// What comes round by itself: letters, rotations, the sweep, housekeeping. Each has a loop and a lease of its own, so that a sweep of an hour delays no
+/// letter, and two machines never do the same. Letters are leased singly instead, and sent by every machine.
+/// </summary>
+public sealed class Jobs : BackgroundService
+{
+    private readonly IReadOnlyList<Job> all;
+    private readonly Leases leases;
+    private readonly ServiceOptions options;
+    private readonly TimeProvider time;
+    private readonly ILogger<Jobs> log;
+
+    /// <summary>Lists the jobs.</summary>
+    public Jobs(
+        Postman postman, SharedPasswords passwords, SweepRunner sweeps, Housekeeping house, Leases leases, ServiceOptions options, TimeProvider time,
+        ILogger<Jobs> log)
+    {
+        (this.leases, this.options, this.time, this.log) = (leases, options, time, log);
+        all =
+        [
+            new("rotation", true, stop => passwords.RotateDueAsync(stop)),
+            new("sweep-schedule", true, sweeps.RunDueAsync),
+            new("letters", false, stop => postman.SendDueAsync(stop)),
+            new("housekeeping", true, house.RunDueAsync),
+        ];
+    }
+
+    private sealed record Job(string Name, bool Alone, Func<CancellationToken, Task> Work);
+
+    /// <summary>Each job once, one after the other.</summary>
+    public async Task OnceAsync(CancellationToken stop)
+    {
+        foreach (var job in all)
+        {
+            await OnceAsync(job, stop);
+        }
+    }
+
+    /// <inheritdoc/>
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
+        options.RoundMilliseconds <= 0 ? Task.CompletedTask : Task.WhenAll(all.Select(job => LoopAsync(job, stoppingToken)));
+
+    private async Task LoopAsync(Job job, CancellationToken stop)
+    {
+        using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(options.RoundMilliseconds), time);
+        while (!stop.IsCancellationRequested)
+        {
+            try
+            {
+                await timer.WaitForNextTickAsync(stop);
+                await OnceAsync(job, stop);
+            }
+            catch (OperationCanceledException) when (stop.IsCancellationRequested)
+            {
+                return;
+            }
+            catch (Exception fault)
+            {
+                log.LogWarning("The job {Name} broke off: {Reason}", job.Name, fault.Message);
+            }
+        }
+    }
+
+    private async Task OnceAsync(Job job, CancellationToken stop)
+    {
+        if (!job.Alone)
+        {
+            await job.Work(stop);
+            return;
+        }
+
+        await using var lease = await leases.TakeAsync("job:" + job.Name, stop);
+        if (lease is not null)
+        {
+            await job.Work(lease.Stop);
+        }
+    }
+}
+
+/// <summary>Removes what is over: sessions, old letters, what the change feed told long ago, tries that are forgotten.</summary>
+public sealed class Housekeeping(Store store, ServiceOptions options, TimeProvider time)
+{
+    private static readonly TimeSpan Every = TimeSpan.FromHours(1);
+    private static readonly TimeSpan TriesKept = TimeSpan.FromHours(3);
+
+    /// <summary>Cleans up once an hour, on one machine.</summary>
+    public async Task RunDueAsync(CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        if (!await store.TakeTurnAsync("housekeeping", now - Every, stop))
+        {
+            return;
+        }
+
+        await store.SweepSessionsAsync(stop);
+        await store.TrimMessagesAsync(now.AddDays(-options.LetterDays), stop);
+        await store.TrimFeedAsync(now.AddHours(-options.FeedHours), stop);
+        await store.ForgetTriesAsync(now - TriesKept, stop);
+    }
+}

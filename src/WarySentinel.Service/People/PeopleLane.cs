@@ -1,0 +1,58 @@
+using WarySentinel.Core;
+using WarySentinel.Service.Nodes;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.People;
+
+/// <summary>
+/// The one way to change what is known of people: command, store, tell. Two writers of the same person meet at the version of their row; nobody else
+/// waits for anybody, and the policy is not touched.
+/// </summary>
+public sealed class PeopleLane(Store store, Hearsay hearsay, ILogger<PeopleLane> log)
+{
+    private const int MostTries = 8;
+
+    /// <summary>Runs a command and stores what it gives.</summary>
+    /// <param name="command">Reads, and gives an edit or why not. Runs again where somebody else was faster.</param>
+    /// <param name="by">Who does it.</param>
+    public async Task<Outcome<T>> ChangeAsync<T>(Func<Task<Outcome<Edit<T>>>> command, string by)
+    {
+        for (var tries = 1; ; tries++)
+        {
+            var outcome = await command();
+            if (outcome.Problem is { } problem)
+            {
+                return problem;
+            }
+
+            var edit = outcome.Value.Store;
+            if (edit.Changes.Count == 0)
+            {
+                return outcome.Value.Value;
+            }
+
+            try
+            {
+                // Whoever asked may leave; what was begun is stored.
+                var stored = await store.ApplyAsync(edit, by, stop: CancellationToken.None);
+                hearsay.Tell(stored.News);
+                log.LogDebug("Changed {Action} {Subject} by {By}", edit.Action, edit.Subject, by);
+                return outcome.Value.Value;
+            }
+            catch (StoreRefusedException refused)
+            {
+                return refused.Problem;
+            }
+            catch (StoreMovedException)
+            {
+                if (tries == MostTries)
+                {
+                    return Problem.Of(ProblemKind.Conflict, "moved");
+                }
+            }
+        }
+    }
+
+    /// <summary>Runs a command that reads nothing.</summary>
+    public Task<Outcome<T>> ChangeAsync<T>(Edit<T> edit, string by) => ChangeAsync(() => Task.FromResult<Outcome<Edit<T>>>(edit), by);
+}

@@ -1,0 +1,17 @@
+using WarySentinel.Core;
+
+namespace WarySentinel.Storage.Delivery;
+
+/// <summary>How messages are put on their way.</summary>
+internal static class OutboxChanges
+{
+    public static void Register(Writers writers) => writers.On<Change.MessageQueued>((w, queued) =>
+    {
+        var message = queued.Message;
+        w.Db.Outbox.Add(new OutboxRow
+        {
+            Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At, NextTryAt = message.At,
+        });
+        return Task.CompletedTask;
+    });
+}

@@ -1,0 +1,64 @@
+namespace WarySentinel.Storage.Nodes;
+
+/// <summary>What the change feed tells of.</summary>
+public enum Told
+{
+    /// <summary>The policy has another revision; the name is its number.</summary>
+    Policy = 1,
+    /// <summary>A member, what they hold or their sessions; the name is their id.</summary>
+    Member = 2,
+    /// <summary>One session, or what is unlocked in it; the name is its id.</summary>
+    Session = 3,
+    /// <summary>A shared password that is over, or over sooner, with what it unlocked; the name is its id.</summary>
+    Password = 4,
+    /// <summary>A gate is gone, with what its passwords unlocked; the name is its key.</summary>
+    Gate = 5,
+}
+
+/// <summary>One thing that changed: its kind and its name.</summary>
+public readonly record struct News(Told Kind, string Name);
+
+/// <summary>What one transaction tells the feed; stored with it, or not at all.</summary>
+internal sealed class NewsList
+{
+    private readonly List<News> all = [];
+
+    public IReadOnlyList<News> All => all;
+
+    public void Tell(Told kind, string name)
+    {
+        if (!all.Contains(new News(kind, name)))
+        {
+            all.Add(new News(kind, name));
+        }
+    }
+
+    public void AddTo(StoreContext db, DateTimeOffset now)
+    {
+        foreach (var news in all)
+        {
+            db.Feed.Add(new FeedRow { Kind = (int)news.Kind, Name = news.Name, At = now });
+        }
+    }
+}
+
+internal sealed class FeedRow
+{
+    public long Id { get; set; }
+
+    public int Kind { get; set; }
+
+    public required string Name { get; set; }
+
+    public DateTimeOffset At { get; set; }
+}
+
+/// <summary>Who does something at present that one machine does at a time.</summary>
+internal sealed class LeaseRow
+{
+    public required string Name { get; set; }
+
+    public required string Holder { get; set; }
+
+    public DateTimeOffset Until { get; set; }
+}

@@ -1,0 +1,77 @@
+using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
+using WarySentinel.Storage.Nodes;
+
+namespace WarySentinel.Storage.People;
+
+/// <summary>How members, what they hold, and tokens are stored. The version of a member's row tells two writers of the same member apart.</summary>
+internal static class MemberChanges
+{
+    /// <summary>The mark that is held while owners come or go.</summary>
+    public const string Owners = "owners";
+
+    public static void Register(Writers writers)
+    {
+        writers.On<Change.MemberAdded>((w, added) => Gather(() => w.Db.Members.Add(MemberRow.Of(added.Member))));
+        writers.On<Change.MemberSet>(SetAsync);
+        writers.On<Change.GrantAdded>((w, added) => Gather(() => w.Db.Grants.Add(GrantRow.Of(added.Member, added.Grant))));
+        writers.On<Change.GrantSet>((w, set) => Gather(() =>
+        {
+            var entry = w.Db.Attach(GrantRow.Of(set.Member, set.Grant));
+            entry.Property(g => g.From).IsModified = true;
+            entry.Property(g => g.Until).IsModified = true;
+        }));
+        writers.On<Change.OwnerRemains>(async (w, guard) =>
+        {
+            if (await OwnersAsync(w, guard.Beside) == 0)
+            {
+                throw new StoreRefusedException(Problem.Of(ProblemKind.Conflict, "last-owner"));
+            }
+        });
+        writers.On<Change.NoOwnerYet>(async (w, _) =>
+        {
+            if (await OwnersAsync(w, Guid.Empty) > 0)
+            {
+                throw new StoreRefusedException(Problem.Of(ProblemKind.Conflict, "set-up-done"));
+            }
+        });
+        writers.On<Change.TokenPut>((w, put) => w.PutAsync(TokenRow.Of(put.Token), put.Token.Id));
+        writers.On<Change.TokenDropped>(async (w, dropped) =>
+        {
+            foreach (var id in await w.Db.Sessions.Where(s => s.MadeByToken == dropped.Id).Select(s => s.Id).ToListAsync(w.Stop))
+            {
+                w.News.Tell(Told.Session, id.ToString("N"));
+            }
+
+            await w.Db.Sessions.Where(s => s.MadeByToken == dropped.Id).ExecuteDeleteAsync(w.Stop);
+            await w.Db.Tokens.Where(t => t.Id == dropped.Id).ExecuteDeleteAsync(w.Stop);
+        });
+    }
+
+    private static Task SetAsync(Writing w, Change.MemberSet set)
+    {
+        var entry = w.Db.Entry(MemberRow.Of(set.Member));
+        entry.State = EntityState.Modified;
+        entry.Property(m => m.Version).OriginalValue = set.Was;
+        w.News.Tell(Told.Member, set.Member.Id.ToString("N"));
+        return Task.CompletedTask;
+    }
+
+    /// <summary>How many active members beside one are owners now. Whoever asks holds the others off until this transaction ends.</summary>
+    private static async Task<int> OwnersAsync(Writing w, Guid beside)
+    {
+        await w.Db.Marks.Where(m => m.Name == Owners).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), w.Stop);
+        return await w.Db.Grants.Where(g => g.Kind == (int)FactKind.Role && g.Key == "owner" && g.MemberId != beside
+            && (g.From == null || g.From <= w.Now) && (g.Until == null || g.Until > w.Now))
+            .Join(w.Db.Members.Where(m => m.Status == (int)MemberStatus.Active), g => g.MemberId, m => m.Id, (g, _) => g.MemberId)
+            .Distinct().CountAsync(w.Stop);
+    }
+
+    private static Task Gather(Action row)
+    {
+        row();
+        return Task.CompletedTask;
+    }
+}

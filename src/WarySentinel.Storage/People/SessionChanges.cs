@@ -1,0 +1,16 @@
+using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core;
+using WarySentinel.Storage.Nodes;
+
+namespace WarySentinel.Storage.People;
+
+/// <summary>How sessions end by an edit.</summary>
+internal static class SessionChanges
+{
+    public static void Register(Writers writers) => writers.On<Change.SessionsEnded>(async (w, ended) =>
+    {
+        await w.Db.Sessions.Where(v => w.Db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == ended.Member)).ExecuteDeleteAsync(w.Stop);
+        await w.Db.Sessions.Where(s => s.MemberId == ended.Member).ExecuteDeleteAsync(w.Stop);
+        w.News.Tell(Told.Member, ended.Member.ToString("N"));
+    });
+}

@@ -1,0 +1,95 @@
+using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
+using WarySentinel.Storage.People;
+
+namespace WarySentinel.Storage;
+
+/// <summary>Members: found, listed, counted.</summary>
+public sealed partial class Store
+{
+    private static readonly Func<StoreContext, Guid, Task<MemberRow?>> ById = EF.CompileAsyncQuery(
+        (StoreContext db, Guid id) => db.Members.AsNoTracking().Include(m => m.Grants).FirstOrDefault(m => m.Id == id));
+
+    private static readonly Func<StoreContext, string, Task<MemberRow?>> ByName = EF.CompileAsyncQuery(
+        (StoreContext db, string name) => db.Members.AsNoTracking().Include(m => m.Grants).FirstOrDefault(m => m.Email == name || m.UserName == name));
+
+    /// <summary>The member of that id, or null.</summary>
+    public async Task<Member?> MemberAsync(Guid id, CancellationToken stop = default)
+    {
+        stop.ThrowIfCancellationRequested();
+        await using var db = open();
+        return (await ById(db, id))?.ToMember();
+    }
+
+    /// <summary>The member who signs in with that e-mail address or user name (normalised), or null.</summary>
+    public async Task<Member?> MemberByNameAsync(string name, CancellationToken stop = default)
+    {
+        stop.ThrowIfCancellationRequested();
+        await using var db = open();
+        return (await ByName(db, name))?.ToMember();
+    }
+
+    /// <summary>The members of those ids that are there.</summary>
+    public async Task<IReadOnlyDictionary<Guid, Member>> MembersAsync(IReadOnlyCollection<Guid> ids, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var rows = await db.Members.AsNoTracking().Include(m => m.Grants).Where(m => ids.Contains(m.Id)).ToListAsync(stop);
+        return rows.ToDictionary(m => m.Id, m => m.ToMember());
+    }
+
+    /// <summary>Whether somebody has that e-mail address.</summary>
+    public async Task<bool> IsMemberAsync(string email, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.Members.AnyAsync(m => m.Email == email, stop);
+    }
+
+    /// <summary>How many members there are.</summary>
+    public async Task<int> MemberCountAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.Members.CountAsync(stop);
+    }
+
+    /// <summary>The active members with a role in force. Costs what the role has of holders.</summary>
+    public async Task<IReadOnlyList<Member>> ActiveWithRoleAsync(string role, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var now = time.GetUtcNow();
+        var holders = db.Grants.Where(g => g.Kind == (int)FactKind.Role && g.Key == role && (g.From == null || g.From <= now)
+            && (g.Until == null || g.Until > now)).Select(g => g.MemberId);
+        var rows = await db.Members.AsNoTracking().Include(m => m.Grants).Where(m => m.Status == (int)MemberStatus.Active && holders.Contains(m.Id))
+            .ToListAsync(stop);
+        return [.. rows.Select(m => m.ToMember())];
+    }
+
+    /// <summary>Whether an active member holds a role now.</summary>
+    public async Task<bool> IsRoleHeldAsync(string role, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var now = time.GetUtcNow();
+        return await db.Grants.Where(g => g.Kind == (int)FactKind.Role && g.Key == role && (g.From == null || g.From <= now)
+            && (g.Until == null || g.Until > now))
+            .Join(db.Members.Where(m => m.Status == (int)MemberStatus.Active), g => g.MemberId, m => m.Id, (g, _) => g.MemberId).AnyAsync(stop);
+    }
+
+    /// <summary>How many members hold a role, group or plan that is not over.</summary>
+    public async Task<int> HoldersAsync(FactKind kind, string key, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var now = time.GetUtcNow();
+        return await db.Grants.Where(g => g.Kind == (int)kind && g.Key == key && (g.Until == null || g.Until > now)).Select(g => g.MemberId).Distinct()
+            .CountAsync(stop);
+    }
+
+    /// <summary>How many members hold each role, group and plan that is not over.</summary>
+    public async Task<IReadOnlyDictionary<(FactKind Kind, string Key), int>> HoldersAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        var now = time.GetUtcNow();
+        var counts = await db.Grants.Where(g => g.Until == null || g.Until > now).GroupBy(g => new { g.Kind, g.Key })
+            .Select(g => new { g.Key.Kind, g.Key.Key, Count = g.Select(x => x.MemberId).Distinct().Count() }).ToListAsync(stop);
+        return counts.ToDictionary(c => ((FactKind)c.Kind, c.Key), c => c.Count);
+    }
+}

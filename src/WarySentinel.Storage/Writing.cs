@@ -1,0 +1,81 @@
+using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core;
+using WarySentinel.Storage.Access;
+using WarySentinel.Storage.Catalogue;
+using WarySentinel.Storage.Delivery;
+using WarySentinel.Storage.Nodes;
+using WarySentinel.Storage.People;
+using WarySentinel.Storage.Redirects;
+
+namespace WarySentinel.Storage;
+
+/// <summary>Which room stores which change. Each room says so itself; a change that no room knows is a bug.</summary>
+internal sealed class Writers
+{
+    /// <summary>Those of every room.</summary>
+    public static readonly Writers All = new Writers().Of(ItemChanges.Register).Of(GateChanges.Register).Of(PasswordChanges.Register)
+        .Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register);
+
+    private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];
+
+    /// <summary>The kinds of change that are stored somewhere.</summary>
+    public IEnumerable<Type> Known => byType.Keys;
+
+    /// <summary>Says how a kind of change is stored.</summary>
+    public void On<T>(Func<Writing, T, Task> write)
+        where T : Change => byType.Add(typeof(T), (writing, change) => write(writing, (T)change));
+
+    public Func<Writing, Change, Task> For(Change change) =>
+        byType.GetValueOrDefault(change.GetType()) ?? throw new InvalidOperationException($"The store has no place for {change.GetType().Name}.");
+
+    private Writers Of(Action<Writers> room)
+    {
+        room(this);
+        return this;
+    }
+}
+
+/// <summary>One edit while it is stored.</summary>
+internal sealed record Writing(StoreContext Db, NewsList News, DateTimeOffset Now, IProgress<int>? Progress, CancellationToken Stop)
+{
+    /// <summary>Stores one change of it.</summary>
+    public Task WriteAsync(Change change) => Writers.All.For(change)(this, change);
+
+    /// <summary>Stores a row under its key, in place of what is there.</summary>
+    public async Task PutAsync<TRow>(TRow row, params object[] key)
+        where TRow : class
+    {
+        TRow? old;
+        try
+        {
+            old = await Db.FindAsync<TRow>(key, Stop);
+        }
+        catch (Exception fault) when (PolicyReader.IsUnreadable(fault))
+        {
+            // What stands there cannot be read; it is written over as it is.
+            Db.ChangeTracker.Clear();
+            Db.Entry(row).State = EntityState.Modified;
+            await SaveAsync();
+            return;
+        }
+
+        if (old is not null)
+        {
+            Db.Entry(old).CurrentValues.SetValues(row);
+        }
+        else
+        {
+            Db.Add(row);
+        }
+
+        await SaveAsync();
+    }
+
+    /// <summary>Sends what is gathered so far.</summary>
+    public async Task SaveAsync()
+    {
+        Db.ChangeTracker.DetectChanges();
+        await Db.SaveChangesAsync(Stop);
+        Db.ChangeTracker.Clear();
+    }
+}

@@ -1,0 +1,78 @@
+using Npgsql;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.People;
+using Xunit;
+
+namespace WarySentinel.Storage.Tests;
+
+/// <summary>A store of its own on one provider, opened as two machines would.</summary>
+public abstract class OnProvider(string provider) : IAsyncLifetime
+{
+    private readonly string name = "wary_" + Guid.NewGuid().ToString("N");
+#pragma warning disable CA1051 // read by every test
+    protected Store store = null!;
+#pragma warning restore CA1051
+
+    /// <summary>The same store, opened by another machine.</summary>
+    protected Store Second { get; private set; } = null!;
+
+    protected string Provider => provider;
+
+    protected static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    public async ValueTask InitializeAsync()
+    {
+        if (provider == "postgres")
+        {
+            await AdminAsync($"CREATE DATABASE {name}");
+        }
+
+        Second = Store.Open(provider, Connection, TimeProvider.System);
+        store = Store.Open(provider, Connection, TimeProvider.System);
+        await store.MigrateAsync(null, Stop);
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        GC.SuppressFinalize(this);
+        if (provider == "postgres")
+        {
+            NpgsqlConnection.ClearAllPools();
+            await AdminAsync($"DROP DATABASE {name} WITH (FORCE)");
+        }
+        else
+        {
+            Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+            File.Delete(FileName);
+        }
+    }
+
+    private string FileName => Path.Combine(Path.GetTempPath(), name + ".db");
+
+    protected string Connection => provider == "postgres" ? $"{Server};Database={name};Maximum Pool Size=20" : "Data Source=" + FileName;
+
+    private static string Server => Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES")
+        ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
+
+    private static async Task AdminAsync(string sql)
+    {
+        await using var connection = new NpgsqlConnection(Server + ";Database=postgres;Pooling=false");
+        await connection.OpenAsync(Stop);
+        await using var command = new NpgsqlCommand(sql, connection);
+        await command.ExecuteNonQueryAsync(Stop);
+    }
+
+    protected async Task<long> PutAsync(params Change[] changes) => (await store.ApplyAsync(new Edit("test", "test", changes), "test", stop: Stop)).Revision ?? 0;
+
+    protected static ItemId Id(string text) => ItemId.TryParse(text, out var id) ? id : throw new FormatException(text);
+
+    protected static Item Page(string key) => new(Id("page:" + key), "Page " + key, [], []);
+
+    protected static Member Someone(string email, string? userName, string? role) => new(
+        Guid.CreateVersion7(), email, "Some One", userName, "hash", MemberStatus.Active, role is null ? []
+        : [new Grant(FactKind.Role, role)], DateTimeOffset.UtcNow);
+
+    protected static SharedPassword Password(string gate) => new(Guid.CreateVersion7(), gate, "Label", "digest", "hash", DateTimeOffset.UtcNow);
+}
