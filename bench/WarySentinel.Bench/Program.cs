@@ -18,7 +18,24 @@ switch (args)
     case ["origin", var listen]:
         await Peers.Origin(listen);
         return 0;
+    case ["seed", var provider, var connection, var members]:
+        await LargeSite.SeedAsync(provider, connection, int.Parse(members, System.Globalization.CultureInfo.InvariantCulture));
+        return 0;
+    case ["start", var provider, var connection]:
+        await LargeSite.StartAsync(provider, connection);
+        return 0;
+    case ["people", var what, var machines, var sites, var token, .. var more]:
+        var people = new People(machines.Split(','), sites.Split(','), token);
+        int Number(int at) => int.Parse(more[at], System.Globalization.CultureInfo.InvariantCulture);
+        await (what switch
+        {
+            "write" => people.WriteAsync(Number(0), Number(1)),
+            "pace" => people.PaceAsync(Number(0), Number(1), Number(2)),
+            "holds" => people.HoldsAsync(more[0], more[1], more[2], more[3]),
+            _ => people.SearchAsync(),
+        });
+        return 0;
     default:
-        Console.Error.WriteLine("bench: decisions | filter | bare-204 LISTEN | bare-proxy LISTEN ORIGIN | origin LISTEN");
+        Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | bare-proxy LISTEN ORIGIN | origin LISTEN");
         return 2;
 }

@@ -107,6 +107,9 @@ public abstract record Change
     /// <summary>Stores what a member is, grants aside, unless somebody else changed them since version <paramref name="Was"/>.</summary>
     public sealed record MemberSet(Member Member, int Was) : OfPeople;
 
+    /// <summary>Counts a member's version on, as what they hold changes, unless somebody else changed them since version <paramref name="Was"/>.</summary>
+    public sealed record MemberTouched(Guid Member, int Was) : OfPeople;
+
     /// <summary>Gives a member a fact. One from the same source that is there already is refused.</summary>
     public sealed record GrantAdded(Guid Member, Grant Grant) : OfPeople;
 

@@ -29,6 +29,9 @@ public enum ProblemKind
 
     /// <summary>There is no room left to store anything.</summary>
     Full,
+
+    /// <summary>The store does not answer; what can be told without it is told.</summary>
+    Silent,
 }
 
 /// <summary>One located fault of an input.</summary>

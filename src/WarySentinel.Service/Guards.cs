@@ -49,6 +49,16 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
             log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
             await Problem.Of(ProblemKind.Full, "storage-full").ToHttp().ExecuteAsync(http);
         }
+        catch (CommitUnsureException) when (!http.Response.HasStarted)
+        {
+            log.LogError("The database went away while it was storing ({Method} {Path})", http.Request.Method, http.Request.Path);
+            await Problem.Of(ProblemKind.Silent, "unsure").ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception fault) when (Store.IsSilent(fault) && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
+        {
+            log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path, fault.GetBaseException().Message);
+            await Problem.Of(ProblemKind.Silent, "store-silent").ToHttp().ExecuteAsync(http);
+        }
         catch (InvalidOperationException fault) when (IsAboutCharset(fault) && !http.Response.HasStarted)
         {
             await Problem.In("body", "body-unreadable", http.Request.ContentType).ToHttp().ExecuteAsync(http);
@@ -113,6 +123,11 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
             {
                 log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
             }
+            else if (status == StatusCodes.Status503ServiceUnavailable)
+            {
+                log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
+                    fault.GetBaseException().Message);
+            }
             else if (status >= 500)
             {
                 log.LogError(fault, "The request {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
@@ -171,6 +186,6 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
         }
 
         return Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest
-            : StatusCodes.Status500InternalServerError;
+            : Store.IsSilent(fault) ? StatusCodes.Status503ServiceUnavailable : StatusCodes.Status500InternalServerError;
     }
 }

@@ -85,7 +85,7 @@ internal static class Hosting
             keys =>
             {
                 var sealing = new KeySealing(provider.GetRequiredService<Secrets>());
-                (keys.XmlRepository, keys.XmlEncryptor) = (new KeysInStore(provider.GetRequiredService<Store>(), sealing), sealing);
+                (keys.XmlRepository, keys.XmlEncryptor) = (new KeysInStore(provider.GetRequiredService<Store>(), sealing, provider.GetRequiredService<ILogger<KeysInStore>>()), sealing);
             }));
         services.AddDataProtection().SetApplicationName("wary-sentinel");
         return services;

@@ -30,6 +30,7 @@ public static class Problems
             ProblemKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
             ProblemKind.Slow => StatusCodes.Status408RequestTimeout,
             ProblemKind.Full => StatusCodes.Status507InsufficientStorage,
+            ProblemKind.Silent => StatusCodes.Status503ServiceUnavailable,
             _ => StatusCodes.Status422UnprocessableEntity,
         },
     };
@@ -44,6 +45,7 @@ public static class Problems
         ProblemKind.TooLarge => "Too large",
         ProblemKind.Slow => "Too slow",
         ProblemKind.Full => "No room left",
+        ProblemKind.Silent => "Not to be reached",
         _ => "Not right yet",
     };
 }

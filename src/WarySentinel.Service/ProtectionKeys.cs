@@ -15,6 +15,24 @@ public sealed class KeySealing(Secrets secrets) : IXmlEncryptor
     /// <inheritdoc/>
     public EncryptedXmlInfo Encrypt(XElement plaintextElement) => new(Sealed(plaintextElement), typeof(KeyUnsealing));
 
+    /// <summary>Whether a stored key is sealed under another secret than ours: it opens nothing here.</summary>
+    public bool IsForeign(XElement key)
+    {
+        try
+        {
+            foreach (var part in key.Descendants("sealed"))
+            {
+                secrets.Unseal(Convert.FromBase64String(part.Value));
+            }
+
+            return false;
+        }
+        catch (Exception fault) when (fault is FormatException or System.Security.Cryptography.CryptographicException)
+        {
+            return true;
+        }
+    }
+
     /// <summary>A stored key with its secret part sealed; null where it is sealed already, or holds none.</summary>
     public XElement? Upgrade(XElement key)
     {
@@ -47,7 +65,7 @@ public sealed class KeyUnsealing(IServiceProvider services) : IXmlDecryptor
 }
 
 /// <summary>Keeps the framework's data-protection keys in the store, where every machine finds them.</summary>
-internal sealed class KeysInStore(Store store, KeySealing sealing) : IXmlRepository
+internal sealed class KeysInStore(Store store, KeySealing sealing, ILogger<KeysInStore> log) : IXmlRepository
 {
     /// <inheritdoc/>
     public IReadOnlyCollection<XElement> GetAllElements() => [.. store.ProtectionKeys().Select(k => Read(k.Name, k.Xml)).OfType<XElement>()];
@@ -75,6 +93,12 @@ internal sealed class KeysInStore(Store store, KeySealing sealing) : IXmlReposit
         {
             store.KeepProtectionKey(name, better.ToString());
             return better;
+        }
+
+        if (sealing.IsForeign(key))
+        {
+            log.LogWarning("The protection key {Name} was sealed under another secret; what it protected cannot be opened any more", name);
+            return null;
         }
 
         return key;

@@ -66,12 +66,19 @@ public static class Sentinel
     {
         var store = app.Services.GetRequiredService<Store>();
         var log = app.Services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel");
+        var began = System.Diagnostics.Stopwatch.StartNew();
+        var warming = Task.Run(store.Warm);
         await store.MigrateAsync(said => log.LogInformation("{Said}", said));
+        log.LogDebug("The tables are as they should be after {Milliseconds} ms", began.ElapsedMilliseconds);
         // Before anything is read: what changes from here on is heard of.
         await app.Services.GetRequiredService<FeedFollower>().BeginAsync();
+        log.LogDebug("The feed is found after {Milliseconds} ms", began.ElapsedMilliseconds);
         await app.Services.GetRequiredService<PolicyHolder>().LoadAsync(CancellationToken.None);
+        await warming;
+        log.LogDebug("The policy is read and compiled after {Milliseconds} ms", began.ElapsedMilliseconds);
         var options = app.Services.GetRequiredService<ServiceOptions>();
         await app.StartAsync();
+        log.LogDebug("Listening after {Milliseconds} ms", began.ElapsedMilliseconds);
         log.LogInformation("Guarding {Site}, console at {Admin}", options.SiteUrl, options.AdminUrl);
         if (app.Services.GetRequiredService<PolicyHolder>().Faults is { Count: > 0 } faults)
         {

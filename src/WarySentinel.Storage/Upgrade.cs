@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Infrastructure;
+using Microsoft.EntityFrameworkCore.Migrations;
 
 namespace WarySentinel.Storage;
 
@@ -16,6 +17,11 @@ public sealed partial class Store
     public async Task MigrateAsync(Action<string>? tell = null, CancellationToken stop = default)
     {
         await using var db = open();
+        if (await IsCurrentAsync(db, stop))
+        {
+            return;
+        }
+
         var pending = (await db.Database.GetPendingMigrationsAsync(stop)).ToList();
         if (pending.Count > 0)
         {
@@ -42,6 +48,39 @@ public sealed partial class Store
         {
             await RefoldAsync(db, stop);
             await MarkAsync(db, FoldedMark, stop);
+        }
+    }
+
+    /// <summary>
+    /// Whether there is nothing to do, asked without the machinery of migrations, which alone takes a second: the usual case at a start.
+    /// </summary>
+    private static async Task<bool> IsCurrentAsync(StoreContext db, CancellationToken stop)
+    {
+        var here = typeof(StoreContext).Assembly.GetTypes()
+            .Where(t => t.GetCustomAttributes(typeof(DbContextAttribute), false) is [DbContextAttribute of] && of.ContextType == db.GetType())
+            .SelectMany(t => t.GetCustomAttributes(typeof(MigrationAttribute), false)).Cast<MigrationAttribute>().Select(m => m.Id)
+            .Concat([Revision, People.MemberChanges.Owners, Probe, FoldedMark]).ToHashSet();
+        await db.Database.OpenConnectionAsync(stop);
+        try
+        {
+            await using var command = db.Database.GetDbConnection().CreateCommand();
+            command.CommandText = """SELECT "MigrationId" FROM "__EFMigrationsHistory" UNION ALL SELECT "Name" FROM marks""";
+            await using var reader = await command.ExecuteReaderAsync(stop);
+            while (await reader.ReadAsync(stop))
+            {
+                here.Remove(reader.GetString(0));
+            }
+
+            return here.Count == 0;
+        }
+        catch (System.Data.Common.DbException)
+        {
+            // No such tables yet, or what else is wrong is told by the upgrade.
+            return false;
+        }
+        finally
+        {
+            await db.Database.CloseConnectionAsync();
         }
     }
 

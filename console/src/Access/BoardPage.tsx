@@ -17,8 +17,10 @@ export function BoardPage() {
   const [dating, setDating] = useState(false);
   const [chosen, setChosen] = useState<Chosen | null>(null);
   const search = useDeferredValue(typed.trim());
-  const at = date ? `${date}T12:00:00Z` : null;
-  const board = useBoard(null, search, at);
+  // Noon of that day where the site is: a time without an offset is meant in its zone.
+  const at = date ? `${date}T12:00` : null;
+  const [named, setNamed] = useState<string[]>([]);
+  const board = useBoard(null, search, at, named);
   const columns = board.data?.columns ?? [];
   // The largest branch stands open, so that the board shows something of the site at once.
   const largest = board.data?.rows
@@ -28,7 +30,11 @@ export function BoardPage() {
     <>
       <PageHead
         title={t('board.title')}
-        lead={at ? t('board.leadAt', { date: new Date(at).toLocaleDateString('en', { dateStyle: 'long' }) }) : t('board.lead')}
+        lead={
+          at
+            ? t('board.leadAt', { date: new Date(`${date}T00:00:00Z`).toLocaleDateString('en', { dateStyle: 'long', timeZone: 'UTC' }) })
+            : t('board.lead')
+        }
         tools={
           <>
             <input
@@ -104,6 +110,7 @@ export function BoardPage() {
                       depth={!search && index > 0 ? 1 : 0}
                       columns={columns}
                       at={at}
+                      named={named}
                       startsOpen={!search && row.item === largest}
                       canOpen={row.item !== 'site'}
                       chosen={chosen}
@@ -114,6 +121,9 @@ export function BoardPage() {
               </table>
             </div>
             {search && board.data.rows.length === 0 && <p className="key">{t('board.nothing')}</p>}
+            {board.data.moreColumns > 0 && (
+              <NameColumn count={board.data.moreColumns} add={(key) => setNamed([...named.filter((n) => n !== key), key])} />
+            )}
             {board.data.more > 0 && <p className="key">{t('board.more', { count: board.data.more })}</p>}
             <MarkKey />
           </div>
@@ -129,6 +139,7 @@ function BoardRows(props: {
   depth: number;
   columns: Board['columns'];
   at: string | null;
+  named: string[];
   startsOpen: boolean;
   canOpen: boolean;
   chosen: Chosen | null;
@@ -137,7 +148,7 @@ function BoardRows(props: {
   const { row, depth, columns, at, chosen, choose } = props;
   const { t } = useTranslation();
   const [open, setOpen] = useState(props.startsOpen);
-  const beneath = useBoard(row.item, '', at, open && props.canOpen);
+  const beneath = useBoard(row.item, '', at, props.named, open && props.canOpen);
   const canOpen = props.canOpen && row.children > 0;
   return (
     <>
@@ -184,13 +195,61 @@ function BoardRows(props: {
   );
 }
 
-function useBoard(beneath: string | null, search: string, at: string | null, enabled = true) {
+/** Where there are more audiences than fit: names one that is to be a column too. */
+function NameColumn(props: { count: number; add: (key: string) => void }) {
+  const { t } = useTranslation();
+  const [key, setKey] = useState('');
+  const [fault, setFault] = useState<string | null>(null);
+  const look = async () => {
+    try {
+      await good(api.GET('/api/v1/board', { params: { query: { beneath: 'site', columns: key.trim() } } }));
+      props.add(key.trim());
+      setKey('');
+      setFault(null);
+    } catch (error) {
+      setFault(error instanceof Error ? error.message : t('board.noColumn'));
+    }
+  };
+  return (
+    <form
+      className="key"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void look();
+      }}
+    >
+      <label>
+        {t('board.moreColumns', { count: props.count })}{' '}
+        <input
+          className="field"
+          placeholder="group:schools"
+          value={key}
+          aria-invalid={fault !== null}
+          onChange={(e) => setKey(e.currentTarget.value)}
+        />
+      </label>{' '}
+      <button type="submit" className="btn" disabled={!key.trim()}>
+        {t('board.addColumn')}
+      </button>
+      {fault && <span role="alert"> {fault}</span>}
+    </form>
+  );
+}
+
+function useBoard(beneath: string | null, search: string, at: string | null, named: string[], enabled = true) {
   return useQuery({
-    queryKey: ['board', beneath, search, at],
+    queryKey: ['board', beneath, search, at, named.join(',')],
     queryFn: () =>
       good(
         api.GET('/api/v1/board', {
-          params: { query: { ...(beneath ? { beneath } : {}), ...(search ? { search } : {}), ...(at ? { at } : {}) } },
+          params: {
+            query: {
+              ...(beneath ? { beneath } : {}),
+              ...(search ? { search } : {}),
+              ...(at ? { at } : {}),
+              ...(named.length ? { columns: named.join(',') } : {}),
+            },
+          },
         }),
       ),
     placeholderData: (old, query) => (query?.queryKey[1] === beneath ? old : undefined),

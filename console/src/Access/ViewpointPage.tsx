@@ -15,7 +15,8 @@ export function ViewpointPage() {
   const all = useQuery({ queryKey: ['viewpoints'], queryFn: () => good(api.GET('/api/v1/viewpoints')) });
   const title = all.data?.find((v) => v.key === viewpoint)?.title ?? viewpoint;
   const date = search.get('on') ?? '';
-  const at = date ? `${date}T12:00:00Z` : null;
+  // Noon of that day where the site is: a time without an offset is meant in its zone.
+  const at = date ? `${date}T12:00` : null;
   const look = (as: string, on: string) => setSearch({ as, ...(on ? { on } : {}) });
   const member = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();

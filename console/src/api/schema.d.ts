@@ -729,6 +729,7 @@ export interface paths {
                     beneath?: string;
                     search?: string;
                     at?: string;
+                    columns?: string;
                 };
                 header?: never;
                 path?: never;
@@ -1791,6 +1792,120 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/members/{member}/grants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["GrantDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GrantedView"];
+                    };
+                };
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GrantedView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/grants/{grant}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                    grant: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["GrantDatesDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GrantedView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                    grant: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GrantedView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/roles": {
         parameters: {
             query?: never;
@@ -2260,6 +2375,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    state?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfLetterView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/{id}/resend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2303,11 +2526,22 @@ export interface components {
         };
         /** @description A piece of the board: the items right beneath one, or those found. */
         BoardView: {
+            /** @description The columns. */
             columns: components["schemas"]["ViewpointView"][];
+            /** @description The item that the rows stand beneath. */
             beneath: string;
+            /** @description The rows. */
             rows: components["schemas"]["BoardRowView"][];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description How many rows were left out.
+             */
             more: number;
+            /**
+             * Format: int32
+             * @description How many columns were left out; name those to see.
+             */
+            moreColumns: number;
         };
         /** @description A line of the answer to many questions: the question as it was read, and what came of it. */
         BulkLine: {
@@ -2535,15 +2769,56 @@ export interface components {
             fromText: null | string;
             untilText: null | string;
         };
+        /** @description Other dates for a grant; what is left out is open. */
+        GrantDatesDraft: {
+            from?: null | string;
+            until?: null | string;
+        };
+        GrantDraft: {
+            fact?: null | string;
+            from?: null | string;
+            until?: null | string;
+            source?: null | string;
+        };
         /** @description A fact given to a member. */
         GrantView: {
+            /**
+             * Format: uuid
+             * @description Its own name.
+             */
+            id: string;
+            /** @description Kind and key, such as `role:dealer`. */
+            fact: string;
+            /** @description The kind. */
             kind: string;
+            /** @description The key. */
             key: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it begins.
+             */
             from: null | string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it ends, or ended.
+             */
             until: null | string;
+            /** @description What gave it: `hand`, `order:4711`. */
             source: string;
+            /** @description Whether it counts now. */
+            inForce: boolean;
+        };
+        /** @description What became of a grant. */
+        GrantedView: {
+            /** @description The grant. */
+            grant: components["schemas"]["GrantView"];
+            /** @description Whether anything changed by it; saying the same again from the same source changes nothing. */
+            changed: boolean;
+            /**
+             * Format: int32
+             * @description The member's version by now.
+             */
+            version: number;
         };
         /** @description An entry of the change history, field by field where that is on record. */
         HistoryView: {
@@ -2612,6 +2887,47 @@ export interface components {
             children: number;
             /** Format: int32 */
             version: number;
+        };
+        /** @description A letter; its text is not told. */
+        LetterView: {
+            /**
+             * Format: uuid
+             * @description Its name.
+             */
+            id: string;
+            /** @description The e-mail address. */
+            to: string;
+            /** @description The subject. */
+            subject: string;
+            /** @description `waiting`, `sent` or `given-up`. */
+            state: string;
+            /**
+             * Format: date-time
+             * @description When it was written.
+             */
+            createdAt: string;
+            /**
+             * Format: date-time
+             * @description When it was sent.
+             */
+            sentAt: null | string;
+            /**
+             * Format: date-time
+             * @description When it was given up.
+             */
+            givenUpAt: null | string;
+            /**
+             * Format: date-time
+             * @description When it is tried next.
+             */
+            nextTryAt: null | string;
+            /**
+             * Format: int32
+             * @description How often it was tried.
+             */
+            tries: number;
+            /** @description What the mail server, or the way to it, said last. */
+            fault: null | string;
         };
         /** @description Who is signed in to the console. */
         MeView: {
@@ -2688,6 +3004,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfLetterView: {
+            items: components["schemas"]["LetterView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfMemberView: {
             items: components["schemas"]["MemberView"][];
             next: null | string;
@@ -2745,7 +3066,10 @@ export interface components {
         };
         /** @description A question: may this visitor do this act on this item or path, at this time? */
         Question: {
-            /** @description `guest`, `signed-in`, an e-mail address, `password:GATE`, or facts joined by commas: `role:dealer,group:schools`. */
+            /**
+             * @description `guest`, `signed-in`, an e-mail address, `password:GATE`, or facts joined by commas:
+             *         `role:dealer,group:schools`.
+             */
             visitor?: null | string;
             /** @description The act; `open` unless said. */
             act?: null | string;

@@ -43,28 +43,37 @@ public readonly record struct BoardCell(Sight Own, bool InPart);
 /// <summary>The access board: who can see what.</summary>
 public static class Board
 {
-    /// <summary>For each viewpoint, the cell of every item by its place in the graph. Cost: items × viewpoints decisions.</summary>
-    public static BoardCell[][] Cells(Policy policy, IReadOnlyList<Viewpoint> viewpoints, DateTimeOffset now)
+    /// <summary>
+    /// For each viewpoint, the cells of some items. Items to which the same gates apply meet everybody alike: the cost is the items beneath, once, and
+    /// the different sets of gates among them, for each viewpoint.
+    /// </summary>
+    /// <param name="policy">The policy.</param>
+    /// <param name="viewpoints">The columns.</param>
+    /// <param name="places">The rows, as places in the graph.</param>
+    /// <param name="now">The time to look at.</param>
+    public static BoardCell[][] Cells(Policy policy, IReadOnlyList<Viewpoint> viewpoints, IReadOnlyList<int> places, DateTimeOffset now)
     {
-        var graph = policy.Graph;
-        var cells = new BoardCell[viewpoints.Count][];
-        for (var v = 0; v < viewpoints.Count; v++)
+        var moment = policy.At(now);
+        var numbers = new Dictionary<Gate[], int>(ReferenceEqualityComparer.Instance);
+        var sets = new List<Gate[]>();
+        int NumberOf(int place)
         {
-            var mine = cells[v] = new BoardCell[graph.Items.Count];
-            for (var n = graph.Order.Length - 1; n >= 0; n--)
+            ref var number = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(numbers, moment.OnItem(place), out var known);
+            if (!known)
             {
-                var place = graph.Order[n];
-                var own = policy.SightOf(viewpoints[v].Visitor, place, now);
-                var inPart = false;
-                foreach (var child in graph.ChildrenOf(place))
-                {
-                    inPart |= mine[child].InPart || mine[child].Own != own;
-                }
-
-                mine[place] = new BoardCell(own, inPart);
+                number = sets.Count;
+                sets.Add(moment.OnItem(place));
             }
+
+            return number;
         }
 
-        return cells;
+        var own = places.Select(NumberOf).ToArray();
+        var beneath = places.Select(p => policy.Graph.Branch(p).Select(NumberOf).ToHashSet()).ToArray();
+        return [.. viewpoints.Select(viewpoint =>
+        {
+            var sights = sets.ConvertAll(set => policy.SightOf(viewpoint.Visitor, set, now));
+            return places.Select((_, row) => new BoardCell(sights[own[row]], beneath[row].Any(n => sights[n] != sights[own[row]]))).ToArray();
+        })];
     }
 }

@@ -14,6 +14,8 @@ public sealed class EffectScope
     private const int MostElsewhere = 20;
     private const byte Everything = (byte)(Acts.Usual | Acts.List);
 
+    private static readonly IReadOnlyList<(FactKind Kind, string Key)> Staff = [.. Visitor.StaffRoles.Select(r => (FactKind.Role, r))];
+
     private readonly Policy before;
     private readonly Policy after;
     private readonly DateTimeOffset now;
@@ -24,7 +26,9 @@ public sealed class EffectScope
         (this.before, this.after, this.now) = (before, after, now);
         pairs = PairsOf(before, after, now);
         var gates = pairs.SelectMany(p => p.Old.Concat(p.Fresh)).Distinct(ReferenceEqualityComparer.Instance).Cast<Gate>();
-        Facts = [.. gates.SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>().Where(f => f.Kind != FactKind.Pass).Select(f => (f.Kind, f.Key)).Distinct()];
+        var asked = gates.SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>().Where(f => f.Kind != FactKind.Pass).Select(f => (f.Kind, f.Key));
+        // Staff pass every gate, where the settings say so.
+        Facts = [.. asked.Concat(before.Settings.StaffPasses || after.Settings.StaffPasses ? Staff : []).Distinct()];
     }
 
     /// <summary>Items to which the same gates apply before, and the same after.</summary>
@@ -57,17 +61,10 @@ public sealed class EffectScope
 
         var (losing, gaining, keeping) = (0, 0, 0);
         var (losers, gainers) = (new List<string>(), new List<string>());
+        var concerned = new Concerned(this);
         foreach (var set in members)
         {
-            var (lost, gained) = (false, false);
-            foreach (var pair in pairs)
-            {
-                var (was, becomes) = Rights(pair, set.Visitor);
-                lost |= (was & ~becomes) != 0;
-                gained |= (becomes & ~was) != 0;
-                Note(pair, was, becomes);
-            }
-
+            var (lost, gained) = concerned.By(set.Visitor, Note);
             losing += lost ? set.Members : 0;
             gaining += gained && !lost ? set.Members : 0;
             keeping += !gained && !lost ? set.Members : 0;
@@ -92,6 +89,53 @@ public sealed class EffectScope
         {
             LosingNames = [.. losers.Order(StringComparer.Ordinal).Take(MostNames)], GainingNames = [.. gainers.Order(StringComparer.Ordinal).Take(MostNames)],
         };
+    }
+
+    /// <summary>
+    /// Which pairs a member's facts can make a difference to; in all others happens to them what happens to a member who holds none, which is worked
+    /// out once.
+    /// </summary>
+    private sealed class Concerned
+    {
+        private readonly EffectScope scope;
+        private readonly Dictionary<(FactKind, string), HashSet<Pair>> byFact = [];
+        private readonly HashSet<Pair> losing = [];
+        private readonly HashSet<Pair> gaining = [];
+
+        public Concerned(EffectScope scope)
+        {
+            this.scope = scope;
+            foreach (var pair in scope.pairs)
+            {
+                foreach (var fact in pair.Old.Concat(pair.Fresh).SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>())
+                {
+                    (byFact.TryGetValue((fact.Kind, fact.Key), out var known) ? known : byFact[(fact.Kind, fact.Key)] = []).Add(pair);
+                }
+
+                var (was, becomes) = scope.Rights(pair, new Visitor { IsSignedIn = true });
+                _ = (was & ~becomes) != 0 && losing.Add(pair);
+                _ = (becomes & ~was) != 0 && gaining.Add(pair);
+            }
+        }
+
+        /// <summary>Whether a member loses something, and whether they gain something.</summary>
+        public (bool Lost, bool Gained) By(Visitor visitor, Action<Pair, byte, byte> note)
+        {
+            // Staff are concerned everywhere, as they pass everywhere.
+            IReadOnlyCollection<Pair> mine = visitor.Grants.Any(g => Staff.Contains((g.Kind, g.Key))) ? scope.pairs
+                : [.. visitor.Grants.Select(g => (g.Kind, g.Key)).Append((FactKind.Member, visitor.Email ?? ""))
+                .SelectMany(f => byFact.GetValueOrDefault(f) ?? []).Distinct()];
+            var (lost, gained) = (losing.Count > mine.Count(losing.Contains), gaining.Count > mine.Count(gaining.Contains));
+            foreach (var pair in mine)
+            {
+                var (was, becomes) = scope.Rights(pair, visitor);
+                lost |= (was & ~becomes) != 0;
+                gained |= (becomes & ~was) != 0;
+                note(pair, was, becomes);
+            }
+
+            return (lost, gained);
+        }
     }
 
     private static List<Pair> PairsOf(Policy before, Policy after, DateTimeOffset now)

@@ -166,6 +166,13 @@ public sealed class Policy
         Allows(visitor, place, Acts.Open, now) ? (Allows(visitor, place, Acts.List, now) ? Sight.Open : Sight.Hidden)
         : Allows(visitor, place, Acts.List, now) ? Sight.Listed : Sight.Hidden;
 
+    /// <summary>How items to which just these gates apply meet the visitor.</summary>
+    internal Sight SightOf(Visitor visitor, Gate[] gates, DateTimeOffset now)
+    {
+        var passes = Settings.StaffPasses && visitor.IsStaff(now);
+        return !passes && !Admits(gates, visitor, Acts.List, now) ? Sight.Hidden : passes || Admits(gates, visitor, Acts.Open, now) ? Sight.Open : Sight.Listed;
+    }
+
     /// <summary>Decides about an item, with reasons. A problem when the item is not there.</summary>
     public Outcome<Decision> Decide(Visitor visitor, ItemId item, Acts act, DateTimeOffset now)
     {

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
@@ -14,8 +13,9 @@ internal sealed partial class PolicyMoment
 
     private const int SiteDistance = int.MaxValue;
 
-    private readonly ConcurrentDictionary<string, (Gate[] Gates, Acts Act)> resolved = new(StringComparer.Ordinal);
-    private readonly ConcurrentDictionary<string, ResolvedRequest> byTarget = new(StringComparer.Ordinal);
+    private readonly Recent<(Gate[] Gates, Acts Act)> resolved = new(MostResolved);
+    private readonly Recent<bool> queryCounts = new(MostResolved);
+    private readonly Recent<ResolvedRequest> byTarget = new(MostResolved);
 
     /// <summary>One gate and how it reached.</summary>
     internal readonly record struct Reached(Gate Gate, IReadOnlyList<ItemId> Way, Address? Pattern);
@@ -23,8 +23,8 @@ internal sealed partial class PolicyMoment
     /// <summary>The gates that apply to a request, and the acts it attempts. Lately asked ones are kept.</summary>
     public (Gate[] Gates, Acts Act) Resolve(RequestPath path)
     {
-        var key = path.Query.Length == 0 ? path.Key : $"{path.Key}?{path.Query}";
-        if (resolved.TryGetValue(key, out var known))
+        var key = path.Query.Length == 0 || !QueryCounts(path) ? path.Key : $"{path.Key}?{path.Query}";
+        if (resolved.TryGet(key, out var known))
         {
             return known;
         }
@@ -34,10 +34,28 @@ internal sealed partial class PolicyMoment
         return Keep(resolved, key, known);
     }
 
+    /// <summary>
+    /// Whether the query can make a difference at a path: only where an item's address or a gate's pattern that matches the path asks for a pair of it.
+    /// Elsewhere one answer is kept for the path, whatever is asked behind it.
+    /// </summary>
+    private bool QueryCounts(RequestPath path)
+    {
+        if (queryCounts.TryGet(path.Key, out var known))
+        {
+            return known;
+        }
+
+        var (required, lifting) = (new List<int>(), new List<Address>());
+        requiredPaths.Find(path.Segments, false, required);
+        exemptPaths.Find(path.Segments, false, lifting);
+        return Keep(queryCounts, path.Key, graph.Addresses.AsksForPairs(path) || required.Exists(n => requirements[n].Pattern!.Pairs.Count > 0)
+            || lifting.Exists(a => a.Pairs.Count > 0));
+    }
+
     /// <summary>What a raw target comes to, or why it has no single reading. Lately asked ones are kept.</summary>
     public (ResolvedRequest? Request, PathFault Fault) Resolve(string target)
     {
-        if (byTarget.TryGetValue(target, out var known))
+        if (byTarget.TryGet(target, out var known))
         {
             return (known, PathFault.None);
         }
@@ -75,19 +93,14 @@ internal sealed partial class PolicyMoment
     public IReadOnlyList<Reached> ReasonsOnPath(RequestPath path, IReadOnlyList<int> found) => Sorted(found, Numbers(path, found));
 
     /// <summary>Keeps what was worked out, within bounds that a flood of made-up addresses cannot push.</summary>
-    private static T Keep<T>(ConcurrentDictionary<string, T> kept, string key, T value)
+    private static T Keep<T>(Recent<T> kept, string key, T value)
     {
-        if (key.Length > LongestKept)
+        if (key.Length <= LongestKept)
         {
-            return value;
+            kept.Keep(key, value);
         }
 
-        if (kept.Count >= MostResolved)
-        {
-            kept.Clear();
-        }
-
-        return kept[key] = value;
+        return value;
     }
 
     /// <summary>The requirements that apply to a request for an address that belongs to those items, or to none.</summary>

@@ -31,6 +31,12 @@ public static class Salvage
         IReadOnlyList<StoredFault> already)
     {
         var faults = new List<StoredFault>(already);
+        if (faults.Count == 0 && Policy.Build(items, gates, standings, settings, extras) is { IsGood: true, Value: var sound })
+        {
+            // The usual case, looked at once: everything fits together.
+            return (sound, faults);
+        }
+
         var whole = Fitting(items, settings.Paths, faults);
         var standIns = faults.Where(f => f.Covered.Count > 0 && f.Kind != "gate").Select(StandIn).ToList();
         var built = Policy.Build(whole, gates.Concat(standIns), standings, settings, extras);

@@ -15,6 +15,10 @@ public sealed class Address : IEquatable<Address>
     public static readonly SearchValues<char> PathSafe =
         SearchValues.Create("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~!$&'()*+,;=:@/");
 
+    /// <summary>Characters of which no two programs make different things, as long as no slash follows another.</summary>
+    private static readonly SearchValues<char> Plain =
+        SearchValues.Create("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-_/");
+
     private volatile Form? folded;
 
     private Address(string text, string path, (string, string)[] pairs, bool isPattern, int literalPrefix) =>
@@ -49,6 +53,13 @@ public sealed class Address : IEquatable<Address>
         {
             reason = Words.Of("address.too-long");
             return false;
+        }
+
+        if (!text.AsSpan().ContainsAnyExcept(Plain) && text[^1] != '/' && !text.Contains("//", StringComparison.Ordinal))
+        {
+            // Most are so, and there are many: it is its own normal form.
+            address = new Address(text, text, [], false, text.Length);
+            return true;
         }
 
         var mark = text.IndexOf('?', StringComparison.Ordinal);

@@ -5,12 +5,13 @@ internal sealed class AddressIndex
 {
     private readonly Item[] items;
     private readonly PathRules rules;
-    private readonly Dictionary<string, List<Entry>> literals = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, Entry> literals;
     private readonly PathTree<Entry> patterns = new();
 
     public AddressIndex(Item[] items, PathRules rules)
     {
         (this.items, this.rules) = (items, rules);
+        literals = new Dictionary<string, Entry>(items.Length, StringComparer.Ordinal);
         for (var i = 0; i < items.Length; i++)
         {
             foreach (var address in items[i].Addresses)
@@ -27,9 +28,9 @@ internal sealed class AddressIndex
     public IReadOnlyList<int> Find(RequestPath request)
     {
         var found = new List<Entry>();
-        if (literals.TryGetValue(request.Key, out var exact))
+        for (var exact = literals.GetValueOrDefault(request.Key); exact is not null; exact = exact.Next)
         {
-            found.AddRange(exact);
+            found.Add(exact);
         }
 
         patterns.Find(request.Segments, false, found);
@@ -47,6 +48,22 @@ internal sealed class AddressIndex
         var nearest = found.Max(e => e.Address.RankUnder(rules));
         return found.Count == 1 ? [found[0].Place]
             : [.. found.Where(e => e.Address.RankUnder(rules) == nearest).Select(e => e.Place).Distinct().OrderBy(p => items[p].Id)];
+    }
+
+    /// <summary>Whether an address that matches the path, its query aside, asks for a pair of the query.</summary>
+    public bool AsksForPairs(RequestPath request)
+    {
+        for (var exact = literals.GetValueOrDefault(request.Key); exact is not null; exact = exact.Next)
+        {
+            if (exact.Address.Pairs.Count > 0)
+            {
+                return true;
+            }
+        }
+
+        var found = new List<Entry>();
+        patterns.Find(request.Segments, false, found);
+        return found.Exists(e => e.Address.Pairs.Count > 0);
     }
 
     /// <summary>Adds the items whose patterns match one of the item's literal addresses; the site is not among them.</summary>
@@ -81,14 +98,18 @@ internal sealed class AddressIndex
             return;
         }
 
-        var key = rules.Fold(address.PathText);
-        if (!literals.TryGetValue(key, out var list))
-        {
-            literals.Add(key, list = []);
-        }
-
-        list.Add(entry);
+        ref var first = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(literals, rules.Fold(address.PathText), out _);
+        entry.Next = first;
+        first = entry;
     }
 
-    private sealed record Entry(Address Address, int Place);
+    /// <summary>An address of an item; several at one and the same literal address hang together.</summary>
+    private sealed class Entry(Address address, int place)
+    {
+        public Address Address => address;
+
+        public int Place => place;
+
+        public Entry? Next { get; set; }
+    }
 }

@@ -32,7 +32,10 @@ public sealed class CatalogueGraph
     {
         var items = new List<Item>();
         var index = new Dictionary<ItemId, int>();
-        foreach (var item in source.OrderBy(i => i.Id.Kind != ItemKind.Site))
+        var given = source as IReadOnlyCollection<Item> ?? [.. source];
+        items.EnsureCapacity(given.Count + 1);
+        index.EnsureCapacity(given.Count + 1);
+        foreach (var item in given.Where(i => i.Id.Kind == ItemKind.Site).Concat(given.Where(i => i.Id.Kind != ItemKind.Site)))
         {
             if (items.Count == 0 && item.Id.Kind != ItemKind.Site)
             {
@@ -58,9 +61,10 @@ public sealed class CatalogueGraph
         var addresses = new AddressIndex(all, rules);
         var parents = new int[all.Length][];
         parents[Root] = [];
+        var mine = new SortedSet<int>();
         for (var i = 1; i < all.Length; i++)
         {
-            var mine = new SortedSet<int>();
+            mine.Clear();
             foreach (var parent in all[i].Parents)
             {
                 if (!index.TryGetValue(parent, out var at))

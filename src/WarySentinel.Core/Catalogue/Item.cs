@@ -31,6 +31,8 @@ public readonly record struct ItemId(ItemKind Kind, string Key) : IComparable<It
     /// <summary>The one root.</summary>
     public static readonly ItemId Site = new(ItemKind.Site, "");
 
+    private static readonly string[] Names = [.. Enum.GetNames<ItemKind>().Select(n => n.ToLowerInvariant())];
+
     /// <summary>Reads <c>kind:key</c> or <c>site</c>; false when it is neither.</summary>
     public static bool TryParse([NotNullWhen(true)] string? text, out ItemId id)
     {
@@ -47,7 +49,7 @@ public readonly record struct ItemId(ItemKind Kind, string Key) : IComparable<It
         }
 
         var colon = text.IndexOf(':', StringComparison.Ordinal);
-        if (colon <= 0 || !TryKind(text[..colon], out var kind) || kind == ItemKind.Site || !CatalogueKey.IsValid(text.AsSpan(colon + 1)))
+        if (colon <= 0 || !TryKind(text.AsSpan(0, colon), out var kind) || kind == ItemKind.Site || !CatalogueKey.IsValid(text.AsSpan(colon + 1)))
         {
             return false;
         }
@@ -57,11 +59,23 @@ public readonly record struct ItemId(ItemKind Kind, string Key) : IComparable<It
     }
 
     /// <summary>Reads the name of a kind in lower case.</summary>
-    public static bool TryKind(string text, out ItemKind kind) =>
-        Enum.TryParse(text, true, out kind) && Enum.IsDefined(kind) && !char.IsAsciiDigit(text[0]) && text == NameOf(kind);
+    public static bool TryKind(ReadOnlySpan<char> text, out ItemKind kind)
+    {
+        for (var at = 0; at < Names.Length; at++)
+        {
+            if (text.SequenceEqual(Names[at]))
+            {
+                kind = (ItemKind)at;
+                return true;
+            }
+        }
+
+        kind = default;
+        return false;
+    }
 
     /// <summary>The name of a kind as it is written.</summary>
-    public static string NameOf(ItemKind kind) => kind.ToString().ToLowerInvariant();
+    public static string NameOf(ItemKind kind) => Names[(int)kind];
 
     /// <inheritdoc/>
     public override string ToString() => Kind == ItemKind.Site ? "site" : $"{NameOf(Kind)}:{Key}";

@@ -53,7 +53,7 @@ public static class GrantCommands
         var changes = new List<Change>();
         var after = Giving(member, fresh, changes) with { Version = member.Version + 1 };
         return new Edit<Granted>(
-            new Edit("grant.give", member.Email, [new Change.MemberSet(after, member.Version), .. changes], null, Describe(fresh)),
+            new Edit("grant.give", member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes], null, Describe(fresh)),
             new Granted(after, fresh, true));
     }
 
@@ -123,7 +123,7 @@ public static class GrantCommands
         var after = Setting(member, dated, changes) with { Version = member.Version + 1 };
         var before = member.Grants.First(g => g.Id == dated.Id);
         return new Edit<Granted>(
-            new Edit(action, member.Email, [new Change.MemberSet(after, member.Version), .. changes, .. Guard(member, after, now)], Describe(before),
+            new Edit(action, member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes, .. Guard(member, after, now)], Describe(before),
             Describe(dated)), new Granted(after, dated, true));
     }
 

@@ -96,18 +96,9 @@ public static class MemberCommands
             : new Member(id, email!, name, userName, null, draft.Password is null ? MemberStatus.Invited : MemberStatus.Active, grants, now);
     }
 
-    /// <summary>Stores a new member.</summary>
-    public static Outcome<Edit<Member>> Add(Member fresh, bool emailTaken, bool userNameTaken)
-    {
-        if (emailTaken || userNameTaken)
-        {
-            var field = emailTaken ? "email" : "userName";
-            var text = Words.Of("problem.member-exists", emailTaken ? fresh.Email : fresh.UserName);
-            return new Problem(ProblemKind.Conflict, "member-exists", text, [new Fault(field, text)]);
-        }
-
-        return new Edit<Member>(new Edit("member.add", fresh.Email, [new Change.MemberAdded(fresh)], null, Describe(fresh)), fresh);
-    }
+    /// <summary>Stores a new member. One whose address or user name somebody has already is refused where it is stored.</summary>
+    public static Edit<Member> Add(Member fresh) =>
+        new(new Edit("member.add", fresh.Email, [new Change.MemberAdded(fresh)], null, Describe(fresh)), fresh);
 
     /// <summary>Stores the first owner, unless there is an owner already by then.</summary>
     public static Edit<Member> AddFirstOwner(Member fresh) =>
@@ -156,7 +147,7 @@ public static class MemberCommands
 
         after = after with { Version = member.Version + 1 };
         return new Edit<Member>(
-            new Edit("member.roles", member.Email, [new Change.MemberSet(after, member.Version), .. changes, .. GrantCommands.Guard(member, after, now)],
+            new Edit("member.roles", member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes, .. GrantCommands.Guard(member, after, now)],
             Describe(member, now), Describe(after, now)), after);
     }
 

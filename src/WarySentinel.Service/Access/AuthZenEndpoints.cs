@@ -22,6 +22,9 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
     public const string Prefix = "/access/v1";
 
     private const int MostEvaluations = 10_000;
+
+    /// <summary>They pass every gate, where the settings say so.</summary>
+    private static readonly IReadOnlyList<(FactKind, string)> Staff = [.. Visitor.StaffRoles.Select(r => (FactKind.Role, r))];
     private const int UsualPage = 100;
     private const int MostPage = 1000;
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web)
@@ -302,9 +305,14 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
         else if (type is "member" or "user")
         {
             var after = token is null ? null : AfterToken(token, body);
+            // Where a plain member may not, only those who hold a fact that a gate asks for can: nobody else need be looked at.
+            var reasons = item is { } asks ? policy.Decide(Visitor.Guest, asks, act, now).Match(d => d.Reasons, _ => [])
+                : policy.Decide(Visitor.Guest, normal!, act, now).Reasons;
+            List<(FactKind, string)>? facts = May(Visitor.With()) ? null
+                : [.. reasons.SelectMany(r => r.Gate.Audience.Atoms()).OfType<Audience.Fact>().Select(f => (f.Kind, f.Key)).Concat(Staff).Distinct()];
             while (next.Length == 0)
             {
-                var page = await store.MembersAsync(after, MostPage, null, stop);
+                var page = facts is null ? await store.MembersAsync(after, MostPage, null, stop) : await store.MembersHoldingAsync(facts, after, MostPage, stop);
                 foreach (var member in page)
                 {
                     if (member.Status == Core.People.MemberStatus.Active && May(member.AsVisitor()))

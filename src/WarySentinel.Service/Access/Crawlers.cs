@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Net;
 using System.Text.Json;
 using DnsClient;
+using WarySentinel.Core;
 using WarySentinel.Core.Access;
 
 namespace WarySentinel.Service.Access;
@@ -43,7 +44,12 @@ public sealed class Crawlers(PolicyHolder policies, INameLookup names, ServiceOp
     private const int MostKept = 20_000;
     private static readonly TimeSpan KeptGood = TimeSpan.FromHours(6);
     private static readonly TimeSpan KeptBad = TimeSpan.FromMinutes(10);
-    private readonly ConcurrentDictionary<(IPAddress, string), (bool Is, DateTimeOffset Until)> known = new();
+    private static readonly TimeSpan KeptUnsure = TimeSpan.FromSeconds(30);
+    private static readonly TimeSpan LookLasts = TimeSpan.FromSeconds(10);
+    private const int MostLooks = 8;
+    private readonly Recent<(bool Is, DateTimeOffset Until)> known = new(MostKept);
+    private readonly ConcurrentDictionary<string, Task<bool>> looking = new(StringComparer.Ordinal);
+    private int looks;
     private readonly Lazy<IReadOnlyDictionary<string, IReadOnlyList<IPNetwork>>> published = new(() => ReadRanges(options, log));
 
     /// <summary>Whether a request comes from a welcome crawler whose address checks out.</summary>
@@ -86,34 +92,55 @@ public sealed class Crawlers(PolicyHolder policies, INameLookup names, ServiceOp
 
     private async Task<bool> ResolvesAsync(WelcomeCrawler crawler, IPAddress address, int version, CancellationToken stop)
     {
-        var key = (address, $"{version}:{crawler.Name}");
-        var now = time.GetUtcNow();
-        if (known.TryGetValue(key, out var before) && now < before.Until)
+        var key = $"{address} {version}:{crawler.Name}";
+        if (known.TryGet(key, out var before) && time.GetUtcNow() < before.Until)
         {
             return before.Is;
         }
 
-        var found = false;
+        // However many ask about an address at once, it is looked up once, and goes on when they leave.
+        if (!looking.TryGetValue(key, out var look))
+        {
+            if (Volatile.Read(ref looks) >= MostLooks)
+            {
+                // Anybody can call itself a crawler: whoever comes while enough are looked up is a guest this time.
+                return false;
+            }
+
+            look = looking.GetOrAdd(key, k => LookUpAsync(k, crawler, address));
+        }
+
+        return await look.WaitAsync(stop);
+    }
+
+    private async Task<bool> LookUpAsync(string key, WelcomeCrawler crawler, IPAddress address)
+    {
+        Interlocked.Increment(ref looks);
+        await Task.Yield();
+        using var late = new CancellationTokenSource(LookLasts);
+        var (found, kept) = (false, KeptBad);
         try
         {
             var plain = address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address;
-            foreach (var name in (await names.NamesAsync(plain, stop)).Where(crawler.Owns).Take(3))
+            foreach (var name in (await names.NamesAsync(plain, late.Token)).Where(crawler.Owns).Take(3))
             {
                 // Whoever owns an address may write any name for it; the name must lead back to the address.
-                found |= (await names.AddressesAsync(name.TrimEnd('.'), stop)).Any(a => a.Equals(plain));
+                found |= (await names.AddressesAsync(name.TrimEnd('.'), late.Token)).Any(a => a.Equals(plain));
             }
         }
         catch (Exception fault) when (fault is DnsResponseException or System.Net.Sockets.SocketException or OperationCanceledException)
         {
+            // Nothing is known of it: it is asked again soon.
+            kept = KeptUnsure;
             log.LogInformation("A crawler at {Address} could not be looked up: {Reason}", address, fault.Message);
         }
-
-        if (known.Count >= MostKept)
+        finally
         {
-            known.Clear();
+            known.Keep(key, (found, time.GetUtcNow() + (found ? KeptGood : kept)));
+            looking.TryRemove(key, out _);
+            Interlocked.Decrement(ref looks);
         }
 
-        known[key] = (found, now + (found ? KeptGood : KeptBad));
         return found;
     }
 

@@ -27,7 +27,12 @@ public sealed record ViewpointView(string Key, string Title, string Kind);
 public sealed record BoardRowView(string Item, string Title, string Kind, int Children, IReadOnlyList<string> Cells);
 
 /// <summary>A piece of the board: the items right beneath one, or those found.</summary>
-public sealed record BoardView(IReadOnlyList<ViewpointView> Columns, string Beneath, IReadOnlyList<BoardRowView> Rows, int More);
+/// <param name="Columns">The columns.</param>
+/// <param name="Beneath">The item that the rows stand beneath.</param>
+/// <param name="Rows">The rows.</param>
+/// <param name="More">How many rows were left out.</param>
+/// <param name="MoreColumns">How many columns were left out; name those to see.</param>
+public sealed record BoardView(IReadOnlyList<ViewpointView> Columns, string Beneath, IReadOnlyList<BoardRowView> Rows, int More, int MoreColumns);
 
 /// <summary>An item as a viewpoint sees it.</summary>
 public sealed record SeenItem(string Item, string Title, string Kind, string Sight, IReadOnlyList<string> Parents, string? Address);
@@ -48,6 +53,8 @@ public sealed record OpenViewView(string Url);
 public static class DecisionEndpoints
 {
     private const int MostBoardRows = 400;
+    private const int MostBoardColumns = 40;
+    private const int MostNamedColumns = 100;
 
     /// <summary>Maps the endpoints.</summary>
     public static RouteGroupBuilder MapDecisions(this RouteGroupBuilder api)
@@ -94,17 +101,19 @@ public static class DecisionEndpoints
             decision.Refusal?.Gate.Key));
     }
 
-    private static Results<Ok<BoardView>, ProblemHttpResult> ShowBoard(string? beneath, string? search, string? at, PolicyHolder policies, TimeProvider time)
+    private static Results<Ok<BoardView>, ProblemHttpResult> ShowBoard(
+        string? beneath, string? search, string? at, string? columns, PolicyHolder policies, TimeProvider time)
     {
         var policy = policies.Current;
         var moment = Questions.TimeOf(at, policy);
-        if (moment.Problem is { } odd)
+        var chosen = ColumnsOf(policy, columns);
+        if ((moment.Problem ?? chosen.Problem) is { } odd)
         {
             return odd.ToHttp();
         }
 
         var graph = policy.Graph;
-        var viewpoints = Viewpoint.All(policy);
+        var (viewpoints, moreColumns) = chosen.Value;
         IReadOnlyList<int> places;
         var root = CatalogueGraph.Root;
         if (!string.IsNullOrWhiteSpace(search))
@@ -127,15 +136,36 @@ public static class DecisionEndpoints
             places = beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root);
         }
 
-        var cells = Board.Cells(policy, viewpoints, moment.Value ?? time.GetUtcNow());
-        var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => p).Take(MostBoardRows);
+        var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => p).Take(MostBoardRows).ToList();
+        var cells = Board.Cells(policy, viewpoints, ordered, moment.Value ?? time.GetUtcNow());
         return TypedResults.Ok(new BoardView(
             [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(),
-            [.. ordered.Select(p => new BoardRowView(
+            [.. ordered.Select((p, row) => new BoardRowView(
                 graph.Items[p].Id.ToString(), p == CatalogueGraph.Root ? policy.Settings.SiteName
                 : graph.Items[p].Title, ItemId.NameOf(graph.Items[p].Id.Kind), graph.ChildrenOf(p).Count,
-                [.. cells.Select(column => NameOf(column[p].Own) + (column[p].InPart ? "+part" : ""))]))],
-            Math.Max(0, places.Count - MostBoardRows)));
+                [.. cells.Select(column => NameOf(column[row].Own) + (column[row].InPart ? "+part" : ""))]))],
+            Math.Max(0, places.Count - MostBoardRows), moreColumns));
+    }
+
+    /// <summary>The columns of the board: the first of them, and those that are named; and how many are left out.</summary>
+    private static Outcome<(IReadOnlyList<Viewpoint> Columns, int More)> ColumnsOf(Policy policy, string? named)
+    {
+        var all = Viewpoint.All(policy);
+        var columns = all.Take(MostBoardColumns).ToList();
+        foreach (var key in (named ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(MostNamedColumns))
+        {
+            var found = Viewpoint.Find(policy, key);
+            if (found.Problem is { } unknown)
+            {
+                return unknown;
+            }
+
+            // Named ones stand where they are seen at once, after guest and member.
+            columns.RemoveAll(c => c.Key == found.Value.Key);
+            columns.Insert(Math.Min(2, columns.Count), found.Value);
+        }
+
+        return (columns, all.Count - columns.Count);
     }
 
     private static Ok<IReadOnlyList<ViewpointView>> ListViewpoints(PolicyHolder policies)

@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Text;
 using System.Text.Json;
+using System.Threading.RateLimiting;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Forms;
@@ -36,6 +37,8 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     private const int MostParts = 100;
     private const int MostLinks = 1000;
     private const int MostPartBytes = 512 * 1024;
+    private const int AtOnceForOne = 4;
+    private const int AtOnceForAll = 32;
     /// <summary>The largest question taken, in bytes.</summary>
     public const int MostBodyBytes = 256 * 1024;
 
@@ -45,6 +48,16 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     {
         Timeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds),
     };
+
+    private readonly SemaphoreSlim fetching = new(AtOnceForAll, AtOnceForAll);
+
+    /// <summary>A page's call can have a hundred parts read from the origin: so many parts a network may ask for, and so many more a second.</summary>
+    private readonly PartitionedRateLimiter<string> byNetwork = PartitionedRateLimiter.Create<string, string>(
+        network => RateLimitPartition.GetTokenBucketLimiter(network, _ => new TokenBucketRateLimiterOptions
+        {
+            TokenLimit = options.PartsBurst, TokensPerPeriod = Math.Max(1, options.PartsPerSecond), ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+            AutoReplenishment = true, QueueLimit = 0,
+        }));
 
     /// <summary>Answers one page.</summary>
     public async Task InvokeAsync(HttpContext context)
@@ -72,11 +85,20 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
 
         var arrival = await visitors.ReadAsync(context);
         var (policy, now) = (policies.Current, arrival.At ?? time.GetUtcNow());
-        var parts = new List<PartGiven>();
-        foreach (var part in asked.Parts ?? [])
+        var wanted = asked.Parts ?? [];
+        using var lease = wanted.Count == 0 || arrival.Visitor.IsSignedIn ? null
+            : byNetwork.AttemptAcquire(AccountPages.NetworkOf(context), Math.Min(wanted.Count, options.PartsBurst));
+        if (lease is { IsAcquired: false })
         {
-            parts.Add(await FillAsync(context, arrival, policy, part, now));
+            context.Response.Headers.RetryAfter = "1";
+            context.Response.StatusCode = StatusCodes.Status429TooManyRequests;
+            return;
         }
+
+        var parts = new PartGiven[wanted.Count];
+        await Parallel.ForAsync(
+            0, wanted.Count, new ParallelOptions { MaxDegreeOfParallelism = AtOnceForOne, CancellationToken = context.RequestAborted },
+            async (n, _) => parts[n] = await FillAsync(context, arrival, policy, wanted[n], now));
 
         var back = Asked.BackOf(asked.Page) ?? "/";
         GuardedHeaders.Set(context.Response.Headers);
@@ -90,7 +112,12 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     }
 
     /// <inheritdoc/>
-    public void Dispose() => http.Dispose();
+    public void Dispose()
+    {
+        http.Dispose();
+        fetching.Dispose();
+        byNetwork.Dispose();
+    }
 
     private async Task<PartGiven> FillAsync(HttpContext context, Arrival arrival, Policy policy, PartAsked part, DateTimeOffset now)
     {
@@ -103,26 +130,36 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
                 continue;
             }
 
-            if (await FetchAsync(path, context.RequestAborted) is { } html)
+            var kept = ArrayPool<byte>.Shared.Rent(MostPartBytes);
+            try
             {
-                var passage = new Passage(policy, arrival, path, true, true);
-                var filter = new MarkupFilter(new PageDecider(passage, context.Request, options, now, false), false);
-                var clean = new ArrayBufferWriter<byte>(html.Length);
-                filter.Write(html, true, clean);
-                return new PartGiven(which, Encoding.UTF8.GetString(clean.WrittenSpan));
+                if (await FetchAsync(path, kept, context.RequestAborted) is >= 0 and var length)
+                {
+                    var passage = new Passage(policy, arrival, path, true, true);
+                    var filter = new MarkupFilter(new PageDecider(passage, context.Request, options, now, false), false);
+                    var clean = new ArrayBufferWriter<byte>(Math.Max(256, length));
+                    filter.Write(kept.AsSpan(0, length), true, clean);
+                    return new PartGiven(which, Encoding.UTF8.GetString(clean.WrittenSpan));
+                }
+            }
+            finally
+            {
+                ArrayPool<byte>.Shared.Return(kept);
             }
         }
 
         return new PartGiven("none", "");
     }
 
-    private async Task<byte[]?> FetchAsync(RequestPath path, CancellationToken stop)
+    /// <summary>Reads a part into a buffer and gives its length; -1 where there is none to be had.</summary>
+    private async Task<int> FetchAsync(RequestPath path, byte[] kept, CancellationToken stop)
     {
         if (options.Origin.Length == 0)
         {
-            return null;
+            return -1;
         }
 
+        await fetching.WaitAsync(stop);
         try
         {
             var url = new Uri(options.Origin.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
@@ -130,18 +167,21 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
             if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain")
                 || response.Content.Headers.ContentLength > MostPartBytes)
             {
-                return null;
+                return -1;
             }
 
             await using var body = await response.Content.ReadAsStreamAsync(stop);
-            var kept = new byte[MostPartBytes];
-            var read = await body.ReadAtLeastAsync(kept, MostPartBytes, false, stop);
-            return read == MostPartBytes ? null : kept[..read];
+            var read = await body.ReadAtLeastAsync(kept.AsMemory(0, MostPartBytes), MostPartBytes, false, stop);
+            return read == MostPartBytes ? -1 : read;
         }
         catch (Exception fault) when (fault is HttpRequestException or IOException || (fault is TaskCanceledException && !stop.IsCancellationRequested))
         {
             log.LogWarning("The part {Path} could not be read: {Reason}", path.Sent, fault.Message);
-            return null;
+            return -1;
+        }
+        finally
+        {
+            fetching.Release();
         }
     }
 

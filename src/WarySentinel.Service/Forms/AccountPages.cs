@@ -75,7 +75,7 @@ public sealed class AccountPages(
         var back = Asked.BackOf(http.Request.Query["return_to"]);
         if (arrival.Visitor is { IsSignedIn: true, IsViewpoint: false })
         {
-            Asked.See(http, refusals.DecisionAt(arrival, back) is { Decision.Allowed: false }
+            Asked.See(http, refusals.DecisionAt(http, arrival, back) is { Decision.Allowed: false }
                 ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
             return;
         }
@@ -164,7 +164,7 @@ public sealed class AccountPages(
     {
         var arrival = await visitors.ReadAsync(http);
         var back = Asked.BackOf(http.Request.Query["return_to"]);
-        if (back is null || refusals.DecisionAt(arrival, back) is not ({ } decision, _))
+        if (back is null || refusals.DecisionAt(http, arrival, back) is not ({ } decision, _))
         {
             await refusals.NotFoundAsync(http);
         }

@@ -14,6 +14,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     public async Task RespondAsync(HttpContext http, Arrival arrival, Policy policy, Decision decision, RequestPath path)
     {
         var refusal = decision.Refusal!;
+        http.Features.Set(new Decided(arrival.Visitor, ReturnTo.OrElse(path.SentWithQuery, "/"), (decision, path)));
         if (WantsJson(http.Request))
         {
             await JsonAsync(http, refusal);
@@ -53,7 +54,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         await Page.WriteAsync<SignInPage>(http, status, new
         {
             Frame = Frame(arrival, returnTo ?? "/"),
-            Model = new SignInModel(Kicker(arrival, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName, token.RequestToken!),
+            Model = new SignInModel(Kicker(http, arrival, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName, token.RequestToken!),
         });
     }
 
@@ -64,7 +65,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         var settings = policies.Current.Settings;
         var offers = gate is not null && !arrival.Visitor.IsSignedIn
             && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
-        var title = gate is null ? null : ListedTitle(arrival, returnTo ?? "", gate);
+        var title = gate is null ? null : ListedTitle(http, arrival, returnTo ?? "", gate);
         var own = new PromptWords(
             PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", settings.SiteName)
             : PageWords.Of("unlock.lead", settings.SiteName, Page.UnlockTime(gate.UnlockFor)),
@@ -96,7 +97,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         }
 
         var token = visitor is { IsSignedIn: true, IsViewpoint: false } ? antiforgery.GetAndStoreTokens(http) : null;
-        var title = item is null || gate is null ? null : ListedTitle(arrival, returnTo, gate);
+        var title = item is null || gate is null ? null : ListedTitle(http, arrival, returnTo, gate);
         await Page.WriteAsync<MessagePage>(http, StatusCodes.Status403Forbidden, new
         {
             Frame = Frame(arrival, returnTo),
@@ -159,28 +160,44 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     public PageFrame Frame(Arrival arrival, string here) => new(
         policies.Current.Settings, options.AccountPrefix, arrival.Viewpoint is { } view ? ViewpointBanner.For(view, options, here) : null, options.AdminUrl);
 
-    /// <summary>The gate that keeps the visitor from an address, and the answer it gives; null when it is open.</summary>
-    public (Decision Decision, RequestPath Path)? DecisionAt(Arrival arrival, string? returnTo) =>
-        ReturnTo.IsOnThisSite(returnTo) && RequestPath.TryNormalise(returnTo!.Split('#')[0], policies.Current.Settings.Paths, out var path, out _)
+    /// <summary>
+    /// The gate that keeps the visitor from an address, and the answer it gives; null when it is open. Decided once for a request, however many of its
+    /// parts ask.
+    /// </summary>
+    public (Decision Decision, RequestPath Path)? DecisionAt(HttpContext http, Arrival arrival, string? returnTo)
+    {
+        if (http.Features.Get<Decided>() is { } known && ReferenceEquals(known.Visitor, arrival.Visitor) && known.Address == returnTo)
+        {
+            return known.Found;
+        }
+
+        (Decision, RequestPath)? found =
+            ReturnTo.IsOnThisSite(returnTo) && RequestPath.TryNormalise(returnTo!.Split('#')[0], policies.Current.Settings.Paths, out var path, out _)
             ? (policies.Current.Decide(arrival.Visitor, path, Acts.Open, arrival.At ?? time.GetUtcNow()), path)
             : null;
+        http.Features.Set(new Decided(arrival.Visitor, returnTo, found));
+        return found;
+    }
 
-    private string? Kicker(Arrival arrival, string? returnTo)
+    /// <summary>What was decided about an address in this request.</summary>
+    private sealed record Decided(Visitor Visitor, string? Address, (Decision, RequestPath)? Found);
+
+    private string? Kicker(HttpContext http, Arrival arrival, string? returnTo)
     {
-        if (DecisionAt(arrival, returnTo) is not ({ Refusal: { } refusal }, _))
+        if (DecisionAt(http, arrival, returnTo) is not ({ Refusal: { } refusal }, _))
         {
             return null;
         }
 
-        return ListedTitle(arrival, returnTo!, refusal.Gate) is { } title
+        return ListedTitle(http, arrival, returnTo!, refusal.Gate) is { } title
             ? PageWords.Of("sign-in.kicker", title, GateSentence.AudienceWords(refusal.Gate.Audience, policies.Current))
             : PageWords.Of("sign-in.kicker-hidden");
     }
 
     /// <summary>The title of what stands at an address, unless the visitor must not know of it.</summary>
-    private string? ListedTitle(Arrival arrival, string returnTo, Gate gate)
+    private string? ListedTitle(HttpContext http, Arrival arrival, string returnTo, Gate gate)
     {
-        if (DecisionAt(arrival, returnTo) is not ({ } decision, _) || decision.Items.Count == 0)
+        if (DecisionAt(http, arrival, returnTo) is not ({ } decision, _) || decision.Items.Count == 0)
         {
             return gate.Presence == Presence.Hidden ? null : gate.Title;
         }

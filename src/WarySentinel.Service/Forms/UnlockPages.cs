@@ -22,7 +22,7 @@ public sealed class UnlockPages(
     {
         var arrival = await visitors.ReadAsync(http);
         var back = Asked.BackOf(http.Request.Query["return_to"]);
-        var gate = GateAsked(http.Request.Query["gate"], arrival, back);
+        var gate = GateAsked(http, http.Request.Query["gate"], arrival, back);
         if (gate is null && !AnyPrompt())
         {
             await refusals.NotFoundAsync(http);
@@ -43,7 +43,7 @@ public sealed class UnlockPages(
         var arrival = await visitors.ReadAsync(http);
         var form = await antiforgery.FormAsync(http);
         var back = Asked.BackOf(form?["return_to"]);
-        var gate = GateAsked(form?["gate"], arrival, back);
+        var gate = GateAsked(http, form?["gate"], arrival, back);
         if (gate is null && !AnyPrompt())
         {
             await refusals.NotFoundAsync(http);
@@ -72,16 +72,16 @@ public sealed class UnlockPages(
         }
 
         await sessions.UnlockAsync(http, opened);
-        Asked.See(http, WhereTo(arrival, opened, back));
+        Asked.See(http, WhereTo(http, arrival, opened, back));
     }
 
     /// <summary>Back, where that is open now; else where the one gate leads; else the list of what is open.</summary>
-    private string WhereTo(Arrival arrival, IReadOnlyList<Opened> opened, string? back)
+    private string WhereTo(HttpContext http, Arrival arrival, IReadOnlyList<Opened> opened, string? back)
     {
         var (policy, now) = (policies.Current, time.GetUtcNow());
         var visitor = arrival.Visitor.Having([.. arrival.Visitor.Unlocks, .. opened.Select(o => new Unlock(o.Gate.Key, o.Unlock.Until))]);
         // Also where something else is missing still: the page itself asks for it, such as signing in.
-        if (back is not null && refusals.DecisionAt(arrival with { Visitor = visitor }, back) is ({ } decision, _)
+        if (back is not null && refusals.DecisionAt(http, arrival with { Visitor = visitor }, back) is ({ } decision, _)
             && decision.Refusal?.Answer != Answer.Password)
         {
             return back;
@@ -107,10 +107,10 @@ public sealed class UnlockPages(
 
     private bool AnyPrompt() => policies.Current.Gates.Any(g => !g.IsExemption && g.Audience.AsksForPassword && g.IsInForce(time.GetUtcNow()));
 
-    private Gate? GateAsked(string? key, Arrival arrival, string? back)
+    private Gate? GateAsked(HttpContext http, string? key, Arrival arrival, string? back)
     {
         var named = policies.Current.FindGate(key ?? "");
         named = named is { IsExemption: false } && named.Audience.AsksForPassword ? named : null;
-        return named ?? (refusals.DecisionAt(arrival, back) is ({ Refusal: { Answer: Answer.Password } refusal }, _) ? refusal.Gate : null);
+        return named ?? (refusals.DecisionAt(http, arrival, back) is ({ Refusal: { Answer: Answer.Password } refusal }, _) ? refusal.Gate : null);
     }
 }

@@ -1,6 +1,7 @@
 using WarySentinel.Core;
 using WarySentinel.Core.People;
 using WarySentinel.Storage;
+using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Service.People;
 
@@ -22,8 +23,11 @@ public sealed record Caller(string Name, IReadOnlyList<string> Scopes, bool IsOw
 }
 
 /// <summary>Finds out who calls the API: a bearer token (RFC 6750), or a console session with the header that other sites cannot send.</summary>
-public sealed class CallerReader(Store store, Sessions sessions, TimeProvider time)
+public sealed class CallerReader(Store store, Sessions sessions, SessionCache cache, TimeProvider time)
 {
+    private const int MostTokens = 10_000;
+    private readonly Recent<(ApiToken Token, Member? Behind, Seen Seen)> tokens = new(MostTokens);
+
     /// <summary>The header that the console sends; browsers let no other site send it.</summary>
     public const string ConsoleHeader = "X-Wary-Console";
 
@@ -36,13 +40,12 @@ public sealed class CallerReader(Store store, Sessions sessions, TimeProvider ti
         var header = http.Request.Headers.Authorization.ToString();
         if (header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase))
         {
-            var token = await store.TokenAsync(Secrets.DigestOf(header[7..].Trim()), http.RequestAborted);
+            var (token, behind) = await KnownAsync(Secrets.DigestOf(header[7..].Trim()), http.RequestAborted);
             if (token is null || token.Until <= time.GetUtcNow())
             {
                 return Problem.Of(ProblemKind.Forbidden, "unauthenticated");
             }
 
-            var behind = token.Member is { } id ? await store.MemberAsync(id, http.RequestAborted) : null;
             // A token ends with the standing of the member who made it.
             return token.Member is not null && (behind is not { Status: MemberStatus.Active } || !IsStaff(behind))
                 ? Problem.Of(ProblemKind.Forbidden, "unauthenticated")
@@ -71,4 +74,36 @@ public sealed class CallerReader(Store store, Sessions sessions, TimeProvider ti
     public bool IsStaff(Member member) => member.RolesAt(time.GetUtcNow()).Any(r => r is "owner" or "editor");
 
     private bool IsOwner(Member member) => member.RolesAt(time.GetUtcNow()).Contains("owner");
+
+    /// <summary>A token and the member behind it: read once, and again when either has changed.</summary>
+    private async ValueTask<(ApiToken? Token, Member? Behind)> KnownAsync(string digest, CancellationToken stop)
+    {
+        if (tokens.TryGet(digest, out var known) && known.Seen.IsCurrent())
+        {
+            return (known.Token, known.Behind);
+        }
+
+        if (await store.TokenAsync(digest, stop) is not { } token)
+        {
+            return (null, null);
+        }
+
+        var seen = cache.Look();
+        seen.On(Told.Token, token.Id.ToString("N"));
+        Member? behind = null;
+        if (token.Member is { } id)
+        {
+            seen.On(Told.Member, id.ToString("N"));
+            behind = await store.MemberAsync(id, stop);
+        }
+
+        // It may have gone while the rest was read, before anybody listened for that.
+        if (await store.TokenAsync(digest, stop) is null)
+        {
+            return (null, null);
+        }
+
+        tokens.Keep(digest, (token, behind, seen));
+        return (token, behind);
+    }
 }

@@ -72,11 +72,8 @@ public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane
     public async Task<Outcome<Member>> AddAsync(MemberDraft draft, string by, CancellationToken stop)
     {
         var fresh = await ReadAsync(draft, stop);
-        return fresh.Problem ?? await people.ChangeAsync(
-            async () => MemberCommands.Add(
-                fresh.Value, await store.IsMemberAsync(fresh.Value.Email, stop),
-                fresh.Value.UserName is { } name && await store.MemberByNameAsync(name, stop) is not null),
-            by);
+        // Whether somebody has that address or name already, the store's own index judges.
+        return fresh.Problem ?? await people.ChangeAsync(MemberCommands.Add(fresh.Value), by);
     }
 
     /// <summary>Adds the first owner, unless there is one by the time it is stored, here or elsewhere.</summary>

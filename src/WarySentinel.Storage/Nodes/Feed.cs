@@ -100,15 +100,27 @@ public sealed class Feed
     /// <summary>One writer at a time: numbers are seen in the order in which they are given out.</summary>
     private static async Task<Look> SqliteAsync(StoreContext db, long after, CancellationToken stop)
     {
+        if (after == long.MaxValue)
+        {
+            return new Look([], 0, await EndOfSqliteAsync(db, stop), 0, 0);
+        }
+
         var rows = await db.Feed.AsNoTracking().Where(f => f.Id > after).OrderBy(f => f.Id).Take(MostAtOnce).ToListAsync(stop);
         if (rows.Count > 0)
         {
             return new Look(rows, rows[0].Id, rows[^1].Id, 0, 0);
         }
 
-        // Kept also when the rows are gone (sqlite.org/autoinc.html).
-        var end = (await db.Database.SqlQueryRaw<long>("SELECT seq AS \"Value\" FROM sqlite_sequence WHERE name = 'feed'").ToListAsync(stop)).FirstOrDefault();
-        return new Look([], after, end, 0, 0);
+        return new Look([], after, await EndOfSqliteAsync(db, stop), 0, 0);
+    }
+
+    /// <summary>The last number given out; kept also when the rows are gone (sqlite.org/autoinc.html).</summary>
+    private static async Task<long> EndOfSqliteAsync(StoreContext db, CancellationToken stop)
+    {
+        await db.Database.OpenConnectionAsync(stop);
+        await using var command = db.Database.GetDbConnection().CreateCommand();
+        command.CommandText = "SELECT seq FROM sqlite_sequence WHERE name = 'feed'";
+        return await command.ExecuteScalarAsync(stop) as long? ?? 0;
     }
 
     /// <summary>One statement, so that rows and transactions are seen at one and the same moment (PostgreSQL 15 §9.27.5).</summary>

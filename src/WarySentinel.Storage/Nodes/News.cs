@@ -13,6 +13,8 @@ public enum Told
     Password = 4,
     /// <summary>A gate is gone, with what its passwords unlocked; the name is its key.</summary>
     Gate = 5,
+    /// <summary>An access token is gone; the name is its id.</summary>
+    Token = 6,
 }
 
 /// <summary>One thing that changed: its kind and its name.</summary>

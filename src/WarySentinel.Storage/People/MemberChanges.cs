@@ -16,6 +16,12 @@ internal static class MemberChanges
     {
         writers.On<Change.MemberAdded>((w, added) => Gather(() => w.Db.Members.Add(MemberRow.Of(added.Member))));
         writers.On<Change.MemberSet>(SetAsync);
+        writers.On<Change.MemberTouched>((w, touched) => Gather(() =>
+        {
+            var entry = w.Db.Attach(new MemberRow { Id = touched.Member, Email = "", Name = "", Version = touched.Was });
+            entry.Property(m => m.Version).CurrentValue = touched.Was + 1;
+            w.News.Tell(Told.Member, touched.Member.ToString("N"));
+        }));
         writers.On<Change.GrantAdded>((w, added) => Gather(() => w.Db.Grants.Add(GrantRow.Of(added.Member, added.Grant))));
         writers.On<Change.GrantSet>((w, set) => Gather(() =>
         {
@@ -40,6 +46,7 @@ internal static class MemberChanges
         writers.On<Change.TokenPut>((w, put) => w.PutAsync(TokenRow.Of(put.Token), put.Token.Id));
         writers.On<Change.TokenDropped>(async (w, dropped) =>
         {
+            w.News.Tell(Told.Token, dropped.Id.ToString("N"));
             foreach (var id in await w.Db.Sessions.Where(s => s.MadeByToken == dropped.Id).Select(s => s.Id).ToListAsync(w.Stop))
             {
                 w.News.Tell(Told.Session, id.ToString("N"));

@@ -8,7 +8,7 @@ namespace WarySentinel.Storage;
 /// <summary>Members by any part of a name or address.</summary>
 public sealed partial class Store
 {
-    private const int Window = 20_000;
+    private const int Window = 5_000;
 
     /// <summary>Says that names are folded as <see cref="Folded"/> folds them now.</summary>
     private const string FoldedMark = "folded:1";

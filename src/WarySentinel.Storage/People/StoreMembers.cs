@@ -8,10 +8,11 @@ namespace WarySentinel.Storage;
 /// <summary>Members: found, listed, counted.</summary>
 public sealed partial class Store
 {
-    private static readonly Func<StoreContext, Guid, Task<MemberRow?>> ById = EF.CompileAsyncQuery(
+    // Compiled for the model of one provider each.
+    private readonly Func<StoreContext, Guid, Task<MemberRow?>> memberById = EF.CompileAsyncQuery(
         (StoreContext db, Guid id) => db.Members.AsNoTracking().Include(m => m.Grants).FirstOrDefault(m => m.Id == id));
 
-    private static readonly Func<StoreContext, string, Task<MemberRow?>> ByName = EF.CompileAsyncQuery(
+    private readonly Func<StoreContext, string, Task<MemberRow?>> memberByName = EF.CompileAsyncQuery(
         (StoreContext db, string name) => db.Members.AsNoTracking().Include(m => m.Grants).FirstOrDefault(m => m.Email == name || m.UserName == name));
 
     /// <summary>The member of that id, or null.</summary>
@@ -19,7 +20,7 @@ public sealed partial class Store
     {
         stop.ThrowIfCancellationRequested();
         await using var db = open();
-        return (await ById(db, id))?.ToMember();
+        return (await memberById(db, id))?.ToMember();
     }
 
     /// <summary>The member who signs in with that e-mail address or user name (normalised), or null.</summary>
@@ -27,7 +28,7 @@ public sealed partial class Store
     {
         stop.ThrowIfCancellationRequested();
         await using var db = open();
-        return (await ByName(db, name))?.ToMember();
+        return (await memberByName(db, name))?.ToMember();
     }
 
     /// <summary>The members of those ids that are there.</summary>

@@ -207,7 +207,7 @@ public sealed class PolicyTests
     {
         var policy = Policy(Shop(), Gate("d", "category:dealer", hidden: true));
         var viewpoints = Viewpoint.All(policy);
-        var cells = Board.Cells(policy, viewpoints, Now);
+        var cells = Board.Cells(policy, viewpoints, [.. Enumerable.Range(0, policy.Graph.Items.Count)], Now);
         BoardCell Cell(string viewpoint, string item) => cells[viewpoints.ToList().FindIndex(v => v.Key == viewpoint)][policy.Graph.PlaceOf(Id(item))];
         Cell("guest", "section:shop").ShouldBe(new BoardCell(Sight.Open, true));
         Cell("guest", "category:dealer").ShouldBe(new BoardCell(Sight.Hidden, false));

@@ -60,7 +60,8 @@ public sealed class ApiTests(SiteFixture fixture)
             foreach (var method in path.Value.EnumerateObject())
             {
                 var address = path.Name.Replace("{id}", Guid.NewGuid().ToString(), StringComparison.Ordinal).Replace("{key}", "x", StringComparison.Ordinal)
-                    .Replace("{member}", "x", StringComparison.Ordinal).Replace("{plan}", Guid.NewGuid().ToString(), StringComparison.Ordinal);
+                    .Replace("{member}", "x", StringComparison.Ordinal).Replace("{grant}", Guid.NewGuid().ToString(), StringComparison.Ordinal)
+                    .Replace("{plan}", Guid.NewGuid().ToString(), StringComparison.Ordinal);
                 using var request = new HttpRequestMessage(new HttpMethod(method.Name.ToUpperInvariant()), site.Admin + address);
                 if (method.Name is "post" or "put")
                 {

@@ -450,10 +450,10 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.HasIndex("Until");
 
-                    b.HasIndex("Kind", "Key");
-
                     b.HasIndex("MemberId", "Kind", "Key", "Source", "Reference")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "Kind", "Key", "MemberId", "From", "Until" }, "IX_grants_Holders");
 
                     b.ToTable("grants", (string)null);
                 });
@@ -501,6 +501,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.HasIndex("UserName")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "Id" }, "IX_members_Inactive")
+                        .HasFilter("\"Status\" <> 3");
 
                     b.ToTable("members", (string)null);
                 });

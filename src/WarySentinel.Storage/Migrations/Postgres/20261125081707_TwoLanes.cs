@@ -15,6 +15,10 @@ namespace WarySentinel.Storage.Migrations.Postgres
                 name: "IX_grants_MemberId",
                 table: "grants");
 
+            migrationBuilder.DropIndex(
+                name: "IX_grants_Kind_Key",
+                table: "grants");
+
             migrationBuilder.AddColumn<long>(
                 name: "GivenUpAt",
                 table: "outbox",
@@ -90,6 +94,17 @@ namespace WarySentinel.Storage.Migrations.Postgres
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "IX_members_Inactive",
+                table: "members",
+                column: "Id",
+                filter: "\"Status\" <> 3");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_grants_Holders",
+                table: "grants",
+                columns: new[] { "Kind", "Key", "MemberId", "From", "Until" });
+
+            migrationBuilder.CreateIndex(
                 name: "IX_grants_Until",
                 table: "grants",
                 column: "Until");
@@ -138,6 +153,19 @@ namespace WarySentinel.Storage.Migrations.Postgres
             migrationBuilder.DropIndex(
                 name: "IX_grants_Until",
                 table: "grants");
+
+            migrationBuilder.DropIndex(
+                name: "IX_members_Inactive",
+                table: "members");
+
+            migrationBuilder.DropIndex(
+                name: "IX_grants_Holders",
+                table: "grants");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_grants_Kind_Key",
+                table: "grants",
+                columns: new[] { "Kind", "Key" });
 
             migrationBuilder.DropColumn(
                 name: "GivenUpAt",

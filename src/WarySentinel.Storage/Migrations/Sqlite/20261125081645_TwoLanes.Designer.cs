@@ -441,10 +441,10 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.HasIndex("Until");
 
-                    b.HasIndex("Kind", "Key");
-
                     b.HasIndex("MemberId", "Kind", "Key", "Source", "Reference")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "Kind", "Key", "MemberId", "From", "Until" }, "IX_grants_Holders");
 
                     b.ToTable("grants", (string)null);
                 });
@@ -492,6 +492,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.HasIndex("UserName")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "Id" }, "IX_members_Inactive")
+                        .HasFilter("\"Status\" <> 3");
 
                     b.ToTable("members", (string)null);
                 });

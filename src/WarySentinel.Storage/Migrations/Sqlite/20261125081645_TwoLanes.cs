@@ -14,6 +14,10 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                 name: "IX_grants_MemberId",
                 table: "grants");
 
+            migrationBuilder.DropIndex(
+                name: "IX_grants_Kind_Key",
+                table: "grants");
+
             migrationBuilder.AddColumn<long>(
                 name: "GivenUpAt",
                 table: "outbox",
@@ -89,6 +93,17 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "IX_members_Inactive",
+                table: "members",
+                column: "Id",
+                filter: "\"Status\" <> 3");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_grants_Holders",
+                table: "grants",
+                columns: new[] { "Kind", "Key", "MemberId", "From", "Until" });
+
+            migrationBuilder.CreateIndex(
                 name: "IX_grants_Until",
                 table: "grants",
                 column: "Until");
@@ -152,6 +167,19 @@ namespace WarySentinel.Storage.Migrations.Sqlite
             migrationBuilder.DropIndex(
                 name: "IX_grants_Until",
                 table: "grants");
+
+            migrationBuilder.DropIndex(
+                name: "IX_members_Inactive",
+                table: "members");
+
+            migrationBuilder.DropIndex(
+                name: "IX_grants_Holders",
+                table: "grants");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_grants_Kind_Key",
+                table: "grants",
+                columns: new[] { "Kind", "Key" });
 
             migrationBuilder.DropColumn(
                 name: "GivenUpAt",

@@ -438,10 +438,10 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.HasIndex("Until");
 
-                    b.HasIndex("Kind", "Key");
-
                     b.HasIndex("MemberId", "Kind", "Key", "Source", "Reference")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "Kind", "Key", "MemberId", "From", "Until" }, "IX_grants_Holders");
 
                     b.ToTable("grants", (string)null);
                 });
@@ -489,6 +489,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.HasIndex("UserName")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "Id" }, "IX_members_Inactive")
+                        .HasFilter("\"Status\" <> 3");
 
                     b.ToTable("members", (string)null);
                 });

@@ -1,0 +1,199 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using System.Globalization;
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+
+namespace WarySentinel.Bench;
+
+/// <summary>Drives one or two machines over HTTP: members, grants, what the other machine makes of them, searches, effects.</summary>
+internal sealed class People(string[] machines, string[] sites, string token)
+{
+    private static readonly HttpClient Http = new(new SocketsHttpHandler { UseCookies = false, MaxConnectionsPerServer = 64, AllowAutoRedirect = false });
+    private readonly Random random = new(Environment.ProcessId);
+
+    public async Task WriteAsync(int members, int count)
+    {
+        var run = Environment.ProcessId;
+        var grants = new ConcurrentBag<(string Member, string Grant)>();
+        // The first thousands are slower, until the compiler has settled.
+        foreach (var machine in machines)
+        {
+            await LoadAsync("warming up", 2500, 1, n => (HttpMethod.Post, "/api/v1/members",
+                new { email = $"warm.{run}.{machine.GetHashCode()}.{n}@house.example", name = "Warm Member " + n }), null, machine);
+            await LoadAsync("warming up", 2500, 1, n => (HttpMethod.Post,
+                $"/api/v1/members/{new Guid(random.Next(members), 7, 0x7000, 0x80, 0, 0, 0, 0, 0, 0, 0)}/grants",
+                new { fact = "group:k" + random.Next(10_000), source = $"order:warm-{run}-{n}" }), null, machine);
+        }
+
+        foreach (var together in machines.Length > 1 ? new[] { 1, 2 } : [1])
+        {
+            await LoadAsync($"member added, {together} machine(s)", count, together, n => (HttpMethod.Post, "/api/v1/members",
+                new { email = $"new.{run}.{together}.{n}@house.example", name = "New Member " + n }), null);
+            await LoadAsync($"grant given, {together} machine(s)", count, together, _ =>
+            {
+                var who = new Guid(random.Next(members), 7, 0x7000, 0x80, 0, 0, 0, 0, 0, 0, 0);
+                return (HttpMethod.Post, $"/api/v1/members/{who}/grants", new { fact = "group:k" + random.Next(10_000), source = $"order:{run}-{together}-{_}" });
+            }, (path, body) => grants.Add((path, body.GetProperty("grant").GetProperty("id").GetString()!)));
+            var queue = new ConcurrentQueue<(string Member, string Grant)>(grants);
+            grants.Clear();
+            await LoadAsync($"grant ended, {together} machine(s)", queue.Count, together, _ => queue.TryDequeue(out var one)
+                ? (HttpMethod.Delete, $"{one.Member}/{one.Grant}", null) : (HttpMethod.Get, "/health/live", null), null);
+        }
+    }
+
+    /// <summary>Writes so many grants a second until it is stopped, for what is measured beside it.</summary>
+    public async Task PaceAsync(int members, int perSecond, int seconds)
+    {
+        var began = Stopwatch.GetTimestamp();
+        var sent = 0;
+        var flying = new List<Task>();
+        while (Stopwatch.GetElapsedTime(began).TotalSeconds < seconds)
+        {
+            var due = (int)(Stopwatch.GetElapsedTime(began).TotalSeconds * perSecond);
+            for (; sent < due; sent++)
+            {
+                var who = new Guid(random.Next(members), 7, 0x7000, 0x80, 0, 0, 0, 0, 0, 0, 0);
+                flying.Add(SendAsync(machines[sent % machines.Length], HttpMethod.Post, $"/api/v1/members/{who}/grants",
+                    new { fact = "group:k" + random.Next(10_000), source = $"order:pace-{Environment.ProcessId}-{sent}" }, null));
+            }
+
+            flying.RemoveAll(f => f.IsCompleted);
+            await Task.Delay(2);
+        }
+
+        await Task.WhenAll(flying);
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"paced: {sent / Stopwatch.GetElapsedTime(began).TotalSeconds:F0} grants a second"));
+    }
+
+    public async Task SearchAsync()
+    {
+        foreach (var (what, part) in new[] { ("one member", "ada.anbelcor"), ("a few thousand", "fernfern"), ("half a million", "an"), ("everybody", ".example"),
+            ("nobody", "zzzzq"), ("a name", "Nell Rostarn"), ("two letters, rare", "xq") })
+        {
+            await TimeAsync($"search for {what} (“{part}”)", 15, () => SendAsync(machines[0], HttpMethod.Get, "/api/v1/members?limit=50&search=" + Uri.EscapeDataString(part), null, null));
+        }
+
+        await TimeAsync("effect of a gate on a branch of 5,000 items", 15, () => SendAsync(machines[0], HttpMethod.Post, "/api/v1/gates/preview",
+            new { draft = new { title = "Wide", covers = new[] { "category:branch" }, audience = "group:k1 or group:k2 or role:dealer" } }, null));
+        await TimeAsync("board, first page", 15, () => SendAsync(machines[0], HttpMethod.Get, "/api/v1/board", null, null));
+        await TimeAsync("board, a branch of 5,000", 15, () => SendAsync(machines[0], HttpMethod.Get, "/api/v1/board?beneath=category:branch", null, null));
+        await TimeAsync("a gate stored", 9, () => SendAsync(machines[0], HttpMethod.Put, "/api/v1/gates/g5",
+            new { title = "Gate " + random.Next(99999), covers = new[] { "category:branch" }, audience = "group:k1" }, null, "*"));
+    }
+
+    /// <summary>How long until the second machine decides by what the first has stored: a grant, its end, a sign-out.</summary>
+    public async Task HoldsAsync(string member, string cookie, string path, string fact)
+    {
+        var (given, ended) = (new List<double>(), new List<double>());
+        await UntilAsync(sites[1], cookie, path, false);
+        for (var round = 0; round < 25; round++)
+        {
+            JsonElement answer = default;
+            var began = Stopwatch.GetTimestamp();
+            await SendAsync(machines[0], HttpMethod.Post, $"/api/v1/members/{member}/grants", new { fact, source = $"order:{Environment.ProcessId}-{round}" }, b => answer = b);
+            var stored = Stopwatch.GetTimestamp();
+            await UntilAsync(sites[1], cookie, path, true);
+            given.Add(Stopwatch.GetElapsedTime(stored).TotalMilliseconds);
+            await SendAsync(machines[0], HttpMethod.Delete, $"/api/v1/members/{member}/grants/{answer.GetProperty("grant").GetProperty("id").GetString()}", null, null);
+            stored = Stopwatch.GetTimestamp();
+            await UntilAsync(sites[1], cookie, path, false);
+            ended.Add(Stopwatch.GetElapsedTime(stored).TotalMilliseconds);
+            _ = began;
+        }
+
+        Say("a grant holds on the other machine after", given, "ms");
+        Say("its end holds on the other machine after", ended, "ms");
+    }
+
+    private static async Task UntilAsync(string site, string cookie, string path, bool open)
+    {
+        for (var tries = 0; tries < 20_000; tries++)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Get, site + "/sentinel/check");
+            request.Headers.TryAddWithoutValidation("Cookie", cookie);
+            request.Headers.TryAddWithoutValidation("X-Original-URI", path);
+            using var response = await Http.SendAsync(request);
+            if (response.StatusCode == HttpStatusCode.NoContent == open)
+            {
+                return;
+            }
+        }
+
+        throw new InvalidOperationException($"{path} does not become {(open ? "open" : "closed")} at {site}.");
+    }
+
+    private async Task LoadAsync(
+        string what, int count, int together, Func<int, (HttpMethod Method, string Path, object? Body)> next, Action<string, JsonElement>? took, string? only = null)
+    {
+        var times = new ConcurrentBag<double>();
+        var number = -1;
+        var began = Stopwatch.GetTimestamp();
+        await Task.WhenAll(Enumerable.Range(0, 24).Select(async worker =>
+        {
+            for (int n; (n = Interlocked.Increment(ref number)) < count;)
+            {
+                var (method, path, body) = next(n);
+                var sent = Stopwatch.GetTimestamp();
+                await SendAsync(only ?? machines[worker % together], method, path, body, took is null ? null : b => took(path, b));
+                times.Add(Stopwatch.GetElapsedTime(sent).TotalMilliseconds);
+            }
+        }));
+        var took2 = Stopwatch.GetElapsedTime(began).TotalSeconds;
+        var sorted = times.Order().ToList();
+        if (only is not null)
+        {
+            return;
+        }
+
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
+            $"{what}: {count / took2:F0} a second, p50 {sorted[sorted.Count / 2]:F1} ms, p99 {sorted[(int)(sorted.Count * 0.99)]:F1} ms"));
+    }
+
+    private static async Task TimeAsync(string what, int runs, Func<Task> work)
+    {
+        await work();
+        var times = new List<double>();
+        for (var run = 0; run < runs; run++)
+        {
+            var began = Stopwatch.GetTimestamp();
+            await work();
+            times.Add(Stopwatch.GetElapsedTime(began).TotalMilliseconds);
+        }
+
+        Say(what, times, "ms");
+    }
+
+    private static void Say(string what, List<double> values, string unit)
+    {
+        values.Sort();
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{what}: {values[0]:F1} / {values[values.Count / 2]:F1} / {values[^1]:F1} {unit} (min/med/max)"));
+    }
+
+    private async Task SendAsync(string machine, HttpMethod method, string path, object? body, Action<JsonElement>? took, string? tag = null)
+    {
+        using var request = new HttpRequestMessage(method, machine + path);
+        request.Headers.Authorization = new("Bearer", token);
+        if (tag is not null)
+        {
+            request.Headers.TryAddWithoutValidation("If-Match", tag);
+        }
+
+        request.Content = body is null ? null : JsonContent.Create(body);
+        using var response = await Http.SendAsync(request);
+        if (!response.IsSuccessStatusCode)
+        {
+            throw new InvalidOperationException($"{method} {path}: {(int)response.StatusCode} {await response.Content.ReadAsStringAsync()}");
+        }
+
+        if (took is not null)
+        {
+            took(await response.Content.ReadFromJsonAsync<JsonElement>());
+        }
+        else
+        {
+            await response.Content.CopyToAsync(Stream.Null);
+        }
+    }
+}
