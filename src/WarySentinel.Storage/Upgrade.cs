@@ -44,6 +44,14 @@ public sealed partial class Store
         await MarkAsync(db, Revision, stop);
         await MarkAsync(db, People.MemberChanges.Owners, stop);
         await MarkAsync(db, Probe, stop);
+        if (!await db.Feed.AnyAsync(stop))
+        {
+            // There from the start: whoever reads on from there has lost nothing.
+            db.Feed.Add(new Nodes.FeedRow { Kind = 0, Name = "", At = time.GetUtcNow() });
+            await db.SaveChangesAsync(stop);
+            db.ChangeTracker.Clear();
+        }
+
         if (!await db.Marks.AnyAsync(m => m.Name == FoldedMark, stop))
         {
             await RefoldAsync(db, stop);

@@ -75,4 +75,10 @@ public abstract class OnProvider(string provider) : IAsyncLifetime
         : [new Grant(FactKind.Role, role)], DateTimeOffset.UtcNow);
 
     protected static SharedPassword Password(string gate) => new(Guid.CreateVersion7(), gate, "Label", "digest", "hash", DateTimeOffset.UtcNow);
+
+    protected static Grant Held(string kind, string key, string source = "hand")
+    {
+        var from = GrantSource.TryParse(source, out var read) ? read : throw new FormatException(source);
+        return new Grant(FactNames.TryParse(kind, out var of) ? of : throw new FormatException(kind), key) { Id = Guid.CreateVersion7(), Source = from };
+    }
 }

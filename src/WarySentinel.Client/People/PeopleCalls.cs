@@ -1,7 +1,15 @@
 namespace WarySentinel.Client;
 
 /// <summary>A fact given to a member.</summary>
-public sealed record Grant(string Kind, string Key, DateTimeOffset? From, DateTimeOffset? Until, string Source);
+public sealed record Grant(Guid Id, string Fact, string Kind, string Key, DateTimeOffset? From, DateTimeOffset? Until, string Source, bool InForce);
+
+/// <summary>What became of a grant; not changed where the same source had given it before.</summary>
+public sealed record Granted(Grant Grant, bool Changed, int Version);
+
+/// <summary>A letter on its way, sent or given up; its text is not told.</summary>
+public sealed record Letter(
+    Guid Id, string To, string Subject, string State, DateTimeOffset CreatedAt, DateTimeOffset? SentAt, DateTimeOffset? GivenUpAt, DateTimeOffset? NextTryAt,
+    int Tries, string? Fault);
 
 /// <summary>A member.</summary>
 public sealed record Member(
@@ -55,6 +63,28 @@ public sealed partial class SentinelClient
     /// <summary>Says where an account stands: <c>active</c>, <c>suspended</c>, <c>closed</c>.</summary>
     public async Task<Member> SetStatusAsync(string idOrEmail, string status, CancellationToken stop) =>
         (await SendAsync<Member>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/status", new { status }, null, stop)).Value;
+
+    /// <summary>Gives a member a fact, such as <c>role:dealer</c>; dates as people write them, a source such as <c>order:4711</c>.</summary>
+    public async Task<Granted> GiveAsync(string idOrEmail, string fact, string? from, string? until, string? source, CancellationToken stop) =>
+        (await SendAsync<Granted>(HttpMethod.Post, $"members/{Uri.EscapeDataString(idOrEmail)}/grants", new { fact, from, until, source }, null, stop)).Value;
+
+    /// <summary>Gives a grant other dates; what is null is open.</summary>
+    public async Task<Granted> SetGrantAsync(string idOrEmail, Guid grant, string? from, string? until, CancellationToken stop) =>
+        (await SendAsync<Granted>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/grants/{grant}", new { from, until }, null, stop)).Value;
+
+    /// <summary>Ends a grant now.</summary>
+    public async Task<Granted> EndGrantAsync(string idOrEmail, Guid grant, CancellationToken stop) =>
+        (await SendAsync<Granted>(HttpMethod.Delete, $"members/{Uri.EscapeDataString(idOrEmail)}/grants/{grant}", null, null, stop)).Value;
+
+    /// <summary>Letters, newest first; in one state (<c>waiting</c>, <c>sent</c>, <c>given-up</c>) or all.</summary>
+    public async Task<IReadOnlyList<Letter>> LettersAsync(string? state, CancellationToken stop) =>
+        (await GetAsync<PageOf<Letter>>("letters?limit=200" + (state is null ? "" : "&state=" + Uri.EscapeDataString(state)), stop)).Value.Items;
+
+    /// <summary>Puts a letter on its way again.</summary>
+    public Task ResendLetterAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Post, $"letters/{id}/resend", null, null, stop);
+
+    /// <summary>Drops a letter that is not sent.</summary>
+    public Task DropLetterAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"letters/{id}", null, null, stop);
 
     /// <summary>Drops what is stored of something that cannot be read; what it closed is open again.</summary>
     public Task MendAsync(string kind, string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Post, "mend", new { kind, key }, null, stop);

@@ -32,9 +32,27 @@ public sealed class EffectScope
     }
 
     /// <summary>Items to which the same gates apply before, and the same after.</summary>
-    private sealed record Pair(Gate[] Old, Gate[] Fresh, List<int> Places)
+    private sealed class Pair(Gate[] old, Gate[] fresh)
     {
-        public List<(byte Before, byte After)> Told { get; } = [];
+        public Gate[] Old => old;
+
+        public Gate[] Fresh => fresh;
+
+        public List<int> Places { get; } = [];
+
+        /// <summary>What happens to a guest.</summary>
+        public (byte Before, byte After) Guest { get; set; }
+
+        /// <summary>What happens to a member who holds nothing that matters.</summary>
+        public (byte Before, byte After) Plain { get; set; }
+
+        /// <summary>Roles, groups and plans to which something else happens than to the plain member.</summary>
+        public List<(Viewpoint Viewpoint, (byte Before, byte After) Change)> Others { get; } = [];
+
+        public bool Changes => Guest.Before != Guest.After || Plain.Before != Plain.After || Others.Exists(o => o.Change.Before != o.Change.After);
+
+        /// <summary>What happens, in one text: the same for pairs that are told in one row.</summary>
+        public string Told => string.Join(' ', Others.Select(o => $"{o.Viewpoint.Key} {o.Change}").Prepend($"{Guest} {Plain}"));
     }
 
     /// <summary>The facts that the gates concerned ask for; no others can make a difference.</summary>
@@ -46,22 +64,17 @@ public sealed class EffectScope
     /// <summary>What the change does to members, gathered by which of <see cref="Facts"/> they hold.</summary>
     public Effect Weigh(IReadOnlyList<FactSet> members)
     {
-        var (told, untold) = Viewpoints();
-        foreach (var pair in pairs)
-        {
-            pair.Told.Clear();
-            pair.Told.AddRange(told.Select(v => Rights(pair, v.Visitor)));
-        }
-
+        var concerned = new Concerned(this);
         var (closing, opening) = (new HashSet<Pair>(), new HashSet<Pair>());
         foreach (var pair in pairs)
         {
-            pair.Told.ForEach(r => Note(pair, r.Before, r.After));
+            Note(pair, pair.Guest.Before, pair.Guest.After);
+            Note(pair, pair.Plain.Before, pair.Plain.After);
+            pair.Others.ForEach(o => Note(pair, o.Change.Before, o.Change.After));
         }
 
         var (losing, gaining, keeping) = (0, 0, 0);
         var (losers, gainers) = (new List<string>(), new List<string>());
-        var concerned = new Concerned(this);
         foreach (var set in members)
         {
             var (lost, gained) = concerned.By(set.Visitor, Note);
@@ -84,8 +97,8 @@ public sealed class EffectScope
             }
         }
 
-        var rows = Rows(told, untold);
-        return new Effect(Count(closing), Count(opening), losing, gaining, keeping, Elsewhere(closing), [.. rows.Take(MostRows)], Math.Max(0, rows.Count - MostRows))
+        var (rows, more) = Rows();
+        return new Effect(Count(closing), Count(opening), losing, gaining, keeping, Elsewhere(closing), rows, more)
         {
             LosingNames = [.. losers.Order(StringComparer.Ordinal).Take(MostNames)], GainingNames = [.. gainers.Order(StringComparer.Ordinal).Take(MostNames)],
         };
@@ -112,9 +125,25 @@ public sealed class EffectScope
                     (byFact.TryGetValue((fact.Kind, fact.Key), out var known) ? known : byFact[(fact.Kind, fact.Key)] = []).Add(pair);
                 }
 
-                var (was, becomes) = scope.Rights(pair, new Visitor { IsSignedIn = true });
-                _ = (was & ~becomes) != 0 && losing.Add(pair);
-                _ = (becomes & ~was) != 0 && gaining.Add(pair);
+                (pair.Guest, pair.Plain) = (scope.Rights(pair, new Visitor { IsViewpoint = true }), scope.Rights(pair, Visitor.With()));
+                _ = (pair.Plain.Before & ~pair.Plain.After) != 0 && losing.Add(pair);
+                _ = (pair.Plain.After & ~pair.Plain.Before) != 0 && gaining.Add(pair);
+                pair.Others.Clear();
+            }
+
+            foreach (var viewpoint in Viewpoint.All(scope.before))
+            {
+                if (viewpoint.Visitor.Grants is [var only])
+                {
+                    foreach (var pair in byFact.GetValueOrDefault((only.Kind, only.Key)) ?? [])
+                    {
+                        var change = scope.Rights(pair, viewpoint.Visitor);
+                        if (change != pair.Plain)
+                        {
+                            pair.Others.Add((viewpoint, change));
+                        }
+                    }
+                }
             }
         }
 
@@ -147,29 +176,13 @@ public sealed class EffectScope
             var key = (old.OnItem(place), fresh.OnItem(place));
             if (!known.TryGetValue(key, out var pair))
             {
-                known[key] = pair = key.Item1.AsSpan().SequenceEqual(key.Item2) ? null : new Pair(key.Item1, key.Item2, []);
+                known[key] = pair = key.Item1.AsSpan().SequenceEqual(key.Item2) ? null : new Pair(key.Item1, key.Item2);
             }
 
             pair?.Places.Add(place);
         }
 
         return [.. known.Values.OfType<Pair>()];
-    }
-
-    /// <summary>
-    /// Those to be told apart: the guest, the plain member, and every role, group and plan that the gates ask for. To all others happens what happens to
-    /// the plain member.
-    /// </summary>
-    private (List<Viewpoint> Told, List<Viewpoint> Untold) Viewpoints()
-    {
-        var facts = Facts.ToHashSet();
-        var (told, untold) = (new List<Viewpoint>(), new List<Viewpoint>());
-        foreach (var viewpoint in Viewpoint.All(before))
-        {
-            (viewpoint.Visitor.Grants is not [var only] || facts.Contains((only.Kind, only.Key)) ? told : untold).Add(viewpoint);
-        }
-
-        return (told, untold);
     }
 
     private (byte Before, byte After) Rights(Pair pair, Visitor visitor) => (Rights(before, pair.Old, visitor), Rights(after, pair.Fresh, visitor));
@@ -203,20 +216,21 @@ public sealed class EffectScope
             && Rights(after, after.At(now).OnItem(up), guest) == Everything)).Select(p => graph.Items[p]).Take(MostElsewhere)];
     }
 
-    private List<EffectRow> Rows(List<Viewpoint> told, List<Viewpoint> untold)
+    /// <summary>The rows, and how many are left out.</summary>
+    private (List<EffectRow> Rows, int More) Rows()
     {
         var graph = before.Graph;
         var alike = new Dictionary<string, int>(StringComparer.Ordinal);
         var change = new int[graph.Items.Count];
         var pairOf = new Dictionary<int, Pair>();
-        foreach (var pair in pairs.Where(p => p.Told.Exists(r => r.Before != r.After)))
+        foreach (var pair in pairs.Where(p => p.Changes))
         {
-            var name = string.Join(' ', pair.Told.Select(r => $"{r.Before}-{r.After}"));
-            var number = alike.TryGetValue(name, out var known) ? known : alike[name] = alike.Count + 1;
+            var number = alike.TryGetValue(pair.Told, out var known) ? known : alike[pair.Told] = alike.Count + 1;
             pair.Places.ForEach(place => (change[place], pairOf[place]) = (number, pair));
         }
 
-        var rows = new List<EffectRow>();
+        var all = Viewpoint.All(before);
+        var (rows, more) = (new List<EffectRow>(), 0);
         foreach (var place in graph.Order)
         {
             if (change[place] == 0 || graph.ParentsOf(place).Any(p => change[p] == change[place]))
@@ -224,26 +238,38 @@ public sealed class EffectScope
                 continue;
             }
 
-            var beneath = graph.Branch(place).Count(p => p != place && change[p] == change[place]);
-            var whole = told.Select((v, i) => (Viewpoint: v, Change: pairOf[place].Told[i])).ToList();
-            foreach (var group in whole.Where(v => v.Change.Before != v.Change.After).GroupBy(v => v.Change))
+            if (rows.Count >= MostRows)
             {
-                var (old, fresh) = group.Key;
-                var others = group.Any(v => v.Viewpoint.Key == "signed-in") ? untold : [];
+                more += Groups(pairOf[place]).Count();
+                continue;
+            }
+
+            var beneath = graph.Branch(place).Count(p => p != place && change[p] == change[place]);
+            foreach (var (old, fresh) in Groups(pairOf[place]))
+            {
                 rows.Add(new EffectRow(
-                    graph.Items[place], beneath, Whom(group.Select(g => g.Viewpoint.Title), others), SightOf(old), SightOf(fresh),
+                    graph.Items[place], beneath, Whom(pairOf[place], (old, fresh), all), SightOf(old), SightOf(fresh),
                     ActNames.NamesOf((Acts)(fresh & ~old)), ActNames.NamesOf((Acts)(old & ~fresh))));
             }
         }
 
-        return rows;
+        return (rows, more);
     }
 
-    /// <summary>Titles, those that were told apart first; where there are too many, how many more there are.</summary>
-    private static List<string> Whom(IEnumerable<string> told, List<Viewpoint> others)
+    /// <summary>The different things that happen to somebody.</summary>
+    private static IEnumerable<(byte Before, byte After)> Groups(Pair pair) =>
+        pair.Others.Select(o => o.Change).Prepend(pair.Plain).Prepend(pair.Guest).Where(c => c.Before != c.After).Distinct();
+
+    /// <summary>
+    /// To whom one of them happens: the guest, the plain member and, as to that one, everybody to whom nothing else happens. Those that the gates ask for
+    /// come first; where there are too many, how many more there are.
+    /// </summary>
+    private static List<string> Whom(Pair pair, (byte, byte) change, IReadOnlyList<Viewpoint> all)
     {
-        var all = told.Concat(others.Select(o => o.Title)).ToList();
-        return all.Count <= MostWhom ? all : [.. all.Take(MostWhom - 1), Words.Of("effect.others", all.Count - MostWhom + 1)];
+        var others = pair.Others.ToDictionary(o => o.Viewpoint.Key, o => o.Change, StringComparer.Ordinal);
+        var whom = all.Where(v => (v.Visitor.IsSignedIn ? others.GetValueOrDefault(v.Key, pair.Plain) : pair.Guest) == change)
+            .OrderBy(v => v.Visitor.Grants.Count > 0 && !others.ContainsKey(v.Key)).Select(v => v.Title).ToList();
+        return whom.Count <= MostWhom ? whom : [.. whom.Take(MostWhom - 1), Words.Of("effect.others", whom.Count - MostWhom + 1)];
     }
 
     private static Sight SightOf(byte rights) => ((Acts)rights & Acts.List) == 0 ? Sight.Hidden : ((Acts)rights & Acts.Open) != 0 ? Sight.Open : Sight.Listed;

@@ -109,7 +109,9 @@ public sealed partial class Store
         // Names are for the eye: the first by address who hold none of it, out of the first few.
         var first = await db.Members.AsNoTracking().Where(m => m.Status == (int)MemberStatus.Active).OrderBy(m => m.Email).Take(MostNames)
             .Select(m => m.Id).ToListAsync(stop);
-        var holding = await Relevant(db, facts).Where(g => first.Contains(g.MemberId)).Select(g => g.MemberId).ToListAsync(stop);
+        var now = time.GetUtcNow();
+        var holding = await Relevant(db, facts).Where(g => first.Contains(g.MemberId) && (g.From == null || g.From <= now) && (g.Until == null || g.Until > now))
+            .Select(g => g.MemberId).ToListAsync(stop);
         var named = sets.SelectMany(s => s.Some).ToHashSet();
         sets.Add((new Visitor { IsSignedIn = true }, plain, [.. first.Except(holding).Where(id => !named.Contains(id)).Take(NamesOfSet)]));
     }
