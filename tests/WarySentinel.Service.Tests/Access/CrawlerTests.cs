@@ -40,6 +40,27 @@ public sealed class CrawlerTests
         File.Delete(file);
     }
 
+    [Fact]
+    public async Task Who_leaves_while_it_is_looked_up_makes_nobody_a_pretender_and_many_are_one_look()
+    {
+        var slow = new SlowNames();
+        await using var site = await RunningSite.StartAsync(services: services => services.AddSingleton<INameLookup>(slow));
+        using var caller = new Caller(site);
+        await caller.AskAsync("PUT", "settings", new { crawlers = new[] { new { name = "moonbot", hosts = new[] { "crawl.moon.example" }, ranges = Array.Empty<string>() } } }, "*");
+        await site.Client.AddGateAsync(new GateDraft { Key = "all", Title = "All", Covers = ["site"], Audience = "signed-in or crawler" }, CancellationToken.None);
+        using var leaving = new CancellationTokenSource();
+        using var http = new HttpClient();
+        http.DefaultRequestHeaders.TryAddWithoutValidation("User-Agent", "moonbot");
+        var left = http.GetAsync(site.Site + "/shop/books", leaving.Token);
+        await slow.Asked.Task.WaitAsync(TimeSpan.FromSeconds(30), TestContext.Current.CancellationToken);
+        await leaving.CancelAsync();
+        await Should.ThrowAsync<OperationCanceledException>(() => left);
+        var others = Enumerable.Range(0, 5).Select(_ => AskAsync(site, "moonbot")).ToList();
+        slow.Go.SetResult();
+        (await Task.WhenAll(others)).ShouldAllBe(s => s == HttpStatusCode.OK);
+        slow.Looks.ShouldBe(1);
+    }
+
     [Theory]
     [InlineData("# ours\n192.0.2.0/24\n2001:db8::/32\n", 2)]
     [InlineData("""{"prefixes":[{"ipv4Prefix":"192.0.2.0/24","service":"x"}]}""", 1)]
@@ -75,6 +96,27 @@ public sealed class CrawlerTests
         using var http = new HttpClient();
         http.DefaultRequestHeaders.TryAddWithoutValidation("User-Agent", agent);
         return (await http.GetAsync(site.Site + "/shop/books")).StatusCode;
+    }
+
+    private sealed class SlowNames : INameLookup
+    {
+        private int looks;
+
+        public int Looks => looks;
+
+        public TaskCompletionSource Asked { get; } = new();
+
+        public TaskCompletionSource Go { get; } = new();
+
+        public async Task<IReadOnlyList<string>> NamesAsync(IPAddress address, CancellationToken stop)
+        {
+            Interlocked.Increment(ref looks);
+            Asked.TrySetResult();
+            await Go.Task.WaitAsync(stop);
+            return ["a.crawl.moon.example"];
+        }
+
+        public Task<IReadOnlyList<IPAddress>> AddressesAsync(string host, CancellationToken stop) => Task.FromResult<IReadOnlyList<IPAddress>>([Here]);
     }
 
     private sealed class Names(string? name, IPAddress leadsTo) : INameLookup

@@ -128,6 +128,29 @@ public sealed class PartsTests : IAsyncLifetime
         refused.Status.ShouldBe(HttpStatusCode.NotFound);
     }
 
+    [Fact]
+    public async Task A_network_of_guests_has_no_more_parts_read_than_the_settings_say_and_members_are_not_counted()
+    {
+        await using var own = await RunningSite.StartAsync(settings: ["--Wary:PartsBurst=10", "--Wary:PartsPerSecond=1"]);
+        using var guest = own.NewBrowser();
+        var parts = Enumerable.Range(0, 6).Select(_ => new { @in = "/shop/books" }).ToArray();
+        async Task<HttpStatusCode> StatusAsync(Browser browser)
+        {
+            using var content = JsonContent.Create(new { parts });
+            await content.LoadIntoBufferAsync(Stop);
+            using var request = new HttpRequestMessage(HttpMethod.Post, own.Site + "/sentinel/parts") { Content = content };
+            using var response = await browser.SendAsync(request);
+            return response.StatusCode;
+        }
+
+        (await StatusAsync(guest)).ShouldBe(HttpStatusCode.OK);
+        (await StatusAsync(guest)).ShouldBe(HttpStatusCode.TooManyRequests);
+        using var nell = own.NewBrowser();
+        await nell.SignInAsync("nell", "orchard-quiet-91");
+        (await StatusAsync(nell)).ShouldBe(HttpStatusCode.OK);
+        (await StatusAsync(nell)).ShouldBe(HttpStatusCode.OK);
+    }
+
     private async Task<JsonElement> AskAsync(Browser browser, object asked)
     {
         var content = JsonContent.Create(asked);
