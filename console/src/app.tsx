@@ -13,6 +13,7 @@ import { CataloguePage } from './Catalogue/CataloguePage';
 import { Frame } from './frame/Frame';
 import { theme } from './look/theme';
 import { FirstOwnerPage } from './People/FirstOwnerPage';
+import { LettersPage } from './People/LettersPage';
 import { SignedIn } from './People/SignedIn';
 
 const queries = new QueryClient({
@@ -37,6 +38,7 @@ export function App() {
                 <Route path="/viewpoint" element={<ViewpointPage />} />
                 <Route path="/sweep" element={<SweepPage />} />
                 <Route path="/history" element={<HistoryPage />} />
+                <Route path="/letters" element={<LettersPage />} />
                 <Route path="/settings" element={<SettingsPage />} />
                 <Route path="*" element={<Navigate to="/gates" replace />} />
               </Route>

@@ -13,6 +13,8 @@ root.Subcommands.Add(GateVerbs.Build());
 root.Subcommands.Add(PasswordVerbs.Build());
 root.Subcommands.Add(ItemVerbs.Build());
 root.Subcommands.Add(MemberVerbs.Build());
+root.Subcommands.Add(GrantVerbs.Build());
+root.Subcommands.Add(LetterVerbs.Build());
 foreach (var noun in StandingVerbs.Build())
 {
     root.Subcommands.Add(noun);

@@ -14,7 +14,7 @@ namespace WarySentinel.Service;
 /// <summary>How the service is.</summary>
 public sealed record StatusView(
     string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members,
-    DateTimeOffset StartedAt,
+    DateTimeOffset StartedAt, int LettersGivenUp,
     IReadOnlyList<FaultView> Faults);
 
 /// <summary>Something stored that cannot be read; what it covered is closed until it is mended.</summary>
@@ -75,6 +75,7 @@ public static class SiteEndpoints
             Version, policy.Settings.SiteName, options.SiteUrl, options.Origin, options.Provider, policies.Revision, policy.Graph.Items.Count,
             policy.Gates.Count,
             policy.Gates.Count(g => g.IsInForce(time.GetUtcNow())), await store.MemberCountAsync(stop), Started,
+            await store.MessageCountAsync(LetterState.GivenUp, stop),
             [.. policies.Faults.Select(f => new FaultView(f.Kind, f.Key, f.Reason, [.. f.Covered.Select(c => c.ToString())], f.Mend))]));
     }
 

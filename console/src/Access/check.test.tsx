@@ -23,6 +23,7 @@ const finding = {
 const report = {
   id: '1',
   startedAt: '2026-05-03T00:00:00Z',
+  lettersGivenUp: 0,
   endedAt: '2026-05-03T00:00:02Z',
   by: 'me',
   site: 'http://s',

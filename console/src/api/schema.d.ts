@@ -3302,6 +3302,8 @@ export interface components {
             members: number;
             /** Format: date-time */
             startedAt: string;
+            /** Format: int32 */
+            lettersGivenUp: number;
             faults: components["schemas"]["FaultView"][];
         };
         /** @description What a sweep is to do. */

@@ -50,6 +50,7 @@ export function Frame() {
           </ul>
           <h2>{t('rail.site')}</h2>
           <ul>
+            <Entry to="/letters" words={t('rail.letters')} count={status.data?.lettersGivenUp || undefined} />
             <Entry to="/settings" words={t('rail.settings')} />
           </ul>
         </div>

@@ -44,7 +44,7 @@ internal static class MemberVerbs
         }
 
         return call.Out.Table(members, "No such members.", ("e-mail", m => m.Email), ("name", m => m.Name), ("status", m => m.Status),
-            ("holds", m => string.Join(", ", m.Grants.Select(g => $"{g.Kind}:{g.Key}"))));
+            ("holds", m => Held(m, "")));
     }
 
     private static async Task<int> ShowAsync(Call call) => Print(call, (await call.Client.MemberAsync(call.Get(Email), call.Stop)).Value);
@@ -68,8 +68,12 @@ internal static class MemberVerbs
     private static int Print(Call call, Member member) => call.Out.Give(member, to =>
     {
         to.MarkupLine($"[bold]{Markup.Escape(member.Name)}[/] [grey]{Markup.Escape(member.Email)} · {member.Status}[/]");
-        to.MarkupLine($"[grey]holds[/] {Markup.Escape(member.Grants.Count == 0 ? "nothing yet" : string.Join(", ", member.Grants.Select(g => $"{g.Kind}:{g.Key}")))}");
+        to.MarkupLine($"[grey]holds[/] {Markup.Escape(Held(member, "nothing now"))}");
     });
+
+    /// <summary>What a member holds now; what is over or to come is in <c>wary grant list</c>.</summary>
+    private static string Held(Member member, string otherwise) =>
+        string.Join(", ", member.Grants.Where(g => g.InForce).Select(g => g.Fact).Distinct()) is { Length: > 0 } held ? held : otherwise;
 }
 
 /// <summary><c>wary role|group|plan list|add|remove</c>.</summary>
@@ -202,6 +206,11 @@ internal static class SiteVerbs
             to.MarkupLine($"[bold]{Markup.Escape(status.SiteName)}[/] [grey]{Markup.Escape(status.SiteUrl)} in front of {Markup.Escape(status.Origin.Length > 0 ? status.Origin : "no origin")}[/]");
             to.WriteLine($"{Many(status.Items, "item")}, {Many(status.Gates, "gate")} ({status.GatesInForce} in force), {Many(status.Members, "member")}");
             to.MarkupLine($"[grey]version {status.Version}, {status.Database}, revision {status.Revision}, up since {status.StartedAt:u}[/]");
+            if (status.LettersGivenUp > 0)
+            {
+                to.MarkupLine($"[yellow]{status.LettersGivenUp} letter{(status.LettersGivenUp == 1 ? "" : "s")} given up[/]; see wary letter list --state given-up");
+            }
+
             foreach (var fault in status.Faults)
             {
                 to.MarkupLine($"\n[red bold]closed[/] The {Markup.Escape(fault.Kind)} [bold]{Markup.Escape(fault.Key)}[/] cannot be read. {Markup.Escape(fault.Reason)}");

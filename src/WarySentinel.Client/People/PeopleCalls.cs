@@ -33,7 +33,7 @@ public sealed record Redirect(string Key, string On, string Audience, string To,
 /// <summary>How the service is.</summary>
 public sealed record Status(
     string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members,
-    DateTimeOffset StartedAt,
+    DateTimeOffset StartedAt, int LettersGivenUp,
     IReadOnlyList<StoredFault> Faults);
 
 /// <summary>Something stored that cannot be read; what it covered is closed until it is mended.</summary>
