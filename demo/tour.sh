@@ -325,6 +325,17 @@ answers=$(wary may --from "$here/questions.csv"); same "many questions of a file
 printf '%s\n' "$answers" | sed 's/^/    /'
 same "each answered beside it" "yes no yes" "$(printf '%s\n' "$answers" | tail -n +2 | sed 's/"[^"]*"/x/g' | cut -d, -f6 | xargs)"
 
+step "What a member holds, since when and until when"
+revision=$(wary status --json | sed 's/.*"revision":\([0-9]*\).*/\1/')
+given=$(wary grant give pia@lanternlane.example plan:patron --until 2030-05-03 --source order:4711)
+printf '    %s\n' "$given"
+holds "an order gives a plan" "Gave plan:patron" "$given"
+holds "told again, it changes nothing" "Nothing changed" "$(wary grant give pia@lanternlane.example plan:patron --until 2030-05-03 --source order:4711)"
+wary grant end pia@lanternlane.example plan:patron --source order:4711 >/dev/null
+holds "taken back, that order gives it no second time" "Nothing changed" "$(wary grant give pia@lanternlane.example plan:patron --until 2030-05-03 --source order:4711)"
+wary grant list pia@lanternlane.example | sed 's/^/    /'
+same "and the policy was not touched" "$revision" "$(wary status --json | sed 's/.*"revision":\([0-9]*\).*/\1/')"
+
 step "What is stored and cannot be read closes what it covered"
 kill "$service_pid"; wait "$service_pid" 2>/dev/null
 sqlite3 -cmd '.timeout 5000' "$here/data/sentinel.db" "UPDATE gates SET Audience='role:dealer or or' WHERE Key='members-pages'"

@@ -66,7 +66,7 @@ export function LettersPage() {
                 {letter.fault && <p className="hint">{t('letters.said', { what: letter.fault })}</p>}
               </div>
               {letter.state !== 'sent' && (
-                <div className="acts">
+                <div className="letter-acts">
                   <button
                     type="button"
                     className="btn"
