@@ -64,7 +64,7 @@ measure() { # measure PROVIDER CONNECTION
   [ -z "$code" ] || post /api/v1/first-owner "{\"code\":\"$code\",\"email\":\"owner@fernlight.example\",\"name\":\"Owner\",\"password\":\"keep-the-lamp-lit\"}" >/dev/null
   token=$(post /api/v1/tokens '{"label":"bench","scopes":["read","write","decide"],"signIn":{"name":"owner@fernlight.example","password":"keep-the-lamp-lit"}}' | sed 's/.*"token":"\([^"]*\)".*/\1/')
   post /api/v1/members '{"email":"holder@fernlight.example","name":"Holder","password":"a-long-enough-one"}' >/dev/null || true
-  post /api/v1/gates '{"key":"held","title":"Held","covers":["product:p100"],"audience":"group:k77"}' >/dev/null || true
+  post /api/v1/gates '{"key":"held","title":"Held","covers":["product:p2020"],"audience":"group:k77"}' >/dev/null || true
   if [ "$provider" = postgres ]; then
     start 2 "$connection" "$provider"
     machines=$machines,http://127.0.0.1:7621 sites=$sites,http://127.0.0.1:7620
@@ -76,7 +76,7 @@ measure() { # measure PROVIDER CONNECTION
   form=$(grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$page" | sed 's/.*value="//; s/"$//')
   curl -s -b "$here/jar" -c "$here/jar" -o /dev/null --data-urlencode "__RequestVerificationToken=$form" -d name=holder@fernlight.example -d password=a-long-enough-one http://127.0.0.1:7610/account/sign-in
   cookie="wary=$(awk '$6 == "wary" { print $7 }' "$here/jar")"
-  [ "$provider" = postgres ] && "${bench[@]}" people holds "$machines" "$sites" "$token" holder@fernlight.example "$cookie" /p/100 group:k77
+  [ "$provider" = postgres ] && "${bench[@]}" people holds "$machines" "$sites" "$token" holder@fernlight.example "$cookie" /p/2020 group:k77
   ratio "check, signed in, against a bare 204" "$cookie"
   "${bench[@]}" people pace http://127.0.0.1:7611 "$sites" "$token" "$members" 500 40 &
   local pacing=$!
@@ -94,7 +94,7 @@ ratio() {
   local bare=$! ratios=() a b
   until curl -sf http://127.0.0.1:7630/ >/dev/null; do sleep 0.05; done
   for _ in 1 2 3 4 5; do
-    a=$(load -H "Cookie: $2" -H "X-Original-URI: /p/100" http://127.0.0.1:7610/sentinel/check)
+    a=$(load -H "Cookie: $2" -H "X-Original-URI: /p/2020" http://127.0.0.1:7610/sentinel/check)
     b=$(load -H "Cookie: $2" http://127.0.0.1:7630/)
     ratios+=("$(awk -v a="$a" -v b="$b" 'BEGIN { printf "%.2f", a / b }')")
   done

@@ -85,7 +85,9 @@ internal static class Hosting
             keys =>
             {
                 var sealing = new KeySealing(provider.GetRequiredService<Secrets>());
-                (keys.XmlRepository, keys.XmlEncryptor) = (new KeysInStore(provider.GetRequiredService<Store>(), sealing, provider.GetRequiredService<ILogger<KeysInStore>>()), sealing);
+                keys.XmlEncryptor = sealing;
+                keys.XmlRepository =
+                    new KeysInStore(provider.GetRequiredService<Store>(), sealing, provider.GetRequiredService<ILogger<KeysInStore>>());
             }));
         services.AddDataProtection().SetApplicationName("wary-sentinel");
         return services;
@@ -98,7 +100,8 @@ internal static class Hosting
             .AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
         services.AddSingleton<Outbound>().AddSingleton<Readiness>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
-        services.AddSingleton<FeedFollower>().AddSingleton<Leases>().AddSingleton<Hearsay>().AddHostedService(p => p.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>();
+        services.AddSingleton<FeedFollower>().AddSingleton<Leases>().AddSingleton<Hearsay>()
+            .AddHostedService(provider => provider.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>();
         services.AddHttpForwarder();
         return services;
     }

@@ -29,6 +29,55 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     }
 
     [Fact]
+    public async Task What_members_hold_is_given_dated_and_ended()
+    {
+        const string pia = "pia@lanternlane.example";
+        (await RunAsync("grant", "give", pia, "plan:patron", "--until", "2030-05-03", "--source", "order:4711"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("Gave plan:patron"));
+        (await RunAsync("grant", "give", pia, "plan:patron", "--source", "order:4711")).Out.ShouldContain("Nothing changed");
+        (await RunAsync("grant", "set", pia, "plan:patron", "--until", "2031-01-01")).Out.ShouldContain("2031-01");
+        (await RunAsync("grant", "list", pia)).Out.ShouldSatisfyAllConditions(o => o.ShouldContain("order:4711"), o => o.ShouldContain("in force"));
+        (await RunAsync("grant", "end", pia, "plan:patron")).Out.ShouldContain("Ended");
+        (await RunAsync("grant", "end", pia, "plan:night-pass")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(3), r => r.Error.ShouldContain("no grant"));
+        (await RunAsync("grant", "give", pia, "role:deeler")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("dealer"));
+        (await RunAsync("member", "show", pia)).Out.ShouldNotContain("patron");
+        (await RunAsync("letter", "list")).Exit.ShouldBe(0);
+        (await RunAsync("letter", "drop", Guid.NewGuid().ToString())).Exit.ShouldBe(3);
+    }
+
+    [Fact]
+    public async Task A_site_that_moves_while_a_file_is_applied_is_compared_once_more()
+    {
+        var folder = Directory.CreateTempSubdirectory("wary-apply-").FullName;
+        var file = Path.Combine(folder, "moved.yaml");
+        using var end = new CancellationTokenSource();
+        // Somebody who changes the site all the time.
+        var moving = Task.Run(async () =>
+        {
+            for (var n = 0; !end.IsCancellationRequested; n++)
+            {
+                await site.Client.PutRedirectAsync("restless", "sign-in", "role:guide", "/r" + n, 10, CancellationToken.None);
+            }
+        });
+        for (var round = 0; round < 4; round++)
+        {
+            await File.WriteAllTextAsync(file, $"version: 1\nroles:\n  - key: moved\n    title: Moved {round}\n");
+            var (exit, said, error) = await RunAsync("apply", file, "--yes");
+            // It is stored, or at last it is said that it was not: never stored over something unseen, never half.
+            (exit == 0 ? said.Contains("Stored.", StringComparison.Ordinal) : exit == 4 && error.Contains("changed by somebody else", StringComparison.Ordinal))
+                .ShouldBeTrue($"{exit} {said} {error}");
+        }
+
+        await end.CancelAsync();
+        await moving;
+        (await RunAsync("apply", file, "--yes")).Exit.ShouldBe(0);
+        (await RunAsync("role", "list")).Out.ShouldContain("Moved 3");
+        (await RunAsync("redirect", "remove", "restless")).Exit.ShouldBe(0);
+        (await RunAsync("role", "remove", "moved")).Exit.ShouldBe(0);
+        Directory.Delete(folder, true);
+    }
+
+    [Fact]
     public async Task Each_kind_of_failure_has_its_exit_code()
     {
         (await RunAsync("gate", "add", "--title", "X", "--covers", "category:none", "--audience", "signed-in")).Exit.ShouldBe(2);

@@ -36,6 +36,8 @@ internal static class SiteFileVerbs
         return Exit.Done;
     }
 
+    private const int MostMoved = 5;
+
     private static async Task<int> ApplyAsync(Call call)
     {
         var file = call.Get(File);
@@ -44,18 +46,35 @@ internal static class SiteFileVerbs
             throw new UsageException($"There is no file {file.FullName}.");
         }
 
+        var seen = await RunAsync(call, file, call.Get(Prune), true, null);
+        for (var moved = 0; ; moved++)
+        {
+            var (exit, again) = await ApplyAsync(call, file, seen, moved < MostMoved);
+            if (again is null)
+            {
+                return exit;
+            }
+
+            // Nothing was stored over what somebody else has just changed; here is what it comes to now.
+            await Console.Error.WriteLineAsync("wary: the site was changed by somebody else meanwhile; compared once more.");
+            seen = again;
+        }
+    }
+
+    /// <summary>Shows a difference, asks, stores it; or gives the difference as it is by now, where the site has moved since.</summary>
+    private static async Task<(int Exit, ApplyLine? Again)> ApplyAsync(Call call, FileInfo file, ApplyLine? seen, bool compares)
+    {
         var prune = call.Get(Prune);
-        var seen = await RunAsync(call, file, prune, true, null);
         if (seen?.Difference is not { } difference || seen.Stage == "failed")
         {
-            return call.Out.Fail(Exit.Usage, "apply", seen?.Detail ?? "The service ended without an answer.", seen?.Difference?.Faults ?? []);
+            return (call.Out.Fail(Exit.Usage, "apply", seen?.Detail ?? "The service ended without an answer.", seen?.Difference?.Faults ?? []), null);
         }
 
         var empty = difference.Added + difference.Changed + difference.Removed == 0;
         if (empty || call.Get(DryRun))
         {
             call.Out.Give(seen, to => Print(to, difference, prune));
-            return empty ? Exit.Done : Exit.No;
+            return (empty ? Exit.Done : Exit.No, null);
         }
 
         if (!call.Get(Yes))
@@ -69,17 +88,19 @@ internal static class SiteFileVerbs
             if (!Typed.Agrees("Store this?"))
             {
                 await Console.Error.WriteLineAsync("wary: nothing is stored. --yes stores without asking.");
-                return Exit.No;
+                return (Exit.No, null);
             }
         }
 
         var done = await RunAsync(call, file, prune, false, seen.Revision);
         if (done?.Difference is not { } stored || !done.Stored)
         {
-            return call.Out.Fail(Exit.Conflict, "apply", done?.Detail ?? "The service ended without an answer.", done?.Difference?.Faults ?? []);
+            var now = compares ? await RunAsync(call, file, prune, true, null) : null;
+            return now?.Revision is { } by && by != seen.Revision ? (Exit.Conflict, now)
+                : (call.Out.Fail(Exit.Conflict, "apply", done?.Detail ?? "The service ended without an answer.", done?.Difference?.Faults ?? []), null);
         }
 
-        return call.Out.Give(done, to =>
+        return (call.Out.Give(done, to =>
         {
             if (call.Get(Yes))
             {
@@ -92,7 +113,7 @@ internal static class SiteFileVerbs
             }
 
             to.MarkupLine($"[green]Stored.[/] {stored.Added} added, {stored.Changed} changed, {stored.Removed} removed, {stored.Same} the same.");
-        });
+        }), null);
     }
 
     private static async Task<ApplyLine?> RunAsync(Call call, FileInfo file, bool prune, bool dryRun, long? revision)

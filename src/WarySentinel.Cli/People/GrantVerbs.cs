@@ -33,10 +33,12 @@ internal static class GrantVerbs
         ("now", g => g.InForce ? "in force" : g.From > DateTimeOffset.UtcNow ? "not yet" : "over"), ("id", g => g.Id.ToString()));
 
     private static async Task<int> GiveAsync(Call call) => Say(
-        call, await call.Client.GiveAsync(call.Get(Member), call.Get(Fact), call.Get(From), call.Get(Until), call.Get(Source), call.Stop), "Gave", "holds that already, from the same source");
+        call, await call.Client.GiveAsync(call.Get(Member), call.Get(Fact), call.Get(From), call.Get(Until), call.Get(Source), call.Stop), "Gave",
+        "holds that already, from the same source");
 
     private static async Task<int> SetAsync(Call call) => await FindAsync(call) is { } found
-        ? Say(call, await call.Client.SetGrantAsync(call.Get(Member), found.Id, call.Get(From) ?? found.From?.ToString("O"), call.Get(Until), call.Stop), "Set", "has those dates already")
+        ? Say(call, await call.Client.SetGrantAsync(call.Get(Member), found.Id, call.Get(From) ?? found.From?.ToString("O"), call.Get(Until), call.Stop),
+            "Set", "has those dates already")
         : Missing(call);
 
     private static async Task<int> EndAsync(Call call) => await FindAsync(call) is { } found
@@ -48,7 +50,8 @@ internal static class GrantVerbs
         var held = (await call.Client.MemberAsync(call.Get(Member), call.Stop)).Value.Grants;
         var (named, source) = (call.Get(Fact), call.Get(Source));
         return held.FirstOrDefault(g => g.Id.ToString() == named)
-            ?? held.Where(g => g.Fact == named && (source is null || g.Source == source)).OrderByDescending(g => g.InForce).ThenByDescending(g => g.Until is null).FirstOrDefault();
+            ?? held.Where(g => g.Fact == named && (source is null || g.Source == source)).OrderByDescending(g => g.InForce)
+            .ThenByDescending(g => g.Until is null).FirstOrDefault();
     }
 
     private static int Missing(Call call)
@@ -58,7 +61,8 @@ internal static class GrantVerbs
     }
 
     private static int Say(Call call, Granted granted, string done, string otherwise) => call.Out.Say(granted, granted.Changed
-        ? $"{done} [bold]{Markup.Escape(granted.Grant.Fact)}[/] [grey]({Markup.Escape(granted.Grant.Source)}, from {Day(granted.Grant.From, "always")}, until {Day(granted.Grant.Until, "for good")})[/]."
+        ? $"{done} [bold]{Markup.Escape(granted.Grant.Fact)}[/] [grey]({Markup.Escape(granted.Grant.Source)}, "
+            + $"from {Day(granted.Grant.From, "always")}, until {Day(granted.Grant.Until, "for good")})[/]."
         : $"Nothing changed: {Markup.Escape(call.Get(Member))} {otherwise} [grey]({Markup.Escape(granted.Grant.Fact)})[/].");
 
     private static string Day(DateTimeOffset? at, string otherwise) => at?.ToString("yyyy-MM-dd HH:mm'Z'", System.Globalization.CultureInfo.InvariantCulture) ?? otherwise;

@@ -312,7 +312,8 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
                 : [.. reasons.SelectMany(r => r.Gate.Audience.Atoms()).OfType<Audience.Fact>().Select(f => (f.Kind, f.Key)).Concat(Staff).Distinct()];
             while (next.Length == 0)
             {
-                var page = facts is null ? await store.MembersAsync(after, MostPage, null, stop) : await store.MembersHoldingAsync(facts, after, MostPage, stop);
+                var page = facts is null ? await store.MembersAsync(after, MostPage, null, stop)
+                    : await store.MembersHoldingAsync(facts, after, MostPage, stop);
                 foreach (var member in page)
                 {
                     if (member.Status == Core.People.MemberStatus.Active && May(member.AsVisitor()))

@@ -72,7 +72,8 @@ public sealed class SharedPasswords(
             text + "\n\n" + PageWords.Of(overlap > TimeSpan.Zero ? "mail.rotated-overlap"
             : "mail.rotated-at-once", until.ToString("d MMMM yyyy, HH:mm 'UTC'", System.Globalization.CultureInfo.InvariantCulture)))).ToList();
         var rotated = await policies.ChangeAsync(
-            async _ => unless is not null && await unless() is { } kept ? kept : SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);
+            async _ => unless is not null && await unless() is { } kept ? kept
+                : SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);
         return rotated.Problem is { } refused ? refused : new MadePassword(rotated.Value, secret, text);
     }
 

@@ -58,7 +58,8 @@ public sealed class FeedFollower(
 
     /// <inheritdoc/>
     protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
-        options.FollowMilliseconds <= 0 ? Task.CompletedTask : Task.WhenAll(FollowAsync(stoppingToken), HearAsync(stoppingToken), KeepPinnedAsync(stoppingToken));
+        options.FollowMilliseconds <= 0 ? Task.CompletedTask
+            : Task.WhenAll(FollowAsync(stoppingToken), HearAsync(stoppingToken), KeepPinnedAsync(stoppingToken));
 
     private async Task FollowAsync(CancellationToken stop)
     {

@@ -29,6 +29,11 @@ public sealed class Readiness(Store store, FeedFollower follower, TimeProvider t
             one.Release();
         }
 
-        return health switch { StoreHealth.Good => follower.Lags ? Words.Of("web.lags") : null, StoreHealth.Full => Words.Of("problem.storage-full"), _ => Words.Of("web.store-silent") };
+        return health switch
+        {
+            StoreHealth.Good => follower.Lags ? Words.Of("web.lags") : null,
+            StoreHealth.Full => Words.Of("problem.storage-full"),
+            _ => Words.Of("web.store-silent"),
+        };
     }
 }
