@@ -79,8 +79,8 @@ internal sealed class People(string[] machines, string[] sites, string token)
             new { draft = new { title = "Wide", covers = new[] { "category:branch" }, audience = "group:k1 or group:k2 or role:dealer" } }, null));
         await TimeAsync("board, first page", 15, () => SendAsync(machines[0], HttpMethod.Get, "/api/v1/board", null, null));
         await TimeAsync("board, a branch of 5,000", 15, () => SendAsync(machines[0], HttpMethod.Get, "/api/v1/board?beneath=category:branch", null, null));
-        await TimeAsync("a gate stored", 9, () => SendAsync(machines[0], HttpMethod.Put, "/api/v1/gates/g5",
-            new { title = "Gate " + random.Next(99999), covers = new[] { "category:branch" }, audience = "group:k1" }, null, "*"));
+        await TimeAsync("a gate stored", 9, () => SendAsync(machines[0], HttpMethod.Put, "/api/v1/gates/held",
+            new { title = "Held " + random.Next(99999), covers = new[] { "product:p2020" }, audience = "group:k77" }, null, "*"));
     }
 
     /// <summary>How long until the second machine decides by what the first has stored: a grant, its end, a sign-out.</summary>
