@@ -10,7 +10,7 @@ namespace WarySentinel.Service.People;
 /// </summary>
 public sealed class PeopleLane(Store store, Hearsay hearsay, ILogger<PeopleLane> log)
 {
-    private const int MostTries = 8;
+    private const int MostTries = 60;
 
     /// <summary>Runs a command and stores what it gives.</summary>
     /// <param name="command">Reads, and gives an edit or why not. Runs again where somebody else was faster.</param>
