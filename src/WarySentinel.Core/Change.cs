@@ -116,7 +116,7 @@ public abstract record Change
     /// <summary>Gives a grant other dates.</summary>
     public sealed record GrantSet(Guid Member, Grant Grant) : OfPeople;
 
-    /// <summary>Refuses the whole edit unless some other active member is an owner now.</summary>
+    /// <summary>Refuses the whole edit unless some other active member is an owner now, and has no end to it.</summary>
     public sealed record OwnerRemains(Guid Beside) : OfPeople;
 
     /// <summary>Refuses the whole edit where an active member is an owner already.</summary>

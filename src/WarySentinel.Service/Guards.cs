@@ -56,7 +56,8 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         }
         catch (Exception fault) when (Store.IsSilent(fault) && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
         {
-            log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path, fault.GetBaseException().Message);
+            log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
+                fault.GetBaseException().Message);
             await Problem.Of(ProblemKind.Silent, "store-silent").ToHttp().ExecuteAsync(http);
         }
         catch (InvalidOperationException fault) when (IsAboutCharset(fault) && !http.Response.HasStarted)

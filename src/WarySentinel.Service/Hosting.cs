@@ -173,6 +173,8 @@ internal static class Hosting
 
     public static void UseConsole(this IApplicationBuilder admin, ServiceOptions options)
     {
+        admin.MapWhen(http => http.Request.Path.StartsWithSegments("/api"),
+            api => api.Run(http => Core.Problem.Of(Core.ProblemKind.NotFound, "not-found").ToHttp().ExecuteAsync(http)));
         var folder = options.Console.Length > 0 ? Path.GetFullPath(options.Console) : Path.Combine(AppContext.BaseDirectory, "wwwroot");
         if (!Directory.Exists(folder))
         {
@@ -193,12 +195,6 @@ internal static class Hosting
         });
         admin.Run(async http =>
         {
-            if (http.Request.Path.StartsWithSegments("/api"))
-            {
-                await Core.Problem.Of(Core.ProblemKind.NotFound, "not-found").ToHttp().ExecuteAsync(http);
-                return;
-            }
-
             // Every other address is a page of the console's own routes.
             http.Response.ContentType = "text/html; charset=utf-8";
             http.Response.Headers.CacheControl = "no-cache";

@@ -44,7 +44,9 @@ public sealed class Secrets
         return bytes;
     }
 
-    /// <summary>Opens what <see cref="Seal"/> sealed. Throws <see cref="CryptographicException"/> where it was sealed under another secret, or changed.</summary>
+    /// <summary>
+    /// Opens what <see cref="Seal"/> sealed. Throws <see cref="CryptographicException"/> where it was sealed under another secret, or changed.
+    /// </summary>
     public byte[] Unseal(ReadOnlySpan<byte> bytes)
     {
         if (bytes.Length < NonceBytes + TagBytes)

@@ -139,7 +139,7 @@ public sealed partial class Store : IDisposable
                     AddNotes(db, edit, by);
                     if (revision is { } moved)
                     {
-                        news.Tell(Told.Policy, moved.ToString(System.Globalization.CultureInfo.InvariantCulture));
+                        news.TellPolicy(moved);
                     }
 
                     return revision;

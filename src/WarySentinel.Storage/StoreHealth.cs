@@ -20,6 +20,7 @@ public enum StoreHealth
 public sealed partial class Store
 {
     private const string Probe = "probe";
+    private static readonly TimeSpan LongestLook = TimeSpan.FromSeconds(2);
 
     // SQLITE_IOERR_WRITE, _FSYNC, _TRUNCATE, _SHMSIZE, _SHMMAP: what a full or broken disk gives beside SQLITE_FULL (sqlite.org/rescode.html).
     private static readonly int[] CannotWrite = [778, 1034, 1546, 4874, 5386];
@@ -65,7 +66,13 @@ public sealed partial class Store
     {
         try
         {
-            using var turn = await TurnToWriteAsync(stop);
+            if (writers is not null && !await writers.WaitAsync(LongestLook, stop))
+            {
+                // A long import is being written just now.
+                return StoreHealth.Good;
+            }
+
+            using var turn = new Turn(writers);
             await using var db = open();
             await db.Marks.Where(m => m.Name == Probe).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
             return StoreHealth.Good;
@@ -102,8 +109,13 @@ public sealed partial class Store
         }
 
         var revision = await BumpAsync(db, null, stop);
-        news.Tell(Told.Policy, revision.ToString(System.Globalization.CultureInfo.InvariantCulture));
-        news.Tell(kind == "password" ? Told.Password : Told.Gate, kind == "password" ? Guid.Parse(key).ToString("N") : key);
+        news.TellPolicy(revision);
+        if (kind is "gate" or "password")
+        {
+            // What they unlocked goes with them.
+            news.Tell(kind == "gate" ? Told.Gate : Told.Password, kind == "gate" ? key : Guid.Parse(key).ToString("N"));
+        }
+
         AddNote(db, new AuditNote(by, "mend.drop", $"{kind}:{key}"));
         return true;
     }

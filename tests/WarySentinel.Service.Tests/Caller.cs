@@ -28,7 +28,19 @@ internal sealed class Caller(RunningSite site, string? token = null) : IDisposab
 
         using var response = await http.SendAsync(request);
         var text = await response.Content.ReadAsStringAsync();
-        return (response.StatusCode, text.Length == 0 ? default : JsonSerializer.Deserialize<JsonElement>(text), response.Headers.ETag?.ToString());
+        return (response.StatusCode, Body(method, path, text), response.Headers.ETag?.ToString());
+    }
+
+    private static JsonElement Body(string method, string path, string text)
+    {
+        try
+        {
+            return text.Length == 0 ? default : JsonSerializer.Deserialize<JsonElement>(text);
+        }
+        catch (JsonException)
+        {
+            throw new InvalidOperationException($"{method} {path} did not answer in JSON: {text[..Math.Min(text.Length, 2000)]}");
+        }
     }
 
     /// <summary>Asks, and expects a refusal with this status and code.</summary>

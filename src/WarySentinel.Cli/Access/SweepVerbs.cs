@@ -58,7 +58,8 @@ internal static class SweepVerbs
             var addresses = group.Select(f => f.Address).Distinct().ToList();
             var who = string.Join(", ", group.Select(f => f.As).Distinct());
             var mend = addresses.Count == 1 ? group.First().Mend : group.First().Mend.Replace(addresses[0], "them", StringComparison.Ordinal);
-            to.MarkupLine($"{(group.Key.IsLeak ? "[red bold]leak [/]" : "[yellow]wrong[/]")} [bold]{Markup.Escape(string.Join(" ", addresses))}[/] [grey]{Markup.Escape(group.Key.Via == "public" ? who : $"{who}, via the {group.Key.Via}")}[/]");
+            to.MarkupLine($"{(group.Key.IsLeak ? "[red bold]leak [/]" : "[yellow]wrong[/]")} [bold]{Markup.Escape(string.Join(" ", addresses))}[/] "
+                + $"[grey]{Markup.Escape(group.Key.Via == "public" ? who : $"{who}, via the {group.Key.Via}")}[/]");
             to.MarkupLine($"      {Markup.Escape(group.Key.What)}");
             to.MarkupLine($"      [italic]{Markup.Escape(mend)}[/]");
         }
@@ -68,8 +69,11 @@ internal static class SweepVerbs
             to.WriteLine();
         }
 
-        to.MarkupLine($"[bold]{Markup.Escape(report.Site)}[/]{(report.Origin is null ? "" : $" and {Markup.Escape(report.Origin)}")}{(report.Cache is null ? "" : $" and the cache {Markup.Escape(report.Cache)}")}, as {Markup.Escape(string.Join(", ", report.As))}:");
-        to.WriteLine($"{report.Addresses} addresses ({report.Guarded} guarded), {report.Requests} requests in {(report.EndedAt - report.StartedAt).TotalSeconds:0.0} s{(report.LeftOut > 0 ? $"; {report.LeftOut} addresses left out" : "")}.");
+        to.MarkupLine(
+            $"[bold]{Markup.Escape(report.Site)}[/]{(report.Origin is null ? "" : $" and {Markup.Escape(report.Origin)}")}"
+            + $"{(report.Cache is null ? "" : $" and the cache {Markup.Escape(report.Cache)}")}, as {Markup.Escape(string.Join(", ", report.As))}:");
+        to.WriteLine($"{report.Addresses} addresses ({report.Guarded} guarded), {report.Requests} requests in "
+            + $"{(report.EndedAt - report.StartedAt).TotalSeconds:0.0} s{(report.LeftOut > 0 ? $"; {report.LeftOut} addresses left out" : "")}.");
         to.MarkupLine(report.Leaks > 0
             ? $"[red bold]{report.Leaks} {(report.Leaks == 1 ? "leak" : "leaks")}[/], {report.Closed} wrongly closed, {report.Missing} missing."
             : $"[green bold]Nothing leaks.[/] {report.Closed} wrongly closed, {report.Missing} missing.");
@@ -87,7 +91,8 @@ internal static class SweepVerbs
 
             foreach (var entry in entries)
             {
-                to.MarkupLine($"[grey]{entry.At:u}[/] [bold]{Markup.Escape(entry.Action)}[/] {Markup.Escape(entry.Subject)} [grey]by {Markup.Escape(entry.By)}[/]");
+                to.MarkupLine($"[grey]{entry.At:u}[/] [bold]{Markup.Escape(entry.Action)}[/] "
+                    + $"{Markup.Escape(entry.Subject)} [grey]by {Markup.Escape(entry.By)}[/]");
                 Changes.Print(to, entry.Changes);
                 if (entry.Changes.Count == 0 && (entry.After ?? entry.Before) is { } said)
                 {

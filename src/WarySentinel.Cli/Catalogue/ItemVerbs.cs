@@ -44,7 +44,8 @@ internal static class ItemVerbs
             Id), Yes).Does(RemoveAsync));
         item.Subcommands.Add(With(With(
             new Command("import",
-            "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, or a walk over the site. Everything is checked first."), Source), KeepGood, DryRun, As, Map, MostPages, Pause, Pages, Resume, Yes).Does(ImportAsync));
+            "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, or a walk over the site. "
+            + "Everything is checked first."), Source), KeepGood, DryRun, As, Map, MostPages, Pause, Pages, Resume, Yes).Does(ImportAsync));
         return item;
     }
 
@@ -78,7 +79,8 @@ internal static class ItemVerbs
                 to.MarkupLine($"[yellow]Removing {Markup.Escape(removal.Item.Title)} would open:[/]");
                 foreach (var opening in removal.Opens)
                 {
-                    to.MarkupLine($"  [bold]{Markup.Escape(opening.What)}[/] [grey]{opening.Before} → {opening.After}[/] to {Markup.Escape(string.Join(", ", opening.ForWhom))}");
+                    to.MarkupLine($"  [bold]{Markup.Escape(opening.What)}[/] [grey]{opening.Before} → {opening.After}[/] "
+                        + $"to {Markup.Escape(string.Join(", ", opening.ForWhom))}");
                 }
 
                 to.MarkupLine("Nothing was removed. Guard these by another gate first, or say --yes.");
@@ -211,7 +213,8 @@ internal static class ItemVerbs
             var counts = $"{result.Added} {(would ? "would be added" : "added")}, {result.Changed} changed, {result.Same} the same";
             to.MarkupLine(clean ? counts + "."
                 : result.Stored ? $"{counts}; {result.FaultyRows} rows left out."
-                : $"Nothing is stored: {Math.Max(1, result.FaultyRows)} rows are not right. [grey]--keep-good stores the other {result.Added + result.Changed + result.Same}.[/]");
+                : $"Nothing is stored: {Math.Max(1, result.FaultyRows)} rows are not right. "
+                + $"[grey]--keep-good stores the other {result.Added + result.Changed + result.Same}.[/]");
         });
         return clean || result.Stored ? Exit.Done : Exit.Usage;
     }

@@ -12,7 +12,8 @@ internal static class GrantVerbs
     private static readonly Argument<string> Member = new("member") { Description = "The member's e-mail address or id." };
     private static readonly Argument<string> Fact = new("fact")
     { Description = "What is held: role:, group: or plan: with a key, or bought: with an item. To end or date one, also the id that the list shows." };
-    private static readonly Option<string?> From = new("--from") { Description = "When it begins: a day of the site's time zone, or a moment. At once unless said." };
+    private static readonly Option<string?> From = new("--from")
+    { Description = "When it begins: a day of the site's time zone, or a moment. At once unless said." };
     private static readonly Option<string?> Until = new("--until") { Description = "When it ends; the whole of a day. Never unless said." };
     private static readonly Option<string?> Source = new("--source")
     { Description = "What gives it, such as order:4711. Saying it again from the same source changes nothing." };
@@ -65,7 +66,8 @@ internal static class GrantVerbs
             + $"from {Day(granted.Grant.From, "always")}, until {Day(granted.Grant.Until, "for good")})[/]."
         : $"Nothing changed: {Markup.Escape(call.Get(Member))} {otherwise} [grey]({Markup.Escape(granted.Grant.Fact)})[/].");
 
-    private static string Day(DateTimeOffset? at, string otherwise) => at?.ToString("yyyy-MM-dd HH:mm'Z'", System.Globalization.CultureInfo.InvariantCulture) ?? otherwise;
+    private static string Day(DateTimeOffset? at, string otherwise) =>
+        at?.ToString("yyyy-MM-dd HH:mm'Z'", System.Globalization.CultureInfo.InvariantCulture) ?? otherwise;
 }
 
 /// <summary><c>wary letter list|resend|drop</c>.</summary>

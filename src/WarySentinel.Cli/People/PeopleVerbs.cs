@@ -203,17 +203,20 @@ internal static class SiteVerbs
         var status = await call.Client.StatusAsync(call.Stop);
         return call.Out.Give(status, to =>
         {
-            to.MarkupLine($"[bold]{Markup.Escape(status.SiteName)}[/] [grey]{Markup.Escape(status.SiteUrl)} in front of {Markup.Escape(status.Origin.Length > 0 ? status.Origin : "no origin")}[/]");
+            to.MarkupLine($"[bold]{Markup.Escape(status.SiteName)}[/] "
+                + $"[grey]{Markup.Escape(status.SiteUrl)} in front of {Markup.Escape(status.Origin.Length > 0 ? status.Origin : "no origin")}[/]");
             to.WriteLine($"{Many(status.Items, "item")}, {Many(status.Gates, "gate")} ({status.GatesInForce} in force), {Many(status.Members, "member")}");
             to.MarkupLine($"[grey]version {status.Version}, {status.Database}, revision {status.Revision}, up since {status.StartedAt:u}[/]");
             if (status.LettersGivenUp > 0)
             {
-                to.MarkupLine($"[yellow]{status.LettersGivenUp} letter{(status.LettersGivenUp == 1 ? "" : "s")} given up[/]; see wary letter list --state given-up");
+                to.MarkupLine($"[yellow]{status.LettersGivenUp} letter{(status.LettersGivenUp == 1 ? "" : "s")} given up[/]; "
+                    + "see wary letter list --state given-up");
             }
 
             foreach (var fault in status.Faults)
             {
-                to.MarkupLine($"\n[red bold]closed[/] The {Markup.Escape(fault.Kind)} [bold]{Markup.Escape(fault.Key)}[/] cannot be read. {Markup.Escape(fault.Reason)}");
+                to.MarkupLine($"\n[red bold]closed[/] The {Markup.Escape(fault.Kind)} [bold]{Markup.Escape(fault.Key)}[/] "
+                    + $"cannot be read. {Markup.Escape(fault.Reason)}");
                 to.MarkupLine(fault.Closed.Count > 0 ? $"       Closed for it: {Markup.Escape(string.Join(", ", fault.Closed))}"
                     : "       Nothing is closed for it.");
                 to.MarkupLine($"       [italic]{Markup.Escape(fault.Mend)}[/]");

@@ -21,7 +21,9 @@ public static class GrantCommands
 
     private const int MostOffered = 5000;
 
-    /// <summary>Gives a fact. One from that source that is there stays as it is, also when it is over: an order that is told again gives nothing twice.</summary>
+    /// <summary>
+    /// Gives a fact. One from that source that is there stays as it is, also when it is over: an order that is told again gives nothing twice.
+    /// </summary>
     /// <remarks>By hand, what is over can be given again.</remarks>
     public static Outcome<Edit<Granted>> Give(Policy policy, Member? member, GrantDraft draft, DateTimeOffset now)
     {
@@ -163,14 +165,14 @@ public static class GrantCommands
         }
 
         Problem? bad = null;
-        var (from, until) = SiteDates.ReadBoth(policy.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => bad ??= Problem.In(field, code, values));
-        return bad is null ? new Grant(kind, key, from ?? now, until) { Id = Guid.CreateVersion7(), Source = source }
-            : bad;
+        var (from, until) = SiteDates.ReadBoth(
+            policy.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => bad ??= Problem.In(field, code, values));
+        return bad is null ? new Grant(kind, key, from ?? now, until) { Id = Guid.CreateVersion7(), Source = source } : bad;
     }
 
     private static string Describe(Grant grant)
     {
-        static string At(DateTimeOffset? at, string otherwise) => at?.ToString("yyyy-MM-dd HH:mm'Z'", System.Globalization.CultureInfo.InvariantCulture) ?? otherwise;
-        return $"{grant.Fact} ({grant.Source}) {At(grant.From, "…")} – {At(grant.Until, "…")}";
+        static string At(DateTimeOffset? at) => at?.ToString("yyyy-MM-dd HH:mm'Z'", System.Globalization.CultureInfo.InvariantCulture) ?? "…";
+        return $"{grant.Fact} ({grant.Source}) {At(grant.From)} – {At(grant.Until)}";
     }
 }

@@ -147,7 +147,8 @@ public static class MemberCommands
 
         after = after with { Version = member.Version + 1 };
         return new Edit<Member>(
-            new Edit("member.roles", member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes, .. GrantCommands.Guard(member, after, now)],
+            new Edit(
+            "member.roles", member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes, .. GrantCommands.Guard(member, after, now)],
             Describe(member, now), Describe(after, now)), after);
     }
 

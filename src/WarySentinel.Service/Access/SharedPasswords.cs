@@ -110,60 +110,32 @@ public sealed class SharedPasswords(
     /// <summary>Tries a typed password; what it opens, if anything.</summary>
     public async Task<(IReadOnlyList<Opened> Opened, Tried Try)> TryAsync(string typed, Visitor visitor, string network, CancellationToken stop)
     {
-        TryStep[] steps = [new(byNetwork, "password", network)];
-        await tries.LearnAsync(steps, stop);
-        if (await byNetwork.BeginAsync(network, stop) is { Ticks: > 0 } wait)
+        var attempt = await tries.AttemptAsync([new TryStep(byNetwork, "password", network)], () => ProveAsync(typed, visitor, stop), stop);
+        var opened = attempt.Right is null ? [] : await UseAsync(attempt.Right, network, stop);
+        if (opened.Count == 0 && !attempt.Busy)
         {
-            return ([], new Tried(null, wait, 0));
+            log.LogInformation("Refused a shared password from {Network}", network);
         }
 
-        var wrong = true;
-        try
-        {
-            var opened = await ProveAsync(typed, visitor, network, steps, stop);
-            wrong = opened is { Count: 0 };
-            if (!wrong)
-            {
-                // Out of tries by what other machines have counted meanwhile, right or not.
-                return opened is null ? ([], new Tried(null, byNetwork.WaitOf(network), 0)) : (opened, new Tried(null, TimeSpan.Zero, 0));
-            }
-        }
-        catch (BusyException)
-        {
-            wrong = false;
-            return ([], new Tried(null, TimeSpan.Zero, 0, true));
-        }
-        finally
-        {
-            byNetwork.End(network, wrong);
-        }
-
-        await tries.CountAsync(steps);
-        log.LogInformation("Refused a shared password from {Network}", network);
-        return ([], new Tried(null, byNetwork.WaitOf(network), byNetwork.FreeLeft(network)));
+        return (opened, new Tried(null, attempt.Wait, attempt.Right is null ? attempt.Left : byNetwork.FreeLeft(network), attempt.Busy));
     }
 
-    /// <summary>What a typed password opens; null where it is right and too late.</summary>
-    private async Task<List<Opened>?> ProveAsync(
-        string typed, Visitor visitor, string network, IReadOnlyList<TryStep> steps, CancellationToken stop)
+    /// <summary>The passwords that were typed right; null where there is none.</summary>
+    private async Task<List<SharedPassword>?> ProveAsync(string typed, Visitor visitor, CancellationToken stop)
     {
         var now = time.GetUtcNow();
         var plain = SharedPassword.Normalise(typed.Length > SharedPassword.Longest ? "" : typed);
         var found = (await store.SharedPasswordsByDigestAsync(secrets.IndexOf(plain), stop)).Where(p => p.IsInForce(now) && p.Asks(visitor, now)).ToList();
-        if (!await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash, stop))
-        {
-            found.Clear();
-        }
+        return await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash, stop) && found.Count > 0 ? found : null;
+    }
 
-        if (found.Count > 0 && await tries.LearnAsync(steps, stop) && byNetwork.WaitOf(network) > TimeSpan.Zero)
-        {
-            return null;
-        }
-
-        // A use is counted in the store itself, so that the last one cannot be had twice.
-        var usable = found.Count == 0 ? null : await store.UseAsync([.. found.Select(p => p.Id)], secrets.IndexOf("network " + network)[..16], stop);
+    /// <summary>What they open. A use is counted in the store itself, so that the last one cannot be had twice.</summary>
+    private async Task<List<Opened>> UseAsync(List<SharedPassword> found, string network, CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        var usable = await store.UseAsync([.. found.Select(p => p.Id)], secrets.IndexOf("network " + network)[..16], stop);
         var opened = new List<Opened>();
-        foreach (var password in found.Where(p => usable!.Contains(p.Id)))
+        foreach (var password in found.Where(p => usable.Contains(p.Id)))
         {
             if (policies.Current.FindGate(password.Gate) is { } gate)
             {

@@ -18,13 +18,21 @@ public static class PageForms
         return name switch
         {
             "sign-in" when !visitor.IsSignedIn => $"""
-                <form class="wary-form wary-sign-in" method="post" action="{prefix}/sign-in"><input type="hidden" name="return_to" value="{to}"><label>{W("sign-in.name")} <input name="name" autocomplete="username" required maxlength="254" autocapitalize="none" spellcheck="false"></label> <label>{W("sign-in.password")} <input name="password" type="password" autocomplete="current-password" required maxlength="200"></label> <input type="hidden" name="keep" value="yes"><button type="submit">{W("sign-in.button")}</button></form>
+                <form class="wary-form wary-sign-in" method="post" action="{prefix}/sign-in"><input type="hidden" name="return_to" value="{to}">
+                <label>{W("sign-in.name")} <input name="name" autocomplete="username" required maxlength="254" autocapitalize="none" spellcheck="false"></label>
+                <label>{W("sign-in.password")} <input name="password" type="password" autocomplete="current-password" required maxlength="200"></label>
+                <input type="hidden" name="keep" value="yes"><button type="submit">{W("sign-in.button")}</button></form>
                 """,
             "sign-in" or "sign-out" when visitor.IsSignedIn => $"""
-                <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out"><span>{E(PageWords.Of("account.lead", visitor.Name ?? visitor.Email ?? ""))}</span> <button type="submit">{W("account.sign-out")}</button></form>
+                <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out">
+                <span>{E(PageWords.Of("account.lead", visitor.Name ?? visitor.Email ?? ""))}</span>
+                <button type="submit">{W("account.sign-out")}</button></form>
                 """,
             "unlock" => $"""
-                <form class="wary-form wary-unlock" method="post" action="{prefix}/unlock"><input type="hidden" name="return_to" value="{to}"><label>{W("unlock.label")} <input name="password" type="password" autocomplete="off" required maxlength="200" autocapitalize="none" spellcheck="false"></label> <button type="submit">{W("unlock.button")}</button></form>
+                <form class="wary-form wary-unlock" method="post" action="{prefix}/unlock"><input type="hidden" name="return_to" value="{to}">
+                <label>{W("unlock.label")}
+                <input name="password" type="password" autocomplete="off" required maxlength="200" autocapitalize="none" spellcheck="false"></label>
+                <button type="submit">{W("unlock.button")}</button></form>
                 """,
             _ => "",
         };

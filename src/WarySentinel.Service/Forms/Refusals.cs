@@ -54,7 +54,8 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         await Page.WriteAsync<SignInPage>(http, status, new
         {
             Frame = Frame(arrival, returnTo ?? "/"),
-            Model = new SignInModel(Kicker(http, arrival, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName, token.RequestToken!),
+            Model = new SignInModel(Kicker(http, arrival, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName,
+                token.RequestToken!),
         });
     }
 

@@ -14,7 +14,7 @@ public sealed class FeedFollower(
     : BackgroundService
 {
     private readonly Feed feed = store.NewFeed();
-    private readonly SemaphoreSlim rung = new(0, 1);
+    private readonly Nudge rung = new();
     private DateTimeOffset behindSince = time.GetUtcNow();
     private bool isBehind;
 
@@ -99,7 +99,7 @@ public sealed class FeedFollower(
             try
             {
                 // What was rung for before it listened is read at once.
-                await store.HearAsync(hearsay.Machine, Ring, Ring, stop);
+                await store.HearAsync(hearsay.Machine, rung.Give, rung.Give, stop);
             }
             catch (OperationCanceledException) when (stop.IsCancellationRequested)
             {
@@ -137,19 +137,11 @@ public sealed class FeedFollower(
         }
     }
 
-    private void Ring()
+    /// <inheritdoc/>
+    public override void Dispose()
     {
-        if (rung.CurrentCount == 0)
-        {
-            try
-            {
-                rung.Release();
-            }
-            catch (SemaphoreFullException)
-            {
-                // It rings already.
-            }
-        }
+        rung.Dispose();
+        base.Dispose();
     }
 
     private static async Task QuietlyAsync(TimeSpan pause, CancellationToken stop)

@@ -5,27 +5,21 @@ using WarySentinel.Storage.Nodes;
 namespace WarySentinel.Service.Nodes;
 
 /// <summary>Passes on what has changed: to the caches of this machine at once, to the other machines by the store's bell.</summary>
-public sealed class Hearsay(SessionCache sessions)
+public sealed class Hearsay(SessionCache sessions) : IDisposable
 {
-    private readonly SemaphoreSlim untold = new(0, 1);
-
     /// <summary>The name of this machine among those on the store.</summary>
     public string Machine { get; } = $"{Environment.MachineName}-{Environment.ProcessId}-{Guid.NewGuid().ToString("N")[..8]}";
+
+    /// <summary>There is something that the other machines were not told yet.</summary>
+    public Nudge Untold { get; } = new();
 
     /// <summary>This machine has changed something: its own caches know at once, and the bell is to be rung.</summary>
     public void Tell(IReadOnlyList<News> news)
     {
         Hear(news);
-        if (news.Count > 0 && untold.CurrentCount == 0)
+        if (news.Count > 0)
         {
-            try
-            {
-                untold.Release();
-            }
-            catch (SemaphoreFullException)
-            {
-                // Somebody else has just said so.
-            }
+            Untold.Give();
         }
     }
 
@@ -41,8 +35,8 @@ public sealed class Hearsay(SessionCache sessions)
         }
     }
 
-    /// <summary>Waits until there is something to ring for.</summary>
-    public Task UntoldAsync(CancellationToken stop) => untold.WaitAsync(stop);
+    /// <inheritdoc/>
+    public void Dispose() => Untold.Dispose();
 }
 
 /// <summary>Rings the store's bell after changes of this machine; many of them in one go.</summary>
@@ -62,7 +56,7 @@ public sealed class BellRinger(Store store, Hearsay hearsay, ServiceOptions opti
         {
             try
             {
-                await hearsay.UntoldAsync(stoppingToken);
+                await hearsay.Untold.WaitAsync(Timeout.InfiniteTimeSpan, stoppingToken);
                 await store.RingAsync(hearsay.Machine, stoppingToken);
                 await Task.Delay(Pause, stoppingToken);
             }

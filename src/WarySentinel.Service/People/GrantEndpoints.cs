@@ -58,7 +58,8 @@ public sealed class Granting(MemberService members, PolicyHolder policies, Peopl
                 }
 
                 var outcome = command(found, policies.Current, time.GetUtcNow());
-                return outcome is { IsGood: true, Value.Value.Grant: { Kind: FactKind.Role } grant } && !caller.IsOwner && Visitor.StaffRoles.Contains(grant.Key)
+                return !caller.IsOwner && outcome is { IsGood: true, Value.Value.Grant: { Kind: FactKind.Role } grant }
+                    && Visitor.StaffRoles.Contains(grant.Key)
                     ? Problem.Of(ProblemKind.Forbidden, "staff-role") : outcome;
             },
             caller.Name);

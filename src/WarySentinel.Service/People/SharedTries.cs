@@ -15,8 +15,58 @@ public sealed record TryStep(Throttle Throttle, string Kind, string Name);
 /// </summary>
 public sealed class SharedTries(Store store, Secrets secrets, TimeProvider time)
 {
+    /// <summary>
+    /// One try, charged to each of its counts: begun under all of them, looked at, and counted everywhere where it was wrong. What nobody looked at counts
+    /// for nothing, and a right one takes back nothing but itself.
+    /// </summary>
+    /// <param name="steps">The counts, always in the same order, so that no two tries wait for each other.</param>
+    /// <param name="look">Looks at it: what was right, or null where it was wrong. May throw <see cref="BusyException"/>.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<Attempt<T>> AttemptAsync<T>(IReadOnlyList<TryStep> steps, Func<Task<T?>> look, CancellationToken stop)
+        where T : class
+    {
+        await LearnAsync(steps, stop);
+        var begun = new List<TryStep>();
+        var wrong = true;
+        try
+        {
+            foreach (var step in steps)
+            {
+                if (await step.Throttle.BeginAsync(step.Name, stop) is { Ticks: > 0 } wait)
+                {
+                    wrong = false;
+                    return new Attempt<T>(null, wait, 0);
+                }
+
+                begun.Add(step);
+            }
+
+            if (await look() is { } right)
+            {
+                wrong = false;
+                // Where other machines have counted wrong ones meanwhile, this one may be out of tries by now, right or not.
+                var late = await LearnAsync(steps, stop) ? LongestWait(steps) : TimeSpan.Zero;
+                return new Attempt<T>(late > TimeSpan.Zero ? null : right, late, 0);
+            }
+        }
+        catch (BusyException)
+        {
+            wrong = false;
+            return new Attempt<T>(null, TimeSpan.Zero, 0, true);
+        }
+        finally
+        {
+            begun.ForEach(s => s.Throttle.End(s.Name, wrong));
+        }
+
+        await CountAsync(steps);
+        return new Attempt<T>(null, LongestWait(steps), steps.Min(s => s.Throttle.FreeLeft(s.Name)));
+    }
+
+    private static TimeSpan LongestWait(IReadOnlyList<TryStep> steps) => steps.Max(s => s.Throttle.WaitOf(s.Name));
+
     /// <summary>Learns what all machines have counted; true where that is more than this one knew.</summary>
-    public async Task<bool> LearnAsync(IReadOnlyList<TryStep> steps, CancellationToken stop)
+    private async Task<bool> LearnAsync(IReadOnlyList<TryStep> steps, CancellationToken stop)
     {
         var counted = await store.TriesAsync([.. steps.Select(KeyOf)], stop);
         var more = false;
@@ -29,10 +79,9 @@ public sealed class SharedTries(Store store, Secrets secrets, TimeProvider time)
     }
 
     /// <summary>Counts a wrong try under each of its names, whoever asked has left or not.</summary>
-    public async Task CountAsync(IReadOnlyList<TryStep> steps)
+    private async Task CountAsync(IReadOnlyList<TryStep> steps)
     {
-        // Always in one order, so that no two wait for each other.
-        foreach (var step in steps.OrderBy(KeyOf, StringComparer.Ordinal))
+        foreach (var step in steps)
         {
             step.Throttle.Learn(step.Name, await store.CountTryAsync(KeyOf(step), time.GetUtcNow() - step.Throttle.Memory));
         }
@@ -40,3 +89,11 @@ public sealed class SharedTries(Store store, Secrets secrets, TimeProvider time)
 
     private string KeyOf(TryStep step) => secrets.IndexOf($"try {step.Kind} {step.Name}")[..40];
 }
+
+/// <summary>What came of a try.</summary>
+/// <param name="Right">What was right; null where it was wrong, too many, or too late.</param>
+/// <param name="Wait">How long to wait before the next.</param>
+/// <param name="Left">How many are left before a wait.</param>
+/// <param name="Busy">Whether the queue of slow hashes was full.</param>
+public sealed record Attempt<T>(T? Right, TimeSpan Wait, int Left, bool Busy = false)
+    where T : class;

@@ -39,56 +39,16 @@ public sealed class SignIn(Store store, Passwords passwords, SharedTries tries, 
         var steps = new List<TryStep> { new(byNetwork, "network", from.Network),
             new(byName, "name", spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}") };
         steps.AddRange(spared ? [] : [new TryStep(byMember, "member", who)]);
-        await tries.LearnAsync(steps, stop);
-        var (tried, wrong) = await ProveAsync(member, password, steps, stop);
-        if (!wrong)
+        var attempt = await tries.AttemptAsync(
+            steps,
+            async () => await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash, stop)
+                && member is { Status: MemberStatus.Active } ? member : null,
+            stop);
+        if (attempt is { Right: null, Busy: false })
         {
-            return tried;
+            log.LogInformation("Refused a sign-in from {Network}", from.Network);
         }
 
-        await tries.CountAsync(steps);
-        log.LogInformation("Refused a sign-in from {Network}", from.Network);
-        return new Tried(null, steps.Max(s => s.Throttle.WaitOf(s.Name)), steps.Min(s => s.Throttle.FreeLeft(s.Name)));
-    }
-
-    /// <summary>Begins the try under each of its names, looks at it, ends it; and says whether it was wrong.</summary>
-    private async Task<(Tried Tried, bool Wrong)> ProveAsync(Member? member, string password, IReadOnlyList<TryStep> steps, CancellationToken stop)
-    {
-        var begun = new List<TryStep>();
-        var wrong = true;
-        try
-        {
-            foreach (var step in steps)
-            {
-                if (await step.Throttle.BeginAsync(step.Name, stop) is { Ticks: > 0 } wait)
-                {
-                    // Nobody looked at it.
-                    wrong = false;
-                    return (new Tried(null, wait, 0), false);
-                }
-
-                begun.Add(step);
-            }
-
-            var proved = await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash, stop);
-            if (proved && member is { Status: MemberStatus.Active })
-            {
-                wrong = false;
-                // Where other machines have counted wrong ones meanwhile, this one may be out of tries by now, right or not.
-                var late = await tries.LearnAsync(steps, stop) ? steps.Max(s => s.Throttle.WaitOf(s.Name)) : TimeSpan.Zero;
-                return (new Tried(late > TimeSpan.Zero ? null : member, late, 0), false);
-            }
-        }
-        catch (BusyException)
-        {
-            wrong = false;
-            return (new Tried(null, TimeSpan.Zero, 0, true), false);
-        }
-        finally
-        {
-            begun.ForEach(s => s.Throttle.End(s.Name, wrong));
-        }
-
-        return (new Tried(null, TimeSpan.Zero, 0), true);
+        return new Tried(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
     }
 }

@@ -10,13 +10,15 @@ public sealed class ShopPages(ShopData data)
     /// <summary>The start page.</summary>
     public string Home() => Frame("/", data.Name, $"""
         <section class="hero"><h1>{E(data.Name)}</h1><p>{E(data.Line)}</p><p><a class="go" href="/shop">To the shop</a></p></section>
-        <section data-wary-for="signed-in">{Part(true)}</section><section data-wary-for="not signed-in">{Part(false)}<wary-form name="sign-in"></wary-form></section>
+        <section data-wary-for="signed-in">{Part(true)}</section>
+        <section data-wary-for="not signed-in">{Part(false)}<wary-form name="sign-in"></wary-form></section>
         <h2>New this season</h2>{Cards(data.Products.Where(p => p.IsNew))}
         <h2>By the shelf</h2>{Shelves(data.Categories)}
         """);
 
     /// <summary>A listing of products.</summary>
-    public string Listing(string address, string title, IEnumerable<ShopProduct> products, IEnumerable<ShopCategory> shelves, string words = "") => Frame(address, title, $"""
+    public string Listing(string address, string title, IEnumerable<ShopProduct> products, IEnumerable<ShopCategory> shelves, string words = "") => Frame(
+        address, title, $"""
         <h1>{E(title)}</h1><p class="lead">{E(words)}</p>{Shelves(shelves)}{Cards(products)}
         {Told(Listed(address, products))}
         """);
@@ -48,15 +50,15 @@ public sealed class ShopPages(ShopData data)
     /// <summary>The cart.</summary>
     public string Cart(IReadOnlyList<ShopProduct> products) => Frame("/cart", "Cart", products.Count == 0
         ? "<h1>Cart</h1><p class=\"lead\">There is nothing in it yet.</p>"
-        : $"<h1>Cart</h1><table><tbody>{string.Concat(products.Select(p => $"<tr><td><a href=\"/product/{p.Key}\">{E(p.Title)}</a></td><td>{Euros(p)}</td></tr>"))}</tbody></table><p class=\"lead\">Together: € {products.Sum(p => p.Price)}</p>");
+        : $"<h1>Cart</h1><table><tbody>{string.Concat(products.Select(Line))}</tbody></table><p class=\"lead\">Together: € {products.Sum(p => p.Price)}</p>");
 
     /// <summary>A page with links.</summary>
     public string Links(string address, string title, string words, IEnumerable<(string Title, string Address)> links) => Frame(address, title,
-        $"<h1>{E(title)}</h1><p class=\"lead\">{E(words)}</p><ul class=\"lines\">{string.Concat(links.Select(l => $"<li><a href=\"{l.Address}\">{E(l.Title)}</a></li>"))}</ul>");
+        $"<h1>{E(title)}</h1><p class=\"lead\">{E(words)}</p>{Lines(links)}");
 
     /// <summary>A page with paragraphs.</summary>
     public string Text(string address, string title, IReadOnlyList<string> words, IReadOnlyList<MenuEntry>? links) => Frame(address, title,
-        $"<h1>{E(title)}</h1>{string.Concat(words.Select(w => $"<p>{E(w)}</p>"))}{(links is null ? "" : $"<ul class=\"lines\">{string.Concat(links.Select(l => $"<li><a href=\"{l.Address}\">{E(l.Words)}</a></li>"))}</ul>")}");
+        $"<h1>{E(title)}</h1>{string.Concat(words.Select(w => $"<p>{E(w)}</p>"))}{(links is null ? "" : Lines(links.Select(l => (l.Words, l.Address))))}");
 
     /// <summary>All addresses (sitemaps.org 0.9).</summary>
     public string Sitemap(string host)
@@ -78,8 +80,10 @@ public sealed class ShopPages(ShopData data)
     public string Feed(string host)
     {
         var items = string.Concat(data.Products.Select(p =>
-            $"<item><title>{E(p.Title)}</title><link>{host}/product/{p.Key}</link><guid isPermaLink=\"false\">{p.Key}</guid>{string.Concat(p.Categories.Select(c => $"<category>{E(data.Categories.First(k => k.Key == c).Title)}</category>"))}</item>\n"));
-        return $"<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<rss version=\"2.0\"><channel><title>{E(data.Name)}</title><link>{host}/</link><description>{E(data.Line)}</description>\n{items}</channel></rss>\n";
+            $"<item><title>{E(p.Title)}</title><link>{host}/product/{p.Key}</link><guid isPermaLink=\"false\">{p.Key}</guid>"
+            + $"{string.Concat(p.Categories.Select(c => $"<category>{E(data.Categories.First(k => k.Key == c).Title)}</category>"))}</item>\n"));
+        return "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<rss version=\"2.0\"><channel>"
+            + $"<title>{E(data.Name)}</title><link>{host}/</link><description>{E(data.Line)}</description>\n{items}</channel></rss>\n";
     }
 
     /// <summary>A part of the start page for members, or for everybody else.</summary>
@@ -118,12 +122,22 @@ public sealed class ShopPages(ShopData data)
 
     /// <summary>Mounts have a trade price; the marks say for whom, to whatever stands in front.</summary>
     private static string Trade(ShopProduct product) => !product.Categories.Contains("mounts") ? ""
-        : $"<p class=\"trade\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"price\">Trade price € {(product.Price * 7 / 10).ToString("N0", CultureInfo.InvariantCulture)}</p>"
-        + $"<p class=\"quiet\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"not price\"><a href=\"/account/sign-in?return_to=/product/{product.Key}\">Sign in</a> to see trade prices.</p>";
+        : $"<p class=\"trade\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"price\">"
+        + $"Trade price € {(product.Price * 7 / 10).ToString("N0", CultureInfo.InvariantCulture)}</p>"
+        + $"<p class=\"quiet\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"not price\">"
+        + $"<a href=\"/account/sign-in?return_to=/product/{product.Key}\">Sign in</a> to see trade prices.</p>";
+
+    private static string Line(ShopProduct product) =>
+        $"<tr><td><a href=\"/product/{product.Key}\">{E(product.Title)}</a></td><td>{Euros(product)}</td></tr>";
+
+    private static string Lines(IEnumerable<(string Title, string Address)> links) =>
+        $"<ul class=\"lines\">{string.Concat(links.Select(l => $"<li><a href=\"{l.Address}\">{E(l.Title)}</a></li>"))}</ul>";
 
     private string Frame(string address, string title, string body, string search = "") => $"""
         <!doctype html>
-        <html lang="en"><head><meta charset="utf-8"><title>{E(title)} · {E(data.Name)}</title><meta name="viewport" content="width=device-width, initial-scale=1"><link rel="stylesheet" href="/shop.css"><link rel="alternate" type="application/json" href="/products.json" title="Products"></head>
+        <html lang="en"><head><meta charset="utf-8"><title>{E(title)} · {E(data.Name)}</title>
+        <meta name="viewport" content="width=device-width, initial-scale=1"><link rel="stylesheet" href="/shop.css">
+        <link rel="alternate" type="application/json" href="/products.json" title="Products"></head>
         <body><header><a class="name" href="/">{E(data.Name)}</a>
         <form class="find" action="/search" role="search"><input name="q" value="{E(search)}" placeholder="Search the shop" aria-label="Search the shop"></form>
         <nav aria-label="Main"><ul>{Menu(data.Menu, address)}</ul></nav></header>
@@ -132,10 +146,14 @@ public sealed class ShopPages(ShopData data)
         """;
 
     private static string Menu(IReadOnlyList<MenuEntry> entries, string here) => string.Concat(entries.Select(entry =>
-        $"<li><a href=\"{entry.Address}\"{(entry.Address == here ? " aria-current=\"page\"" : "")}>{E(entry.Words)}</a>{(entry.Under is { Count: > 0 } under ? $"<ul>{Menu(under, here)}</ul>" : "")}</li>\n"));
+        $"<li><a href=\"{entry.Address}\"{(entry.Address == here ? " aria-current=\"page\"" : "")}>{E(entry.Words)}</a>"
+        + $"{(entry.Under is { Count: > 0 } under ? $"<ul>{Menu(under, here)}</ul>" : "")}</li>\n"));
 
     private static string Cards(IEnumerable<ShopProduct> products) =>
-        $"<ul class=\"cards\">{string.Concat(products.Select(p => $"<li><a href=\"/product/{p.Key}\">{Picture(p)}<span>{E(p.Title)}</span></a><span class=\"price\">{Euros(p)}</span></li>\n"))}</ul>";
+        $"<ul class=\"cards\">{string.Concat(products.Select(Card))}</ul>";
+
+    private static string Card(ShopProduct product) =>
+        $"<li><a href=\"/product/{product.Key}\">{Picture(product)}<span>{E(product.Title)}</span></a><span class=\"price\">{Euros(product)}</span></li>\n";
 
     private static string Shelves(IEnumerable<ShopCategory> categories) =>
         $"<ul class=\"shelves\">{string.Concat(categories.Select(c => $"<li><a href=\"/shop/{c.Key}\">{E(c.Title)}</a><p>{E(c.Words)}</p></li>\n"))}</ul>";
@@ -144,7 +162,9 @@ public sealed class ShopPages(ShopData data)
     {
         var seed = product.Key.Aggregate(17, (sum, c) => ((sum * 31) + c) & 0xffff);
         var (hue, size, x, y) = (seed % 360, 18 + (seed % 23), 30 + (seed % 60), 26 + (seed / 7 % 40));
-        return $"<svg viewBox=\"0 0 120 90\" aria-hidden=\"true\"><rect width=\"120\" height=\"90\" fill=\"hsl({hue} 24% 15%)\"/><circle cx=\"{x}\" cy=\"{y}\" r=\"{size}\" fill=\"none\" stroke=\"hsl({hue} 38% 62%)\" stroke-width=\"2\"/><circle cx=\"{x}\" cy=\"{y}\" r=\"{size / 2}\" fill=\"hsl({hue} 42% 44%)\"/><circle cx=\"{110 - (seed % 30)}\" cy=\"{12 + (seed % 9)}\" r=\"1.6\" fill=\"#fff\"/></svg>";
+        return $"<svg viewBox=\"0 0 120 90\" aria-hidden=\"true\"><rect width=\"120\" height=\"90\" fill=\"hsl({hue} 24% 15%)\"/>"
+            + $"<circle cx=\"{x}\" cy=\"{y}\" r=\"{size}\" fill=\"none\" stroke=\"hsl({hue} 38% 62%)\" stroke-width=\"2\"/>"
+            + $"<circle cx=\"{x}\" cy=\"{y}\" r=\"{size / 2}\" fill=\"hsl({hue} 42% 44%)\"/><circle cx=\"{110 - (seed % 30)}\" cy=\"{12 + (seed % 9)}\" r=\"1.6\" fill=\"#fff\"/></svg>";
     }
 
     private static string Euros(ShopProduct product) => $"€ {product.Price.ToString("N0", CultureInfo.InvariantCulture)}";

@@ -35,6 +35,8 @@ internal sealed class NewsList
         }
     }
 
+    public void TellPolicy(long revision) => Tell(Told.Policy, revision.ToString(System.Globalization.CultureInfo.InvariantCulture));
+
     public void AddTo(StoreContext db, DateTimeOffset now)
     {
         foreach (var news in all)

@@ -31,14 +31,15 @@ internal static class MemberChanges
         }));
         writers.On<Change.OwnerRemains>(async (w, guard) =>
         {
-            if (await OwnersAsync(w, guard.Beside) == 0)
+            // One who is owner until some day is none to stay behind.
+            if (!await OwnersAsync(w, g => g.MemberId != guard.Beside && g.Until == null))
             {
                 throw new StoreRefusedException(Problem.Of(ProblemKind.Conflict, "last-owner"));
             }
         });
         writers.On<Change.NoOwnerYet>(async (w, _) =>
         {
-            if (await OwnersAsync(w, Guid.Empty) > 0)
+            if (await OwnersAsync(w, _ => true))
             {
                 throw new StoreRefusedException(Problem.Of(ProblemKind.Conflict, "set-up-done"));
             }
@@ -66,14 +67,11 @@ internal static class MemberChanges
         return Task.CompletedTask;
     }
 
-    /// <summary>How many active members beside one are owners now. Whoever asks holds the others off until this transaction ends.</summary>
-    private static async Task<int> OwnersAsync(Writing w, Guid beside)
+    /// <summary>Whether such an active owner is there now. Whoever asks holds the others off until this transaction ends.</summary>
+    private static async Task<bool> OwnersAsync(Writing w, System.Linq.Expressions.Expression<Func<GrantRow, bool>> such)
     {
         await w.Db.Marks.Where(m => m.Name == Owners).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), w.Stop);
-        return await w.Db.Grants.Where(g => g.Kind == (int)FactKind.Role && g.Key == "owner" && g.MemberId != beside
-            && (g.From == null || g.From <= w.Now) && (g.Until == null || g.Until > w.Now))
-            .Join(w.Db.Members.Where(m => m.Status == (int)MemberStatus.Active), g => g.MemberId, m => m.Id, (g, _) => g.MemberId)
-            .Distinct().CountAsync(w.Stop);
+        return await w.Db.ActiveHolders(w.Db.Grants.Where(such), FactKind.Role, "owner", w.Now).AnyAsync(w.Stop);
     }
 
     private static Task Gather(Action row)

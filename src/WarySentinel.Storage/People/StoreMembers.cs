@@ -57,11 +57,8 @@ public sealed partial class Store
     public async Task<IReadOnlyList<Member>> ActiveWithRoleAsync(string role, CancellationToken stop = default)
     {
         await using var db = open();
-        var now = time.GetUtcNow();
-        var holders = db.Grants.Where(g => g.Kind == (int)FactKind.Role && g.Key == role && (g.From == null || g.From <= now)
-            && (g.Until == null || g.Until > now)).Select(g => g.MemberId);
-        var rows = await db.Members.AsNoTracking().Include(m => m.Grants).Where(m => m.Status == (int)MemberStatus.Active && holders.Contains(m.Id))
-            .ToListAsync(stop);
+        var holders = db.ActiveHolders(db.Grants, FactKind.Role, role, time.GetUtcNow());
+        var rows = await db.Members.AsNoTracking().Include(m => m.Grants).Where(m => holders.Contains(m.Id)).ToListAsync(stop);
         return [.. rows.Select(m => m.ToMember())];
     }
 
@@ -69,10 +66,7 @@ public sealed partial class Store
     public async Task<bool> IsRoleHeldAsync(string role, CancellationToken stop = default)
     {
         await using var db = open();
-        var now = time.GetUtcNow();
-        return await db.Grants.Where(g => g.Kind == (int)FactKind.Role && g.Key == role && (g.From == null || g.From <= now)
-            && (g.Until == null || g.Until > now))
-            .Join(db.Members.Where(m => m.Status == (int)MemberStatus.Active), g => g.MemberId, m => m.Id, (g, _) => g.MemberId).AnyAsync(stop);
+        return await db.ActiveHolders(db.Grants, FactKind.Role, role, time.GetUtcNow()).AnyAsync(stop);
     }
 
     /// <summary>How many members hold a role, group or plan that is not over.</summary>

@@ -136,12 +136,12 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
     {
         var second = machines.SecondServices.GetRequiredService<Service.People.Granting>();
         var owner = new Service.People.Caller("owner", [], true, null);
-        var given = await Task.WhenAll(Enumerable.Range(0, 12).Select(n => n % 2 == 0
+        var given = await Task.WhenAll(Enumerable.Range(0, 24).Select(n => n % 2 == 0
             ? First.Client.GiveAsync(Nell, "plan:patron", null, null, "order:at-once-" + n, Stop)
             : GiveAsync(n)));
-        given.Length.ShouldBe(12);
+        given.Length.ShouldBe(24);
         var (member, _) = await First.Client.MemberAsync(Nell, Stop);
-        member.Grants.Count(g => g.Source.StartsWith("order:at-once", StringComparison.Ordinal)).ShouldBe(12);
+        member.Grants.Count(g => g.Source.StartsWith("order:at-once", StringComparison.Ordinal)).ShouldBe(24);
 
         async Task<Granted> GiveAsync(int n)
         {

@@ -48,6 +48,18 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     }
 
     [Fact]
+    public async Task An_owner_until_some_day_is_none_to_stay_behind()
+    {
+        var (lasting, passing) = (Owner("a@x.example"), Owner("b@x.example"));
+        await PutAsync(new Change.MemberAdded(lasting));
+        await PutAsync(new Change.MemberAdded(passing with { Grants = [Held("role", "owner") with { Until = DateTimeOffset.UtcNow.AddDays(9) }] }));
+        var leave = MemberCommands.SetStatus(lasting, MemberStatus.Closed, DateTimeOffset.UtcNow).Value.Store;
+        (await Should.ThrowAsync<StoreRefusedException>(() => store.ApplyAsync(leave, "x", stop: Stop))).Problem.Code.ShouldBe("last-owner");
+        await PutAsync(new Change.MemberAdded(Owner("c@x.example")));
+        await store.ApplyAsync(leave, "x", stop: Stop);
+    }
+
+    [Fact]
     public async Task Twenty_first_owners_at_once_are_one()
     {
         var made = await Task.WhenAll(Enumerable.Range(0, 20).Select(async n =>
