@@ -45,17 +45,22 @@ public sealed record Stored(long? Revision, IReadOnlyList<News> News);
 public sealed partial class Store : IDisposable
 {
     private const string Revision = "revision";
+
+    /// <summary>More at once make each smaller, and the database no faster.</summary>
+    private const int SharedTransactions = 2;
     private readonly Func<StoreContext> open;
     private readonly TimeProvider time;
     private readonly string connection;
 
     /// <summary>SQLite has one writer at a time; here its turn is waited for without being asked for again and again.</summary>
     private readonly SemaphoreSlim? writers;
+    private readonly Together together;
 
     private Store(Func<StoreContext> open, TimeProvider time, string connection, bool oneWriter)
     {
         (this.open, this.time, this.connection) = (open, time, connection);
         writers = oneWriter ? new SemaphoreSlim(1, 1) : null;
+        together = new Together(StoreAsync, oneWriter ? 1 : SharedTransactions);
     }
 
     /// <summary>Opens a store on SQLite or PostgreSQL.</summary>
@@ -66,18 +71,30 @@ public sealed partial class Store : IDisposable
     {
         if (provider == "postgres")
         {
-            // Statements are planned once for each connection: planning costs more than most of them (three times as many grants a second by it).
-            var settings = new NpgsqlConnectionStringBuilder(connection);
-            settings.MaxAutoPrepare = settings.ContainsKey("Max Auto Prepare") ? settings.MaxAutoPrepare : 100;
-            settings.AutoPrepareMinUsages = Math.Min(settings.AutoPrepareMinUsages, 3);
             var postgres = new PooledDbContextFactory<PostgresContext>(new DbContextOptionsBuilder<PostgresContext>()
-                .UseNpgsql(settings.ToString(), npgsql => npgsql.EnableRetryOnFailure(3, TimeSpan.FromSeconds(1), null)).Options);
+                .UseNpgsql(Prepared(connection), npgsql => npgsql.EnableRetryOnFailure(3, TimeSpan.FromSeconds(1), null)).Options);
             return new Store(postgres.CreateDbContext, time, connection, false);
         }
 
         var built = new SqliteConnectionStringBuilder(connection) { ForeignKeys = true, DefaultTimeout = 30 }.ToString();
         var sqlite = new PooledDbContextFactory<SqliteContext>(new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built).Options);
         return new Store(sqlite.CreateDbContext, time, built, true);
+    }
+
+    /// <summary>
+    /// A connection string of PostgreSQL under which statements are planned once for each connection, as planning costs more than most of them, and a
+    /// connection is not reset when it is given back, as none of ours is ever set otherwise. What it says of either itself stands.
+    /// </summary>
+    public static string Prepared(string connection)
+    {
+        // ContainsKey says which keys there can be, not which are there.
+        var given = new NpgsqlConnectionStringBuilder(connection);
+        var said = given.Keys.Cast<string>().ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var settings = new NpgsqlConnectionStringBuilder(connection);
+        settings.MaxAutoPrepare = said.Contains("Max Auto Prepare") ? given.MaxAutoPrepare : 100;
+        settings.AutoPrepareMinUsages = said.Contains("Auto Prepare Min Usages") ? given.AutoPrepareMinUsages : 2;
+        settings.NoResetOnClose = !said.Contains("No Reset On Close") || given.NoResetOnClose;
+        return settings.ToString();
     }
 
     /// <inheritdoc/>
@@ -123,28 +140,60 @@ public sealed partial class Store : IDisposable
     public async Task<Stored> ApplyAsync(
         Edit edit, string by, long? expected = null, IProgress<int>? progress = null, CancellationToken stop = default)
     {
-        var isPolicy = edit.Changes.Any(c => c is Change.OfPolicy);
+        if (progress is null && Writers.All.IsGathered(edit))
+        {
+            // Whoever leaves meanwhile leaves what was begun to be stored.
+            return await together.StoreAsync(edit, by);
+        }
+
+        return await MarkingFaultsAsync(edit, () => WriteAsync(
+            async (db, news) =>
+            {
+                long? revision = edit.Changes.Any(c => c is Change.OfPolicy) ? await BumpAsync(db, expected, stop) : null;
+                await WriteAsync(new Writing(db, news, time.GetUtcNow(), progress, stop), edit, by);
+                if (revision is { } moved)
+                {
+                    news.TellPolicy(moved);
+                }
+
+                return revision;
+            },
+            (revision, news) => new Stored(revision, news), stop));
+    }
+
+    /// <summary>Stores edits about different people in one transaction, all or none.</summary>
+    private Task<IReadOnlyList<Stored>> StoreAsync(IReadOnlyList<Together.Asked> batch) => MarkingFaultsAsync(batch[0].Edit, () => WriteAsync(
+        async (db, news) =>
+        {
+            var each = new List<Stored>(batch.Count);
+            foreach (var (edit, by) in batch)
+            {
+                var mine = new NewsList();
+                await WriteAsync(new Writing(db, mine, time.GetUtcNow(), null, CancellationToken.None), edit, by);
+                each.Add(new Stored(null, mine.All));
+                news.TellAll(mine);
+            }
+
+            return each;
+        },
+        IReadOnlyList<Stored> (each, _) => each, CancellationToken.None));
+
+    private async Task WriteAsync(Writing writing, Edit edit, string by)
+    {
+        foreach (var change in edit.Changes)
+        {
+            await writing.WriteAsync(change);
+        }
+
+        AddNotes(writing.Db, edit, by);
+    }
+
+    /// <summary>Says what a row means that is not as the edit took it to be.</summary>
+    private static async Task<T> MarkingFaultsAsync<T>(Edit edit, Func<Task<T>> work)
+    {
         try
         {
-            return await WriteAsync(
-                async (db, news) =>
-                {
-                    long? revision = isPolicy ? await BumpAsync(db, expected, stop) : null;
-                    var writing = new Writing(db, news, time.GetUtcNow(), progress, stop);
-                    foreach (var change in edit.Changes)
-                    {
-                        await writing.WriteAsync(change);
-                    }
-
-                    AddNotes(db, edit, by);
-                    if (revision is { } moved)
-                    {
-                        news.TellPolicy(moved);
-                    }
-
-                    return revision;
-                },
-                (revision, news) => new Stored(revision, news), stop);
+            return await work();
         }
         catch (DbUpdateConcurrencyException)
         {
@@ -209,6 +258,8 @@ public sealed partial class Store : IDisposable
         {
             db.ChangeTracker.Clear();
             db.ChangeTracker.AutoDetectChangesEnabled = false;
+            // What fails is rolled back whole: no place to go back to is needed within.
+            db.Database.AutoSavepointsEnabled = false;
             await using var one = await db.Database.BeginTransactionAsync(stop);
             var news = new NewsList();
             var done = await work(db, news);

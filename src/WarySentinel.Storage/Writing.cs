@@ -17,6 +17,7 @@ internal sealed class Writers
         .Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];
+    private readonly HashSet<Type> gathering = [];
 
     /// <summary>The kinds of change that are stored somewhere.</summary>
     public IEnumerable<Type> Known => byType.Keys;
@@ -24,6 +25,21 @@ internal sealed class Writers
     /// <summary>Says how a kind of change is stored.</summary>
     public void On<T>(Func<Writing, T, Task> write)
         where T : Change => byType.Add(typeof(T), (writing, change) => write(writing, (T)change));
+
+    /// <summary>Says how a kind of change is stored that only adds rows to what the transaction sends at its end; such edits can share one.</summary>
+    public void Gather<T>(Action<Writing, T> write)
+        where T : Change
+    {
+        On<T>((writing, change) =>
+        {
+            write(writing, change);
+            return Task.CompletedTask;
+        });
+        gathering.Add(typeof(T));
+    }
+
+    /// <summary>Whether an edit can share a transaction with others.</summary>
+    public bool IsGathered(Edit edit) => edit.Changes.All(c => gathering.Contains(c.GetType()));
 
     public Func<Writing, Change, Task> For(Change change) =>
         byType.GetValueOrDefault(change.GetType()) ?? throw new InvalidOperationException($"The store has no place for {change.GetType().Name}.");

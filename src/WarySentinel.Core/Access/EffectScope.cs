@@ -20,11 +20,15 @@ public sealed class EffectScope
     private readonly Policy after;
     private readonly DateTimeOffset now;
     private readonly List<Pair> pairs;
+    private readonly IReadOnlyList<Viewpoint> viewpoints;
+    private readonly int holders;
 
     private EffectScope(Policy before, Policy after, DateTimeOffset now)
     {
         (this.before, this.after, this.now) = (before, after, now);
         pairs = PairsOf(before, after, now);
+        viewpoints = Viewpoint.All(before);
+        holders = viewpoints.Count(v => v.Visitor.Grants.Count > 0);
         var gates = pairs.SelectMany(p => p.Old.Concat(p.Fresh)).Distinct(ReferenceEqualityComparer.Instance).Cast<Gate>();
         var asked = gates.SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>().Where(f => f.Kind != FactKind.Pass).Select(f => (f.Kind, f.Key));
         // Staff pass every gate, where the settings say so.
@@ -131,7 +135,7 @@ public sealed class EffectScope
                 pair.Others.Clear();
             }
 
-            foreach (var viewpoint in Viewpoint.All(scope.before))
+            foreach (var viewpoint in scope.viewpoints)
             {
                 if (viewpoint.Visitor.Grants is [var only])
                 {
@@ -229,7 +233,6 @@ public sealed class EffectScope
             pair.Places.ForEach(place => (change[place], pairOf[place]) = (number, pair));
         }
 
-        var all = Viewpoint.All(before);
         var (rows, more) = (new List<EffectRow>(), 0);
         foreach (var place in graph.Order)
         {
@@ -248,7 +251,7 @@ public sealed class EffectScope
             foreach (var (old, fresh) in Groups(pairOf[place]))
             {
                 rows.Add(new EffectRow(
-                    graph.Items[place], beneath, Whom(pairOf[place], (old, fresh), all), SightOf(old), SightOf(fresh),
+                    graph.Items[place], beneath, Whom(pairOf[place], (old, fresh)), SightOf(old), SightOf(fresh),
                     ActNames.NamesOf((Acts)(fresh & ~old)), ActNames.NamesOf((Acts)(old & ~fresh))));
             }
         }
@@ -264,12 +267,16 @@ public sealed class EffectScope
     /// To whom one of them happens: the guest, the plain member and, as to that one, everybody to whom nothing else happens. Those that the gates ask for
     /// come first; where there are too many, how many more there are.
     /// </summary>
-    private static List<string> Whom(Pair pair, (byte, byte) change, IReadOnlyList<Viewpoint> all)
+    private List<string> Whom(Pair pair, (byte, byte) change)
     {
-        var others = pair.Others.ToDictionary(o => o.Viewpoint.Key, o => o.Change, StringComparer.Ordinal);
-        var whom = all.Where(v => (v.Visitor.IsSignedIn ? others.GetValueOrDefault(v.Key, pair.Plain) : pair.Guest) == change)
-            .OrderBy(v => v.Visitor.Grants.Count > 0 && !others.ContainsKey(v.Key)).Select(v => v.Title).ToList();
-        return whom.Count <= MostWhom ? whom : [.. whom.Take(MostWhom - 1), Words.Of("effect.others", whom.Count - MostWhom + 1)];
+        // Of ten thousand groups nearly all are as the plain member is: they are counted, and only so many of them are looked for.
+        var apart = pair.Others.Select(o => o.Viewpoint.Key).ToHashSet(StringComparer.Ordinal);
+        var first = viewpoints.Where(v => v.Visitor.Grants.Count == 0 && (v.Visitor.IsSignedIn ? pair.Plain : pair.Guest) == change)
+            .Concat(pair.Others.Where(o => o.Change == change).Select(o => o.Viewpoint)).ToList();
+        var rest = pair.Plain == change ? holders - apart.Count : 0;
+        var named = first.Concat(rest == 0 ? [] : viewpoints.Where(v => v.Visitor.Grants.Count > 0 && !apart.Contains(v.Key))).Select(v => v.Title);
+        var count = first.Count + rest;
+        return count <= MostWhom ? [.. named] : [.. named.Take(MostWhom - 1), Words.Of("effect.others", count - MostWhom + 1)];
     }
 
     private static Sight SightOf(byte rights) => ((Acts)rights & Acts.List) == 0 ? Sight.Hidden : ((Acts)rights & Acts.Open) != 0 ? Sight.Open : Sight.Listed;

@@ -33,6 +33,9 @@ internal sealed partial class PolicyMoment
     private readonly Dictionary<int[], Gate[]> gateSets = new(ReferenceEqualityComparer.Instance);
     private readonly int[] onSite;
 
+    /// <summary>Used while this is compiled, by nobody else.</summary>
+    private readonly List<int> numbersFound = [];
+
     private PolicyMoment(CatalogueGraph graph, IReadOnlyList<Gate> all, PathRules rules, DateTimeOffset now)
     {
         (this.graph, this.rules) = (graph, rules);
@@ -143,7 +146,7 @@ internal sealed partial class PolicyMoment
     private void Spread(int place, Dictionary<int, List<int>> bearing)
     {
         var parents = graph.ParentsOf(place);
-        var inherited = parents.Count == 1 ? beneath[parents[0]] : Intern(parents.SelectMany(p => beneath[p]));
+        var inherited = Inherited(parents);
         if (!bearing.TryGetValue(place, out var mine))
         {
             own[place] = [];
@@ -159,6 +162,20 @@ internal sealed partial class PolicyMoment
 
         onItem[place] = ByName(place);
         gatesOn[place] = GatesOf(onItem[place]);
+    }
+
+    private int[] Inherited(IReadOnlyList<int> parents)
+    {
+        var first = parents.Count == 0 ? [] : beneath[parents[0]];
+        for (var i = 1; i < parents.Count; i++)
+        {
+            if (!ReferenceEquals(first, beneath[parents[i]]))
+            {
+                return Intern(parents.SelectMany(p => beneath[p]));
+            }
+        }
+
+        return first;
     }
 
     /// <summary>
@@ -195,15 +212,18 @@ internal sealed partial class PolicyMoment
             return [];
         }
 
-        var (found, all) = (new List<int>(), new HashSet<int>());
+        HashSet<int>? all = null;
         foreach (var address in addresses)
         {
-            found.Clear();
-            requiredPaths.Find(address.SegmentsUnder(rules), address.IsPattern, found);
-            all.UnionWith(found.Where(n => requirements[n].Pattern!.MatchesPairs(address.PairsUnder(rules), rules)));
+            numbersFound.Clear();
+            requiredPaths.Find(address.SegmentsUnder(rules), address.IsPattern, numbersFound);
+            if (numbersFound.Count > 0)
+            {
+                (all ??= []).UnionWith(numbersFound.Where(n => requirements[n].Pattern!.MatchesPairs(address.PairsUnder(rules), rules)));
+            }
         }
 
-        return Intern(all);
+        return all is null ? [] : Intern(all);
     }
 
     /// <summary>The longest exempt pattern that matches.</summary>
@@ -216,7 +236,7 @@ internal sealed partial class PolicyMoment
 
         var found = new List<Address>();
         exemptPaths.Find(segments, asPattern, found);
-        return found.Where(e => e.MatchesPairs(pairs, rules)).Select(e => e.RankUnder(rules)).DefaultIfEmpty(Nowhere).Max();
+        return found.Count == 0 ? Nowhere : found.Where(e => e.MatchesPairs(pairs, rules)).Select(e => e.RankUnder(rules)).DefaultIfEmpty(Nowhere).Max();
     }
 
     private Gate[] GatesOf(int[] numbers) =>

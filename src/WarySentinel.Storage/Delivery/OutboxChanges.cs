@@ -5,13 +5,12 @@ namespace WarySentinel.Storage.Delivery;
 /// <summary>How messages are put on their way.</summary>
 internal static class OutboxChanges
 {
-    public static void Register(Writers writers) => writers.On<Change.MessageQueued>((w, queued) =>
+    public static void Register(Writers writers) => writers.Gather<Change.MessageQueued>((w, queued) =>
     {
         var message = queued.Message;
         w.Db.Outbox.Add(new OutboxRow
         {
             Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At, NextTryAt = message.At,
         });
-        return Task.CompletedTask;
     });
 }

@@ -37,6 +37,14 @@ internal sealed class NewsList
 
     public void TellPolicy(long revision) => Tell(Told.Policy, revision.ToString(System.Globalization.CultureInfo.InvariantCulture));
 
+    public void TellAll(NewsList others)
+    {
+        foreach (var news in others.all)
+        {
+            Tell(news.Kind, news.Name);
+        }
+    }
+
     public void AddTo(StoreContext db, DateTimeOffset now)
     {
         foreach (var news in all)

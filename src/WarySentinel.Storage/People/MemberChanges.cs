@@ -14,21 +14,21 @@ internal static class MemberChanges
 
     public static void Register(Writers writers)
     {
-        writers.On<Change.MemberAdded>((w, added) => Gather(() => w.Db.Members.Add(MemberRow.Of(added.Member))));
-        writers.On<Change.MemberSet>(SetAsync);
-        writers.On<Change.MemberTouched>((w, touched) => Gather(() =>
+        writers.Gather<Change.MemberAdded>((w, added) => w.Db.Members.Add(MemberRow.Of(added.Member)));
+        writers.Gather<Change.MemberSet>(Set);
+        writers.Gather<Change.MemberTouched>((w, touched) =>
         {
             var entry = w.Db.Attach(new MemberRow { Id = touched.Member, Email = "", Name = "", Version = touched.Was });
             entry.Property(m => m.Version).CurrentValue = touched.Was + 1;
             w.News.Tell(Told.Member, touched.Member.ToString("N"));
-        }));
-        writers.On<Change.GrantAdded>((w, added) => Gather(() => w.Db.Grants.Add(GrantRow.Of(added.Member, added.Grant))));
-        writers.On<Change.GrantSet>((w, set) => Gather(() =>
+        });
+        writers.Gather<Change.GrantAdded>((w, added) => w.Db.Grants.Add(GrantRow.Of(added.Member, added.Grant)));
+        writers.Gather<Change.GrantSet>((w, set) =>
         {
             var entry = w.Db.Attach(GrantRow.Of(set.Member, set.Grant));
             entry.Property(g => g.From).IsModified = true;
             entry.Property(g => g.Until).IsModified = true;
-        }));
+        });
         writers.On<Change.OwnerRemains>(async (w, guard) =>
         {
             // One who is owner until some day is none to stay behind.
@@ -58,13 +58,12 @@ internal static class MemberChanges
         });
     }
 
-    private static Task SetAsync(Writing w, Change.MemberSet set)
+    private static void Set(Writing w, Change.MemberSet set)
     {
         var entry = w.Db.Entry(MemberRow.Of(set.Member));
         entry.State = EntityState.Modified;
         entry.Property(m => m.Version).OriginalValue = set.Was;
         w.News.Tell(Told.Member, set.Member.Id.ToString("N"));
-        return Task.CompletedTask;
     }
 
     /// <summary>Whether such an active owner is there now. Whoever asks holds the others off until this transaction ends.</summary>
@@ -72,11 +71,5 @@ internal static class MemberChanges
     {
         await w.Db.Marks.Where(m => m.Name == Owners).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), w.Stop);
         return await w.Db.ActiveHolders(w.Db.Grants.Where(such), FactKind.Role, "owner", w.Now).AnyAsync(w.Stop);
-    }
-
-    private static Task Gather(Action row)
-    {
-        row();
-        return Task.CompletedTask;
     }
 }

@@ -98,7 +98,7 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task Nothing_secret_is_in_what_the_api_answers()
     {
-        foreach (var path in new[] { "members", "tokens", "passwords", "letters", "gates", "history?limit=200", "settings" })
+        foreach (var path in new[] { "members", "tokens", "passwords", "sessions", "letters", "gates", "history?limit=200", "settings" })
         {
             var (status, body, _) = await api.AskAsync("GET", path);
             status.ShouldBe(HttpStatusCode.OK, path);

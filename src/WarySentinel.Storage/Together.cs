@@ -1,0 +1,108 @@
+using WarySentinel.Core;
+
+namespace WarySentinel.Storage;
+
+/// <summary>
+/// Group commit. An edit about people that finds no transaction under way is stored at once; those that arrive meanwhile share the next one, so that a
+/// hundred writers wait for a few syncs of the disk and not for a hundred. Each is still stored whole with its audit entry or not at all: where a shared
+/// transaction fails, each of its edits is stored again by itself and fails for itself.
+/// </summary>
+/// <param name="store">Stores edits in one transaction and gives what came of each, in their order.</param>
+/// <param name="mostTransactions">So many may be under way at once.</param>
+internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnlyList<Stored>>> store, int mostTransactions)
+{
+    /// <summary>What one transaction holds of others' edits at most: it bounds for how long it holds their rows.</summary>
+    public const int MostEdits = 64;
+
+    private readonly Lock guard = new();
+    private readonly LinkedList<Asked> waiting = new();
+    private int under;
+
+    /// <summary>Stores an edit, perhaps together with others.</summary>
+    public Task<Stored> StoreAsync(Edit edit, string by)
+    {
+        var asked = new Asked(edit, by);
+        lock (guard)
+        {
+            waiting.AddLast(asked);
+            if (under >= mostTransactions)
+            {
+                return asked.Answer.Task;
+            }
+
+            under++;
+        }
+
+        _ = Task.Run(DrainAsync);
+        return asked.Answer.Task;
+    }
+
+    private async Task DrainAsync()
+    {
+        while (Next() is { Count: > 0 } batch)
+        {
+            await StoreAsync(batch);
+        }
+    }
+
+    /// <summary>The next edits, of each member one: two of the same member are of two versions of their row. Empty: this drain is over.</summary>
+    private List<Asked> Next()
+    {
+        lock (guard)
+        {
+            var (batch, members) = (new List<Asked>(), new HashSet<Guid>());
+            for (var at = waiting.First; at is not null && batch.Count < MostEdits;)
+            {
+                var next = at.Next;
+                if (at.Value.Member is not { } member || members.Add(member))
+                {
+                    batch.Add(at.Value);
+                    waiting.Remove(at);
+                }
+
+                at = next;
+            }
+
+            under -= batch.Count == 0 ? 1 : 0;
+            return batch;
+        }
+    }
+
+    private async Task StoreAsync(List<Asked> batch)
+    {
+        try
+        {
+            var stored = await store(batch);
+            for (var i = 0; i < batch.Count; i++)
+            {
+                batch[i].Answer.SetResult(stored[i]);
+            }
+        }
+        catch (Exception fault) when (batch.Count == 1 || fault is CommitUnsureException)
+        {
+            // Of what may have been stored nobody knows; it is told to all, and done again by nobody.
+            batch.ForEach(b => b.Answer.SetException(fault));
+        }
+        catch (Exception)
+        {
+            foreach (var one in batch)
+            {
+                await StoreAsync([one]);
+            }
+        }
+    }
+
+    /// <summary>An edit that waits to be stored.</summary>
+    internal sealed record Asked(Edit Edit, string By)
+    {
+        public TaskCompletionSource<Stored> Answer { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
+
+        /// <summary>Whose row it writes under a version, if any.</summary>
+        public Guid? Member { get; } = Edit.Changes.Select(c => c switch
+        {
+            Change.MemberTouched touched => touched.Member,
+            Change.MemberSet set => set.Member.Id,
+            _ => (Guid?)null,
+        }).FirstOrDefault(id => id is not null);
+    }
+}
