@@ -67,20 +67,18 @@ internal static class Hosting
         return builder;
     }
 
+    /// <summary>Opens the store that the settings name.</summary>
+    public static Store OpenStore(ServiceOptions options, TimeProvider time)
+    {
+        DataFolder.Guard(options);
+        return Store.Open(options.Provider, options.Provider == "sqlite" && options.Connection.Length == 0
+            ? "Data Source=" + Path.Combine(options.Data, "sentinel.db") : options.Connection, time);
+    }
+
     public static IServiceCollection AddStore(this IServiceCollection services, ServiceOptions options)
     {
         services.TryAddSingleton(TimeProvider.System);
-        services.AddSingleton(provider =>
-        {
-            var connection = options.Connection;
-            DataFolder.Guard(options);
-            if (options.Provider == "sqlite" && connection.Length == 0)
-            {
-                connection = "Data Source=" + Path.Combine(options.Data, "sentinel.db");
-            }
-
-            return Store.Open(options.Provider, connection, provider.GetRequiredService<TimeProvider>());
-        });
+        services.AddSingleton(provider => OpenStore(options, provider.GetRequiredService<TimeProvider>()));
         services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider => new ConfigureOptions<KeyManagementOptions>(
             keys =>
             {

@@ -22,8 +22,13 @@ public static class Sentinel
     {
         try
         {
-            var app = Build(args);
-            await StartAsync(app);
+            using var quiet = new QuietStart();
+            var (builder, options) = Configure(args);
+            // By the time the service is put together the policy is read.
+            var early = EarlyPolicy.ReadAsync(options);
+            var app = Build(builder, options);
+            await StartAsync(app, early);
+            quiet.Dispose();
             await app.WaitForShutdownAsync();
             return 0;
         }
@@ -41,6 +46,12 @@ public static class Sentinel
     /// <summary>Builds the service. Throws <see cref="InvalidDataException"/> when its settings are not right.</summary>
     public static WebApplication Build(string[] args, Action<WebApplicationBuilder>? adjust = null)
     {
+        var (builder, options) = Configure(args, adjust);
+        return Build(builder, options);
+    }
+
+    private static (WebApplicationBuilder Builder, ServiceOptions Options) Configure(string[] args, Action<WebApplicationBuilder>? adjust = null)
+    {
         var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
         builder.Configuration.Sources.Clear();
         builder.Configuration.AddJsonFile(Path.Combine(Directory.GetCurrentDirectory(), "sentinel.json"), true, false).AddEnvironmentVariables()
@@ -52,6 +63,11 @@ public static class Sentinel
             throw new InvalidDataException(fault);
         }
 
+        return (builder, options);
+    }
+
+    private static WebApplication Build(WebApplicationBuilder builder, ServiceOptions options)
+    {
         builder.WebHost.UseKestrelHttpsConfiguration();
         builder.AddListeners(options).AddLogging();
         builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddDelivery().AddForms().AddApiDocument();
@@ -62,7 +78,9 @@ public static class Sentinel
     }
 
     /// <summary>Brings the store up to date, reads the policy, and starts listening.</summary>
-    public static async Task StartAsync(WebApplication app)
+    /// <param name="app">The service.</param>
+    /// <param name="early">The policy as it is being read already; null to read it now.</param>
+    public static async Task StartAsync(WebApplication app, Task<StoredPolicy?>? early = null)
     {
         var store = app.Services.GetRequiredService<Store>();
         var log = app.Services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel");
@@ -73,9 +91,8 @@ public static class Sentinel
         // Before anything is read: what changes from here on is heard of.
         await app.Services.GetRequiredService<FeedFollower>().BeginAsync();
         log.LogDebug("The feed is found after {Milliseconds} ms", began.ElapsedMilliseconds);
-        await app.Services.GetRequiredService<PolicyHolder>().LoadAsync(CancellationToken.None);
-        await warming;
-        log.LogDebug("The policy is read and compiled after {Milliseconds} ms", began.ElapsedMilliseconds);
+        await app.Services.GetRequiredService<PolicyHolder>().BeginAsync(early is null ? null : await early, CancellationToken.None);
+        await warming;        log.LogDebug("The policy is read and compiled after {Milliseconds} ms", began.ElapsedMilliseconds);
         var options = app.Services.GetRequiredService<ServiceOptions>();
         await app.StartAsync();
         log.LogDebug("Listening after {Milliseconds} ms", began.ElapsedMilliseconds);

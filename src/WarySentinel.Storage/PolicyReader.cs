@@ -25,7 +25,7 @@ internal sealed class PolicyReader(StoreContext db)
     public async Task<StoredPolicy> ReadAsync(long revision, CancellationToken stop)
     {
         var items = await ItemsAsync(stop);
-        var gates = await GatesAsync(stop);
+                var gates = await GatesAsync(stop);
         var standings = new List<Standing>();
         foreach (var row in await StraightAsync(
             """SELECT "Kind", "Key", "Title", "Version" FROM standings""",
@@ -48,18 +48,24 @@ internal sealed class PolicyReader(StoreContext db)
             faults.AddRange(row.Fault() is { } fault ? [fault] : []);
         }
 
-        var settings = await SettingsAsync(stop);
-        return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
+        var settings = await SettingsAsync(stop);        return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(CancellationToken stop)
     {
+        var items = new List<Item>();
+        var batches = new Batches<ItemRow, (Item?, StoredFault?)>(r => r.ToItem());
         var rows = await StraightAsync(
             """SELECT "Id", "Title", "Parents", "Addresses", "Version" FROM items""",
-            r => new ItemRow { Id = r.GetString(0), Title = r.GetString(1), Parents = Texts(r, 2), Addresses = Texts(r, 3), Version = r.GetInt32(4) }, stop)
-            ?? await RowsAsync("item", db.Items, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop, true);
-        var items = new List<Item>(rows.Count);
-        foreach (var read in rows.AsParallel().AsOrdered().Select(r => r.ToItem()))
+            r => batches.Add(
+                new ItemRow { Id = r.GetString(0), Title = r.GetString(1), Parents = Texts(r, 2), Addresses = Texts(r, 3), Version = r.GetInt32(4) }), stop);
+        if (rows is null)
+        {
+            batches = new Batches<ItemRow, (Item?, StoredFault?)>(r => r.ToItem());
+            (await RowsAsync("item", db.Items, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop, true)).ForEach(r => batches.Add(r));
+        }
+
+        await foreach (var read in batches.AllAsync())
         {
             Take(read, items);
         }

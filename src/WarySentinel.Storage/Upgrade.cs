@@ -59,6 +59,13 @@ public sealed partial class Store
         }
     }
 
+    /// <summary>Whether the tables are as this version has them.</summary>
+    public async Task<bool> IsCurrentAsync(CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await IsCurrentAsync(db, stop);
+    }
+
     /// <summary>
     /// Whether there is nothing to do, asked without the machinery of migrations, which alone takes a second: the usual case at a start.
     /// </summary>

@@ -66,14 +66,18 @@ internal sealed class AddressIndex
         return found.Exists(e => e.Address.Pairs.Count > 0);
     }
 
-    /// <summary>Adds the items whose patterns match one of the item's literal addresses; the site is not among them.</summary>
-    public void AddImplied(Item item, int place, SortedSet<int> parents)
+    /// <summary>
+    /// The places of an item's parents in order, each once: those that it names, and the items whose patterns match one of its literal addresses; by
+    /// those, the site is not among them.
+    /// </summary>
+    public int[] WithImplied(Item item, int place, int[] named)
     {
-        if (patterns.IsEmpty)
+        if (named.Length < 2 && (patterns.IsEmpty || item.Addresses.Count == 0))
         {
-            return;
+            return named;
         }
 
+        var parents = new SortedSet<int>(named);
         var found = new List<Entry>();
         foreach (var address in item.Addresses.Where(a => !a.IsPattern))
         {
@@ -87,6 +91,8 @@ internal sealed class AddressIndex
                 }
             }
         }
+
+        return [.. parents];
     }
 
     private void Add(Entry entry)

@@ -3,6 +3,8 @@ namespace WarySentinel.Core.Catalogue;
 /// <summary>The items as a graph: who stands beneath whom, with the edges that addresses imply. Immutable and free of cycles.</summary>
 public sealed class CatalogueGraph
 {
+    private const int Many = 5000;
+    private static readonly int[] BeneathSite = [Root];
     private readonly Item[] items;
     private readonly Dictionary<ItemId, int> index;
     private readonly int[][] parents;
@@ -58,15 +60,16 @@ public sealed class CatalogueGraph
         }
 
         var all = items.ToArray();
-        var addresses = new AddressIndex(all, rules);
+        // By two processors at once where there is much to do; a start waits for it.
+        var addressing = all.Length < Many ? null : Task.Run(() => new AddressIndex(all, rules));
         var parents = new int[all.Length][];
         parents[Root] = [];
-        var mine = new SortedSet<int>();
         for (var i = 1; i < all.Length; i++)
         {
-            mine.Clear();
-            foreach (var parent in all[i].Parents)
+            var named = new int[all[i].Parents.Count];
+            for (var n = 0; n < named.Length; n++)
             {
+                var parent = all[i].Parents[n];
                 if (!index.TryGetValue(parent, out var at))
                 {
                     var near = Nearest.To(parent.ToString(), index.Count > 5000 ? [] : index.Keys.Select(k => k.ToString()));
@@ -75,16 +78,16 @@ public sealed class CatalogueGraph
                         : Problem.In("parents", "parent-missing-near", all[i].Id, parent, near);
                 }
 
-                mine.Add(at);
+                named[n] = at;
             }
 
-            addresses.AddImplied(all[i], i, mine);
-            if (mine.Count == 0)
-            {
-                mine.Add(Root);
-            }
+            parents[i] = named;
+        }
 
-            parents[i] = [.. mine];
+        var addresses = addressing?.GetAwaiter().GetResult() ?? new AddressIndex(all, rules);
+        for (var i = 1; i < all.Length; i++)
+        {
+            parents[i] = addresses.WithImplied(all[i], i, parents[i]) is { Length: > 0 } some ? some : BeneathSite;
         }
 
         var children = Children(parents);
@@ -111,9 +114,8 @@ public sealed class CatalogueGraph
         var parents = new int[all.Length][];
         for (var i = 0; i < all.Length; i++)
         {
-            var mine = new SortedSet<int>(all[i].Parents.Select(p => index.GetValueOrDefault(p, -1)).Where(p => p >= 0));
-            addresses.AddImplied(all[i], i, mine);
-            parents[i] = all[i].Id == ItemId.Site ? [] : [.. mine];
+            int[] named = [.. all[i].Parents.Select(p => index.GetValueOrDefault(p, -1)).Where(p => p >= 0)];
+            parents[i] = all[i].Id == ItemId.Site ? [] : addresses.WithImplied(all[i], i, named);
         }
 
         return [.. Rings.Of(parents).Select(ring => (IReadOnlyList<ItemId>)[.. ring.Select(i => all[i].Id)])];

@@ -78,6 +78,12 @@ public readonly record struct ItemId(ItemKind Kind, string Key) : IComparable<It
     public static string NameOf(ItemKind kind) => Names[(int)kind];
 
     /// <inheritdoc/>
+    public bool Equals(ItemId other) => Kind == other.Kind && string.Equals(Key, other.Key, StringComparison.Ordinal);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => (Key is null ? 0 : string.GetHashCode(Key, StringComparison.Ordinal)) ^ (int)Kind;
+
+    /// <inheritdoc/>
     public override string ToString() => Kind == ItemKind.Site ? "site" : $"{NameOf(Kind)}:{Key}";
 
     /// <inheritdoc/>

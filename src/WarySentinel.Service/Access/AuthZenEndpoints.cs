@@ -58,8 +58,11 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
         api.MapPost("/search/action", Asks(SearchActionsAsync));
     }
 
-    private static Delegate Asks(Func<JsonElement, CancellationToken, Task<object>> answer) =>
-        (HttpContext http, CancellationToken stop) => AnswerAsync(http, body => answer(body, stop));
+    private static RequestDelegate Asks(Func<JsonElement, CancellationToken, Task<object>> answer)
+    {
+        return AnsweringAsync;
+        Task AnsweringAsync(HttpContext http) => AnswerAsync(http, body => answer(body, http.RequestAborted));
+    }
 
     /// <summary>Whether a request belongs here.</summary>
     public static bool IsAsked(string path) => path == WellKnown || path.StartsWith(Prefix + "/", StringComparison.Ordinal);

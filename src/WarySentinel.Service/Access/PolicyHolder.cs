@@ -33,17 +33,29 @@ public sealed class PolicyHolder(Store store, Hearsay hearsay, ServiceOptions op
     public IReadOnlyList<StoredFault> Faults => faults;
 
     /// <summary>Reads the policy from the store. Whatever is stored there, there is a policy after it.</summary>
-    public async Task LoadAsync(CancellationToken stop)
+    public async Task LoadAsync(CancellationToken stop) => Take(await store.LoadPolicyAsync(stop));
+
+    /// <summary>Begins with a policy that was read a moment ago, if nothing has changed since; else reads it.</summary>
+    public async Task BeginAsync(StoredPolicy? read, CancellationToken stop)
     {
-        var stored = await store.LoadPolicyAsync(stop);
+        if (read is not null && await store.RevisionAsync(stop) == read.Revision)
+        {
+            Take(read);
+            return;
+        }
+
+        await LoadAsync(stop);
+    }
+
+    private void Take(StoredPolicy stored)
+    {
         var (fresh, wrong) = Salvage.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings, stored.Extras, stored.Faults);
         foreach (var fault in wrong.Except(faults, FaultsAlike.One))
         {
             log.LogError("CLOSED until it is mended: the {Kind} {Key} cannot be read. {Reason} {Mend}", fault.Kind, fault.Key, fault.Reason, fault.Mend);
         }
 
-        faults = wrong;
-        fresh.Pin(time.GetUtcNow());
+        faults = wrong;        fresh.Pin(time.GetUtcNow());
         held = new Held(fresh, stored.Revision);
     }
 

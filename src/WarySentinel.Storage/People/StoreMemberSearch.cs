@@ -16,6 +16,9 @@ public sealed partial class Store
     /// <summary>A part that is shorter is in no index of trigrams.</summary>
     private const int ShortestIndexed = 3;
 
+    /// <summary>What can follow a letter in a text of printable ASCII, folded.</summary>
+    private static readonly char[] Followers = [.. Enumerable.Range(' ', '~' - ' ' + 1).Select(c => (char)c).Where(c => !char.IsAsciiLetterUpper(c))];
+
     /// <summary>
     /// Members by e-mail address, from the one after <paramref name="after"/>. Where many match, the page is full after a look at the next few thousand;
     /// where few do, an index of trigrams finds them (pg_trgm on PostgreSQL, FTS5 on SQLite).
@@ -32,38 +35,74 @@ public sealed partial class Store
 
         var near = await from.OrderBy(m => m.Email).Take(Window).Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(most)
             .Select(m => m.Id).ToListAsync(stop);
-        var found = near.Count == most ? near : await SparseAsync(db, from, part, most, stop);
+        var found = near.Count == most ? near : await SparseAsync(db, after, part, most, stop);
         return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email), stop);
     }
 
-    private static async Task<List<Guid>> SparseAsync(StoreContext db, IQueryable<MemberRow> from, string part, int most, CancellationToken stop)
+    private static async Task<List<Guid>> SparseAsync(StoreContext db, string? after, string part, int most, CancellationToken stop)
     {
-        if (part.Length < ShortestIndexed)
-        {
-            return await from.Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(most).Select(m => m.Id).ToListAsync(stop);
-        }
-
-        var hits = db is PostgresContext ? Trigrams(db, part) : Fts(db, part);
-        return await from.Where(m => hits.Contains(m.Id)).OrderBy(m => m.Email).Take(most).Select(m => m.Id).ToListAsync(stop);
+        var hits = db is PostgresContext ? Trigrams(db, part, after ?? "", most) : await FtsAsync(db, part, after ?? "", most, stop);
+        return await (hits ?? Scan(db, part, after ?? "", most)).ToListAsync(stop);
     }
 
-    private static IQueryable<Guid> Trigrams(StoreContext db, string part)
+    private static IQueryable<Guid> Scan(StoreContext db, string part, string after, int most) =>
+        db.Members.Where(m => m.Search.Contains(part) && m.Email.CompareTo(after) > 0).OrderBy(m => m.Email).Take(most).Select(m => m.Id);
+
+    /// <summary>
+    /// By the index of trigrams (pg_trgm); null where it knows nothing of such a part. Two English letters are in it with each letter that can follow
+    /// them, and with the end of a word, which whatever is no letter makes; texts with other letters have an index of their own.
+    /// </summary>
+    private static IQueryable<Guid>? Trigrams(StoreContext db, string part, string after, int most)
     {
         var pattern = "%" + part.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal)
             .Replace("_", "\\_", StringComparison.Ordinal) + "%";
-        // Kept apart, so that it is not walked through in the order of addresses instead.
+        // Hits are kept apart, so that members are not walked through in the order of addresses instead.
+        if (part.Length >= ShortestIndexed)
+        {
+            return db.Database.SqlQuery<Guid>($"""
+                WITH hits AS MATERIALIZED (SELECT "Id", "Email" FROM members WHERE "Search" LIKE {pattern} AND "Email" > {after})
+                SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
+                """);
+        }
+
+        if (part.Length < 2 || !part.All(char.IsAsciiLetterOrDigit))
+        {
+            return null;
+        }
+
+        string[] longer = [.. Followers.Select(c => $"%{part}{(c is '%' or '_' or '\\' ? "\\" : "")}{c}%"), "%" + part];
         return db.Database.SqlQuery<Guid>($"""
-            WITH hits AS MATERIALIZED (SELECT "Id" AS "Value" FROM members WHERE "Search" LIKE {pattern}) SELECT "Value" FROM hits
+            WITH hits AS MATERIALIZED (
+                SELECT "Id", "Email" FROM members WHERE "Search" LIKE ANY ({longer}) AND "Email" > {after}
+                UNION SELECT "Id", "Email" FROM members WHERE "Search" ~ '[^ -~]' AND "Search" LIKE {pattern} AND "Email" > {after})
+            SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
             """);
     }
 
-    private static IQueryable<Guid> Fts(StoreContext db, string part)
+    /// <summary>By the index of trigrams (FTS5). Shorter parts are in those that begin with them, or where a text ends.</summary>
+    private static async Task<IQueryable<Guid>?> FtsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
         // The characters that GLOB reads otherwise stand between brackets; trigrams of the rest find the candidates.
         var pattern = "*" + string.Concat(part.Select(c => c is '*' or '?' or '[' ? $"[{c}]" : c.ToString())) + "*";
+        if (part.Length >= ShortestIndexed)
+        {
+            return db.Database.SqlQuery<Guid>($"""
+                SELECT m."Id" AS "Value" FROM member_search AS s JOIN member_texts AS t ON t."Number" = s.rowid JOIN members AS m ON m."Id" = t."MemberId"
+                WHERE s."Text" GLOB {pattern} AND m."Email" > {after} ORDER BY m."Email" LIMIT {most}
+                """);
+        }
+
+        var end = part + "\U0010FFFF";
+        var terms = await db.Database.SqlQuery<string>($"""SELECT term AS "Value" FROM member_terms WHERE term >= {part} AND term < {end}""").ToListAsync(stop);
+        // Nothing at all is no query; an empty text is one that finds nothing.
+        var any = string.Join(" OR ", terms.DefaultIfEmpty("").Select(t => '"' + t.Replace("\"", "\"\"", StringComparison.Ordinal) + '"'));
         return db.Database.SqlQuery<Guid>($"""
-            SELECT t."MemberId" AS "Value" FROM member_texts AS t
-            WHERE t."Number" IN (SELECT rowid FROM member_search WHERE "Text" GLOB {pattern})
+            SELECT m."Id" AS "Value" FROM members AS m
+            WHERE m."Id" IN (
+                SELECT t."MemberId" FROM member_search JOIN member_texts AS t ON t."Number" = member_search.rowid
+                WHERE member_search MATCH {any}
+                UNION SELECT e."Id" FROM members AS e WHERE substr(e."Search", -2) GLOB {pattern})
+            AND m."Email" > {after} ORDER BY m."Email" LIMIT {most}
             """);
     }
 

@@ -1,0 +1,23 @@
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Access;
+
+/// <summary>Reads the policy while the service is still being put together: of 100,000 items the longest part of a start.</summary>
+internal static class EarlyPolicy
+{
+    /// <summary>
+    /// What is stored, if the tables are as this version has them. Null where anything is amiss: it is then read, and told of, where it is waited for.
+    /// </summary>
+    public static Task<StoredPolicy?> ReadAsync(ServiceOptions options) => Task.Run(async () =>
+    {
+        try
+        {
+            using var store = Hosting.OpenStore(options, TimeProvider.System);
+            return await store.IsCurrentAsync() ? await store.LoadPolicyAsync() : null;
+        }
+        catch (Exception)
+        {
+            return null;
+        }
+    });
+}
