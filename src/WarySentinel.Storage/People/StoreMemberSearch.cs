@@ -16,8 +16,8 @@ public sealed partial class Store
     /// <summary>A part that is shorter is in no index of trigrams.</summary>
     private const int ShortestIndexed = 3;
 
-    /// <summary>What can follow a letter in a text of printable ASCII, folded.</summary>
-    private static readonly char[] Followers = [.. Enumerable.Range(' ', '~' - ' ' + 1).Select(c => (char)c).Where(c => !char.IsAsciiLetterUpper(c))];
+    /// <summary>What can follow a letter in a text of printable ASCII, folded; a new line stands between name and address.</summary>
+    private static readonly char[] Followers = ['\n', .. Enumerable.Range(' ', '~' - ' ' + 1).Select(c => (char)c).Where(c => !char.IsAsciiLetterUpper(c))];
 
     /// <summary>
     /// Members by e-mail address, from the one after <paramref name="after"/>. Where many match, the page is full after a look at the next few thousand;
@@ -74,12 +74,12 @@ public sealed partial class Store
         return db.Database.SqlQuery<Guid>($"""
             WITH hits AS MATERIALIZED (
                 SELECT "Id", "Email" FROM members WHERE "Search" LIKE ANY ({longer}) AND "Email" > {after}
-                UNION SELECT "Id", "Email" FROM members WHERE "Search" ~ '[^ -~]' AND "Search" LIKE {pattern} AND "Email" > {after})
+                UNION SELECT "Id", "Email" FROM members WHERE "Search" ~ '[^\n -~]' AND "Search" LIKE {pattern} AND "Email" > {after})
             SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
             """);
     }
 
-    /// <summary>By the index of trigrams (FTS5). Shorter parts are in those that begin with them, or where a text ends.</summary>
+    /// <summary>By the index of trigrams (FTS5); null of one letter alone. Two are in those that begin with them, or where a text ends.</summary>
     private static async Task<IQueryable<Guid>?> FtsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
         // The characters that GLOB reads otherwise stand between brackets; trigrams of the rest find the candidates.
@@ -92,6 +92,11 @@ public sealed partial class Store
                 """);
         }
 
+        if (new System.Globalization.StringInfo(part).LengthInTextElements < 2)
+        {
+            return null;
+        }
+
         var end = part + "\U0010FFFF";
         var terms = await db.Database.SqlQuery<string>($"""SELECT term AS "Value" FROM member_terms WHERE term >= {part} AND term < {end}""").ToListAsync(stop);
         // Nothing at all is no query; an empty text is one that finds nothing.
@@ -101,7 +106,7 @@ public sealed partial class Store
             WHERE m."Id" IN (
                 SELECT t."MemberId" FROM member_search JOIN member_texts AS t ON t."Number" = member_search.rowid
                 WHERE member_search MATCH {any}
-                UNION SELECT e."Id" FROM members AS e WHERE substr(e."Search", -2) GLOB {pattern})
+                UNION SELECT e."Id" FROM members AS e WHERE substr(e."Search", -2) = {part})
             AND m."Email" > {after} ORDER BY m."Email" LIMIT {most}
             """);
     }
