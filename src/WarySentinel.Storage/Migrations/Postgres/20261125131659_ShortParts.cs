@@ -16,7 +16,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
             migrationBuilder.Sql("""
                 CREATE INDEX "IX_members_OtherLetters" ON members ("Email") WHERE "Search" ~ '[^\n -~]';
                 ALTER TABLE members SET (fillfactor = 90);
-                ALTER INDEX "IX_members_Search" SET (gin_pending_list_limit = 256);
+                ALTER INDEX IF EXISTS "IX_members_Search" SET (gin_pending_list_limit = 256);
                 ANALYZE members;
                 """);
         }
@@ -25,7 +25,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
         protected override void Down(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.Sql("""
-                ALTER INDEX "IX_members_Search" RESET (gin_pending_list_limit);
+                ALTER INDEX IF EXISTS "IX_members_Search" RESET (gin_pending_list_limit);
                 ALTER TABLE members RESET (fillfactor);
                 DROP INDEX "IX_members_OtherLetters";
                 """);
