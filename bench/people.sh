@@ -66,6 +66,9 @@ measure() { # measure PROVIDER CONNECTION
   token=$(post /api/v1/tokens '{"label":"bench","scopes":["read","write","decide"],"signIn":{"name":"owner@fernlight.example","password":"keep-the-lamp-lit"}}' | sed 's/.*"token":"\([^"]*\)".*/\1/')
   post /api/v1/members '{"email":"holder@fernlight.example","name":"Holder","password":"a-long-enough-one"}' >/dev/null || true
   post /api/v1/gates '{"key":"held","title":"Held","covers":["product:p2020"],"audience":"group:k77"}' >/dev/null || true
+  post /api/v1/gates '{"key":"inside","title":"Inside","covers":["product:p6060"],"audience":"signed-in"}' >/dev/null || true
+  post /api/v1/gates '{"key":"vault","title":"Vault","covers":["product:p4040"],"audience":"password"}' >/dev/null || true
+  post /api/v1/passwords '{"gate":"vault","label":"Bench","password":"open-the-bench-vault"}' >/dev/null || true
   if [ "$provider" = postgres ]; then
     start 2 "$connection" "$provider"
     machines=$machines,http://127.0.0.1:7621 sites=$sites,http://127.0.0.1:7620
@@ -77,7 +80,10 @@ measure() { # measure PROVIDER CONNECTION
   form=$(grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$page" | sed 's/.*value="//; s/"$//')
   curl -s -b "$here/jar" -c "$here/jar" -o /dev/null --data-urlencode "__RequestVerificationToken=$form" -d name=holder@fernlight.example -d password=a-long-enough-one http://127.0.0.1:7610/account/sign-in
   cookie="wary=$(awk '$6 == "wary" { print $7 }' "$here/jar")"
-  [ "$provider" = postgres ] && "${bench[@]}" people holds "$machines" "$sites" "$token" holder@fernlight.example "$cookie" /p/2020 group:k77
+  if [ "$provider" = postgres ]; then
+    "${bench[@]}" people holds "$machines" "$sites" "$token" holder@fernlight.example "$cookie" /p/2020 group:k77
+    "${bench[@]}" people ends "$machines" "$sites" "$token" holder@fernlight.example a-long-enough-one /p/6060 vault /p/4040 open-the-bench-vault
+  fi
   ratio "check, signed in, against a bare 204" "$cookie"
   "${bench[@]}" people pace http://127.0.0.1:7611 "$sites" "$token" "$members" 500 40 &
   local pacing=$!

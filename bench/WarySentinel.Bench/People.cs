@@ -83,7 +83,50 @@ internal sealed class People(string[] machines, string[] sites, string token)
             new { title = "Held " + random.Next(99999), covers = new[] { "product:p2020" }, audience = "group:k77" }, null, "*"));
     }
 
-    /// <summary>How long until the second machine decides by what the first has stored: a grant, its end, a sign-out.</summary>
+    /// <summary>
+    /// How long until the second machine decides by what the first has stored: a sign-out, and a shared password typed. The member may open
+    /// <paramref name="path"/>, and whoever knows the password <paramref name="locked"/>.
+    /// </summary>
+    public async Task EndsAsync(string member, string memberPassword, string path, string gate, string locked, string password)
+    {
+        var (unlocked, left) = (new List<double>(), new List<double>());
+        for (var round = 0; round < 15; round++)
+        {
+            using var handler = new SocketsHttpHandler { AllowAutoRedirect = false, CookieContainer = new CookieContainer() };
+            using var browser = new HttpClient(handler) { BaseAddress = new Uri(sites[0]) };
+            string Cookie() => string.Join("; ", handler.CookieContainer.GetAllCookies().Select(c => c.Name + "=" + c.Value));
+            await PostAsync(browser, "/account/sign-in", new() { ["name"] = member, ["password"] = memberPassword });
+            var signedIn = Cookie();
+            await UntilAsync(sites[1], signedIn, path, true);
+            await UntilAsync(sites[1], signedIn, locked, false);
+            await PostAsync(browser, "/account/unlock", new() { ["gate"] = gate, ["password"] = password });
+            var stored = Stopwatch.GetTimestamp();
+            await UntilAsync(sites[1], Cookie(), locked, true);
+            unlocked.Add(Stopwatch.GetElapsedTime(stored).TotalMilliseconds);
+            await PostAsync(browser, "/account/sign-out", []);
+            stored = Stopwatch.GetTimestamp();
+            await UntilAsync(sites[1], signedIn, path, false);
+            left.Add(Stopwatch.GetElapsedTime(stored).TotalMilliseconds);
+        }
+
+        Say("an unlock holds on the other machine after", unlocked, "ms");
+        Say("a sign-out holds on the other machine after", left, "ms");
+    }
+
+    /// <summary>Sends a form as a browser does: its page first, then what is filled in.</summary>
+    private static async Task PostAsync(HttpClient browser, string path, Dictionary<string, string> fields)
+    {
+        var page = await browser.GetStringAsync(path);
+        fields["__RequestVerificationToken"] = System.Text.RegularExpressions.Regex.Match(page, "name=\"__RequestVerificationToken\" value=\"([^\"]*)\"").Groups[1].Value;
+        using var form = new FormUrlEncodedContent(fields);
+        using var answer = await browser.PostAsync(path, form);
+        if (answer.StatusCode is not (HttpStatusCode.SeeOther or HttpStatusCode.Found))
+        {
+            throw new InvalidOperationException($"{path}: {(int)answer.StatusCode}");
+        }
+    }
+
+    /// <summary>How long until the second machine decides by what the first has stored: a grant, and its end.</summary>
     public async Task HoldsAsync(string member, string cookie, string path, string fact)
     {
         var (given, ended) = (new List<double>(), new List<double>());
@@ -91,7 +134,6 @@ internal sealed class People(string[] machines, string[] sites, string token)
         for (var round = 0; round < 25; round++)
         {
             JsonElement answer = default;
-            var began = Stopwatch.GetTimestamp();
             await SendAsync(machines[0], HttpMethod.Post, $"/api/v1/members/{member}/grants", new { fact, source = $"order:{Environment.ProcessId}-{round}" }, b => answer = b);
             var stored = Stopwatch.GetTimestamp();
             await UntilAsync(sites[1], cookie, path, true);
@@ -100,7 +142,6 @@ internal sealed class People(string[] machines, string[] sites, string token)
             stored = Stopwatch.GetTimestamp();
             await UntilAsync(sites[1], cookie, path, false);
             ended.Add(Stopwatch.GetElapsedTime(stored).TotalMilliseconds);
-            _ = began;
         }
 
         Say("a grant holds on the other machine after", given, "ms");

@@ -32,6 +32,7 @@ switch (args)
             "write" => people.WriteAsync(Number(0), Number(1)),
             "pace" => people.PaceAsync(Number(0), Number(1), Number(2)),
             "holds" => people.HoldsAsync(more[0], more[1], more[2], more[3]),
+            "ends" => people.EndsAsync(more[0], more[1], more[2], more[3], more[4], more[5]),
             _ => people.SearchAsync(),
         });
         return 0;
