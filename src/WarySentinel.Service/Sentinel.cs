@@ -92,7 +92,7 @@ public static class Sentinel
         await app.Services.GetRequiredService<FeedFollower>().BeginAsync();
         log.LogDebug("The feed is found after {Milliseconds} ms", began.ElapsedMilliseconds);
         await app.Services.GetRequiredService<PolicyHolder>().BeginAsync(early is null ? null : await early, CancellationToken.None);
-        await warming;        log.LogDebug("The policy is read and compiled after {Milliseconds} ms", began.ElapsedMilliseconds);
+        await warming; log.LogDebug("The policy is read and compiled after {Milliseconds} ms", began.ElapsedMilliseconds);
         var options = app.Services.GetRequiredService<ServiceOptions>();
         await app.StartAsync();
         log.LogDebug("Listening after {Milliseconds} ms", began.ElapsedMilliseconds);

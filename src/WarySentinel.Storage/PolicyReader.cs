@@ -25,7 +25,7 @@ internal sealed class PolicyReader(StoreContext db)
     public async Task<StoredPolicy> ReadAsync(long revision, CancellationToken stop)
     {
         var items = await ItemsAsync(stop);
-                var gates = await GatesAsync(stop);
+        var gates = await GatesAsync(stop);
         var standings = new List<Standing>();
         foreach (var row in await StraightAsync(
             """SELECT "Kind", "Key", "Title", "Version" FROM standings""",
@@ -48,7 +48,7 @@ internal sealed class PolicyReader(StoreContext db)
             faults.AddRange(row.Fault() is { } fault ? [fault] : []);
         }
 
-        var settings = await SettingsAsync(stop);        return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
+        var settings = await SettingsAsync(stop); return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(CancellationToken stop)

@@ -108,7 +108,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
         },
         detail => new DiscoverLine("failed", 0, 0, Detail: detail));
 
-    private Task DiscoverFile(HttpContext http, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? map) => Lines.StreamAsync<DiscoverLine>(
+    private Task DiscoverFile(HttpContext http, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? map = null) => Lines.StreamAsync<DiscoverLine>(
         http,
         async (tell, stop) =>
         {
