@@ -20,7 +20,7 @@ WARY__SITELISTEN=http://127.0.0.1:7500 WARY__ADMINLISTEN=$WARY_URL WARY__SITEURL
   dotnet src/WarySentinel.Service/bin/Release/net10.0/WarySentinel.Service.dll >"$here/log" 2>&1 & pids+=($!)
 until curl -sf $WARY_URL/health/ready >/dev/null; do sleep 0.2; done
 sleep 1
-demo/seed.sh "$(grep -o 'code=[0-9a-f]*' "$here/log" | cut -d= -f2)" >/dev/null
+demo/seed.sh "$(grep -o 'code=[0-9a-f]*' "$here/log" | cut -d= -f2)" "$here/token" >/dev/null
 page=$(curl -s -c "$here/jar" http://127.0.0.1:7500/account/sign-in)
 token=$(grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$page" | sed 's/.*value="//; s/"$//')
 curl -s -b "$here/jar" -c "$here/jar" -o /dev/null --data-urlencode "__RequestVerificationToken=$token" -d name=nell -d password=orchard-quiet-91 http://127.0.0.1:7500/account/sign-in
