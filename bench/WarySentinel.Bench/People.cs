@@ -120,7 +120,7 @@ internal sealed class People(string[] machines, string[] sites, string token)
         fields["__RequestVerificationToken"] = System.Text.RegularExpressions.Regex.Match(page, "name=\"__RequestVerificationToken\" value=\"([^\"]*)\"").Groups[1].Value;
         using var form = new FormUrlEncodedContent(fields);
         using var answer = await browser.PostAsync(path, form);
-        if (answer.StatusCode is not (HttpStatusCode.SeeOther or HttpStatusCode.Found))
+        if ((int)answer.StatusCode >= 400)
         {
             throw new InvalidOperationException($"{path}: {(int)answer.StatusCode}");
         }
