@@ -48,7 +48,8 @@ internal sealed class PolicyReader(StoreContext db)
             faults.AddRange(row.Fault() is { } fault ? [fault] : []);
         }
 
-        var settings = await SettingsAsync(stop); return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
+        var settings = await SettingsAsync(stop);
+        return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(CancellationToken stop)

@@ -87,13 +87,12 @@ public sealed partial class Store : IDisposable
     /// </summary>
     public static string Prepared(string connection)
     {
-        // ContainsKey says which keys there can be, not which are there.
-        var given = new NpgsqlConnectionStringBuilder(connection);
-        var said = given.Keys.Cast<string>().ToHashSet(StringComparer.OrdinalIgnoreCase);
         var settings = new NpgsqlConnectionStringBuilder(connection);
-        settings.MaxAutoPrepare = said.Contains("Max Auto Prepare") ? given.MaxAutoPrepare : 100;
-        settings.AutoPrepareMinUsages = said.Contains("Auto Prepare Min Usages") ? given.AutoPrepareMinUsages : 2;
-        settings.NoResetOnClose = !said.Contains("No Reset On Close") || given.NoResetOnClose;
+        // ContainsKey says which keys there can be, not which are there.
+        var said = settings.Keys.Cast<string>().ToHashSet(StringComparer.OrdinalIgnoreCase);
+        settings.MaxAutoPrepare = said.Contains("Max Auto Prepare") ? settings.MaxAutoPrepare : 100;
+        settings.AutoPrepareMinUsages = said.Contains("Auto Prepare Min Usages") ? settings.AutoPrepareMinUsages : 2;
+        settings.NoResetOnClose |= !said.Contains("No Reset On Close");
         return settings.ToString();
     }
 

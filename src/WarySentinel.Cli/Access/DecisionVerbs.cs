@@ -20,7 +20,8 @@ internal static class DecisionVerbs
     private static readonly Option<string?> From = new("--from")
     {
         Description =
-        "Ask every question of a file instead: CSV with the columns visitor, act, item (or path), at; or JSON lines. - reads JSON lines from standard input. The answer is given beside each."
+        "Ask every question of a file instead: CSV with the columns visitor, act, item (or path), at; or JSON lines. - reads JSON lines from standard input. "
+        + "The answer is given beside each.",
     };
     private static readonly Option<string?> At = new("--at") { Description = "At another time: 2026-12-24T18:00:00Z, or a day in the site's time zone." };
     private static readonly Option<string> As = new("--as")
@@ -107,7 +108,8 @@ internal static class DecisionVerbs
         foreach (var step in why.Steps)
         {
             var mark = step.Admitted switch { true => "[green]✓[/]", false => "[red]✗[/]", _ => "[grey]–[/]" };
-            to.MarkupLine($"  {mark} [bold]{Markup.Escape(step.Title)}[/]{(step.Gate is null ? "" : $" [grey]{Markup.Escape(step.Gate)}[/]")} {Markup.Escape(step.Way)}.");
+            var gate = step.Gate is null ? "" : $" [grey]{Markup.Escape(step.Gate)}[/]";
+            to.MarkupLine($"  {mark} [bold]{Markup.Escape(step.Title)}[/]{gate} {Markup.Escape(step.Way)}.");
             if (step.Sentence is not null)
             {
                 to.MarkupLine($"    [italic]{Markup.Escape(step.Sentence)}[/]");
@@ -161,6 +163,7 @@ internal static class DecisionVerbs
         call.Out.Table(items, "Nothing is seen.", ("sees", i => i.Sight == "open" ? "● open" : "◐ listed"), ("item", i => i.Item), ("title", i => i.Title),
             ("beneath", i => string.Join(", ", i.Parents)));
         return call.Out.Say(
-            seen, $"[bold]{Markup.Escape(seen.Who)}[/] finds {seen.Open} open and {seen.Listed} listed of {seen.Open + seen.Listed + seen.Hidden}; {seen.Hidden} are hidden.");
+            seen, $"[bold]{Markup.Escape(seen.Who)}[/] finds {seen.Open} open and {seen.Listed} listed of {seen.Open + seen.Listed + seen.Hidden}; "
+            + $"{seen.Hidden} are hidden.");
     }
 }

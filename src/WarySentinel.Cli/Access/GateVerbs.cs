@@ -162,7 +162,8 @@ internal static class GateVerbs
 
         if (gate.Rotation is { } rotation)
         {
-            to.MarkupLine($"[grey]Passwords[/] change every {rotation.Every}, both work for {rotation.Overlap}, the new one goes to {Markup.Escape(string.Join(", ", rotation.Tell ?? []))}");
+            var told = Markup.Escape(string.Join(", ", rotation.Tell ?? []));
+            to.MarkupLine($"[grey]Passwords[/] change every {rotation.Every}, both work for {rotation.Overlap}, the new one goes to {told}");
         }
     });
 
@@ -176,7 +177,8 @@ internal static class GateVerbs
         {
             if (names.Count > 0)
             {
-                to.MarkupLine($"  [grey]They {words}:[/] {Markup.Escape(string.Join(", ", names))}{(all > names.Count ? $" and {all - names.Count} more" : "")}");
+                var more = all > names.Count ? $" and {all - names.Count} more" : "";
+                to.MarkupLine($"  [grey]They {words}:[/] {Markup.Escape(string.Join(", ", names))}{more}");
             }
         }
 

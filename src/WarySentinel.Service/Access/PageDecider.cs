@@ -10,8 +10,10 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
     : IMarkupDecider
 {
     internal static readonly byte[] MarkBytes = Encoding.ASCII.GetBytes(
-        "<svg class=\"wary-mark\" role=\"img\" aria-label=\"" + PageWords.Of("mark.closed") + "\" viewBox=\"0 0 16 16\" width=\"0.8em\" height=\"0.8em\" style=\"margin-left:.35em;vertical-align:-.05em\">"
-        + "<path d=\"M4 7V5a4 4 0 0 1 8 0v2\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/><rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>");
+        "<svg class=\"wary-mark\" role=\"img\" aria-label=\"" + PageWords.Of("mark.closed") + "\" viewBox=\"0 0 16 16\" "
+        + "width=\"0.8em\" height=\"0.8em\" style=\"margin-left:.35em;vertical-align:-.05em\">"
+        + "<path d=\"M4 7V5a4 4 0 0 1 8 0v2\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/>"
+        + "<rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>");
 
     private readonly Dictionary<string, Fate> known = new(StringComparer.Ordinal);
     private readonly bool isStaff = passage.Policy.Settings.StaffPasses && passage.Arrival.Visitor.IsStaff(now);

@@ -55,7 +55,8 @@ public sealed class PolicyHolder(Store store, Hearsay hearsay, ServiceOptions op
             log.LogError("CLOSED until it is mended: the {Kind} {Key} cannot be read. {Reason} {Mend}", fault.Kind, fault.Key, fault.Reason, fault.Mend);
         }
 
-        faults = wrong; fresh.Pin(time.GetUtcNow());
+        faults = wrong;
+        fresh.Pin(time.GetUtcNow());
         held = new Held(fresh, stored.Revision);
     }
 

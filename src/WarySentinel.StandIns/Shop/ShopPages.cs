@@ -164,7 +164,8 @@ public sealed class ShopPages(ShopData data)
         var (hue, size, x, y) = (seed % 360, 18 + (seed % 23), 30 + (seed % 60), 26 + (seed / 7 % 40));
         return $"<svg viewBox=\"0 0 120 90\" aria-hidden=\"true\"><rect width=\"120\" height=\"90\" fill=\"hsl({hue} 24% 15%)\"/>"
             + $"<circle cx=\"{x}\" cy=\"{y}\" r=\"{size}\" fill=\"none\" stroke=\"hsl({hue} 38% 62%)\" stroke-width=\"2\"/>"
-            + $"<circle cx=\"{x}\" cy=\"{y}\" r=\"{size / 2}\" fill=\"hsl({hue} 42% 44%)\"/><circle cx=\"{110 - (seed % 30)}\" cy=\"{12 + (seed % 9)}\" r=\"1.6\" fill=\"#fff\"/></svg>";
+            + $"<circle cx=\"{x}\" cy=\"{y}\" r=\"{size / 2}\" fill=\"hsl({hue} 42% 44%)\"/>"
+            + $"<circle cx=\"{110 - (seed % 30)}\" cy=\"{12 + (seed % 9)}\" r=\"1.6\" fill=\"#fff\"/></svg>";
     }
 
     private static string Euros(ShopProduct product) => $"€ {product.Price.ToString("N0", CultureInfo.InvariantCulture)}";
