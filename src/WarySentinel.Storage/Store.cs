@@ -60,7 +60,7 @@ public sealed partial class Store : IDisposable
     {
         (this.open, this.time, this.connection) = (open, time, connection);
         writers = oneWriter ? new SemaphoreSlim(1, 1) : null;
-        together = new Together(StoreAsync, oneWriter ? 1 : SharedTransactions);
+        together = new Together(StoreAsync, oneWriter ? 1 : SharedTransactions, oneWriter);
     }
 
     /// <summary>Opens a store on SQLite or PostgreSQL.</summary>

@@ -9,7 +9,8 @@ namespace WarySentinel.Storage;
 /// </summary>
 /// <param name="store">Stores edits in one transaction and gives what came of each, in their order.</param>
 /// <param name="mostTransactions">So many may be under way at once.</param>
-internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnlyList<Stored>>> store, int mostTransactions)
+/// <param name="ownThread">Whether storing holds a thread for as long as it takes.</param>
+internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnlyList<Stored>>> store, int mostTransactions, bool ownThread)
 {
     /// <summary>What one transaction holds of others' edits at most: it bounds for how long it holds their rows.</summary>
     public const int MostEdits = 64;
@@ -33,7 +34,9 @@ internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnl
             under++;
         }
 
-        _ = Task.Run(DrainAsync);
+        // SQLite works on the thread that asks: one of its own, so that what waits for a disk keeps no request waiting.
+        _ = Task.Factory.StartNew(DrainAsync, CancellationToken.None, ownThread ? TaskCreationOptions.LongRunning : TaskCreationOptions.None,
+            TaskScheduler.Default);
         return asked.Answer.Task;
     }
 

@@ -21,14 +21,15 @@ public sealed class EffectScope
     private readonly DateTimeOffset now;
     private readonly List<Pair> pairs;
     private readonly IReadOnlyList<Viewpoint> viewpoints;
-    private readonly int holders;
+    private readonly IReadOnlyList<Viewpoint> holders;
+    private readonly IReadOnlyList<Viewpoint> holdingNothing;
 
     private EffectScope(Policy before, Policy after, DateTimeOffset now)
     {
         (this.before, this.after, this.now) = (before, after, now);
         pairs = PairsOf(before, after, now);
         viewpoints = Viewpoint.All(before);
-        holders = viewpoints.Count(v => v.Visitor.Grants.Count > 0);
+        (holders, holdingNothing) = ([.. viewpoints.Where(v => v.Visitor.Grants.Count > 0)], [.. viewpoints.Where(v => v.Visitor.Grants.Count == 0)]);
         var gates = pairs.SelectMany(p => p.Old.Concat(p.Fresh)).Distinct(ReferenceEqualityComparer.Instance).Cast<Gate>();
         var asked = gates.SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>().Where(f => f.Kind != FactKind.Pass).Select(f => (f.Kind, f.Key));
         // Staff pass every gate, where the settings say so.
@@ -271,10 +272,10 @@ public sealed class EffectScope
     {
         // Of ten thousand groups nearly all are as the plain member is: they are counted, and only so many of them are looked for.
         var apart = pair.Others.Select(o => o.Viewpoint.Key).ToHashSet(StringComparer.Ordinal);
-        var first = viewpoints.Where(v => v.Visitor.Grants.Count == 0 && (v.Visitor.IsSignedIn ? pair.Plain : pair.Guest) == change)
+        var first = holdingNothing.Where(v => (v.Visitor.IsSignedIn ? pair.Plain : pair.Guest) == change)
             .Concat(pair.Others.Where(o => o.Change == change).Select(o => o.Viewpoint)).ToList();
-        var rest = pair.Plain == change ? holders - apart.Count : 0;
-        var named = first.Concat(rest == 0 ? [] : viewpoints.Where(v => v.Visitor.Grants.Count > 0 && !apart.Contains(v.Key))).Select(v => v.Title);
+        var rest = pair.Plain == change ? holders.Count - apart.Count : 0;
+        var named = first.Concat(rest == 0 ? [] : holders.Where(v => !apart.Contains(v.Key))).Select(v => v.Title);
         var count = first.Count + rest;
         return count <= MostWhom ? [.. named] : [.. named.Take(MostWhom - 1), Words.Of("effect.others", count - MostWhom + 1)];
     }

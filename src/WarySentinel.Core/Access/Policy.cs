@@ -18,6 +18,7 @@ public sealed class Policy
     private readonly Lock compiling = new();
     private volatile PolicyMoment? pinned;
     private volatile PolicyMoment[] ahead = [];
+    private volatile PolicyMoment? basis;
     private Day[] otherDays = [];
 
     private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras)
@@ -54,11 +55,11 @@ public sealed class Policy
     }
 
     /// <summary>The same catalogue under other gates.</summary>
-    public Policy With(IEnumerable<Gate> gates) => With(Graph, gates, Standings, Settings, Extras);
+    public Policy With(IEnumerable<Gate> gates) => With(gates, Standings, Settings, Extras);
 
     /// <summary>The same catalogue under other gates, roles and settings.</summary>
     internal Policy With(IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
-        With(Graph, gates, standings, settings, extras);
+        With(Graph, gates, standings, settings, extras, pinned ?? basis);
 
     /// <summary>The policy as it stands after an edit, or why it would not fit together; the catalogue is built again only when items change.</summary>
     public Outcome<Policy> TryAfter(Edit edit)
@@ -138,12 +139,13 @@ public sealed class Policy
         if (pinned is not { } held || !held.Covers(now))
         {
             pinned = Elsewhen(now);
+            basis = null;
         }
     }
 
     /// <summary>A look at another day, compiled by whoever asks first; the others wait for it.</summary>
     private sealed class Day(Policy policy, DateTimeOffset asked)
-        : Lazy<PolicyMoment>(() => PolicyMoment.Compile(policy.Graph, policy.Gates, policy.Settings.Paths, asked))
+        : Lazy<PolicyMoment>(() => PolicyMoment.Compile(policy.Graph, policy.Gates, policy.Settings.Paths, asked, policy.pinned ?? policy.basis))
     {
         private readonly (DateTimeOffset From, DateTimeOffset Until) stretch = PolicyMoment.StretchAt(policy.Gates, asked);
 
@@ -243,12 +245,14 @@ public sealed class Policy
     /// <summary>Whether any gate in force is there at all.</summary>
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;
 
-    private static Policy With(CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
-        new(
+    private static Policy With(
+        CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras,
+        PolicyMoment? basis = null) => new(
         graph,
         [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g)
         .OrderBy(g => g.Key, StringComparer.Ordinal)],
-        [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, extras);
+        [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, extras)
+    { basis = basis };
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)
     {

@@ -17,6 +17,7 @@ internal sealed partial class PolicyMoment
 
     private readonly CatalogueGraph graph;
     private readonly PathRules rules;
+    private readonly Gate[] inForce;
     private readonly List<Gate> gates = [];
     private readonly List<Requirement> requirements = [];
     private readonly Gate[][] gatesOn;
@@ -29,39 +30,28 @@ internal sealed partial class PolicyMoment
     private readonly PathTree<int> requiredPaths = new();
     private readonly PathTree<Address> exemptPaths = new();
     private readonly Dictionary<int, int[]> byPath = [];
-    private readonly Dictionary<string, int[]> interned = new(StringComparer.Ordinal);
-    private readonly Dictionary<int[], Gate[]> gateSets = new(ReferenceEqualityComparer.Instance);
+    private readonly Dictionary<string, int[]> interned;
+    private readonly Dictionary<int[], Gate[]> gateSets;
     private readonly int[] onSite;
 
     /// <summary>Used while this is compiled, by nobody else.</summary>
     private readonly List<int> numbersFound = [];
 
-    private PolicyMoment(CatalogueGraph graph, IReadOnlyList<Gate> all, PathRules rules, DateTimeOffset now)
+    private PolicyMoment(CatalogueGraph graph, Gate[] inForce, PathRules rules, (DateTimeOffset From, DateTimeOffset Until) stretch)
     {
-        (this.graph, this.rules) = (graph, rules);
-        (From, Until) = StretchAt(all, now);
+        (this.graph, this.rules, this.inForce) = (graph, rules, inForce);
+        (From, Until) = stretch;
+        (interned, gateSets) = (new Dictionary<string, int[]>(StringComparer.Ordinal), new Dictionary<int[], Gate[]>(ReferenceEqualityComparer.Instance));
         var count = graph.Items.Count;
         (exempt, exemptBranch) = (new bool[count], new bool[count]);
         (own, beneath, viaItems, onItem, gatesOn) = (new int[count][], new int[count][], new int[count][], new int[count][], new Gate[count][]);
-        var bearing = new Dictionary<int, List<int>>();
-        foreach (var gate in all)
+        foreach (var gate in inForce)
         {
-            if (!gate.IsInForce(now))
-            {
-                continue;
-            }
-
-            if (gate.IsExemption)
-            {
-                TakeExemption(gate);
-            }
-            else
-            {
-                TakeRequirements(gate, bearing);
-            }
+            Take(gate);
         }
 
-        onSite = bearing.TryGetValue(CatalogueGraph.Root, out var site) ? [.. site.Where(n => !gates[requirements[n].Gate].ItemOnly)] : [];
+        var bearing = Bearing(inForce.Where(g => !g.IsExemption));
+        onSite = OnSite(bearing);
         foreach (var place in graph.Order)
         {
             Spread(place, bearing);
@@ -78,10 +68,16 @@ internal sealed partial class PolicyMoment
     public DateTimeOffset Until { get; }
 
     /// <summary>Whether any requirement is in force.</summary>
-    public bool GuardsAnything => gates.Count > 0;
+    public bool GuardsAnything => Array.Exists(inForce, g => !g.IsExemption);
 
-    public static PolicyMoment Compile(CatalogueGraph graph, IReadOnlyList<Gate> gates, PathRules rules, DateTimeOffset now) =>
-        new(graph, gates, rules, now);
+    /// <summary>Compiles what holds at a time; from a form that holds before or beside it where one is at hand, which costs only what differs.</summary>
+    public static PolicyMoment Compile(CatalogueGraph graph, IReadOnlyList<Gate> gates, PathRules rules, DateTimeOffset now, PolicyMoment? basis = null)
+    {
+        Gate[] inForce = [.. gates.Where(g => g.IsInForce(now))];
+        var stretch = StretchAt(gates, now);
+        return basis is not null && basis.graph == graph && basis.rules == rules && basis.Differing(inForce) is { } differing
+            ? new PolicyMoment(basis, inForce, differing, stretch) : new PolicyMoment(graph, inForce, rules, stretch);
+    }
 
     public bool Covers(DateTimeOffset now) => From <= now && now < Until;
 
@@ -103,15 +99,33 @@ internal sealed partial class PolicyMoment
         return (from, until);
     }
 
+    private void Take(Gate gate)
+    {
+        if (gate.IsExemption)
+        {
+            TakeExemption(gate);
+        }
+        else
+        {
+            TakeRequirements(gate);
+        }
+    }
+
     private void TakeExemption(Gate gate)
+    {
+        foreach (var open in gate.Covers.Select(c => c.Path).OfType<Address>())
+        {
+            exemptPaths.Add(open.SegmentsUnder(rules), open);
+        }
+
+        MarkExempt(gate);
+    }
+
+    private void MarkExempt(Gate gate)
     {
         foreach (var selector in gate.Covers)
         {
-            if (selector.Path is { } open)
-            {
-                exemptPaths.Add(open.SegmentsUnder(rules), open);
-            }
-            else if (graph.PlaceOf(selector.Item!.Value) is >= 0 and var place)
+            if (selector.Item is { } item && graph.PlaceOf(item) is >= 0 and var place)
             {
                 exempt[place] = true;
                 exemptBranch[place] |= !gate.ItemOnly;
@@ -119,7 +133,7 @@ internal sealed partial class PolicyMoment
         }
     }
 
-    private void TakeRequirements(Gate gate, Dictionary<int, List<int>> bearing)
+    private void TakeRequirements(Gate gate)
     {
         gates.Add(gate);
         foreach (var selector in gate.Covers)
@@ -133,10 +147,27 @@ internal sealed partial class PolicyMoment
             else if (graph.PlaceOf(selector.Item!.Value) is >= 0 and var place)
             {
                 requirements.Add(new Requirement(gates.Count - 1, place, null, SiteRank));
-                (bearing.TryGetValue(place, out var list) ? list : bearing[place] = []).Add(number);
             }
         }
     }
+
+    /// <summary>The requirements of some gates by the places of the items that bear them.</summary>
+    private Dictionary<int, List<int>> Bearing(IEnumerable<Gate> some)
+    {
+        var (mine, bearing) = (some.ToHashSet<Gate>(ReferenceEqualityComparer.Instance), new Dictionary<int, List<int>>());
+        for (var number = 0; number < requirements.Count; number++)
+        {
+            if (requirements[number] is { Place: >= 0 and var place } requirement && mine.Contains(gates[requirement.Gate]))
+            {
+                (bearing.TryGetValue(place, out var list) ? list : bearing[place] = []).Add(number);
+            }
+        }
+
+        return bearing;
+    }
+
+    private int[] OnSite(Dictionary<int, List<int>> bearing) =>
+        bearing.TryGetValue(CatalogueGraph.Root, out var site) ? [.. site.Where(n => !gates[requirements[n].Gate].ItemOnly)] : [];
 
     /// <summary>
     /// What reaches one item, its parents being done. An exempt category does not free a product that also stands in a guarded one: what one
@@ -190,8 +221,7 @@ internal sealed partial class PolicyMoment
             return viaItems[place];
         }
 
-        var paths = PathsOf(addresses);
-        if (paths.Length > 0)
+        if (!byPath.TryGetValue(place, out var paths) && (paths = PathsOf(addresses)).Length > 0)
         {
             byPath.Add(place, paths);
         }

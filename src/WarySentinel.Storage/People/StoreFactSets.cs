@@ -1,3 +1,5 @@
+using System.Data.Common;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
@@ -8,7 +10,6 @@ namespace WarySentinel.Storage;
 /// <summary>Members gathered by what they hold.</summary>
 public sealed partial class Store
 {
-    private const int NamesOfSet = 20;
     private const int MostNames = 500;
     private const int ManyMembers = 100_000;
     private static readonly TimeSpan CountKept = TimeSpan.FromMinutes(1);
@@ -26,43 +27,48 @@ public sealed partial class Store
         var named = facts.Where(f => f.Kind == FactKind.Member).Select(f => f.Key).ToList();
         var apart = (await db.Members.AsNoTracking().Where(m => m.Status == (int)MemberStatus.Active && named.Contains(m.Email))
             .Select(m => new { m.Id, m.Email }).ToListAsync(stop)).ToDictionary(m => m.Id, m => m.Email);
-        var gathering = new Gathering(apart, await InactiveAsync(db, stop));
-        await GatherAsync(db, facts, gathering, stop);
+        var held = facts.Where(f => f.Kind is not (FactKind.Member or FactKind.Pass)).Distinct().ToArray();
+        var gathering = new Gathering(held, apart, await InactiveAsync(db, stop));
+        await db.Database.OpenConnectionAsync(stop);
+        await using (var command = HoldersOf(db, held))
+        {
+            await gathering.TakeAllAsync(command, stop);
+        }
+
         var sets = gathering.Close();
         await PlainAsync(db, facts, sets, stop);
         return await NamedAsync(db, sets, stop);
     }
 
     /// <summary>
-    /// Goes through the holders of certain facts now, in whatever order they come: straight from the index that holds all of it (61,000 holders of 200
-    /// groups in 0.1 s; by entities, 0.5 s).
+    /// Asks for the holders of certain facts now, in whatever order they come, each with the place of the fact: straight from the index that holds all
+    /// of it, and by numbers (61,000 holders of 650 groups in 0.05 s; by entities, 0.5 s).
     /// </summary>
-    private async Task GatherAsync(StoreContext db, IReadOnlyCollection<(FactKind Kind, string Key)> facts, Gathering to, CancellationToken stop)
+    private DbCommand HoldersOf(StoreContext db, (FactKind Kind, string Key)[] facts)
     {
+        var command = db.Database.GetDbConnection().CreateCommand();
         var isPostgres = db is PostgresContext;
-        await db.Database.OpenConnectionAsync(stop);
-        foreach (var kind in facts.Where(f => f.Kind is not (FactKind.Member or FactKind.Pass)).GroupBy(f => f.Kind))
+        command.CommandText = (isPostgres
+            ? """
+            SELECT g."MemberId", f.n - 1 FROM unnest(@kinds, @keys) WITH ORDINALITY AS f (kind, key, n)
+            JOIN grants g ON g."Kind" = f.kind AND g."Key" = f.key
+            """
+            : """
+            SELECT g."MemberId", k.key FROM json_each(@kinds) k CROSS JOIN json_each(@keys) f ON f.key = k.key
+            CROSS JOIN grants g ON g."Kind" = k.value AND g."Key" = f.value
+            """) + """
+             WHERE (g."From" IS NULL OR g."From" <= @now) AND (g."Until" IS NULL OR g."Until" > @now)
+            """;
+        var (kinds, keys) = (Array.ConvertAll(facts, f => (int)f.Kind), Array.ConvertAll(facts, f => f.Key));
+        foreach (var (name, value) in new (string, object)[] { ("now", time.GetUtcNow().UtcTicks),
+            ("kinds", isPostgres ? kinds : JsonSerializer.Serialize(kinds)), ("keys", isPostgres ? keys : JsonSerializer.Serialize(keys)) })
         {
-            var keys = kind.Select(f => f.Key).Distinct().ToArray();
-            await using var command = db.Database.GetDbConnection().CreateCommand();
-            command.CommandText = $"""
-                SELECT "MemberId", "Key" FROM grants WHERE "Kind" = @kind AND "Key" {(isPostgres ? "= ANY(@keys)" : "IN (SELECT value FROM json_each(@keys))")}
-                AND ("From" IS NULL OR "From" <= @now) AND ("Until" IS NULL OR "Until" > @now)
-                """;
-            foreach (var (name, value) in new (string, object)[] { ("kind", (int)kind.Key),
-                ("keys", isPostgres ? keys : System.Text.Json.JsonSerializer.Serialize(keys)), ("now", time.GetUtcNow().UtcTicks) })
-            {
-                var parameter = command.CreateParameter();
-                (parameter.ParameterName, parameter.Value) = (name, value);
-                command.Parameters.Add(parameter);
-            }
-
-            await using var reader = await command.ExecuteReaderAsync(stop);
-            while (isPostgres ? await reader.ReadAsync(stop) : reader.Read())
-            {
-                to.Take(reader.GetGuid(0), kind.Key, reader.GetString(1));
-            }
+            var parameter = command.CreateParameter();
+            (parameter.ParameterName, parameter.Value) = (name, value);
+            command.Parameters.Add(parameter);
         }
+
+        return command;
     }
 
     /// <summary>Members who are not active: as a rule few, beside those who are; they have an index of their own.</summary>
@@ -112,7 +118,7 @@ public sealed partial class Store
         var holding = await Relevant(db, facts).Where(GrantQueries.InForceAt(time.GetUtcNow())).Where(g => first.Contains(g.MemberId))
             .Select(g => g.MemberId).ToListAsync(stop);
         var named = sets.SelectMany(s => s.Some).ToHashSet();
-        sets.Add((new Visitor { IsSignedIn = true }, plain, [.. first.Except(holding).Where(id => !named.Contains(id)).Take(NamesOfSet)]));
+        sets.Add((new Visitor { IsSignedIn = true }, plain, [.. first.Except(holding).Where(id => !named.Contains(id)).Take(Gathering.NamesOfSet)]));
     }
 
     /// <summary>How many members are active. Where they are very many, the count of a minute ago is good enough.</summary>
@@ -147,73 +153,5 @@ public sealed partial class Store
         return db.Grants.AsNoTracking().Where(g => (g.Kind == (int)FactKind.Role && roles.Contains(g.Key))
             || (g.Kind == (int)FactKind.Group && groups.Contains(g.Key)) || (g.Kind == (int)FactKind.Plan && plans.Contains(g.Key))
             || (g.Kind == (int)FactKind.Bought && bought.Contains(g.Key)));
-    }
-
-    /// <summary>
-    /// Counts members by what they hold, as their facts come by in any order: each member is in one set at a time, and a further fact moves them to a
-    /// larger one.
-    /// </summary>
-    private sealed class Gathering(Dictionary<Guid, string> apart, HashSet<Guid> inactive)
-    {
-        private readonly List<Set> sets = [new Set([])];
-        private readonly Dictionary<(int Set, FactKind Kind, string Key), int> larger = [];
-        private readonly Dictionary<string, int> byName = new(StringComparer.Ordinal);
-        private readonly Dictionary<Guid, int> setOf = [];
-
-        private sealed record Set(List<Grant> Grants);
-
-        public void Take(Guid member, FactKind kind, string key)
-        {
-            if (inactive.Contains(member))
-            {
-                return;
-            }
-
-            ref var mine = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(setOf, member, out _);
-            if (!larger.TryGetValue((mine, kind, key), out var next))
-            {
-                larger[(mine, kind, key)] = next = With(mine, new Grant(kind, key));
-            }
-
-            mine = next;
-        }
-
-        public List<(Visitor Visitor, int Members, List<Guid> Some)> Close()
-        {
-            var counts = new Dictionary<(int Set, string? Email), (int Members, List<Guid> Some)>();
-            foreach (var (member, set) in setOf.Concat(apart.Keys.Where(id => !setOf.ContainsKey(id)).Select(id => KeyValuePair.Create(id, 0))))
-            {
-                var key = (set, apart.GetValueOrDefault(member));
-                var (members, some) = counts.TryGetValue(key, out var there) ? there : (0, []);
-                if (some.Count < NamesOfSet)
-                {
-                    some.Add(member);
-                }
-
-                counts[key] = (members + 1, some);
-            }
-
-            return [.. counts.Select(c => (new Visitor { IsSignedIn = true, Email = c.Key.Email, Grants = sets[c.Key.Set].Grants }, c.Value.Members,
-                c.Value.Some))];
-        }
-
-        /// <summary>The set with one fact more; the same fact may be held from several sources.</summary>
-        private int With(int set, Grant grant)
-        {
-            if (sets[set].Grants.Contains(grant))
-            {
-                return set;
-            }
-
-            List<Grant> all = [.. sets[set].Grants.Append(grant).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)];
-            var name = string.Join('\n', all.Select(g => g.Fact));
-            if (!byName.TryGetValue(name, out var number))
-            {
-                byName[name] = number = sets.Count;
-                sets.Add(new Set(all));
-            }
-
-            return number;
-        }
     }
 }

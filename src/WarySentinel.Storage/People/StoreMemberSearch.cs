@@ -10,6 +10,12 @@ public sealed partial class Store
 {
     private const int Window = 5_000;
 
+    /// <summary>As far as members are walked through in their order where the first few thousand promise a full page by then.</summary>
+    private const int WidestWindow = 40_000;
+
+    /// <summary>So many hits among the first few thousand say how dense they stand.</summary>
+    private const int Telling = 8;
+
     /// <summary>Says that names are folded as <see cref="Folded"/> folds them now.</summary>
     private const string FoldedMark = "folded:1";
 
@@ -33,11 +39,19 @@ public sealed partial class Store
             return await LoadAsync(from.OrderBy(m => m.Email).Take(most), stop);
         }
 
-        var near = await from.OrderBy(m => m.Email).Take(Window).Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(most)
-            .Select(m => m.Id).ToListAsync(stop);
+        var near = await NearAsync(from, part, most, Window, stop);
+        if (near.Count < most && near.Count >= Telling && Window * most / near.Count * 3 / 2 is <= WidestWindow and var wider)
+        {
+            // A few thousand have it: to sort all of them takes longer than to walk on until the page is full.
+            near = await NearAsync(from, part, most, wider, stop);
+        }
+
         var found = near.Count == most ? near : await SparseAsync(db, after, part, most, stop);
         return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email), stop);
     }
+
+    private static Task<List<Guid>> NearAsync(IQueryable<MemberRow> from, string part, int most, int window, CancellationToken stop) =>
+        from.OrderBy(m => m.Email).Take(window).Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(most).Select(m => m.Id).ToListAsync(stop);
 
     private static async Task<List<Guid>> SparseAsync(StoreContext db, string? after, string part, int most, CancellationToken stop)
     {
