@@ -2,6 +2,8 @@ using System.Diagnostics;
 using System.Globalization;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 
 namespace WarySentinel.Bench;
 

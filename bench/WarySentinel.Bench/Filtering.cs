@@ -2,7 +2,7 @@ using System.Buffers;
 using System.Diagnostics;
 using System.Globalization;
 using System.Text;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Markup;
 
 namespace WarySentinel.Bench;
 

@@ -4,6 +4,9 @@ using Npgsql;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.People;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Bench;
@@ -22,8 +25,8 @@ internal static class LargeSite
         using var store = Store.Open(provider, connection, TimeProvider.System);
         await store.MigrateAsync(Console.Error.WriteLine);
         var (items, gates, groups) = Policy();
-        await store.ApplyAsync(new Edit("bench", "site", [new Change.ItemsPut(items), .. groups.Select(g => new Change.StandingPut(g)),
-            .. gates.Select(g => new Change.GatePut(g))]), "bench");
+        await store.ApplyAsync(new Edit("bench", "site", [new ItemsPut(items), .. groups.Select(g => new FactDefinitionPut(g)),
+            .. gates.Select(g => new GatePut(g))]), "bench");
         Console.Error.WriteLine("policy stored");
         if (provider == "postgres")
         {
@@ -52,7 +55,7 @@ internal static class LargeSite
         {
             var stored = await store.LoadPolicyAsync();
             Say("policy read");
-            var (policy, _) = Salvage.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings, stored.Extras, stored.Faults);
+            var (policy, _) = Salvage.Build(stored.Items, stored.Gates, stored.Definitions, stored.Settings, stored.Parts, stored.Faults);
             Say("policy built");
             policy.Pin(DateTimeOffset.UtcNow);
             Say("policy compiled");
@@ -60,7 +63,7 @@ internal static class LargeSite
     }
 
     /// <summary>The catalogue and its gates; <c>category:branch</c> has 5,000 items beneath it.</summary>
-    private static (List<Item> Items, List<Gate> Gates, List<Standing> Groups) Policy()
+    private static (List<Item> Items, List<Gate> Gates, List<FactDefinition> Groups) Policy()
     {
         var random = new Random(1);
         var branch = new ItemId(ItemKind.Category, "branch");
@@ -84,8 +87,8 @@ internal static class LargeSite
             Audience = AudienceParser.Parse($"group:k{random.Next(Groups)} or group:k{random.Next(Groups)} or role:dealer").Value,
             Presence = n % 2 == 0 ? Presence.Hidden : Presence.Listed,
         }).ToList();
-        var standings = Enumerable.Range(0, Groups).Select(n => new Standing(FactKind.Group, "k" + n, "Group " + n))
-            .Append(new Standing(FactKind.Role, "dealer", "Dealers")).ToList();
+        var standings = Enumerable.Range(0, Groups).Select(n => new FactDefinition(FactKind.Group, "k" + n, "Group " + n))
+            .Append(new FactDefinition(FactKind.Role, "dealer", "Dealers")).ToList();
         return (items, gates, standings);
     }
 

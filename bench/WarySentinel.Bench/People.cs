@@ -4,6 +4,8 @@ using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.People;
 
 namespace WarySentinel.Bench;
 

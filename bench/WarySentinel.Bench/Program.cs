@@ -1,5 +1,4 @@
 using WarySentinel.Bench;
-
 // The measured peers, each as a process of its own, and what is measured inside one process. bench/run.sh puts them together.
 switch (args)
 {

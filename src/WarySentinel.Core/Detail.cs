@@ -2,6 +2,7 @@ using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
+using WarySentinel.Core.SiteFile;
 
 namespace WarySentinel.Core;
 

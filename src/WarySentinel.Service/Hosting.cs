@@ -11,10 +11,14 @@ using Microsoft.Extensions.Options;
 using Serilog;
 using Serilog.Events;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Delivery;
-using WarySentinel.Service.Forms;
+using WarySentinel.Service.Check;
+using WarySentinel.Service.Gateway;
+using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
+using WarySentinel.Service.Pages;
+using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
@@ -93,7 +97,7 @@ internal static class Hosting
 
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
-        services.AddSingleton<PolicyHolder>().AddSingleton<Check>().AddSingleton<Gateway>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
+        services.AddSingleton<PolicyHolder>().AddSingleton<CheckEndpoint>().AddSingleton<GatewayProxy>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
             .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>()
             .AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
         services.AddSingleton<Outbound>().AddSingleton<Readiness>();
@@ -105,7 +109,7 @@ internal static class Hosting
     }
 
     public static IServiceCollection AddPeople(this IServiceCollection services) =>
-        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<Passwords>().AddSingleton<KnownBrowsers>()
+        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<PasswordHashing>().AddSingleton<KnownBrowsers>()
             .AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>();

@@ -4,11 +4,17 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
-using WarySentinel.Service.Delivery;
-using WarySentinel.Service.Forms;
+using WarySentinel.Service.Check;
+using WarySentinel.Service.Gates;
+using WarySentinel.Service.Gateway;
+using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
+using WarySentinel.Service.Pages;
+using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Redirects;
+using WarySentinel.Service.SiteFile;
+using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
@@ -154,7 +160,7 @@ public static class Sentinel
         }
 
         site.UseMiddleware<HostGuard>(options.SiteUrl);
-        var check = services.GetRequiredService<Check>();
+        var check = services.GetRequiredService<CheckEndpoint>();
         var checkPath = options.MachinePrefix + "/check";
         site.Use(next => http => http.Request.Path.Value == checkPath ? check.InvokeAsync(http) : next(http));
         // The shop's own code asks from its own network; to everybody else these addresses belong to the site.
@@ -180,7 +186,7 @@ public static class Sentinel
                 own.UseEndpoints(pages.Map);
             });
         site.UseMiddleware<SiteGuard>();
-        site.Run(services.GetRequiredService<Gateway>().InvokeAsync);
+        site.Run(services.GetRequiredService<GatewayProxy>().InvokeAsync);
     }
 
     private static string? Reason(Exception fault) => fault switch

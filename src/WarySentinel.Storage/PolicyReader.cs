@@ -5,9 +5,11 @@ using Microsoft.EntityFrameworkCore.Storage;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.Redirects;
-using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
+using WarySentinel.Storage.Facts;
+using WarySentinel.Storage.Gates;
 
 namespace WarySentinel.Storage;
 
@@ -26,13 +28,13 @@ internal sealed class PolicyReader(StoreContext db)
     {
         var items = await ItemsAsync(stop);
         var gates = await GatesAsync(stop);
-        var standings = new List<Standing>();
+        var standings = new List<FactDefinition>();
         foreach (var row in await StraightAsync(
             """SELECT "Kind", "Key", "Title", "Version" FROM standings""",
-            r => new StandingRow { Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3) }, stop)
-            ?? await RowsAsync("standing", db.Standings, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop))
+            r => new FactDefinitionRow { Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3) }, stop)
+            ?? await RowsAsync("standing", db.Definitions, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop))
         {
-            Take(row.ToStanding(), standings);
+            Take(row.ToDefinition(), standings);
         }
 
         var redirects = new List<Redirect>();
@@ -44,12 +46,12 @@ internal sealed class PolicyReader(StoreContext db)
         var asks = new List<PasswordAsk>();
         foreach (var row in await RowsAsync("password", db.SharedPasswords, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop))
         {
-            asks.Add(PasswordAsk.Of(row.ToPassword()));
+            asks.Add(row.ToPassword().Ask);
             faults.AddRange(row.Fault() is { } fault ? [fault] : []);
         }
 
         var settings = await SettingsAsync(stop);
-        return new StoredPolicy(revision, items, gates, standings, settings, new PolicyExtras(PolicyExtras.Ordered(redirects), asks), faults);
+        return new StoredPolicy(revision, items, gates, standings, settings, PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(CancellationToken stop)

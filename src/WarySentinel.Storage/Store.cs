@@ -5,6 +5,7 @@ using Npgsql;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Storage;
@@ -24,7 +25,7 @@ public sealed class CommitUnsureException(Exception inner) : Exception("The data
 
 /// <summary>What a policy is built from, at one revision of the store.</summary>
 public sealed record StoredPolicy(
-    long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<Standing> Standings, SiteSettings Settings, PolicyExtras Extras,
+    long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<FactDefinition> Definitions, SiteSettings Settings, PolicyParts Parts,
     IReadOnlyList<StoredFault> Faults);
 
 /// <summary>What the audit trail is to say of something that changes no policy.</summary>

@@ -1,10 +1,16 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
-using WarySentinel.Storage.Access;
+using WarySentinel.Core;
 using WarySentinel.Storage.Catalogue;
-using WarySentinel.Storage.Delivery;
+using WarySentinel.Storage.Facts;
+using WarySentinel.Storage.Gates;
+using WarySentinel.Storage.Letters;
 using WarySentinel.Storage.Nodes;
+using WarySentinel.Storage.Passwords;
 using WarySentinel.Storage.People;
+using WarySentinel.Storage.Redirects;
+using WarySentinel.Storage.Sweep;
 
 namespace WarySentinel.Storage;
 
@@ -15,7 +21,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<GateRow> Gates => Set<GateRow>();
 
-    internal DbSet<StandingRow> Standings => Set<StandingRow>();
+    internal DbSet<FactDefinitionRow> Definitions => Set<FactDefinitionRow>();
 
     internal DbSet<SharedPasswordRow> SharedPasswords => Set<SharedPasswordRow>();
 
@@ -52,129 +58,27 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
     /// <inheritdoc/>
     protected override void OnModelCreating(ModelBuilder modelBuilder)
     {
-        modelBuilder.Entity<ItemRow>(e =>
-        {
-            e.ToTable("items");
-            e.HasKey(r => r.Id);
-        });
-        modelBuilder.Entity<GateRow>(e =>
-        {
-            e.ToTable("gates");
-            e.HasKey(r => r.Key);
-        });
-        modelBuilder.Entity<StandingRow>(e =>
-        {
-            e.ToTable("standings");
-            e.HasKey(r => new { r.Kind, r.Key });
-        });
-        modelBuilder.Entity<SharedPasswordRow>(e =>
-        {
-            e.ToTable("shared_passwords");
-            e.HasKey(r => r.Id);
-            e.HasIndex(r => r.Digest);
-            e.HasOne<GateRow>().WithMany().HasForeignKey(r => r.Gate).OnDelete(DeleteBehavior.Cascade);
-        });
-        modelBuilder.Entity<MemberRow>(e =>
-        {
-            e.ToTable("members");
-            e.HasKey(r => r.Id);
-            e.HasIndex(r => r.Email).IsUnique();
-            e.HasIndex(r => r.UserName).IsUnique();
-            // Few, beside those who are active: whoever counts holders leaves these out.
-            e.HasIndex(r => r.Id, "IX_members_Inactive").HasFilter("\"Status\" <> 3");
-            e.Property(r => r.Version).IsConcurrencyToken();
-            e.Property(r => r.Search).HasDefaultValue("");
-            e.HasMany(r => r.Grants).WithOne().HasForeignKey(g => g.MemberId).OnDelete(DeleteBehavior.Cascade);
-        });
-        modelBuilder.Entity<GrantRow>(e =>
-        {
-            e.ToTable("grants");
-            e.HasKey(r => r.Id);
-            // Holds all that counting holders asks for.
-            e.HasIndex(r => new { r.Kind, r.Key, r.MemberId, r.From, r.Until }, "IX_grants_Holders");
-            e.HasIndex(r => r.Until);
-            e.HasIndex(r => new { r.MemberId, r.Kind, r.Key, r.Source, r.Reference }).IsUnique();
-            e.Property(r => r.Reference).HasDefaultValue("");
-        });
-        modelBuilder.Entity<SessionRow>(e =>
-        {
-            e.ToTable("sessions");
-            e.HasKey(r => r.Id);
-            e.HasIndex(r => r.Until);
-            e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
-            // No foreign keys: to add one SQLite must build the table anew, in several steps, and a start that is killed between them is never taken up again.
-            e.HasIndex(r => r.MadeBySession);
-            e.HasIndex(r => r.MadeByToken);
-            e.HasMany(r => r.Unlocks).WithOne().HasForeignKey(u => u.SessionId).OnDelete(DeleteBehavior.Cascade);
-        });
-        modelBuilder.Entity<UnlockRow>(e =>
-        {
-            e.ToTable("unlocks");
-            e.HasKey(r => new { r.SessionId, r.PasswordId });
-            e.HasOne<SharedPasswordRow>().WithMany().HasForeignKey(r => r.PasswordId).OnDelete(DeleteBehavior.Cascade);
-        });
-        modelBuilder.Entity<TokenRow>(e =>
-        {
-            e.ToTable("tokens");
-            e.HasKey(r => r.Id);
-            e.HasIndex(r => r.Digest).IsUnique();
-            e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
-        });
-        modelBuilder.Entity<RedirectRow>(e =>
-        {
-            e.ToTable("redirects");
-            e.HasKey(r => r.Key);
-        });
-        modelBuilder.Entity<PasswordNetworkRow>(e =>
-        {
-            e.ToTable("password_networks");
-            e.HasKey(r => new { r.PasswordId, r.Network });
-            e.HasOne<SharedPasswordRow>().WithMany().HasForeignKey(r => r.PasswordId).OnDelete(DeleteBehavior.Cascade);
-        });
-        modelBuilder.Entity<OutboxRow>(e =>
-        {
-            e.ToTable("outbox");
-            e.HasKey(r => r.Id);
-            e.HasIndex(r => new { r.SentAt, r.NextTryAt });
-        });
-        modelBuilder.Entity<SweepRow>(e =>
-        {
-            e.ToTable("sweeps");
-            e.HasKey(r => r.Id);
-            e.HasIndex(r => r.StartedAt);
-        });
-        modelBuilder.Entity<TryRow>(e =>
-        {
-            e.ToTable("tries");
-            e.HasKey(r => r.Name);
-            e.HasIndex(r => r.Last);
-        });
-        modelBuilder.Entity<FeedRow>(e =>
-        {
-            e.ToTable("feed");
-            e.HasKey(r => r.Id);
-        });
-        modelBuilder.Entity<LeaseRow>(e =>
-        {
-            e.ToTable("leases");
-            e.HasKey(r => r.Name);
-        });
-        modelBuilder.Entity<AuditRow>(e =>
-        {
-            e.ToTable("audit");
-            e.HasKey(r => r.Id);
-            e.HasIndex(r => r.Subject);
-        });
-        modelBuilder.Entity<MarkRow>(e =>
-        {
-            e.ToTable("marks");
-            e.HasKey(r => r.Name);
-        });
-        modelBuilder.Entity<KeyRow>(e =>
-        {
-            e.ToTable("protection_keys");
-            e.HasKey(r => r.Name);
-        });
+        modelBuilder.Entity<ItemRow>(ItemRow.Map);
+        modelBuilder.Entity<GateRow>(GateRow.Map);
+        modelBuilder.Entity<FactDefinitionRow>(FactDefinitionRow.Map);
+        modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
+        modelBuilder.Entity<MemberRow>(MemberRow.Map);
+        modelBuilder.Entity<GrantRow>(GrantRow.Map);
+        modelBuilder.Entity<SessionRow>(SessionRow.Map);
+        modelBuilder.Entity<UnlockRow>(UnlockRow.Map);
+        modelBuilder.Entity<TokenRow>(TokenRow.Map);
+        modelBuilder.Entity<RedirectRow>(RedirectRow.Map);
+        modelBuilder.Entity<PasswordNetworkRow>(PasswordNetworkRow.Map);
+        modelBuilder.Entity<OutboxRow>(OutboxRow.Map);
+        modelBuilder.Entity<SweepRow>(SweepRow.Map);
+        modelBuilder.Entity<TryRow>(TryRow.Map);
+        modelBuilder.Entity<FeedRow>(FeedRow.Map);
+        modelBuilder.Entity<LeaseRow>(LeaseRow.Map);
+        modelBuilder.Entity<AuditRow>(AuditRow.Map);
+        modelBuilder.Entity<MarkRow>(MarkRow.Map);
+        modelBuilder.Entity<KeyRow>(KeyRow.Map);
+        // Between two rooms: what a shared password unlocked goes with it.
+        modelBuilder.Entity<UnlockRow>().HasOne<SharedPasswordRow>().WithMany().HasForeignKey(r => r.PasswordId).OnDelete(DeleteBehavior.Cascade);
     }
 
     /// <inheritdoc/>
@@ -210,6 +114,13 @@ internal sealed class AuditRow
     public string? After { get; set; }
 
     public string? Detail { get; set; }
+
+    public static void Map(EntityTypeBuilder<AuditRow> e)
+    {
+        e.ToTable("audit");
+        e.HasKey(r => r.Id);
+        e.HasIndex(r => r.Subject);
+    }
 }
 
 /// <summary>A named value of the whole store: its revision, its settings.</summary>
@@ -220,6 +131,12 @@ internal sealed class MarkRow
     public long Number { get; set; }
 
     public string? Text { get; set; }
+
+    public static void Map(EntityTypeBuilder<MarkRow> e)
+    {
+        e.ToTable("marks");
+        e.HasKey(r => r.Name);
+    }
 }
 
 internal sealed class KeyRow
@@ -227,4 +144,10 @@ internal sealed class KeyRow
     public required string Name { get; set; }
 
     public required string Xml { get; set; }
+
+    public static void Map(EntityTypeBuilder<KeyRow> e)
+    {
+        e.ToTable("protection_keys");
+        e.HasKey(r => r.Name);
+    }
 }

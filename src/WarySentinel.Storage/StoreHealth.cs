@@ -1,6 +1,7 @@
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using WarySentinel.Storage.Gates;
 using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Storage;
@@ -97,10 +98,10 @@ public sealed partial class Store
             "item" => await db.Items.Where(i => i.Id == key).ExecuteDeleteAsync(stop),
             "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "standing" when key.Split(':', 2) is [var number, var name] && int.TryParse(number, out var of) =>
-            await db.Standings.Where(s => s.Kind == of && s.Key == name).ExecuteDeleteAsync(stop),
-            "standing" => await db.Standings.Where(s => s.Key == key).ExecuteDeleteAsync(stop),
+            await db.Definitions.Where(s => s.Kind == of && s.Key == name).ExecuteDeleteAsync(stop),
+            "standing" => await db.Definitions.Where(s => s.Key == key).ExecuteDeleteAsync(stop),
             "password" when Guid.TryParse(key, out var id) => await db.SharedPasswords.Where(p => p.Id == id).ExecuteDeleteAsync(stop),
-            "settings" => await db.Marks.Where(m => m.Name == Access.GateChanges.Settings).ExecuteDeleteAsync(stop),
+            "settings" => await db.Marks.Where(m => m.Name == GateChanges.Settings).ExecuteDeleteAsync(stop),
             _ => 0,
         };
         if (dropped == 0)

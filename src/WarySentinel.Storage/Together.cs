@@ -1,4 +1,6 @@
 using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
 
 namespace WarySentinel.Storage;
 
@@ -103,8 +105,8 @@ internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnl
         /// <summary>Whose row it writes under a version, if any.</summary>
         public Guid? Member { get; } = Edit.Changes.Select(c => c switch
         {
-            Change.MemberTouched touched => touched.Member,
-            Change.MemberSet set => set.Member.Id,
+            MemberTouched touched => touched.Member,
+            MemberSet set => set.Member.Id,
             _ => (Guid?)null,
         }).FirstOrDefault(id => id is not null);
     }

@@ -2,6 +2,7 @@ using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using WarySentinel.Core;
+using WarySentinel.Core.People;
 
 namespace WarySentinel.Storage;
 
@@ -15,7 +16,7 @@ internal static class Uniqueness
     /// <summary>What that means for an edit: a member who is there already is refused; anything else was just done by somebody else.</summary>
     public static Exception Of(Edit edit, DbUpdateException fault)
     {
-        var member = edit.Changes.OfType<Change.MemberAdded>().Select(c => c.Member).Concat(edit.Changes.OfType<Change.MemberSet>().Select(c => c.Member))
+        var member = edit.Changes.OfType<MemberAdded>().Select(c => c.Member).Concat(edit.Changes.OfType<MemberSet>().Select(c => c.Member))
             .FirstOrDefault();
         var said = (fault.InnerException as PostgresException)?.ConstraintName ?? fault.InnerException?.Message ?? "";
         var field = said.Contains("UserName", StringComparison.Ordinal) ? "userName" : said.Contains("Email", StringComparison.Ordinal) ? "email" : null;

@@ -1,9 +1,11 @@
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core;
-using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
-using WarySentinel.Storage.Delivery;
+using WarySentinel.Storage.Facts;
+using WarySentinel.Storage.Gates;
+using WarySentinel.Storage.Letters;
 using WarySentinel.Storage.Nodes;
+using WarySentinel.Storage.Passwords;
 using WarySentinel.Storage.People;
 using WarySentinel.Storage.Redirects;
 
@@ -13,7 +15,7 @@ namespace WarySentinel.Storage;
 internal sealed class Writers
 {
     /// <summary>Those of every room.</summary>
-    public static readonly Writers All = new Writers().Of(ItemChanges.Register).Of(GateChanges.Register).Of(PasswordChanges.Register)
+    public static readonly Writers All = new Writers().Of(ItemChanges.Register).Of(FactDefinitionChanges.Register).Of(GateChanges.Register).Of(PasswordChanges.Register)
         .Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];

@@ -39,7 +39,7 @@ public sealed class SecretsTests
     [Fact]
     public async Task A_password_proves_itself_and_nothing_else()
     {
-        var passwords = new Passwords(new ServiceOptions());
+        var passwords = new PasswordHashing(new ServiceOptions());
         var hash = await passwords.HashAsync("correct horse", TestContext.Current.CancellationToken);
         (await passwords.HashAsync("correct horse", TestContext.Current.CancellationToken)).ShouldNotBe(hash);
         (await passwords.ProvesAsync("correct horse", hash, TestContext.Current.CancellationToken)).ShouldBeTrue();
@@ -51,7 +51,7 @@ public sealed class SecretsTests
     [Fact]
     public async Task The_queue_of_slow_hashes_is_bounded()
     {
-        var passwords = new Passwords(new ServiceOptions { HashWorkers = 1 });
+        var passwords = new PasswordHashing(new ServiceOptions { HashWorkers = 1 });
         var tries = Enumerable.Range(0, 260).Select(_ => passwords.ProvesAsync("x", null, TestContext.Current.CancellationToken)).ToList();
         tries.Count(t => t.IsFaulted && t.Exception!.InnerException is BusyException).ShouldBe(60);
         await Task.WhenAll(tries.Where(t => !t.IsFaulted));

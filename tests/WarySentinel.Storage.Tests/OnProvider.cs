@@ -1,7 +1,8 @@
 using Npgsql;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using Xunit;
 

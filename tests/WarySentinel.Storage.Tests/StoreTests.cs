@@ -3,7 +3,12 @@ using Shouldly;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.Letters;
+using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
+using WarySentinel.Core.Redirects;
 using Xunit;
 
 namespace WarySentinel.Storage.Tests;
@@ -27,15 +32,15 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
             Enabled = false,
             From = new DateTimeOffset(2026, 1, 2, 3, 4, 5, TimeSpan.Zero).AddTicks(7), UnlockFor = TimeSpan.FromHours(8), Version = 4,
         };
-        await PutAsync(new Change.ItemsPut([new Item(Id("category:filters"), "Filters", [], []), item]), new Change.GatePut(gate),
-            new Change.StandingPut(new Standing(FactKind.Role, "dealer", "Dealers")),
-            new Change.SettingsPut(new SiteSettings
+        await PutAsync(new ItemsPut([new Item(Id("category:filters"), "Filters", [], []), item]), new GatePut(gate),
+            new FactDefinitionPut(new FactDefinition(FactKind.Role, "dealer", "Dealers")),
+            new SettingsPut(new SiteSettings
             { SiteName = "Fernlight", StaffPasses = false, Paths = new PathRules(false), Look = new SiteLook { Links = [new SiteLink("/shop", "Shop")] } }));
         var read = await store.LoadPolicyAsync(Stop);
         read.Items.First(i => i.Id == item.Id).SaysTheSameAs(item).ShouldBeTrue();
         GateDraft.Of(read.Gates.ShouldHaveSingleItem()).ShouldBeEquivalentTo(GateDraft.Of(gate));
         read.Gates[0].From.ShouldBe(gate.From);
-        read.Standings.ShouldHaveSingleItem().Title.ShouldBe("Dealers");
+        read.Definitions.ShouldHaveSingleItem().Title.ShouldBe("Dealers");
         (read.Settings.SiteName, read.Settings.StaffPasses, read.Settings.Paths.IgnoreCase, read.Settings.Look.Links[0].Words)
             .ShouldBe(("Fernlight", false, false, "Shop"));
     }
@@ -43,11 +48,11 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     [Fact]
     public async Task An_edit_and_its_audit_entry_are_stored_together_or_not_at_all()
     {
-        await store.ApplyAsync(new Edit("item.add", "page:a", [new Change.ItemsPut([Page("a")])], "before", "after"), "owner@x.example", stop: Stop);
+        await store.ApplyAsync(new Edit("item.add", "page:a", [new ItemsPut([Page("a")])], "before", "after"), "owner@x.example", stop: Stop);
         var entry = (await store.AuditAsync(null, 10, stop: Stop)).ShouldHaveSingleItem();
         (entry.By, entry.Action, entry.Subject, entry.Before, entry.After).ShouldBe(("owner@x.example", "item.add", "page:a", "before", "after"));
         var revision = await store.RevisionAsync(Stop);
-        var bad = new Edit("broken", "x", [new Change.ItemsPut([Page("b")]), new Change.SharedPasswordPut(Password("no-such-gate"))]);
+        var bad = new Edit("broken", "x", [new ItemsPut([Page("b")]), new SharedPasswordPut(Password("no-such-gate"))]);
         await Should.ThrowAsync<Exception>(() => store.ApplyAsync(bad, "x", stop: Stop));
         (await store.AuditAsync(null, 10, stop: Stop)).Count.ShouldBe(1);
         (await store.LoadPolicyAsync(Stop)).Items.ShouldHaveSingleItem();
@@ -57,16 +62,16 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     [Fact]
     public async Task An_edit_against_an_old_revision_is_turned_away()
     {
-        var first = await PutAsync(new Change.ItemsPut([Page("a")]));
-        await PutAsync(new Change.ItemsPut([Page("b")]));
-        await Should.ThrowAsync<StoreMovedException>(() => store.ApplyAsync(new Edit("x", "x", [new Change.ItemsPut([Page("c")])]), "x", first, stop: Stop));
+        var first = await PutAsync(new ItemsPut([Page("a")]));
+        await PutAsync(new ItemsPut([Page("b")]));
+        await Should.ThrowAsync<StoreMovedException>(() => store.ApplyAsync(new Edit("x", "x", [new ItemsPut([Page("c")])]), "x", first, stop: Stop));
     }
 
     [Fact]
     public async Task Writers_at_the_same_time_all_get_in_with_a_revision_each()
     {
-        await PutAsync(new Change.ItemsPut([Page("start")]));
-        var revisions = await Task.WhenAll(Enumerable.Range(0, 12).Select(n => Task.Run(() => PutAsync(new Change.ItemsPut([Page("w" + n)])))));
+        await PutAsync(new ItemsPut([Page("start")]));
+        var revisions = await Task.WhenAll(Enumerable.Range(0, 12).Select(n => Task.Run(() => PutAsync(new ItemsPut([Page("w" + n)])))));
         revisions.Distinct().Count().ShouldBe(12);
         (await store.LoadPolicyAsync(Stop)).Items.Count.ShouldBe(13);
     }
@@ -76,19 +81,19 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     {
         for (var n = 0; n < 5; n++)
         {
-            await PutAsync(new Change.MemberAdded(Someone($"m{n}@x.example", n == 0 ? "first" : null, "dealer")));
+            await PutAsync(new MemberAdded(Someone($"m{n}@x.example", n == 0 ? "first" : null, "dealer")));
         }
 
         (await store.MemberByNameAsync("first", Stop))!.Email.ShouldBe("m0@x.example");
         var member = (await store.MemberByNameAsync("m1@x.example", Stop)).ShouldNotBeNull();
-        await PutAsync(new Change.MemberSet(member with { Name = "Changed", Version = 2 }, 1));
+        await PutAsync(new MemberSet(member with { Name = "Changed", Version = 2 }, 1));
         var after = (await store.MemberAsync(member.Id, Stop)).ShouldNotBeNull();
         (after.Name, after.Version).ShouldBe(("Changed", 2));
         after.Grants.ShouldHaveSingleItem().Kind.ShouldBe(FactKind.Role);
         (await store.MembersAsync("m1@x.example", 2, null, Stop)).Select(m => m.Email).ShouldBe(["m2@x.example", "m3@x.example"]);
         (await store.MembersAsync(null, 9, "CHANG", Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
         (await store.HoldersAsync(FactKind.Role, "dealer", Stop)).ShouldBe(5);
-        await Should.ThrowAsync<Exception>(() => PutAsync(new Change.MemberAdded(Someone("m1@x.example", null, "dealer"))));
+        await Should.ThrowAsync<Exception>(() => PutAsync(new MemberAdded(Someone("m1@x.example", null, "dealer"))));
     }
 
     [Fact]
@@ -96,10 +101,10 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     {
         foreach (var (email, role) in new[] { ("a@x.example", "dealer"), ("b@x.example", "dealer"), ("c@x.example", "guide"), ("d@x.example", null) })
         {
-            await PutAsync(new Change.MemberAdded(Someone(email, null, role)));
+            await PutAsync(new MemberAdded(Someone(email, null, role)));
         }
 
-        await PutAsync(new Change.MemberAdded(Someone("e@x.example", null, "dealer") with { Status = MemberStatus.Suspended }));
+        await PutAsync(new MemberAdded(Someone("e@x.example", null, "dealer") with { Status = MemberStatus.Suspended }));
         var sets = await store.FactSetsAsync([(FactKind.Role, "dealer"), (FactKind.Role, "guide")], Stop);
         sets.ToDictionary(s => s.Visitor.Grants.Count == 0 ? "" : s.Visitor.Grants[0].Key, s => s.Members)
             .ShouldBe(new Dictionary<string, int> { ["dealer"] = 2, ["guide"] = 1, [""] = 1 }, ignoreOrder: true);
@@ -112,7 +117,7 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
         var member = Someone("a@x.example", null, null);
         var gate = new Gate { Key = "vault", Title = "V", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value };
         var password = Password("vault");
-        await PutAsync(new Change.MemberAdded(member), new Change.GatePut(gate), new Change.SharedPasswordPut(password));
+        await PutAsync(new MemberAdded(member), new GatePut(gate), new SharedPasswordPut(password));
         var now = DateTimeOffset.UtcNow;
         var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Site, member.Id, null, now, now, now.AddDays(1), "127.0.0.1", "test", []);
         await store.BeginSessionAsync(session, null, Stop);
@@ -121,9 +126,9 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
         (await store.UseAsync([password.Id], "net-1", Stop)).ShouldContain(password.Id);
         (await store.SharedPasswordAsync(password.Id, Stop))!.Uses.ShouldBe(1);
         (await store.SharedPasswordsByDigestAsync(password.Digest, Stop)).ShouldHaveSingleItem();
-        await PutAsync(new Change.SharedPasswordPut(password with { WithdrawnAt = now }));
+        await PutAsync(new SharedPasswordPut(password with { WithdrawnAt = now }));
         (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldBeEmpty();
-        await PutAsync(new Change.SessionsEnded(member.Id));
+        await PutAsync(new SessionsEnded(member.Id));
         (await store.SessionAsync(session.Id, Stop)).ShouldBeNull();
     }
 
@@ -139,13 +144,13 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
         };
         var redirect = new Core.Redirects.Redirect("home", Core.Redirects.RedirectOn.SignOut, AudienceParser.Parse("role:dealer or guest").Value, "/home", 7,
             2);
-        await PutAsync(new Change.GatePut(gate), new Change.RedirectPut(redirect));
+        await PutAsync(new GatePut(gate), new RedirectPut(redirect));
         var stored = await store.LoadPolicyAsync(Stop);
         var read = stored.Gates.ShouldHaveSingleItem();
         (read.PresenceBySite, read.UnlockFor, read.Prompt, read.Link, read.Rotation).ShouldBe((true, TimeSpan.Zero, gate.Prompt, gate.Link, gate.Rotation));
-        stored.Extras.Redirects.ShouldHaveSingleItem().ShouldBe(redirect);
-        await PutAsync(new Change.RedirectDropped("home"));
-        (await store.LoadPolicyAsync(Stop)).Extras.Redirects.ShouldBeEmpty();
+        stored.Parts.Of<RedirectBook>().All.ShouldHaveSingleItem().ShouldBe(redirect);
+        await PutAsync(new RedirectDropped("home"));
+        (await store.LoadPolicyAsync(Stop)).Parts.Of<RedirectBook>().All.ShouldBeEmpty();
     }
 
     [Fact]
@@ -153,13 +158,13 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     {
         var gate = new Gate { Key = "vault", Title = "V", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value };
         var password = Password("vault") with { MostUses = 3, Asked = AudienceParser.Parse("not role:dealer").Value, Replaces = Guid.NewGuid() };
-        await PutAsync(new Change.GatePut(gate), new Change.SharedPasswordPut(password));
+        await PutAsync(new GatePut(gate), new SharedPasswordPut(password));
         var used = await Task.WhenAll(Enumerable.Range(0, 8).Select(n => store.UseAsync([password.Id], "net-" + (n % 2), Stop)));
         used.Count(u => u.Contains(password.Id)).ShouldBe(3);
         var read = (await store.SharedPasswordAsync(password.Id, Stop))!;
         (read.Uses, read.MostUses, read.Asked, read.Replaces).ShouldBe((3, 3, password.Asked, password.Replaces));
         (await store.PasswordNetworksAsync(Stop))[password.Id].ShouldBeInRange(1, 2);
-        (await store.LoadPolicyAsync(Stop)).Extras.Asks.ShouldHaveSingleItem().Asked.ShouldBe(password.Asked);
+        (await store.LoadPolicyAsync(Stop)).Parts.Of<PasswordAsks>().All.ShouldHaveSingleItem().Asked.ShouldBe(password.Asked);
     }
 
     [Fact]
@@ -167,12 +172,12 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     {
         var gate = new Gate { Key = "vault", Title = "V", Covers = [Selector.Parse("site")], Audience = AudienceParser.Parse("password").Value };
         var password = Password("vault");
-        await PutAsync(new Change.GatePut(gate), new Change.SharedPasswordPut(password));
+        await PutAsync(new GatePut(gate), new SharedPasswordPut(password));
         var now = DateTimeOffset.UtcNow;
         var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Passing, null, null, now, now, now.AddDays(1), null, null, []);
         await store.BeginSessionAsync(session, null, Stop);
         await store.UnlockAsync(session.Id, [new StoredUnlock("vault", password.Id, now.AddDays(300))], now.AddDays(300), Stop);
-        await PutAsync(new Change.SharedPasswordPut(password with { Until = now.AddDays(2) }));
+        await PutAsync(new SharedPasswordPut(password with { Until = now.AddDays(2) }));
         (await store.SessionAsync(session.Id, Stop))!.Unlocks.ShouldHaveSingleItem().Until.ShouldBe(now.AddDays(2));
     }
 
@@ -180,7 +185,7 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     public async Task A_message_is_taken_by_one_and_its_text_is_gone_once_it_is_sent()
     {
         var now = DateTimeOffset.UtcNow;
-        await PutAsync(new Change.MessageQueued(new Core.Delivery.OutgoingMessage(Guid.NewGuid(), "a@x.example", "Subject", "sealed", now.AddSeconds(-5))));
+        await PutAsync(new MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "Subject", "sealed", now.AddSeconds(-5))));
         var taken = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => store.TakeMessageAsync(now.AddMinutes(5), Stop)));
         var mine = taken.OfType<WaitingMessage>().ShouldHaveSingleItem();
         (mine.To, mine.Body, mine.Tries).ShouldBe(("a@x.example", "sealed", 1));
@@ -196,9 +201,9 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     public async Task A_letter_that_is_given_up_stays_in_sight_and_can_be_sent_again_or_dropped()
     {
         var now = DateTimeOffset.UtcNow;
-        var letters = Enumerable.Range(0, 2).Select(n => new Core.Delivery.OutgoingMessage(Guid.NewGuid(), $"a{n}@x.example", "S", "sealed", now.AddDays(-9)))
+        var letters = Enumerable.Range(0, 2).Select(n => new OutgoingMessage(Guid.NewGuid(), $"a{n}@x.example", "S", "sealed", now.AddDays(-9)))
             .ToList();
-        await PutAsync([.. letters.Select(l => new Change.MessageQueued(l))]);
+        await PutAsync([.. letters.Select(l => new MessageQueued(l))]);
         foreach (var letter in letters)
         {
             await store.MessageFailedAsync(letter.Id, "550 no such user", null, Stop);
@@ -243,7 +248,7 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     public async Task An_edit_of_many_things_is_on_record_under_each_of_their_names()
     {
         var note = new Edit("gate.set", "g", [], "before", "after") { Detail = """{"before":{"a":1},"after":{"a":2}}""" };
-        await store.ApplyAsync(new Edit("apply", "site", [new Change.StandingPut(new Standing(FactKind.Role, "x", "X"))]) { Notes = [note] }, "me", stop: Stop);
+        await store.ApplyAsync(new Edit("apply", "site", [new FactDefinitionPut(new FactDefinition(FactKind.Role, "x", "X"))]) { Notes = [note] }, "me", stop: Stop);
         (await store.AuditAsync(null, 10, "site", null, Stop)).ShouldHaveSingleItem();
         (await store.AuditAsync(null, 10, "g", "gate.", Stop)).ShouldHaveSingleItem().Detail.ShouldBe(note.Detail);
         (await store.AuditAsync(null, 10, "g", "item.", Stop)).ShouldBeEmpty();
@@ -252,8 +257,8 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     [Fact]
     public async Task Items_are_dropped_together()
     {
-        await PutAsync(new Change.ItemsPut([.. Enumerable.Range(0, 4500).Select(n => new Item(Id($"page:p{n}"), "P", [], []))]));
-        await PutAsync(new Change.ItemsDropped([.. Enumerable.Range(0, 4499).Select(n => Id($"page:p{n}"))]));
+        await PutAsync(new ItemsPut([.. Enumerable.Range(0, 4500).Select(n => new Item(Id($"page:p{n}"), "P", [], []))]));
+        await PutAsync(new ItemsDropped([.. Enumerable.Range(0, 4499).Select(n => Id($"page:p{n}"))]));
         (await store.LoadPolicyAsync(Stop)).Items.ShouldHaveSingleItem().Id.ShouldBe(Id("page:p4499"));
     }
 
@@ -271,7 +276,7 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     [Fact]
     public async Task Migrating_again_changes_nothing()
     {
-        await PutAsync(new Change.ItemsPut([Page("a")]));
+        await PutAsync(new ItemsPut([Page("a")]));
         await store.MigrateAsync(null, Stop);
         (await store.LoadPolicyAsync(Stop)).Items.Count.ShouldBe(1);
         (await store.HealthAsync(Stop)).ShouldBe(StoreHealth.Good);

@@ -18,14 +18,14 @@ public abstract class TogetherTests(string provider) : OnProvider(provider)
     {
         var random = new Random(5);
         var there = Enumerable.Range(0, 40).Select(n => Someone($"m{n}@x.example", null, null)).ToList();
-        await PutAsync([.. there.Select(m => new Change.MemberAdded(m))]);
+        await PutAsync([.. there.Select(m => new MemberAdded(m))]);
         // Some are of a version that is over, some of an address that is taken, some of the same member at once; the rest is sound.
         var edits = Enumerable.Range(0, 400).Select(n => (random.Next(8) switch
         {
-            0 => new Edit("stale", $"e{n}", [new Change.MemberTouched(there[random.Next(40)].Id, 77)]),
-            1 => new Edit("taken", $"e{n}", [new Change.MemberAdded(Someone("m3@x.example", null, null))]),
+            0 => new Edit("stale", $"e{n}", [new MemberTouched(there[random.Next(40)].Id, 77)]),
+            1 => new Edit("taken", $"e{n}", [new MemberAdded(Someone("m3@x.example", null, null))]),
             2 or 3 => Given("again", n, there[random.Next(40)], 1),
-            _ => new Edit("sound", $"e{n}", [new Change.MemberAdded(Someone($"n{n}@x.example", null, null))]),
+            _ => new Edit("sound", $"e{n}", [new MemberAdded(Someone($"n{n}@x.example", null, null))]),
         })).ToList();
         var came = await Task.WhenAll(edits.Select(async (e, n) =>
         {
@@ -53,12 +53,12 @@ public abstract class TogetherTests(string provider) : OnProvider(provider)
 
         // Of those who gave to the same member one was first, and nothing is in the trail that was not stored.
         var again = edits.Where((e, n) => e.Action == "again" && came[n] == "stored").ToList();
-        again.GroupBy(e => ((Change.MemberTouched)e.Changes[0]).Member).ShouldAllBe(g => g.Count() == 1);
+        again.GroupBy(e => ((MemberTouched)e.Changes[0]).Member).ShouldAllBe(g => g.Count() == 1);
         var trail = (await store.AuditAsync(null, 1000, stop: Stop)).Where(a => a.By == "by").Select(a => a.Subject).Order(StringComparer.Ordinal);
         trail.ShouldBe(edits.Where((_, n) => came[n] == "stored").Select(e => e.Subject).Order(StringComparer.Ordinal));
         foreach (var edit in again)
         {
-            var member = (await store.MemberAsync(((Change.MemberTouched)edit.Changes[0]).Member, Stop))!;
+            var member = (await store.MemberAsync(((MemberTouched)edit.Changes[0]).Member, Stop))!;
             (member.Version, member.Grants.ShouldHaveSingleItem().Source.ToString()).ShouldBe((2, "order:" + edit.Subject));
         }
     }
@@ -73,5 +73,5 @@ public abstract class TogetherTests(string provider) : OnProvider(provider)
     }
 
     private static Edit Given(string action, int n, Member to, int version) => new(action, $"e{n}",
-        [new Change.MemberTouched(to.Id, version), new Change.GrantAdded(to.Id, Held("group", "k", $"order:e{n}"))]);
+        [new MemberTouched(to.Id, version), new GrantAdded(to.Id, Held("group", "k", $"order:e{n}"))]);
 }

@@ -3,7 +3,7 @@ using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Npgsql;
 using Shouldly;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;
 
@@ -62,7 +62,7 @@ public sealed class UpgradeTests
         (await store.IsRoleHeldAsync("dealer", Stop)).ShouldBeTrue();
         var policy = await store.LoadPolicyAsync(Stop);
         policy.Items.ShouldHaveSingleItem().Id.ToString().ShouldBe("page:a");
-        policy.Standings.ShouldHaveSingleItem().Title.ShouldBe("Dealers");
+        policy.Definitions.ShouldHaveSingleItem().Title.ShouldBe("Dealers");
         policy.Revision.ShouldBe(41);
         policy.Faults.ShouldBeEmpty();
         (await store.AuditAsync(null, 5, stop: Stop)).ShouldHaveSingleItem().By.ShouldBe("owner");

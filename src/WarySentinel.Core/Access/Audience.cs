@@ -1,24 +1,8 @@
 using System.Net;
 using System.Text;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Access;
-
-/// <summary>What an atom with a key tests.</summary>
-public enum FactKind
-{
-    /// <summary>A role of a member.</summary>
-    Role,
-    /// <summary>A set of customers.</summary>
-    Group,
-    /// <summary>A membership.</summary>
-    Plan,
-    /// <summary>A purchase of an item.</summary>
-    Bought,
-    /// <summary>One member, by e-mail address.</summary>
-    Member,
-    /// <summary>A pass.</summary>
-    Pass,
-}
 
 /// <summary>An atom without a key.</summary>
 public enum PlainAtom
@@ -285,22 +269,5 @@ public abstract record Audience
 
         /// <inheritdoc/>
         public override int GetHashCode() => Parts.Aggregate(All ? 1 : 2, HashCode.Combine);
-    }
-}
-
-/// <summary>The names of fact kinds as they are written.</summary>
-public static class FactNames
-{
-    private static readonly string[] Names = ["role", "group", "plan", "bought", "member", "pass"];
-
-    /// <summary>The name of a kind.</summary>
-    public static string NameOf(FactKind kind) => Names[(int)kind];
-
-    /// <summary>Reads the name of a kind.</summary>
-    public static bool TryParse(string text, out FactKind kind)
-    {
-        var at = Array.IndexOf(Names, text);
-        kind = (FactKind)Math.Max(at, 0);
-        return at >= 0;
     }
 }

@@ -1,4 +1,5 @@
 using System.Net;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Access;
 

@@ -1,4 +1,5 @@
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Access;
 
@@ -51,7 +52,7 @@ public sealed record Explanation(string Headline, IReadOnlyList<ExplanationStep>
             };
         var verdict = !reason.Guards ? Words.Of("why.other-act", Words.Of("acts.verb-" + ActNames.NameOf(act)))
             : Words.Of(reason.Admitted ? "why.admitted" : "why.refused", who);
-        return new ExplanationStep(reason.Gate.Key, reason.Gate.Title, way, GateSentence.Short(reason.Gate, policy), verdict, reason.Guards ? reason.Admitted
+        return new ExplanationStep(reason.Gate.Key, reason.Gate.Title, way, GateWords.Short(reason.Gate, policy), verdict, reason.Guards ? reason.Admitted
             : null);
     }
 
@@ -84,7 +85,7 @@ public sealed record Explanation(string Headline, IReadOnlyList<ExplanationStep>
         var opens = new List<string>();
         foreach (var reason in decision.Reasons.Where(r => r.Guards && !r.Admitted))
         {
-            var audience = GateSentence.AudienceWords(reason.Gate.Audience, policy);
+            var audience = GateWords.OfAudience(reason.Gate.Audience, policy);
             opens.Add(reason.Gate.Audience is Audience.Plain { Atom: PlainAtom.Nobody }
                 ? Words.Of("why.opens-nobody", reason.Gate.Title)
                 : Words.Of(visitor.IsSignedIn || reason.Gate.Audience.AsksForPassword ? "why.opens-being" : "why.opens-signing-in", audience));

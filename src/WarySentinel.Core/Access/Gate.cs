@@ -1,5 +1,6 @@
 using System.Diagnostics.CodeAnalysis;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.Access;
 

@@ -1,4 +1,5 @@
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Access;
 
@@ -14,14 +15,14 @@ public sealed class KnownKeys(Policy policy, Func<string, bool> isMember) : IKno
         FactKind.Member => isMember(key),
         FactKind.Pass => false,
         FactKind.Role when Visitor.StaffRoles.Contains(key) => true,
-        _ => policy.FindStanding(kind, key) is not null,
+        _ => policy.FindDefinition(kind, key) is not null,
     };
 
     /// <inheritdoc/>
     public IEnumerable<string> KeysOf(FactKind kind) => kind switch
     {
         FactKind.Bought => policy.Graph.Items.Take(MostOffered).Select(i => i.Id.ToString()),
-        FactKind.Role => policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered).Concat(Visitor.StaffRoles),
-        _ => policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered),
+        FactKind.Role => policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered).Concat(Visitor.StaffRoles),
+        _ => policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered),
     };
 }

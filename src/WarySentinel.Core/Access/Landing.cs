@@ -1,4 +1,5 @@
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Access;
 

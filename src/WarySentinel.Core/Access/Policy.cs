@@ -1,10 +1,8 @@
 using System.Diagnostics.CodeAnalysis;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Access;
-
-/// <summary>A role, group or plan that audiences may name.</summary>
-public sealed record Standing(FactKind Kind, string Key, string Title, int Version = 1);
 
 /// <summary>
 /// An immutable snapshot of everything that decides: catalogue, gates, settings. The only place where decisions are made.
@@ -14,18 +12,18 @@ public sealed class Policy
 {
     private const int MostOtherDays = 4;
     private readonly Dictionary<string, Gate> gatesByKey;
-    private readonly Dictionary<(FactKind, string), Standing> standingsByKey;
+    private readonly Dictionary<(FactKind, string), FactDefinition> definitionsByKey;
     private readonly Lock compiling = new();
     private volatile PolicyMoment? pinned;
     private volatile PolicyMoment[] ahead = [];
     private volatile PolicyMoment? basis;
     private Day[] otherDays = [];
 
-    private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras)
+    private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<FactDefinition> definitions, SiteSettings settings, PolicyParts parts)
     {
-        (Graph, Gates, Standings, Settings, Extras) = (graph, gates, standings, settings, extras);
+        (Graph, Gates, Definitions, Settings, Parts) = (graph, gates, definitions, settings, parts);
         gatesByKey = gates.ToDictionary(g => g.Key, StringComparer.Ordinal);
-        standingsByKey = standings.ToDictionary(s => (s.Kind, s.Key));
+        definitionsByKey = definitions.ToDictionary(s => (s.Kind, s.Key));
     }
 
     /// <summary>The catalogue.</summary>
@@ -35,47 +33,56 @@ public sealed class Policy
     public IReadOnlyList<Gate> Gates { get; }
 
     /// <summary>Roles, groups and plans, ordered by kind and key.</summary>
-    public IReadOnlyList<Standing> Standings { get; }
+    public IReadOnlyList<FactDefinition> Definitions { get; }
 
     /// <summary>The settings of the site.</summary>
     public SiteSettings Settings { get; }
 
-    /// <summary>Redirects, and who is asked for shared passwords.</summary>
-    public PolicyExtras Extras { get; }
+    /// <summary>Who is asked for shared passwords, and what rooms above keep.</summary>
+    public PolicyParts Parts { get; }
 
     /// <summary>A policy that guards nothing.</summary>
     public static Policy Empty { get; } = Build([], [], [], new SiteSettings()).Value;
 
     /// <summary>Builds a snapshot, or says what does not fit together.</summary>
     public static Outcome<Policy> Build(
-        IEnumerable<Item> items, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras? extras = null)
+        IEnumerable<Item> items, IEnumerable<Gate> gates, IEnumerable<FactDefinition> definitions, SiteSettings settings, PolicyParts? parts = null)
     {
         var graph = CatalogueGraph.Build(items, settings.Paths);
-        return graph.IsGood ? With(graph.Value, gates, standings, settings, extras ?? PolicyExtras.None) : graph.Problem!;
+        return graph.IsGood ? With(graph.Value, gates, definitions, settings, parts ?? PolicyParts.None) : graph.Problem!;
     }
 
     /// <summary>The same catalogue under other gates.</summary>
-    public Policy With(IEnumerable<Gate> gates) => With(gates, Standings, Settings, Extras);
+    public Policy With(IEnumerable<Gate> gates) => With(gates, Definitions, Settings, Parts);
 
     /// <summary>The same catalogue under other gates, roles and settings.</summary>
-    internal Policy With(IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras) =>
-        With(Graph, gates, standings, settings, extras, pinned ?? basis);
+    internal Policy With(IEnumerable<Gate> gates, IEnumerable<FactDefinition> definitions, SiteSettings settings, PolicyParts parts) =>
+        With(Graph, gates, definitions, settings, parts, pinned ?? basis);
 
     /// <summary>The policy as it stands after an edit, or why it would not fit together; the catalogue is built again only when items change.</summary>
     public Outcome<Policy> TryAfter(Edit edit)
     {
-        if (edit.Compiled is { } compiled)
+        if (edit is CompiledEdit compiled)
         {
-            return compiled;
+            return compiled.Policy;
         }
 
-        var draft = new PolicyDraft(this);
+        var (items, gates, definitions) = (new ItemsDraft(Graph.Items), new GatesDraft(Gates, Settings), new DefinitionsDraft(Definitions));
+        var draft = new PolicyDraft();
+        foreach (var part in Parts.All.Concat<object>([items, gates, definitions]))
+        {
+            draft.Set(part);
+        }
+
         foreach (var change in edit.Changes.OfType<Change.OfPolicy>())
         {
             change.ApplyTo(draft);
         }
 
-        return draft.Build();
+        var parts = PolicyParts.Of(draft.Parts.OfType<IPolicyPart>());
+        return items.IsChanged || gates.Settings.Paths != Settings.Paths
+            ? Build(items.All, gates.Gates.Values, definitions.All.Values, gates.Settings, parts)
+            : With(gates.Gates.Values, definitions.All.Values, gates.Settings, parts);
     }
 
     /// <summary>The gate of that key, or null.</summary>
@@ -86,7 +93,7 @@ public sealed class Policy
         || g.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Bought } fact && fact.Key == id.ToString()))?.Key;
 
     /// <summary>The role, group or plan of that key, or null.</summary>
-    public Standing? FindStanding(FactKind kind, string key) => standingsByKey.GetValueOrDefault((kind, key));
+    public FactDefinition? FindDefinition(FactKind kind, string key) => definitionsByKey.GetValueOrDefault((kind, key));
 
     /// <summary>
     /// The compiled form that holds at a time. The one in force is pinned by <see cref="Prepare"/>; looks at other days live in a small cache of their
@@ -246,12 +253,12 @@ public sealed class Policy
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;
 
     private static Policy With(
-        CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<Standing> standings, SiteSettings settings, PolicyExtras extras,
+        CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<FactDefinition> definitions, SiteSettings settings, PolicyParts parts,
         PolicyMoment? basis = null) => new(
         graph,
         [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g)
         .OrderBy(g => g.Key, StringComparer.Ordinal)],
-        [.. standings.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, extras)
+        [.. definitions.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, parts)
     { basis = basis };
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)
@@ -299,7 +306,7 @@ public sealed class Policy
     /// </summary>
     public Answer AnswerOf(Gate gate, Visitor visitor, DateTimeOffset now)
     {
-        var missing = gate.Audience.AsksForPassword && !visitor.HasUnlocked(gate.Key, now) && Extras.AsksForPassword(gate.Key, visitor, now);
+        var missing = gate.Audience.AsksForPassword && !visitor.HasUnlocked(gate.Key, now) && Parts.Of<PasswordAsks>().Asks(gate.Key, visitor, now);
         return gate.Answer switch
         {
             Answer.Auto or Answer.Password when missing => Answer.Password,

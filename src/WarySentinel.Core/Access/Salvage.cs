@@ -1,4 +1,5 @@
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Access;
 
@@ -27,11 +28,11 @@ public static class Salvage
 {
     /// <summary>The policy, and everything that is wrong with what is stored.</summary>
     public static (Policy Policy, IReadOnlyList<StoredFault> Faults) Build(
-        IReadOnlyList<Item> items, IReadOnlyList<Gate> gates, IReadOnlyList<Standing> standings, SiteSettings settings, PolicyExtras extras,
+        IReadOnlyList<Item> items, IReadOnlyList<Gate> gates, IReadOnlyList<FactDefinition> standings, SiteSettings settings, PolicyParts parts,
         IReadOnlyList<StoredFault> already)
     {
         var faults = new List<StoredFault>(already);
-        if (faults.Count == 0 && Policy.Build(items, gates, standings, settings, extras) is { IsGood: true, Value: var sound })
+        if (faults.Count == 0 && Policy.Build(items, gates, standings, settings, parts) is { IsGood: true, Value: var sound })
         {
             // The usual case, looked at once: everything fits together.
             return (sound, faults);
@@ -39,7 +40,7 @@ public static class Salvage
 
         var whole = Fitting(items, settings.Paths, faults);
         var standIns = faults.Where(f => f.Covered.Count > 0 && f.Kind != "gate").Select(StandIn).ToList();
-        var built = Policy.Build(whole, gates.Concat(standIns), standings, settings, extras);
+        var built = Policy.Build(whole, gates.Concat(standIns), standings, settings, parts);
         if (built.Problem is not { } problem)
         {
             return (built.Value, faults);
@@ -47,7 +48,7 @@ public static class Salvage
 
         // Nothing of the catalogue can be told apart: all is closed.
         faults.Add(StoredFault.OfSite("catalogue", "catalogue", problem.Detail));
-        return (Policy.Build([], gates.Append(StandIn(faults[^1], 0)), standings, settings, extras).Value, faults);
+        return (Policy.Build([], gates.Append(StandIn(faults[^1], 0)), standings, settings, parts).Value, faults);
     }
 
     /// <summary>A gate that could not be read, as it stands until it is mended: it admits nobody.</summary>

@@ -74,7 +74,7 @@ public static class ItemCommands
 
         return gateNaming(id) is { } gate
             ? Problem.Of(ProblemKind.Conflict, "item-in-gate", id, gate)
-            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new Change.ItemsDropped([id])], old.Title)
+            : new Edit<Item>(new Edit("item.remove", id.ToString(), [new ItemsDropped([id])], old.Title)
             { Detail = Detail.Of(ItemDraft.Of(old), null) }, old);
     }
 
@@ -133,7 +133,7 @@ public static class ItemCommands
         var result = new ImportResult(
             added.Count, changed.Count, same, [.. faults.OrderBy(f => f.Line).ThenBy(f => f.Column).Take(MostFaults)], badLines.Count, store);
         return (result, store
-            ? new Edit("item.import", Words.Of("import.summary", added.Count, changed.Count), [new Change.ItemsPut([.. added, .. changed])])
+            ? new Edit("item.import", Words.Of("import.summary", added.Count, changed.Count), [new ItemsPut([.. added, .. changed])])
             : null);
     }
 
@@ -142,7 +142,7 @@ public static class ItemCommands
         var next = CatalogueGraph.Build(graph.Items.Where(i => i.Id != item.Id).Append(item), graph.Rules);
         return next.IsGood
             ? new Edit<Item>(
-                new Edit(action, item.Id.ToString(), [new Change.ItemsPut([item])], graph.Find(item.Id)?.Title, item.Title)
+                new Edit(action, item.Id.ToString(), [new ItemsPut([item])], graph.Find(item.Id)?.Title, item.Title)
                 {
                     Detail = Detail.Of(graph.Find(item.Id) is { } old ? ItemDraft.Of(old) : null, ItemDraft.Of(item)),
                 },

@@ -1,5 +1,6 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.People;
 
@@ -55,7 +56,7 @@ public static class GrantCommands
         var changes = new List<Change>();
         var after = Giving(member, fresh, changes) with { Version = member.Version + 1 };
         return new Edit<Granted>(
-            new Edit("grant.give", member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes], null, Describe(fresh)),
+            new Edit("grant.give", member.Email, [new MemberTouched(member.Id, member.Version), .. changes], null, Describe(fresh)),
             new Granted(after, fresh, true));
     }
 
@@ -95,7 +96,7 @@ public static class GrantCommands
             return Setting(member, there with { From = fresh.From, Until = fresh.Until }, changes);
         }
 
-        changes.Add(new Change.GrantAdded(member.Id, fresh));
+        changes.Add(new GrantAdded(member.Id, fresh));
         return member with { Grants = [.. member.Grants, fresh] };
     }
 
@@ -103,7 +104,7 @@ public static class GrantCommands
     internal static IEnumerable<Change> Guard(Member before, Member after, DateTimeOffset now)
     {
         bool IsOwner(Member m) => m.Status == MemberStatus.Active && m.RolesAt(now).Contains("owner");
-        return IsOwner(before) && (!IsOwner(after) || EndsSooner(before, after, now)) ? [new Change.OwnerRemains(before.Id)] : [];
+        return IsOwner(before) && (!IsOwner(after) || EndsSooner(before, after, now)) ? [new OwnerRemains(before.Id)] : [];
     }
 
     private static bool EndsSooner(Member before, Member after, DateTimeOffset now)
@@ -115,7 +116,7 @@ public static class GrantCommands
 
     private static Member Setting(Member member, Grant after, List<Change> changes)
     {
-        changes.Add(new Change.GrantSet(member.Id, after));
+        changes.Add(new GrantSet(member.Id, after));
         return member with { Grants = [.. member.Grants.Select(g => g.Id == after.Id ? after : g)] };
     }
 
@@ -125,7 +126,7 @@ public static class GrantCommands
         var after = Setting(member, dated, changes) with { Version = member.Version + 1 };
         var before = member.Grants.First(g => g.Id == dated.Id);
         return new Edit<Granted>(
-            new Edit(action, member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes, .. Guard(member, after, now)], Describe(before),
+            new Edit(action, member.Email, [new MemberTouched(member.Id, member.Version), .. changes, .. Guard(member, after, now)], Describe(before),
             Describe(dated)), new Granted(after, dated, true));
     }
 
@@ -149,10 +150,10 @@ public static class GrantCommands
         }
 
         if (kind == FactKind.Bought ? !(ItemId.TryParse(key, out var item) && policy.Graph.Find(item) is not null)
-            : policy.FindStanding(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
+            : policy.FindDefinition(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
         {
             var known = kind == FactKind.Bought ? policy.Graph.Items.Select(i => i.Id.ToString())
-                : policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Concat(kind == FactKind.Role ? Visitor.StaffRoles : []);
+                : policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Concat(kind == FactKind.Role ? Visitor.StaffRoles : []);
             var near = Nearest.To(key, known.Take(MostOffered));
             var what = kind == FactKind.Bought ? "item" : name;
             return near is null ? Problem.In("fact", "standing-unknown", what, key) : Problem.In("fact", "standing-unknown-near", what, key, near);

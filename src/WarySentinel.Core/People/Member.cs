@@ -1,4 +1,4 @@
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.People;
 

@@ -1,5 +1,6 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.People;
 
@@ -39,17 +40,6 @@ public static class MemberCommands
     /// <summary>Longest password of an account, in characters.</summary>
     public const int LongestPassword = 200;
 
-    /// <summary>The form in which e-mail addresses are compared; null when it is none (a pragmatic reading of RFC 5321 §4.1.2).</summary>
-    public static string? NormaliseEmail(string? typed)
-    {
-        var email = typed?.Trim().ToLowerInvariant() ?? "";
-        var at = email.LastIndexOf('@');
-        return at > 0 && at < email.Length - 3 && email.Length <= 254 && email.IndexOf('.', at) > at + 1 && email[^1] != '.'
-            && PlainText.IsClean(email) && !email.Any(c => char.IsWhiteSpace(c)
-            || c is '<' or '>' or '(' or ')' or ',' or ';' or ':' or '"' or '\\' or '[' or ']')
-            && email.IndexOf('@', StringComparison.Ordinal) == at ? email : null;
-    }
-
     /// <summary>Checks a draft before its password is hashed.</summary>
     public static Outcome<Member> Read(Policy policy, MemberDraft draft, Guid id, DateTimeOffset now)
     {
@@ -61,7 +51,7 @@ public static class MemberCommands
             faults.Add(new Fault(field, Words.Of("problem." + fault, values)));
         }
 
-        var email = NormaliseEmail(draft.Email);
+        var email = EmailAddress.Normalise(draft.Email);
         if (email is null)
         {
             Bad("email", "email-form", draft.Email);
@@ -98,11 +88,11 @@ public static class MemberCommands
 
     /// <summary>Stores a new member. One whose address or user name somebody has already is refused where it is stored.</summary>
     public static Edit<Member> Add(Member fresh) =>
-        new(new Edit("member.add", fresh.Email, [new Change.MemberAdded(fresh)], null, Describe(fresh)), fresh);
+        new(new Edit("member.add", fresh.Email, [new MemberAdded(fresh)], null, Describe(fresh)), fresh);
 
     /// <summary>Stores the first owner, unless there is an owner already by then.</summary>
     public static Edit<Member> AddFirstOwner(Member fresh) =>
-        new(new Edit("member.add", fresh.Email, [new Change.NoOwnerYet(), new Change.MemberAdded(fresh)], null, Describe(fresh)), fresh);
+        new(new Edit("member.add", fresh.Email, [new NoOwnerYet(), new MemberAdded(fresh)], null, Describe(fresh)), fresh);
 
     /// <summary>
     /// Gives a member exactly these roles: others end now, whatever gave them, and those that are missing are given by hand; grants of other kinds
@@ -148,7 +138,7 @@ public static class MemberCommands
         after = after with { Version = member.Version + 1 };
         return new Edit<Member>(
             new Edit(
-            "member.roles", member.Email, [new Change.MemberTouched(member.Id, member.Version), .. changes, .. GrantCommands.Guard(member, after, now)],
+            "member.roles", member.Email, [new MemberTouched(member.Id, member.Version), .. changes, .. GrantCommands.Guard(member, after, now)],
             Describe(member, now), Describe(after, now)), after);
     }
 
@@ -166,8 +156,8 @@ public static class MemberCommands
         }
 
         var after = member with { Status = status, Version = member.Version + 1 };
-        var changes = new List<Change> { new Change.MemberSet(after, member.Version) };
-        changes.AddRange(status != MemberStatus.Active ? [new Change.SessionsEnded(member.Id)] : []);
+        var changes = new List<Change> { new MemberSet(after, member.Version) };
+        changes.AddRange(status != MemberStatus.Active ? [new SessionsEnded(member.Id)] : []);
         changes.AddRange(GrantCommands.Guard(member, after, now));
         return new Edit<Member>(new Edit("member.status", member.Email, changes, member.Status.ToString(), status.ToString()), after);
     }
@@ -178,9 +168,9 @@ public static class MemberCommands
         var name = FactNames.NameOf(kind);
         foreach (var key in keys.Distinct())
         {
-            if (policy.FindStanding(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
+            if (policy.FindDefinition(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
             {
-                var near = Nearest.To(key, policy.Standings.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered)
+                var near = Nearest.To(key, policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered)
                     .Concat(kind == FactKind.Role ? Visitor.StaffRoles : []));
                 bad(name + "s", near is null ? "standing-unknown" : "standing-unknown-near", [name, key, near]);
                 continue;

@@ -1,6 +1,7 @@
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.People;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
 
@@ -49,7 +50,7 @@ public sealed class PolicyHolder(Store store, Hearsay hearsay, ServiceOptions op
 
     private void Take(StoredPolicy stored)
     {
-        var (fresh, wrong) = Salvage.Build(stored.Items, stored.Gates, stored.Standings, stored.Settings, stored.Extras, stored.Faults);
+        var (fresh, wrong) = Salvage.Build(stored.Items, stored.Gates, stored.Definitions, stored.Settings, stored.Parts, stored.Faults);
         foreach (var fault in wrong.Except(faults, FaultsAlike.One))
         {
             log.LogError("CLOSED until it is mended: the {Kind} {Key} cannot be read. {Reason} {Mend}", fault.Kind, fault.Key, fault.Reason, fault.Mend);

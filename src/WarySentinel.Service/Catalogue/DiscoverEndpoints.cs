@@ -3,12 +3,13 @@ using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.SiteFile;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
+using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Catalogue;
 
@@ -160,7 +161,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
             policy.Graph, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => RequestPath.IsUnder(f.Address.Split('?')[0], r)))], rules,
             whole, seen);
         var (result, edit) = ItemCommands.Import(policy.Graph, rows, [], true, options.Reserved);
-        var changes = (edit?.Changes.OfType<Change.ItemsPut>().SelectMany(p => p.Items) ?? []).Select(item =>
+        var changes = (edit?.Changes.OfType<ItemsPut>().SelectMany(p => p.Items) ?? []).Select(item =>
         {
             var old = policy.Graph.Find(item.Id);
             return new SiteChange("items", item.Id.ToString(), old is null ? "added" : "changed", old is null ? []

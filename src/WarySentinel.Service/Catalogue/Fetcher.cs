@@ -1,4 +1,5 @@
 using System.IO.Compression;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Catalogue;

@@ -2,9 +2,13 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Gates;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Check;
 using WarySentinel.Service.People;
+using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Web;
+using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Catalogue;
 

@@ -1,5 +1,6 @@
-using WarySentinel.Service.Access;
-using WarySentinel.Service.Delivery;
+using WarySentinel.Service.Letters;
+using WarySentinel.Service.Passwords;
+using WarySentinel.Service.Sweep;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Nodes;

@@ -1,10 +1,9 @@
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Forms;
+using WarySentinel.Service.Pages;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
@@ -202,7 +201,7 @@ public static class AccountEndpoints
             Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now,
             Sooner(draft.Days is { } days ? now.AddDays(days) : null, longest));
         var stored = await people.ChangeAsync(
-            new Edit<ApiToken>(new Edit("token.add", token.Label, [new Change.TokenPut(token)], null, string.Join(", ", token.Scopes)), token), by);
+            new Edit<ApiToken>(new Edit("token.add", token.Label, [new TokenPut(token)], null, string.Join(", ", token.Scopes)), token), by);
         return stored.Match<Results<Created<TokenView>, ProblemHttpResult>>(
             added => TypedResults.Created($"/api/v1/tokens/{added.Id}", ViewOf(added, text)), problem => problem.ToHttp());
     }
@@ -212,7 +211,7 @@ public static class AccountEndpoints
     {
         var dropped = await people.ChangeAsync(
             async () => await store.TokenByIdAsync(id, stop) is { } token
-                ? new Edit<ApiToken>(new Edit("token.remove", token.Label, [new Change.TokenDropped(id)], token.Label), token)
+                ? new Edit<ApiToken>(new Edit("token.remove", token.Label, [new TokenDropped(id)], token.Label), token)
                 : (Outcome<Edit<ApiToken>>)Problem.Of(ProblemKind.NotFound, "token-unknown"),
             Caller.Of(http).Name);
         return dropped.Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());

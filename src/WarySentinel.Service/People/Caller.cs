@@ -1,5 +1,7 @@
 using WarySentinel.Core;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
 
@@ -62,7 +64,7 @@ public sealed class CallerReader(Store store, Sessions sessions, SessionCache ca
             var now = time.GetUtcNow();
             if (live.Visitor.IsStaff(now))
             {
-                var owner = live.Visitor.Has(Core.Access.FactKind.Role, "owner", now);
+                var owner = live.Visitor.Has(FactKind.Role, "owner", now);
                 return new Caller(live.Visitor.Email!, owner ? ApiToken.AllScopes : EditorScopes, owner, memberId) { Session = live.Stored.Id };
             }
         }

@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;

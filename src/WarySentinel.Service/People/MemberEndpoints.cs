@@ -1,7 +1,7 @@
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
@@ -63,7 +63,7 @@ public sealed record SessionView(
     Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
 
 /// <summary>Adds members: hashes the password on the queue, then stores.</summary>
-public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane people, Passwords passwords, TimeProvider time)
+public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, TimeProvider time)
 {
     /// <summary>Adds a member.</summary>
     /// <param name="draft">What is written of them.</param>
@@ -104,7 +104,7 @@ public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane
     /// <summary>The member of that id or e-mail address.</summary>
     public async Task<Member?> FindAsync(string idOrEmail, CancellationToken stop) =>
         Guid.TryParse(idOrEmail, out var id) ? await store.MemberAsync(id, stop)
-        : MemberCommands.NormaliseEmail(idOrEmail) is { } email ? await store.MemberByNameAsync(email, stop) : null;
+        : EmailAddress.Normalise(idOrEmail) is { } email ? await store.MemberByNameAsync(email, stop) : null;
 }
 
 /// <summary>Members, roles, groups, plans, sessions.</summary>
@@ -242,7 +242,7 @@ public static class MemberEndpoints
         var held = await store.HoldersAsync(stop);
         var views = (kind == FactKind.Role ? Visitor.StaffRoles : [])
             .Select(key => new StandingView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
-        views.AddRange(policies.Current.Standings.Where(s => s.Kind == kind)
+        views.AddRange(policies.Current.Definitions.Where(s => s.Kind == kind)
             .Select(s => new StandingView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
 
         return TypedResults.Ok(new PageOf<StandingView>(views, null));
@@ -250,14 +250,14 @@ public static class MemberEndpoints
 
     private static async Task<Results<Created<StandingView>, ProblemHttpResult>> AddStanding(
         FactKind kind, string path, StandingDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
-        (await policies.ChangeAsync(policy => StandingCommands.Add(policy, kind, draft.Key, draft.Title), Caller.Of(http).Name, stop))
+        (await policies.ChangeAsync(policy => FactCommands.Add(policy, kind, draft.Key, draft.Title), Caller.Of(http).Name, stop))
             .Match<Results<Created<StandingView>, ProblemHttpResult>>(
                 added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new StandingView(added.Key, added.Title, 0, added.Version, false)), problem =>
                 problem.ToHttp());
 
     private static async Task<Results<NoContent, ProblemHttpResult>> DropStanding(
         FactKind kind, string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>
-        (await policies.ChangeAsync(async policy => StandingCommands.Remove(policy, kind, key, await store.HoldersAsync(kind, key, stop)),
+        (await policies.ChangeAsync(async policy => FactCommands.Remove(policy, kind, key, await store.HoldersAsync(kind, key, stop)),
             Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 

@@ -1,7 +1,8 @@
 using System.Diagnostics.CodeAnalysis;
 using System.Net;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.People;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
 

@@ -1,7 +1,8 @@
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
-using WarySentinel.Service.Access;
+using WarySentinel.Service.Gateway;
 using WarySentinel.Service.Nodes;
+using WarySentinel.Service.Passwords;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
 

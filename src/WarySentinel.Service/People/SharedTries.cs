@@ -1,4 +1,4 @@
-using WarySentinel.Core.Access;
+using WarySentinel.Core;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;

@@ -1,4 +1,4 @@
-using WarySentinel.Core.Access;
+using WarySentinel.Core;
 using WarySentinel.Core.People;
 using WarySentinel.Storage;
 
@@ -21,7 +21,7 @@ public sealed record TryFrom(string Network, KnownBrowser Browser);
 /// A member is one name, however they are called; many networks against one member meet a brake of its own, which spares the browsers that the
 /// member has used before, so that nobody can lock somebody else out of their own.
 /// </summary>
-public sealed class SignIn(Store store, Passwords passwords, SharedTries tries, TimeProvider time, ILogger<SignIn> log)
+public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries tries, TimeProvider time, ILogger<SignIn> log)
 {
     private readonly Throttle byNetwork = new(time, 10, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
     private readonly Throttle byName = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
@@ -30,7 +30,7 @@ public sealed class SignIn(Store store, Passwords passwords, SharedTries tries, 
     /// <summary>Tries a name and password from a network.</summary>
     public async Task<Tried> TryAsync(string name, string password, TryFrom from, CancellationToken stop)
     {
-        name = MemberCommands.NormaliseEmail(name) ?? name.Trim().ToLowerInvariant();
+        name = EmailAddress.Normalise(name) ?? name.Trim().ToLowerInvariant();
         // No account has a name that long, or with what no text may hold.
         var member = name.Length is 0 or > 254 || !Core.PlainText.IsClean(name) ? null : await store.MemberByNameAsync(name, stop);
         var who = member?.Id.ToString() ?? (name.Length > 254 ? name[..254] : name);

@@ -1,5 +1,5 @@
 using Microsoft.AspNetCore.Http.HttpResults;
-using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
@@ -23,7 +23,7 @@ public static class RedirectEndpoints
     {
         var redirects = api.MapGroup("/redirects").WithTags("Redirects");
         redirects.MapGet("/", (PolicyHolder policies) =>
-            TypedResults.Ok(new PageOf<RedirectView>([.. policies.Current.Extras.Redirects.Select(RedirectView.Of)], null))).Requires("read");
+            TypedResults.Ok(new PageOf<RedirectView>([.. policies.Current.Parts.Of<RedirectBook>().All.Select(RedirectView.Of)], null))).Requires("read");
         redirects.MapPut("/{key}", Put).Requires("write");
         redirects.MapDelete("/{key}", Remove).Requires("write");
         return api;

@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using WarySentinel.Core;
 
 namespace WarySentinel.Service.Web;
 

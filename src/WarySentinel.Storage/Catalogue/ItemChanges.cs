@@ -1,5 +1,5 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core;
+using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Storage.Catalogue;
 
@@ -10,11 +10,11 @@ internal static class ItemChanges
 
     public static void Register(Writers writers)
     {
-        writers.On<Change.ItemsPut>(PutAsync);
-        writers.On<Change.ItemsDropped>(DropAsync);
+        writers.On<ItemsPut>(PutAsync);
+        writers.On<ItemsDropped>(DropAsync);
     }
 
-    private static async Task PutAsync(Writing w, Change.ItemsPut put)
+    private static async Task PutAsync(Writing w, ItemsPut put)
     {
         var done = 0;
         foreach (var chunk in put.Items.Chunk(Chunk))
@@ -33,7 +33,7 @@ internal static class ItemChanges
         }
     }
 
-    private static async Task DropAsync(Writing w, Change.ItemsDropped dropped)
+    private static async Task DropAsync(Writing w, ItemsDropped dropped)
     {
         foreach (var chunk in dropped.Ids.Select(id => id.ToString()).Chunk(Chunk))
         {

@@ -1,3 +1,5 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -61,5 +63,11 @@ internal sealed class ItemRow
 
         return (new Item(id, Title, parents, addresses, Version), wrong.Count == 0 ? null
             : new StoredFault("item", Id, string.Join(" ", wrong), [new Selector(id, null), .. closed]));
+    }
+
+    public static void Map(EntityTypeBuilder<ItemRow> e)
+    {
+        e.ToTable("items");
+        e.HasKey(r => r.Id);
     }
 }

@@ -1,3 +1,8 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
+
 namespace WarySentinel.Storage.Nodes;
 
 /// <summary>What the change feed tells of.</summary>
@@ -63,6 +68,12 @@ internal sealed class FeedRow
     public required string Name { get; set; }
 
     public DateTimeOffset At { get; set; }
+
+    public static void Map(EntityTypeBuilder<FeedRow> e)
+    {
+        e.ToTable("feed");
+        e.HasKey(r => r.Id);
+    }
 }
 
 /// <summary>Who does something at present that one machine does at a time.</summary>
@@ -73,4 +84,10 @@ internal sealed class LeaseRow
     public required string Holder { get; set; }
 
     public DateTimeOffset Until { get; set; }
+
+    public static void Map(EntityTypeBuilder<LeaseRow> e)
+    {
+        e.ToTable("leases");
+        e.HasKey(r => r.Name);
+    }
 }

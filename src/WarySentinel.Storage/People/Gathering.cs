@@ -3,7 +3,7 @@ using System.Data.Common;
 using System.Runtime.InteropServices;
 using Microsoft.Data.Sqlite;
 using SQLitePCL;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Storage.People;
 

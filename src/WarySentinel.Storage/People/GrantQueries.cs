@@ -1,5 +1,5 @@
 using System.Linq.Expressions;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 
 namespace WarySentinel.Storage.People;

@@ -1,6 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Storage.Nodes;
 
@@ -14,22 +14,22 @@ internal static class MemberChanges
 
     public static void Register(Writers writers)
     {
-        writers.Gather<Change.MemberAdded>((w, added) => w.Db.Members.Add(MemberRow.Of(added.Member)));
-        writers.Gather<Change.MemberSet>(Set);
-        writers.Gather<Change.MemberTouched>((w, touched) =>
+        writers.Gather<MemberAdded>((w, added) => w.Db.Members.Add(MemberRow.Of(added.Member)));
+        writers.Gather<MemberSet>(Set);
+        writers.Gather<MemberTouched>((w, touched) =>
         {
             var entry = w.Db.Attach(new MemberRow { Id = touched.Member, Email = "", Name = "", Version = touched.Was });
             entry.Property(m => m.Version).CurrentValue = touched.Was + 1;
             w.News.Tell(Told.Member, touched.Member.ToString("N"));
         });
-        writers.Gather<Change.GrantAdded>((w, added) => w.Db.Grants.Add(GrantRow.Of(added.Member, added.Grant)));
-        writers.Gather<Change.GrantSet>((w, set) =>
+        writers.Gather<GrantAdded>((w, added) => w.Db.Grants.Add(GrantRow.Of(added.Member, added.Grant)));
+        writers.Gather<GrantSet>((w, set) =>
         {
             var entry = w.Db.Attach(GrantRow.Of(set.Member, set.Grant));
             entry.Property(g => g.From).IsModified = true;
             entry.Property(g => g.Until).IsModified = true;
         });
-        writers.On<Change.OwnerRemains>(async (w, guard) =>
+        writers.On<OwnerRemains>(async (w, guard) =>
         {
             // One who is owner until some day is none to stay behind.
             if (!await OwnersAsync(w, g => g.MemberId != guard.Beside && g.Until == null))
@@ -37,15 +37,15 @@ internal static class MemberChanges
                 throw new StoreRefusedException(Problem.Of(ProblemKind.Conflict, "last-owner"));
             }
         });
-        writers.On<Change.NoOwnerYet>(async (w, _) =>
+        writers.On<NoOwnerYet>(async (w, _) =>
         {
             if (await OwnersAsync(w, _ => true))
             {
                 throw new StoreRefusedException(Problem.Of(ProblemKind.Conflict, "set-up-done"));
             }
         });
-        writers.On<Change.TokenPut>((w, put) => w.PutAsync(TokenRow.Of(put.Token), put.Token.Id));
-        writers.On<Change.TokenDropped>(async (w, dropped) =>
+        writers.On<TokenPut>((w, put) => w.PutAsync(TokenRow.Of(put.Token), put.Token.Id));
+        writers.On<TokenDropped>(async (w, dropped) =>
         {
             w.News.Tell(Told.Token, dropped.Id.ToString("N"));
             foreach (var id in await w.Db.Sessions.Where(s => s.MadeByToken == dropped.Id).Select(s => s.Id).ToListAsync(w.Stop))
@@ -58,7 +58,7 @@ internal static class MemberChanges
         });
     }
 
-    private static void Set(Writing w, Change.MemberSet set)
+    private static void Set(Writing w, MemberSet set)
     {
         var entry = w.Db.Entry(MemberRow.Of(set.Member));
         entry.State = EntityState.Modified;

@@ -1,5 +1,8 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 
 namespace WarySentinel.Storage.People;
@@ -40,6 +43,19 @@ internal sealed class MemberRow
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
         [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)],
         CreatedAt, Version);
+
+    public static void Map(EntityTypeBuilder<MemberRow> e)
+    {
+        e.ToTable("members");
+        e.HasKey(r => r.Id);
+        e.HasIndex(r => r.Email).IsUnique();
+        e.HasIndex(r => r.UserName).IsUnique();
+        // Few, beside those who are active: whoever counts holders leaves these out.
+        e.HasIndex(r => r.Id, "IX_members_Inactive").HasFilter("\"Status\" <> 3");
+        e.Property(r => r.Version).IsConcurrencyToken();
+        e.Property(r => r.Search).HasDefaultValue("");
+        e.HasMany(r => r.Grants).WithOne().HasForeignKey(g => g.MemberId).OnDelete(DeleteBehavior.Cascade);
+    }
 }
 
 internal sealed class GrantRow
@@ -69,6 +85,17 @@ internal sealed class GrantRow
     };
 
     public Grant ToGrant() => new((FactKind)Kind, Key, From, Until) { Id = Id, Source = GrantSource.Stored(Source, Reference) };
+
+    public static void Map(EntityTypeBuilder<GrantRow> e)
+    {
+        e.ToTable("grants");
+        e.HasKey(r => r.Id);
+        // Holds all that counting holders asks for.
+        e.HasIndex(r => new { r.Kind, r.Key, r.MemberId, r.From, r.Until }, "IX_grants_Holders");
+        e.HasIndex(r => r.Until);
+        e.HasIndex(r => new { r.MemberId, r.Kind, r.Key, r.Source, r.Reference }).IsUnique();
+        e.Property(r => r.Reference).HasDefaultValue("");
+    }
 }
 
 internal sealed class SessionRow
@@ -109,6 +136,18 @@ internal sealed class SessionRow
         MadeByToken = session.MadeByToken, IsTicket = session.IsTicket,
         Unlocks = [.. session.Unlocks.Select(u => new UnlockRow { SessionId = session.Id, Gate = u.Gate, PasswordId = u.Password, Until = u.Until })],
     };
+
+    public static void Map(EntityTypeBuilder<SessionRow> e)
+    {
+        e.ToTable("sessions");
+        e.HasKey(r => r.Id);
+        e.HasIndex(r => r.Until);
+        e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
+        // No foreign keys: to add one SQLite must build the table anew, in several steps, and a start that is killed between them is never taken up again.
+        e.HasIndex(r => r.MadeBySession);
+        e.HasIndex(r => r.MadeByToken);
+        e.HasMany(r => r.Unlocks).WithOne().HasForeignKey(u => u.SessionId).OnDelete(DeleteBehavior.Cascade);
+    }
 }
 
 internal sealed class UnlockRow
@@ -120,6 +159,12 @@ internal sealed class UnlockRow
     public required string Gate { get; set; }
 
     public DateTimeOffset Until { get; set; }
+
+    public static void Map(EntityTypeBuilder<UnlockRow> e)
+    {
+        e.ToTable("unlocks");
+        e.HasKey(r => new { r.SessionId, r.PasswordId });
+    }
 }
 
 internal sealed class TokenRow
@@ -145,6 +190,14 @@ internal sealed class TokenRow
     };
 
     public ApiToken ToToken() => new(Id, Label, Digest, Scopes, MemberId, CreatedAt, Until);
+
+    public static void Map(EntityTypeBuilder<TokenRow> e)
+    {
+        e.ToTable("tokens");
+        e.HasKey(r => r.Id);
+        e.HasIndex(r => r.Digest).IsUnique();
+        e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
+    }
 }
 
 /// <summary>Wrong tries under one name, which is a keyed digest.</summary>
@@ -155,4 +208,11 @@ internal sealed class TryRow
     public long Wrong { get; set; }
 
     public DateTimeOffset Last { get; set; }
+
+    public static void Map(EntityTypeBuilder<TryRow> e)
+    {
+        e.ToTable("tries");
+        e.HasKey(r => r.Name);
+        e.HasIndex(r => r.Last);
+    }
 }

@@ -1,5 +1,5 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core;
+using WarySentinel.Core.People;
 using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Storage.People;
@@ -7,7 +7,7 @@ namespace WarySentinel.Storage.People;
 /// <summary>How sessions end by an edit.</summary>
 internal static class SessionChanges
 {
-    public static void Register(Writers writers) => writers.On<Change.SessionsEnded>(async (w, ended) =>
+    public static void Register(Writers writers) => writers.On<SessionsEnded>(async (w, ended) =>
     {
         await w.Db.Sessions.Where(v => w.Db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == ended.Member)).ExecuteDeleteAsync(w.Stop);
         await w.Db.Sessions.Where(s => s.MemberId == ended.Member).ExecuteDeleteAsync(w.Stop);

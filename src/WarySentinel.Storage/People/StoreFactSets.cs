@@ -1,7 +1,7 @@
 using System.Data.Common;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Storage.People;
 

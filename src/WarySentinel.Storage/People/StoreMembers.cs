@@ -1,5 +1,5 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Storage.People;
 

@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
 using WarySentinel.Storage.Nodes;
 using WarySentinel.Storage.People;
 

@@ -1,6 +1,5 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core.Access;
-using WarySentinel.Storage.People;
+using WarySentinel.Core;
 
 namespace WarySentinel.Storage;
 

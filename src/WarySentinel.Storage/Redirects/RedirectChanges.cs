@@ -1,6 +1,5 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core;
-using WarySentinel.Storage.Access;
+using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Storage.Redirects;
 
@@ -9,7 +8,7 @@ internal static class RedirectChanges
 {
     public static void Register(Writers writers)
     {
-        writers.On<Change.RedirectPut>((w, put) => w.PutAsync(RedirectRow.Of(put.Redirect), put.Redirect.Key));
-        writers.On<Change.RedirectDropped>((w, dropped) => w.Db.Redirects.Where(r => r.Key == dropped.Key).ExecuteDeleteAsync(w.Stop));
+        writers.On<RedirectPut>((w, put) => w.PutAsync(RedirectRow.Of(put.Redirect), put.Redirect.Key));
+        writers.On<RedirectDropped>((w, dropped) => w.Db.Redirects.Where(r => r.Key == dropped.Key).ExecuteDeleteAsync(w.Stop));
     }
 }

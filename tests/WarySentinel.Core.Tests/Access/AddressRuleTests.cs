@@ -1,6 +1,8 @@
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 
@@ -92,10 +94,10 @@ public sealed class AddressRuleTests
     {
         Item[] items = [Item("section:club", null, ["/club", "/club/**"]), Item("page:minutes", null, ["/club/minutes"])];
         var policy = Policy(items, Gate("g", "path:/club/minutes"), Gate("s", "section:club") with { Enabled = false });
-        var without = policy.TryAfter(new Edit("x", "x", [new Change.ItemsDropped([Id("section:club")])])).Value;
+        var without = policy.TryAfter(new Edit("x", "x", [new ItemsDropped([Id("section:club")])])).Value;
         Opening.By(policy, without, policy.Graph.Find(Id("section:club"))!, Now).ShouldBeEmpty();
         var guarded = Policy([Item("category:c"), Item("page:p", ["category:c"], ["/p"])], Gate("g", "category:c", hidden: true));
-        var opens = Opening.By(guarded, guarded.TryAfter(new Edit("x", "x", [new Change.ItemsDropped([Id("page:p")])])).Value,
+        var opens = Opening.By(guarded, guarded.TryAfter(new Edit("x", "x", [new ItemsDropped([Id("page:p")])])).Value,
             guarded.Graph.Find(Id("page:p"))!, Now);
         var one = opens.ShouldHaveSingleItem();
         (one.What, one.Before, one.After).ShouldBe(("/p", Sight.Hidden, Sight.Open));

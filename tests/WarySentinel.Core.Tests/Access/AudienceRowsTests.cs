@@ -1,6 +1,7 @@
 using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 

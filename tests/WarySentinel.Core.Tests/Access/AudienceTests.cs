@@ -4,6 +4,7 @@ using FsCheck.Fluent;
 using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using Xunit;
 
 namespace WarySentinel.Core.Tests.Access;

@@ -1,6 +1,7 @@
 using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Oracle;
 
 namespace WarySentinel.Core.Tests.Access;
@@ -27,7 +28,7 @@ public sealed class DifferingTests
                 policy.Pin(now);
             }
 
-            var fresh = Policy.Build(whole.Graph.Items, some, whole.Standings, whole.Settings, whole.Extras).Value;
+            var fresh = Policy.Build(whole.Graph.Items, some, whole.Definitions, whole.Settings, whole.Parts).Value;
             Alike(policy, fresh, visitors, now, world);
             Alike(policy, fresh, visitors, now.AddHours(random.Next(-80, 160)), world);
         }

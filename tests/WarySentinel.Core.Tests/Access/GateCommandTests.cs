@@ -1,5 +1,8 @@
 using Shouldly;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
@@ -130,8 +133,8 @@ public sealed class GateCommandTests
         var policy = Policy(Shop());
         var owner = new Member(Guid.NewGuid(), "o@x.example", "O", null, "hash", MemberStatus.Active, [new Grant(FactKind.Role, "owner")], Now);
         // Whether somebody else is one is looked at where it is stored: two owners may leave at once.
-        IEnumerable<Change> Of<T>(Outcome<Edit<T>> outcome) => outcome.Value.Store.Changes.OfType<Change.OwnerRemains>();
-        Of(MemberCommands.SetRoles(policy, owner, ["dealer"], null, Now)).ShouldHaveSingleItem().ShouldBe(new Change.OwnerRemains(owner.Id));
+        IEnumerable<Change> Of<T>(Outcome<Edit<T>> outcome) => outcome.Value.Store.Changes.OfType<OwnerRemains>();
+        Of(MemberCommands.SetRoles(policy, owner, ["dealer"], null, Now)).ShouldHaveSingleItem().ShouldBe(new OwnerRemains(owner.Id));
         Of(MemberCommands.SetStatus(owner, MemberStatus.Suspended, Now)).ShouldHaveSingleItem();
         Of(GrantCommands.End(owner with { Grants = [owner.Grants[0] with { Id = owner.Id }] }, owner.Id, Now)).ShouldHaveSingleItem();
         Of(MemberCommands.SetRoles(policy, owner, ["dealer", "owner"], null, Now)).ShouldBeEmpty();
@@ -146,15 +149,15 @@ public sealed class GateCommandTests
     [InlineData("a@localhost", null)]
     [InlineData("a b@c.example", null)]
     [InlineData("@c.example", null)]
-    public void Addresses_of_mail_are_compared_in_one_form(string typed, string? expected) => MemberCommands.NormaliseEmail(typed).ShouldBe(expected);
+    public void Addresses_of_mail_are_compared_in_one_form(string typed, string? expected) => EmailAddress.Normalise(typed).ShouldBe(expected);
 
     [Fact]
     public void A_role_in_use_is_not_removed()
     {
         var policy = Policy(Shop(), Gate("g", "product:moss", "role:dealer"));
-        StandingCommands.Remove(policy, FactKind.Role, "dealer", 0).Problem!.Code.ShouldBe("standing-in-gate");
-        StandingCommands.Remove(policy, FactKind.Role, "guide", 2).Problem!.Code.ShouldBe("standing-held");
-        StandingCommands.Remove(policy, FactKind.Role, "guide", 0).IsGood.ShouldBeTrue();
-        StandingCommands.Add(policy, FactKind.Role, "owner", "Owners").Problem!.Code.ShouldBe("standing-exists");
+        FactCommands.Remove(policy, FactKind.Role, "dealer", 0).Problem!.Code.ShouldBe("standing-in-gate");
+        FactCommands.Remove(policy, FactKind.Role, "guide", 2).Problem!.Code.ShouldBe("standing-held");
+        FactCommands.Remove(policy, FactKind.Role, "guide", 0).IsGood.ShouldBeTrue();
+        FactCommands.Add(policy, FactKind.Role, "owner", "Owners").Problem!.Code.ShouldBe("standing-exists");
     }
 }

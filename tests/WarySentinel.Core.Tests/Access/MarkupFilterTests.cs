@@ -5,7 +5,7 @@ using FsCheck;
 using FsCheck.Fluent;
 using FsCheck.Xunit;
 using Shouldly;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Markup;
 using Xunit;
 
 namespace WarySentinel.Core.Tests.Access;

@@ -4,6 +4,8 @@ using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 

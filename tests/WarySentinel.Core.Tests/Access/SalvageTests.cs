@@ -2,6 +2,7 @@ using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 using WarySentinel.Oracle;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
@@ -62,7 +63,7 @@ public sealed class SalvageTests
             { Parents = [Id(world.Items[random.Next(world.Items.Count)].Id)] } : i)
             .Select(i => i with { Parents = [.. i.Parents.Where(p => p != i.Id)] }).ToList();
         var (policy, faults) = Salvage.Build(items, [.. world.Gates.Select(g => g.ToGate())], [], new SiteSettings
-        { StaffPasses = false }, PolicyExtras.None, []);
+        { StaffPasses = false }, PolicyParts.None, []);
         foreach (var fault in faults.Where(f => f.Kind == "item"))
         {
             policy.Allows(Visitor.Guest, Id(fault.Key), Acts.Open, World.Noon).ShouldBeFalse();
@@ -75,5 +76,5 @@ public sealed class SalvageTests
     }
 
     private static (Policy Policy, IReadOnlyList<StoredFault> Faults) Build(Item[] items, params StoredFault[] already) =>
-        Salvage.Build(items, [], [], new SiteSettings(), PolicyExtras.None, already);
+        Salvage.Build(items, [], [], new SiteSettings(), PolicyParts.None, already);
 }

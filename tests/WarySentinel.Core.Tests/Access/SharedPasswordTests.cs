@@ -1,6 +1,10 @@
 using Shouldly;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Delivery;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.Letters;
+using WarySentinel.Core.Passwords;
+using WarySentinel.Core.People;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 
@@ -64,12 +68,12 @@ public sealed class SharedPasswordTests
     public void Both_work_during_the_overlap_and_never_longer_than_the_old_one_did()
     {
         var fresh = Given with { Id = Guid.NewGuid(), Replaces = Given.Id, CreatedAt = Now };
-        var letter = new Change.MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "s", "sealed", Now));
+        var letter = new MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "s", "sealed", Now));
         var edit = SharedPasswordCommands.Rotate(Given, fresh, TimeSpan.FromDays(2), [letter], Now).Value.Store;
-        edit.Changes.OfType<Change.SharedPasswordPut>().First().Password.Until.ShouldBe(Now.AddDays(2));
+        edit.Changes.OfType<SharedPasswordPut>().First().Password.Until.ShouldBe(Now.AddDays(2));
         edit.Changes.ShouldContain(letter);
         var ending = SharedPasswordCommands.Rotate(Given with { Until = Now.AddHours(1) }, fresh, TimeSpan.FromDays(2), [], Now).Value.Store;
-        ending.Changes.OfType<Change.SharedPasswordPut>().First().Password.Until.ShouldBe(Now.AddHours(1));
+        ending.Changes.OfType<SharedPasswordPut>().First().Password.Until.ShouldBe(Now.AddHours(1));
         SharedPasswordCommands.Rotate(Given with { WithdrawnAt = Now }, fresh, TimeSpan.Zero, [], Now).Problem!.Code.ShouldBe("shared-password-over");
         SharedPasswordCommands.Rotate(null, fresh, TimeSpan.Zero, [], Now).Problem!.Kind.ShouldBe(ProblemKind.NotFound);
     }
@@ -118,6 +122,6 @@ public sealed class SharedPasswordTests
     private static Policy With(string audience, params SharedPassword[] passwords)
     {
         var policy = Policy(Shop(), Gate("vault", "category:filters", audience));
-        return policy.After(new Edit("x", "x", [.. passwords.Select(p => new Change.SharedPasswordPut(p))]));
+        return policy.After(new Edit("x", "x", [.. passwords.Select(p => new SharedPasswordPut(p))]));
     }
 }

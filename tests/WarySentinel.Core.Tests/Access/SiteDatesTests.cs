@@ -1,6 +1,8 @@
 using System.Globalization;
 using Shouldly;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using Xunit;
 
 namespace WarySentinel.Core.Tests.Access;

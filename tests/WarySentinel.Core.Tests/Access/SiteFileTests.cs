@@ -2,7 +2,10 @@ using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using WarySentinel.Core.Redirects;
+using WarySentinel.Core.SiteFile;
 using WarySentinel.Oracle;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
@@ -40,7 +43,7 @@ public sealed class SiteFileTests
     [Fact]
     public void Nothing_is_stored_unless_all_of_it_is_good()
     {
-        var (difference, edit) = Apply(Policy(Shop()), new SiteFile
+        var (difference, edit) = Apply(Policy(Shop()), new SiteDocument
         {
             Gates = [At(4, new GateDraft { Key = "good", Covers = ["category:filters"], Audience = "signed-in" }),
             At(9, new GateDraft { Key = "bad", Covers = ["category:filtrs"], Audience = "role:dealer and (" })]
@@ -52,7 +55,7 @@ public sealed class SiteFileTests
     [Fact]
     public void A_gate_may_name_what_the_same_file_brings()
     {
-        var file = new SiteFile
+        var file = new SiteDocument
         {
             Roles = [At(1, new StandingEntry("smith", "Smiths"))], Items = [new ItemDraft("page:forge", "Forge", [], ["/forge"], 3)],
             Gates = [At(5, new GateDraft { Key = "forge", Covers = ["page:forge"], Audience = "role:smith" })]
@@ -67,15 +70,15 @@ public sealed class SiteFileTests
     public void Without_pruning_what_the_file_does_not_name_stays()
     {
         var policy = Policy(Shop(), Gate("g", "category:filters"));
-        var (difference, edit) = Apply(policy, new SiteFile { Gates = [], Items = [] }, false);
-        (difference.IsEmpty, difference.Beside, edit).ShouldBe((true, policy.Graph.Items.Count - 1 + 1 + policy.Standings.Count, null));
+        var (difference, edit) = Apply(policy, new SiteDocument { Gates = [], Items = [] }, false);
+        (difference.IsEmpty, difference.Beside, edit).ShouldBe((true, policy.Graph.Items.Count - 1 + 1 + policy.Definitions.Count, null));
     }
 
     [Fact]
     public void Pruning_touches_only_the_sections_of_the_file()
     {
         var policy = Policy(Shop(), Gate("g", "category:filters"));
-        var (difference, edit) = Apply(policy, new SiteFile { Gates = [] }, true);
+        var (difference, edit) = Apply(policy, new SiteDocument { Gates = [] }, true);
         difference.Removed.ShouldBe(1);
         policy.After(edit!).Graph.Items.Count.ShouldBe(policy.Graph.Items.Count);
     }
@@ -84,21 +87,21 @@ public sealed class SiteFileTests
     public void Nothing_goes_that_something_still_names_or_somebody_holds()
     {
         var policy = Policy(Shop(), Gate("g", "category:filters", "role:dealer"));
-        Apply(policy, new SiteFile { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("category:filters", StringComparison.Ordinal));
-        Apply(policy, new SiteFile { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("role:dealer", StringComparison.Ordinal));
+        Apply(policy, new SiteDocument { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("category:filters", StringComparison.Ordinal));
+        Apply(policy, new SiteDocument { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("role:dealer", StringComparison.Ordinal));
     }
 
     [Fact]
     public void Pruning_leaves_what_somebody_holds_says_so_and_does_the_rest()
     {
         var policy = Policy(Shop(), Gate("g", "category:filters", "signed-in"));
-        var (difference, edit) = SiteFileCommands.Apply(policy, new SiteFile
+        var (difference, edit) = SiteFileCommands.Apply(policy, new SiteDocument
         { Groups = [], Gates = [] }, [], true, Around, _ => false, (_, key) => key == "schools" ? 1 : 0);
         difference.Faults.ShouldBeEmpty();
         difference.Kept.ShouldHaveSingleItem().ShouldContain("1 member holds it");
         var after = policy.After(edit!);
         after.Gates.ShouldBeEmpty();
-        after.FindStanding(FactKind.Group, "schools").ShouldNotBeNull();
+        after.FindDefinition(FactKind.Group, "schools").ShouldNotBeNull();
     }
 
     [Fact]
@@ -106,8 +109,8 @@ public sealed class SiteFileTests
     {
         var policy = Policy(Shop());
         var around = Around with { Owners = [Role("owner")], Known = new KnownKeys(policy, _ => false) };
-        var strict = Core.Access.Policy.Build(Shop(), [], policy.Standings, new SiteSettings { StaffPasses = false }).Value;
-        var file = new SiteFile
+        var strict = Core.Access.Policy.Build(Shop(), [], policy.Definitions, new SiteSettings { StaffPasses = false }).Value;
+        var file = new SiteDocument
         {
             Gates =
             [At(2, new GateDraft { Key = "fine", Covers = ["category:filters"], Audience = "role:dealer" }),
@@ -122,8 +125,8 @@ public sealed class SiteFileTests
     public void A_thing_that_stands_twice_is_told_where()
     {
         var draft = new GateDraft { Key = "g", Covers = ["category:filters"], Audience = "signed-in" };
-        Apply(Policy(Shop()), new SiteFile { Gates = [At(2, draft), At(7, draft)] }, false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(8);
-        Apply(Policy(Shop()), new SiteFile
+        Apply(Policy(Shop()), new SiteDocument { Gates = [At(2, draft), At(7, draft)] }, false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(8);
+        Apply(Policy(Shop()), new SiteDocument
         { Plans = [At(20, new StandingEntry("p", "P")), At(22, new StandingEntry("p", "P"))] },
             false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(23);
     }
@@ -133,7 +136,7 @@ public sealed class SiteFileTests
     {
         var policy = Policy(Shop(), Gate("g", "category:filters"));
         var draft = GateDraft.Of(policy.Gates[0]) with { Audience = "role:guide", Kind = null };
-        var change = Apply(policy, new SiteFile { Gates = [At(1, draft)] }, false).Difference.Changes.ShouldHaveSingleItem();
+        var change = Apply(policy, new SiteDocument { Gates = [At(1, draft)] }, false).Difference.Changes.ShouldHaveSingleItem();
         change.Changes.ShouldBe([new FieldChange("audience", "role:dealer", "role:guide")]);
     }
 
@@ -155,7 +158,7 @@ public sealed class SiteFileTests
         GateCommands.Undo(policy, "g", null, around).Problem!.Code.ShouldBe("nothing-to-undo");
     }
 
-    private static (SiteDifference Difference, Edit? Edit) Apply(Policy policy, SiteFile file, bool prune) =>
+    private static (SiteDifference Difference, Edit? Edit) Apply(Policy policy, SiteDocument file, bool prune) =>
         SiteFileCommands.Apply(policy, file, [], prune, Around with { Known = new KnownKeys(policy, _ => true) }, _ => true, (_, _) => 0);
 
     private static Written<T> At<T>(int line, T draft) =>
@@ -165,16 +168,16 @@ public sealed class SiteFileTests
         world.Items.Where(i => i.Id != "site").Select(i => i.ToItem()),
         world.Gates.Select(g => g.ToGate()).Select(g => g.Until <= g.From ? g with { Until = null } : g)
             .Select(g => g.IsExemption ? g with { Audience = Audience.Anyone, Acts = Acts.Usual, Presence = Presence.Listed, Answer = Answer.Auto } : g),
-        World.Facts.Select(f => f.Split(':')).Select(f => new Standing(Enum.Parse<FactKind>(f[0], true), f[1], f[1])), new SiteSettings()).Value;
+        World.Facts.Select(f => f.Split(':')).Select(f => new FactDefinition(Enum.Parse<FactKind>(f[0], true), f[1], f[1])), new SiteSettings()).Value;
 
-    private static SiteFile FileOf(Policy policy) => new()
+    private static SiteDocument FileOf(Policy policy) => new()
     {
-        Roles = [.. policy.Standings.Where(s => s.Kind == FactKind.Role).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
-        Groups = [.. policy.Standings.Where(s => s.Kind == FactKind.Group).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
-        Plans = [.. policy.Standings.Where(s => s.Kind == FactKind.Plan).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
+        Roles = [.. policy.Definitions.Where(s => s.Kind == FactKind.Role).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
+        Groups = [.. policy.Definitions.Where(s => s.Kind == FactKind.Group).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
+        Plans = [.. policy.Definitions.Where(s => s.Kind == FactKind.Plan).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
         Items = [.. policy.Graph.Items.Where(i => i.Id != ItemId.Site).Select(ItemDraft.Of)],
         Gates = [.. policy.Gates.Where(g => !g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],
         Exemptions = [.. policy.Gates.Where(g => g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],
-        Redirects = [.. policy.Extras.Redirects.Select(r => At(1, RedirectDraft.Of(r)))],
+        Redirects = [.. policy.Parts.Of<RedirectBook>().All.Select(r => At(1, RedirectDraft.Of(r)))],
     };
 }

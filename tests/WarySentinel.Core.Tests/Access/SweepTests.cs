@@ -1,5 +1,7 @@
 using Shouldly;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Sweep;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 
@@ -15,11 +17,11 @@ public sealed class SweepTests
     [Fact]
     public void Every_literal_address_is_asked_for_and_guarded_ones_first()
     {
-        var (targets, left) = Sweep.Targets(Site, Now, 4);
+        var (targets, left) = SweepRules.Targets(Site, Now, 4);
         targets.ShouldAllBe(t => t.Guarded || t.Address == "/" || t.Address == "/sitemap.xml");
         (targets.Count, left > 0).ShouldBe((4, true));
-        Sweep.Targets(Site, Now, 1000).Targets.Select(t => t.Address).ShouldContain("/members/calendar");
-        Sweep.Targets(Site, Now, 1000).Targets.ShouldAllBe(t => !t.Address.Contains('*'));
+        SweepRules.Targets(Site, Now, 1000).Targets.Select(t => t.Address).ShouldContain("/members/calendar");
+        SweepRules.Targets(Site, Now, 1000).Targets.ShouldAllBe(t => !t.Address.Contains('*'));
     }
 
     [Theory]
@@ -78,9 +80,9 @@ public sealed class SweepTests
     {
         const string page =
             "<link rel=alternate href='/products.json'><a href='/cart'><img src='/x.png'><a href='/search?q=x'><a href='/shop'><a href='/account/sign-in'>";
-        Sweep.Unknown(Site, page, "/", Hosts, Reserved).ShouldBe(["/products.json", "/cart"]);
+        SweepRules.Unknown(Site, page, "/", Hosts, Reserved).ShouldBe(["/products.json", "/cart"]);
     }
 
     private static IEnumerable<SweepFinding> Judge(Visitor visitor, string address, SweepVia via, Sighting seen) =>
-        Sweep.Judge(Site, visitor, "x", new SweepTarget(address, null, true), via, seen, Hosts, Reserved, Now);
+        SweepRules.Judge(Site, visitor, "x", new SweepTarget(address, null, true), via, seen, Hosts, Reserved, Now);
 }

@@ -1,6 +1,5 @@
 using Microsoft.Extensions.Time.Testing;
 using Shouldly;
-using WarySentinel.Core.Access;
 using Xunit;
 
 namespace WarySentinel.Core.Tests.Access;

@@ -1,6 +1,8 @@
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using Xunit;
 
 namespace WarySentinel.Core.Tests.Access;
@@ -19,17 +21,17 @@ public sealed class WordingTests
     [InlineData("network:10.0.0.0/8", "visitors from 10.0.0.0/8")]
     [InlineData("role:owner", "owners")]
     public void An_audience_reads_in_words(string audience, string words) =>
-        GateSentence.AudienceWords(AudienceParser.Parse(audience).Value, Shop).ShouldBe(words);
+        GateWords.OfAudience(AudienceParser.Parse(audience).Value, Shop).ShouldBe(words);
 
     [Theory]
     [InlineData("section:members", "open it")]
     [InlineData("page:calendar", "open it")]
     [InlineData("category:filters", "open it, buy it or see its price")]
-    public void Usual_acts_read_by_what_is_covered(string covers, string words) => GateSentence.ActWords(Scene.Gate("g", covers)).ShouldBe(words);
+    public void Usual_acts_read_by_what_is_covered(string covers, string words) => GateWords.OfActs(Scene.Gate("g", covers)).ShouldBe(words);
 
     [Fact]
     public void Fewer_acts_are_named_one_by_one() =>
-        GateSentence.ActWords(Scene.Gate("g", "product:moss") with { Acts = Acts.Open | Acts.Price | Acts.Buy }).ShouldBe("open it, see its price or buy it");
+        GateWords.OfActs(Scene.Gate("g", "product:moss") with { Acts = Acts.Open | Acts.Price | Acts.Buy }).ShouldBe("open it, see its price or buy it");
 
     [Fact]
     public void Dates_begin_the_sentence()
@@ -54,7 +56,7 @@ public sealed class WordingTests
     [InlineData(Answer.NotFound, "find nothing there")]
     [InlineData(Answer.Redirect, "are sent to /join")]
     public void Answers_read_in_words(Answer answer, string words) =>
-        GateSentence.AnswerWords(Scene.Gate("g", "product:moss") with { Answer = answer, RedirectTo = "/join" }).ShouldBe(words);
+        GateWords.OfAnswer(Scene.Gate("g", "product:moss") with { Answer = answer, RedirectTo = "/join" }).ShouldBe(words);
 
     [Theory]
     [InlineData("dealr", "dealer")]
@@ -97,11 +99,11 @@ public sealed class WordingTests
     {
         var gate = Scene.Gate("g", "category:filters");
         var item = Scene.Item("product:new", ["category:filters"], ["/product/new"]);
-        var moved = Shop.After(new Edit("x", "x", [new Change.GatePut(gate), new Change.ItemsPut([item]), new Change.StandingDropped(FactKind.Role, "guide")]));
+        var moved = Shop.After(new Edit("x", "x", [new GatePut(gate), new ItemsPut([item]), new FactDefinitionDropped(FactKind.Role, "guide")]));
         moved.Opens(Visitor.Guest, "product:new").ShouldBeFalse();
         moved.OpensPath(Visitor.Guest, "/product/new").ShouldBeFalse();
-        moved.Standings.ShouldNotContain(s => s.Key == "guide");
+        moved.Definitions.ShouldNotContain(s => s.Key == "guide");
         Shop.Opens(Visitor.Guest, "product:moss").ShouldBeTrue();
-        moved.After(new Edit("x", "x", [new Change.GateDropped("g"), new Change.ItemsDropped([item.Id])])).Graph.Items.Count.ShouldBe(Shop.Graph.Items.Count);
+        moved.After(new Edit("x", "x", [new GateDropped("g"), new ItemsDropped([item.Id])])).Graph.Items.Count.ShouldBe(Shop.Graph.Items.Count);
     }
 }

@@ -2,6 +2,7 @@ using FsCheck;
 using FsCheck.Fluent;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Oracle;
 

@@ -1,6 +1,8 @@
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using WarySentinel.Core.People;
 using Xunit;
 
@@ -84,7 +86,7 @@ public sealed class ImportTests
         faults.ShouldHaveSingleItem().Field.ShouldBe("title");
         new GateDraft { Key = "g", Title = title, Covers = ["site"], Audience = "anyone" }.Read(
             Policy.Empty, new KnownKeys(Policy.Empty, _ => false), []).Problem!.Faults.ShouldContain(f => f.Field == "title");
-        StandingCommands.Add(Policy.Empty, FactKind.Role, "r", title).Problem.ShouldNotBeNull();
+        FactCommands.Add(Policy.Empty, FactKind.Role, "r", title).Problem.ShouldNotBeNull();
         MemberCommands.Read(Policy.Empty, new MemberDraft
         { Email = "a@b.example", Name = title }, Guid.NewGuid(), Scene.Now).Problem!.Faults.ShouldContain(f => f.Field == "name");
     }

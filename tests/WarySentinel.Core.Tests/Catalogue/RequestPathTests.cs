@@ -2,9 +2,7 @@ using FsCheck;
 using FsCheck.Fluent;
 using FsCheck.Xunit;
 using Shouldly;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.Forms;
 using Xunit;
 
 namespace WarySentinel.Core.Tests.Catalogue;

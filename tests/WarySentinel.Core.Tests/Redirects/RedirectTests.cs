@@ -1,6 +1,8 @@
 using System.Net;
 using Shouldly;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
 using WarySentinel.Core.Redirects;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
@@ -58,7 +60,7 @@ public sealed class RedirectTests
         var gate = Gate("g", "category:filters") with { PresenceBySite = true };
         var listed = Policy(Shop(), gate);
         listed.Allows(Visitor.Guest, Id("category:filters"), Acts.List, Now).ShouldBeTrue();
-        var hidden = listed.After(new Edit("x", "x", [new Change.SettingsPut(new SiteSettings { Presence = Presence.Hidden })]));
+        var hidden = listed.After(new Edit("x", "x", [new SettingsPut(new SiteSettings { Presence = Presence.Hidden })]));
         hidden.Allows(Visitor.Guest, Id("category:filters"), Acts.List, Now).ShouldBeFalse();
         GateDraft.Of(hidden.Gates[0]).Presence.ShouldBe("default");
     }

@@ -4,7 +4,11 @@ using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json;
 using Shouldly;
-using WarySentinel.Client;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Gates;
+using WarySentinel.Service.Check;
+using WarySentinel.Service.Web;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -3,10 +3,13 @@ using System.Net;
 using System.Text;
 using System.Text.Json;
 using Shouldly;
-using WarySentinel.Client;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Gates;
+using WarySentinel.Service.People;
+using WarySentinel.Service.SiteFile;
 using WarySentinel.Testing;
 using Xunit;
-using SiteFileReader = WarySentinel.Service.Access.SiteFileReader;
+using SiteFileReader = WarySentinel.Service.SiteFile.SiteFileReader;
 
 namespace WarySentinel.Service.Tests.Access;
 

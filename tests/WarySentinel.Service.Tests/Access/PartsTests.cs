@@ -2,7 +2,8 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using Shouldly;
-using WarySentinel.Client;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Gates;
 using WarySentinel.Testing;
 using Xunit;
 

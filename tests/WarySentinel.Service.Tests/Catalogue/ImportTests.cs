@@ -1,8 +1,9 @@
+using WarySentinel.Client;
 using System.Diagnostics;
 using System.Net;
 using System.Text;
 using Shouldly;
-using WarySentinel.Client;
+using WarySentinel.Service.Check;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -1,5 +1,6 @@
 using System.Net;
 using Shouldly;
+using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -67,7 +67,7 @@ public sealed class SignInTests
     public async Task Known_and_unknown_names_get_the_same_answer_and_the_same_work()
     {
         await using var site = await RunningSite.StartAsync();
-        var passwords = site.Services.GetRequiredService<Passwords>();
+        var passwords = site.Services.GetRequiredService<PasswordHashing>();
         var before = passwords.Proved;
         var known = await TryAsync("nell@orchard-optics.example");
         passwords.Proved.ShouldBe(before + 1);

@@ -3,8 +3,11 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
-using WarySentinel.Client;
-using WarySentinel.Service.Nodes;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Passwords;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
@@ -182,9 +185,9 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
         await First.Client.AddPasswordAsync(new SharedPasswordDraft("turning", "Club", "turn-me-around-1"), Stop);
         var store = First.Services.GetRequiredService<Store>();
         await AgeAsync(store);
-        await UntilAsync(() => Task.FromResult(machines.SecondServices.GetRequiredService<Service.Access.PolicyHolder>().Current.FindGate("turning") is not null), "the gate");
+        await UntilAsync(() => Task.FromResult(machines.SecondServices.GetRequiredService<PolicyHolder>().Current.FindGate("turning") is not null), "the gate");
         var turned = await Task.WhenAll(new[] { First.Services, machines.SecondServices }.SelectMany(s => Enumerable.Range(0, 3)
-            .Select(_ => s.GetRequiredService<Service.Access.SharedPasswords>().RotateDueAsync(Stop))));
+            .Select(_ => s.GetRequiredService<SharedPasswords>().RotateDueAsync(Stop))));
         turned.Sum().ShouldBe(1);
         (await store.MessagesAsync(50, stop: Stop)).Count(m => m.To == "club@fernlight.example").ShouldBe(1);
     }
@@ -223,11 +226,11 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
     {
         foreach (var password in await store.SharedPasswordsAsync("turning", Stop))
         {
-            await store.ApplyAsync(new Core.Edit("test", "turning", [new Core.Change.SharedPasswordPut(password with { CreatedAt = DateTimeOffset.UtcNow.AddDays(-2) })]),
+            await store.ApplyAsync(new Core.Edit("test", "turning", [new Core.SharedPasswordPut(password with { CreatedAt = DateTimeOffset.UtcNow.AddDays(-2) })]),
                 "test", stop: Stop);
         }
 
-        await First.Services.GetRequiredService<Service.Access.PolicyHolder>().LoadAsync(Stop);
+        await First.Services.GetRequiredService<PolicyHolder>().LoadAsync(Stop);
     }
 
     private async Task<string> SignedInAsync(string name, string password, Browser? with = null)

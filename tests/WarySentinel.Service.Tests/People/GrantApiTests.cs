@@ -2,7 +2,8 @@ using System.Net;
 using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Core;
-using WarySentinel.Core.Delivery;
+using WarySentinel.Core.Letters;
+using WarySentinel.Service.People;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
@@ -99,7 +100,7 @@ public sealed class GrantApiTests(SiteFixture fixture)
     {
         var store = site.Services.GetRequiredService<Store>();
         var letter = new OutgoingMessage(Guid.NewGuid(), "late@x.example", "Subject", "sealed", DateTimeOffset.UtcNow);
-        await store.ApplyAsync(new Edit("test", "test", [new Change.MessageQueued(letter)]), "test", stop: Stop);
+        await store.ApplyAsync(new Edit("test", "test", [new MessageQueued(letter)]), "test", stop: Stop);
         await store.MessageFailedAsync(letter.Id, "550 no such mailbox", null, Stop);
         var given = (await site.Client.LettersAsync("given-up", Stop)).First(l => l.Id == letter.Id);
         (given.State, given.Fault).ShouldBe(("given-up", "550 no such mailbox"));

@@ -1,9 +1,8 @@
 using Npgsql;
 using Shouldly;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.People;
-using WarySentinel.Storage.Nodes;
 using Xunit;
 
 namespace WarySentinel.Storage.Tests.Nodes;
@@ -30,8 +29,8 @@ public sealed class PostgresNodesTests() : NodesTests("postgres")
         }
 
         var member = Someone("a@x.example", null, null);
-        await PutAsync(new Change.MemberAdded(member));
-        await PutAsync(new Change.MemberSet(member with { Version = 2 }, 1));
+        await PutAsync(new MemberAdded(member));
+        await PutAsync(new MemberSet(member with { Version = 2 }, 1));
         (await feed.ReadAsync(Stop)).News.ShouldHaveSingleItem().Name.ShouldBe(member.Id.ToString("N"));
         (await feed.ReadAsync(Stop)).News.ShouldBeEmpty();
         await late.CommitAsync(Stop);
@@ -69,8 +68,8 @@ public abstract class NodesTests(string provider) : OnProvider(provider)
     public async Task Each_machine_reads_on_from_where_it_was_and_hears_of_everything_once()
     {
         var before = Someone("before@x.example", null, null);
-        await PutAsync(new Change.MemberAdded(before));
-        await PutAsync(new Change.MemberSet(before with { Version = 2 }, 1));
+        await PutAsync(new MemberAdded(before));
+        await PutAsync(new MemberSet(before with { Version = 2 }, 1));
         var feed = Second.NewFeed();
         await feed.BeginAsync(Stop);
         (await feed.ReadAsync(Stop)).News.ShouldBeEmpty();
@@ -78,8 +77,8 @@ public abstract class NodesTests(string provider) : OnProvider(provider)
         for (var n = 0; n < 30; n++)
         {
             var member = Someone($"m{n}@x.example", null, null);
-            await PutAsync(new Change.MemberAdded(member));
-            await PutAsync(new Change.MemberTouched(member.Id, 1), new Change.GrantAdded(member.Id, Held("role", "dealer")));
+            await PutAsync(new MemberAdded(member));
+            await PutAsync(new MemberTouched(member.Id, 1), new GrantAdded(member.Id, Held("role", "dealer")));
             expected.Add(member.Id.ToString("N"));
             if (n % 10 == 9)
             {
@@ -99,23 +98,23 @@ public abstract class NodesTests(string provider) : OnProvider(provider)
         var feed = Second.NewFeed();
         await feed.BeginAsync(Stop);
         var member = Someone("a@x.example", null, null);
-        await PutAsync(new Change.MemberAdded(member));
-        await Should.ThrowAsync<StoreMovedException>(() => PutAsync(new Change.MemberSet(member with { Version = 9 }, 8)));
+        await PutAsync(new MemberAdded(member));
+        await Should.ThrowAsync<StoreMovedException>(() => PutAsync(new MemberSet(member with { Version = 9 }, 8)));
         (await feed.ReadAsync(Stop)).News.ShouldBeEmpty();
     }
 
     [Fact]
     public async Task A_policy_takes_a_revision_and_people_do_not()
     {
-        var first = await PutAsync(new Change.ItemsPut([Page("a")]));
+        var first = await PutAsync(new ItemsPut([Page("a")]));
         var member = Someone("a@x.example", null, null);
-        (await store.ApplyAsync(new Edit("x", "x", [new Change.MemberAdded(member)]), "x", stop: Stop)).Revision.ShouldBeNull();
+        (await store.ApplyAsync(new Edit("x", "x", [new MemberAdded(member)]), "x", stop: Stop)).Revision.ShouldBeNull();
         await store.BeginSessionAsync(
             new StoredSession(Guid.NewGuid(), SessionPurpose.Site, member.Id, null, DateTimeOffset.UtcNow, DateTimeOffset.UtcNow,
             DateTimeOffset.UtcNow.AddDays(1), null, null, []), null, Stop);
         (await Second.RevisionAsync(Stop)).ShouldBe(first);
         // An edit against that revision is still good: nothing of it has moved.
-        (await Second.ApplyAsync(new Edit("x", "x", [new Change.ItemsPut([Page("b")])]), "x", first, stop: Stop)).Revision.ShouldBe(first + 1);
+        (await Second.ApplyAsync(new Edit("x", "x", [new ItemsPut([Page("b")])]), "x", first, stop: Stop)).Revision.ShouldBe(first + 1);
     }
 
     [Fact]

@@ -1,6 +1,6 @@
 using Shouldly;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;
 
@@ -23,7 +23,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
             var owners = new[] { Owner($"a{round}@x.example"), Owner($"b{round}@x.example") };
             foreach (var owner in owners)
             {
-                await PutAsync(new Change.MemberAdded(owner));
+                await PutAsync(new MemberAdded(owner));
             }
 
             var left = await Task.WhenAll(owners.Select(async (o, n) =>
@@ -43,7 +43,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
             left.Count(l => l).ShouldBe(1);
             var stays = owners[Array.IndexOf(left, false)];
             // Out of the way of the next round, for which this one must not count.
-            await PutAsync(new Change.MemberSet(stays with { Status = MemberStatus.Closed, Version = 2 }, 1));
+            await PutAsync(new MemberSet(stays with { Status = MemberStatus.Closed, Version = 2 }, 1));
         }
     }
 
@@ -51,11 +51,11 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     public async Task An_owner_until_some_day_is_none_to_stay_behind()
     {
         var (lasting, passing) = (Owner("a@x.example"), Owner("b@x.example"));
-        await PutAsync(new Change.MemberAdded(lasting));
-        await PutAsync(new Change.MemberAdded(passing with { Grants = [Held("role", "owner") with { Until = DateTimeOffset.UtcNow.AddDays(9) }] }));
+        await PutAsync(new MemberAdded(lasting));
+        await PutAsync(new MemberAdded(passing with { Grants = [Held("role", "owner") with { Until = DateTimeOffset.UtcNow.AddDays(9) }] }));
         var leave = MemberCommands.SetStatus(lasting, MemberStatus.Closed, DateTimeOffset.UtcNow).Value.Store;
         (await Should.ThrowAsync<StoreRefusedException>(() => store.ApplyAsync(leave, "x", stop: Stop))).Problem.Code.ShouldBe("last-owner");
-        await PutAsync(new Change.MemberAdded(Owner("c@x.example")));
+        await PutAsync(new MemberAdded(Owner("c@x.example")));
         await store.ApplyAsync(leave, "x", stop: Stop);
     }
 
@@ -81,10 +81,10 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     [Fact]
     public async Task The_index_judges_who_was_first_and_says_by_which_name()
     {
-        await PutAsync(new Change.MemberAdded(Someone("a@x.example", "nell", null)));
+        await PutAsync(new MemberAdded(Someone("a@x.example", "nell", null)));
         foreach (var (second, field) in new[] { (Someone("a@x.example", null, null), "email"), (Someone("b@x.example", "nell", null), "userName") })
         {
-            var refused = await Should.ThrowAsync<StoreRefusedException>(() => PutAsync(new Change.MemberAdded(second)));
+            var refused = await Should.ThrowAsync<StoreRefusedException>(() => PutAsync(new MemberAdded(second)));
             (refused.Problem.Code, refused.Problem.Faults[0].Field).ShouldBe(("member-exists", field));
         }
     }
@@ -93,14 +93,14 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     public async Task The_same_source_twice_at_once_is_one_grant()
     {
         var member = Someone("a@x.example", null, null);
-        await PutAsync(new Change.MemberAdded(member));
+        await PutAsync(new MemberAdded(member));
         var grant = Held("plan", "patron", "order:4711");
         var stored = await Task.WhenAll(Enumerable.Range(0, 6).Select(async n =>
         {
             try
             {
                 await (n % 2 == 0 ? store : Second).ApplyAsync(
-                    new Edit("x", "x", [new Change.MemberTouched(member.Id, 1), new Change.GrantAdded(member.Id, grant with { Id = Guid.CreateVersion7() })]), "x",
+                    new Edit("x", "x", [new MemberTouched(member.Id, 1), new GrantAdded(member.Id, grant with { Id = Guid.CreateVersion7() })]), "x",
                     stop: Stop);
                 return true;
             }
@@ -113,7 +113,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         var after = (await Second.MemberAsync(member.Id, Stop))!;
         (after.Version, after.Grants.ShouldHaveSingleItem().Source.ToString()).ShouldBe((2, "order:4711"));
         // Also without the version in the way, the index judges.
-        await Should.ThrowAsync<StoreMovedException>(() => PutAsync(new Change.GrantAdded(member.Id, grant with { Id = Guid.CreateVersion7() })));
+        await Should.ThrowAsync<StoreMovedException>(() => PutAsync(new GrantAdded(member.Id, grant with { Id = Guid.CreateVersion7() })));
     }
 
     [Fact]
@@ -122,9 +122,9 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         var member = Someone("a@x.example", null, null);
         var (from, until) = (DateTimeOffset.UtcNow.AddDays(-1), DateTimeOffset.UtcNow.AddDays(1));
         var grant = Held("group", "schools", "import:spring") with { From = from, Until = until };
-        await PutAsync(new Change.MemberAdded(member with { Grants = [grant] }));
+        await PutAsync(new MemberAdded(member with { Grants = [grant] }));
         (await Second.MemberAsync(member.Id, Stop))!.Grants.ShouldHaveSingleItem().ShouldBe(grant with { From = from, Until = until });
-        await PutAsync(new Change.GrantSet(member.Id, grant with { Until = from }));
+        await PutAsync(new GrantSet(member.Id, grant with { Until = from }));
         (await Second.MemberAsync(member.Id, Stop))!.Grants.ShouldHaveSingleItem().Until.ShouldBe(from);
         (await store.HoldersAsync(FactKind.Group, "schools", Stop)).ShouldBe(0, "it is over");
     }
@@ -149,7 +149,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         var names = (await store.MembersAsync(null, 50, part, Stop)).Select(m => m.Name);
         names.ShouldBe(found.Split(',', StringSplitOptions.RemoveEmptyEntries), ignoreOrder: true);
         // And by the index of trigrams alone, as where there are many more who do not match.
-        await PutAsync([.. Enumerable.Range(0, 60).Select(n => new Change.MemberAdded(Someone($"a{n:d3}@y.net", null, null) with { Name = "Xx" }))]);
+        await PutAsync([.. Enumerable.Range(0, 60).Select(n => new MemberAdded(Someone($"a{n:d3}@y.net", null, null) with { Name = "Xx" }))]);
         (await store.MembersAsync("a059@y.net", 50, part, Stop)).Select(m => m.Name).ShouldBe(names, ignoreOrder: true);
         (await store.MembersAsync("m3@x.example", 50, part, Stop)).ShouldAllBe(m => string.CompareOrdinal(m.Email, "m3@x.example") > 0);
     }
@@ -159,7 +159,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     {
         await NamedAsync();
         var nell = (await store.MemberByNameAsync("m0@x.example", Stop))!;
-        await PutAsync(new Change.MemberSet(nell with { Name = "Juniper Fern", Version = 2 }, 1));
+        await PutAsync(new MemberSet(nell with { Name = "Juniper Fern", Version = 2 }, 1));
         (await store.MembersAsync(null, 50, "junip", Stop)).ShouldHaveSingleItem().Id.ShouldBe(nell.Id);
         (await store.MembersAsync(null, 50, "orchard", Stop)).ShouldBeEmpty();
     }
@@ -176,7 +176,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
                 .SelectMany(f => Enumerable.Range(0, random.Next(1, 3)).Select(s => Held(f.Split(':')[0], f.Split(':')[1], $"order:{n}-{s}") with
                 { Until = random.Next(6) == 0 ? DateTimeOffset.UtcNow.AddDays(-1) : null }));
             everybody.Add(member with { Grants = [.. grants] });
-            await PutAsync(new Change.MemberAdded(everybody[^1]));
+            await PutAsync(new MemberAdded(everybody[^1]));
         }
 
         (FactKind, string)[] facts = [(FactKind.Role, "dealer"), (FactKind.Group, "schools"), (FactKind.Plan, "patron"), (FactKind.Member, "m4@x.example")];
@@ -191,7 +191,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     }
 
     private async Task NamedAsync() =>
-        await PutAsync([.. Names.Select((name, n) => new Change.MemberAdded(Someone($"m{n}@x.example", null, null) with { Name = name }))]);
+        await PutAsync([.. Names.Select((name, n) => new MemberAdded(Someone($"m{n}@x.example", null, null) with { Name = name }))]);
 
     private static Member Owner(string email) => Someone(email, null, "owner");
 }

@@ -1,5 +1,5 @@
 using Shouldly;
-using WarySentinel.Core;
+using WarySentinel.Core.People;
 using Xunit;
 
 namespace WarySentinel.Storage.Tests.People;
@@ -19,7 +19,7 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
         var random = new Random(7);
         string Text(int most) => string.Concat(Enumerable.Range(0, 1 + random.Next(most)).Select(_ => Letters[random.Next(Letters.Length)]));
         var all = Enumerable.Range(0, 250).Select(n => Someone($"{"abxq"[n % 4]}{n:d3}@xq.ab", null, null) with { Name = (Text(9) + "z").Trim() }).ToList();
-        await PutAsync([.. all.Select(m => new Change.MemberAdded(m))]);
+        await PutAsync([.. all.Select(m => new MemberAdded(m))]);
         var parts = Enumerable.Range(0, 150).Select(_ => Text(4).Trim()).Concat(all.Take(60).Select(m => m.Name[..Math.Min(2, m.Name.Length)].Trim()))
             .Concat(["qz", "ab", "b", "z", "伟", "王伟", "юω", "q7", ".a", "\"q", "%", "_x", "*", "[]", "xq.", "x%"]).Where(p => p.Length > 0).Distinct();
         foreach (var part in parts)

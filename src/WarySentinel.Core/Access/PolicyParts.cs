@@ -1,0 +1,35 @@
+namespace WarySentinel.Core.Access;
+
+/// <summary>What a room above keeps in the policy, as it is decided by and changes with it. Immutable, and empty when it is new.</summary>
+public interface IPolicyPart
+{
+    /// <summary>The audiences in it, so that no role, group or plan goes that one of them names.</summary>
+    IEnumerable<NamedAudience> Audiences { get; }
+}
+
+/// <summary>An audience, and what asks by it.</summary>
+/// <param name="Kind">What it belongs to, such as <c>redirect</c>.</param>
+/// <param name="Key">The name of that.</param>
+/// <param name="Audience">The expression.</param>
+public sealed record NamedAudience(string Kind, string Key, Audience Audience);
+
+/// <summary>The parts of a policy beside catalogue, gates and settings, one of each kind. Immutable.</summary>
+public sealed class PolicyParts
+{
+    /// <summary>Nothing.</summary>
+    public static readonly PolicyParts None = new([]);
+
+    private readonly Dictionary<Type, IPolicyPart> byType;
+
+    private PolicyParts(IEnumerable<IPolicyPart> parts) => byType = parts.ToDictionary(p => p.GetType());
+
+    /// <summary>All of them.</summary>
+    public IEnumerable<IPolicyPart> All => byType.Values;
+
+    /// <summary>Parts of different kinds.</summary>
+    public static PolicyParts Of(params IEnumerable<IPolicyPart> parts) => new(parts);
+
+    /// <summary>The part of that kind; an empty one where there is none.</summary>
+    public T Of<T>()
+        where T : class, IPolicyPart, new() => byType.TryGetValue(typeof(T), out var part) ? (T)part : new T();
+}

@@ -1,4 +1,0 @@
-namespace WarySentinel.Core.Access;
-
-/// <summary>Wrong tries under one name, and when the last was.</summary>
-public readonly record struct WrongTries(int Wrong, DateTimeOffset Last);

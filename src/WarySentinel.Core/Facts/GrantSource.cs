@@ -1,0 +1,37 @@
+namespace WarySentinel.Core.Facts;
+
+/// <summary>What a grant came from: a kind and a reference of it, such as <c>order:4711</c>. By hand there is no reference.</summary>
+public readonly record struct GrantSource
+{
+    /// <summary>The kinds there are.</summary>
+    public static readonly IReadOnlyList<string> Kinds = ["hand", "import", "invitation", "form", "order"];
+
+    /// <summary>Given by somebody, without a reference.</summary>
+    public static readonly GrantSource Hand = new("hand", "");
+
+    private const int LongestReference = 120;
+    private readonly string? kind;
+    private readonly string? reference;
+
+    private GrantSource(string kind, string reference) => (this.kind, this.reference) = (kind, reference);
+
+    /// <summary>One of <see cref="Kinds"/>; what an earlier or later version stored may be another.</summary>
+    public string Kind => kind ?? "hand";
+
+    /// <summary>The order, invitation, file or form; empty where there is none.</summary>
+    public string Reference => reference ?? "";
+
+    /// <summary>As it is stored.</summary>
+    public static GrantSource Stored(string kind, string reference) => new(kind, reference);
+
+    /// <summary>Reads <c>hand</c>, <c>order:4711</c>; false on another kind, a reference by hand, or one that is missing, too long or not clean text.</summary>
+    public static bool TryParse(string? text, out GrantSource source)
+    {
+        var (kind, reference) = (text?.Trim() ?? "").Split(':', 2) is [var k, var r] ? (k, r.Trim()) : (text?.Trim() ?? "", "");
+        source = new GrantSource(kind, reference);
+        return Kinds.Contains(kind) && reference.Length <= LongestReference && PlainText.IsClean(reference) && (reference.Length == 0) == (kind == "hand");
+    }
+
+    /// <inheritdoc/>
+    public override string ToString() => Reference.Length == 0 ? Kind : $"{Kind}:{Reference}";
+}

@@ -1,0 +1,117 @@
+using System.Globalization;
+using System.Xml;
+
+namespace WarySentinel.Core.Facts;
+
+/// <summary>
+/// Moments as people write them. A day without a time means that whole day in the site's time zone: as a start its beginning, as an end its end.
+/// A time without an offset is meant in that zone too (RFC 3339, with the offset left out).
+/// </summary>
+public sealed class SiteDates
+{
+    private static readonly string[] Days = ["yyyy-MM-dd"];
+    private static readonly string[] Times =
+        ["yyyy-MM-dd'T'HH:mm", "yyyy-MM-dd'T'HH:mm:ss", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF", "yyyy-MM-dd HH:mm", "yyyy-MM-dd HH:mm:ss"];
+    private static readonly string[] Moments =
+        ["yyyy-MM-dd'T'HH:mmzzz", "yyyy-MM-dd'T'HH:mm:sszzz", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFFzzz", "yyyy-MM-dd'T'HH:mm'Z'", "yyyy-MM-dd'T'HH:mm:ss'Z'",
+            "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'"];
+
+    private readonly TimeZoneInfo zone;
+
+    /// <summary>Reads dates in the zone of that name; in UTC where there is no such zone.</summary>
+    public SiteDates(string zone) => this.zone = TimeZoneInfo.TryFindSystemTimeZoneById(zone, out var found) ? found : TimeZoneInfo.Utc;
+
+    /// <summary>Whether there is a zone of that name on this machine.</summary>
+    public static bool IsZone(string name) => name.Length is > 0 and < 64 && TimeZoneInfo.TryFindSystemTimeZoneById(name, out _);
+
+    /// <summary>Reads a moment; false when the text is none. A day is the moment of its beginning, or of its end.</summary>
+    public bool TryRead(string text, bool end, out DateTimeOffset moment)
+    {
+        text = text.Trim();
+        if (DateTime.TryParseExact(text, Days, CultureInfo.InvariantCulture, DateTimeStyles.None, out var day))
+        {
+            moment = default;
+            if (day.Year is < 1900 or > 9000)
+            {
+                return false;
+            }
+
+            moment = Local(end ? day.AddDays(1) : day);
+            return true;
+        }
+
+        if (DateTimeOffset.TryParseExact(text, Moments, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out moment))
+        {
+            moment = moment.ToUniversalTime();
+            return moment.Year is >= 1900 and <= 9000;
+        }
+
+        var isTime = DateTime.TryParseExact(text, Times, CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) && time.Year is >= 1900 and <= 9000;
+        moment = isTime ? Local(time) : default;
+        return isTime;
+    }
+
+    /// <summary>Reads a start and an end, either of which may be left out; tells what is wrong by field and code.</summary>
+    public static (DateTimeOffset? From, DateTimeOffset? Until) ReadBoth(string zone, string? from, string? until, Action<string, string, object?[]> bad)
+    {
+        var dates = new SiteDates(zone);
+        DateTimeOffset? Read(string field, string? text, bool end)
+        {
+            if (string.IsNullOrWhiteSpace(text))
+            {
+                return null;
+            }
+
+            if (dates.TryRead(text, end, out var moment))
+            {
+                return moment;
+            }
+
+            bad(field, "time-form", [text]);
+            return null;
+        }
+
+        var (start, stop) = (Read("from", from, false), Read("until", until, true));
+        if (start >= stop)
+        {
+            bad("until", "dates-order", []);
+        }
+
+        return (start, stop);
+    }
+
+    /// <summary>A moment as it is written down: in UTC (RFC 3339).</summary>
+    public static string Write(DateTimeOffset moment) => XmlConvert.ToString(moment.ToUniversalTime());
+
+    /// <summary>
+    /// A moment as people would type it: the day where it is one's beginning (as an end, the last that counts), else the time in the site's
+    /// zone.
+    /// </summary>
+    public string Type(DateTimeOffset moment, bool end)
+    {
+        var local = TimeZoneInfo.ConvertTime(moment, zone);
+        return Local(local.Date) == moment ? (end ? local.Date.AddDays(-1) : local.Date).ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)
+            : local.ToString(local.Second == 0 ? "yyyy-MM-dd'T'HH:mm" : "yyyy-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
+    }
+
+    /// <summary>A moment as people read it: the day, with the time where it is not the beginning of one; as an end, the last day that counts.</summary>
+    public string Say(DateTimeOffset moment, bool end)
+    {
+        var local = TimeZoneInfo.ConvertTime(moment, zone);
+        var isWholeDay = Local(local.Date) == moment;
+        var day = isWholeDay && end ? local.Date.AddDays(-1) : local.Date;
+        return day.ToString("d MMMM yyyy", CultureInfo.InvariantCulture) + (isWholeDay ? "" : local.ToString(", HH:mm", CultureInfo.InvariantCulture));
+    }
+
+    /// <summary>The first moment at which clocks in the zone show that time, or the first after it where they skip it.</summary>
+    private DateTimeOffset Local(DateTime local)
+    {
+        while (zone.IsInvalidTime(local))
+        {
+            local = local.AddMinutes(1);
+        }
+
+        var offset = zone.IsAmbiguousTime(local) ? zone.GetAmbiguousTimeOffsets(local).Max() : zone.GetUtcOffset(local);
+        return new DateTimeOffset(DateTime.SpecifyKind(local, DateTimeKind.Unspecified), offset).ToUniversalTime();
+    }
+}

@@ -1,0 +1,43 @@
+namespace WarySentinel.Core.Markup;
+
+/// <summary>What becomes of a link or a marked element.</summary>
+public enum Fate
+{
+    /// <summary>Stays as it is.</summary>
+    Keep,
+    /// <summary>Goes, with the list entry that holds it.</summary>
+    Drop,
+    /// <summary>Stays, and is marked as closed.</summary>
+    Mark,
+}
+
+/// <summary>Decides what becomes of what a page holds, for one visitor.</summary>
+public interface IMarkupDecider
+{
+    /// <summary>The fate of a link, as it stands in the page.</summary>
+    Fate OfLink(string href);
+
+    /// <summary>Whether the visitor may list the item of that name; false for a name that is none.</summary>
+    bool MayList(string item);
+
+    /// <summary>
+    /// Whether the visitor may do an act on the item of that name, or may not where the act is written <c>not price</c>; false for what
+    /// cannot be read.
+    /// </summary>
+    bool May(string item, string act);
+
+    /// <summary>The form of that name, in the page's encoding; empty where there is none.</summary>
+    ReadOnlySpan<byte> Form(string name);
+
+    /// <summary>Whether the audience expression admits the visitor; false for one that cannot be read.</summary>
+    bool Admits(string audience);
+
+    /// <summary>The page says from where its links are counted.</summary>
+    void SetBase(string href);
+
+    /// <summary>What is written before the end of a link that is marked, in the page's encoding.</summary>
+    ReadOnlySpan<byte> Mark { get; }
+
+    /// <summary>What is written at the start of the page's body; empty for nothing.</summary>
+    ReadOnlySpan<byte> AfterBody { get; }
+}

@@ -1,0 +1,33 @@
+using WarySentinel.Core.Facts;
+
+namespace WarySentinel.Core.People;
+
+/// <summary>Stores a new member with the grants it begins with. An e-mail address or user name that somebody has is refused.</summary>
+public sealed record MemberAdded(Member Member) : Change.OfPeople;
+
+/// <summary>Stores what a member is, grants aside, unless somebody else changed them since version <paramref name="Was"/>.</summary>
+public sealed record MemberSet(Member Member, int Was) : Change.OfPeople;
+
+/// <summary>Counts a member's version on, as what they hold changes, unless somebody else changed them since version <paramref name="Was"/>.</summary>
+public sealed record MemberTouched(Guid Member, int Was) : Change.OfPeople;
+
+/// <summary>Gives a member a fact. One from the same source that is there already is refused.</summary>
+public sealed record GrantAdded(Guid Member, Grant Grant) : Change.OfPeople;
+
+/// <summary>Gives a grant other dates.</summary>
+public sealed record GrantSet(Guid Member, Grant Grant) : Change.OfPeople;
+
+/// <summary>Refuses the whole edit unless some other active member is an owner now, and has no end to it.</summary>
+public sealed record OwnerRemains(Guid Beside) : Change.OfPeople;
+
+/// <summary>Refuses the whole edit where an active member is an owner already.</summary>
+public sealed record NoOwnerYet : Change.OfPeople;
+
+/// <summary>Stores an access token of the API.</summary>
+public sealed record TokenPut(ApiToken Token) : Change.OfPeople;
+
+/// <summary>Drops an access token of the API.</summary>
+public sealed record TokenDropped(Guid Id) : Change.OfPeople;
+
+/// <summary>Ends every session of a member.</summary>
+public sealed record SessionsEnded(Guid Member) : Change.OfPeople;

@@ -1,0 +1,63 @@
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.Redirects;
+
+namespace WarySentinel.Core.SiteFile;
+
+/// <summary>A role, group or plan as people write it.</summary>
+public sealed record StandingEntry(string? Key, string? Title);
+
+/// <summary>Something written in a site file, and where each of its fields stands.</summary>
+/// <param name="Draft">What is written.</param>
+/// <param name="Place">Gives line and column of a field (from 1), or of the entry itself for a field that is not written.</param>
+public sealed record Written<T>(T Draft, Func<string, (int Line, int Column)> Place);
+
+/// <summary>A site as text: what is guarded, by whom it may be had, where people land. A section that is null is not in the file.</summary>
+public sealed record SiteDocument
+{
+    /// <summary>Roles.</summary>
+    public IReadOnlyList<Written<StandingEntry>>? Roles { get; init; }
+
+    /// <summary>Groups.</summary>
+    public IReadOnlyList<Written<StandingEntry>>? Groups { get; init; }
+
+    /// <summary>Plans.</summary>
+    public IReadOnlyList<Written<StandingEntry>>? Plans { get; init; }
+
+    /// <summary>Items.</summary>
+    public IReadOnlyList<ItemDraft>? Items { get; init; }
+
+    /// <summary>Gates.</summary>
+    public IReadOnlyList<Written<GateDraft>>? Gates { get; init; }
+
+    /// <summary>Exemptions.</summary>
+    public IReadOnlyList<Written<GateDraft>>? Exemptions { get; init; }
+
+    /// <summary>Redirects.</summary>
+    public IReadOnlyList<Written<RedirectDraft>>? Redirects { get; init; }
+}
+
+/// <summary>One thing that a site file makes other.</summary>
+/// <param name="Section">The section it stands in.</param>
+/// <param name="Key">Its name.</param>
+/// <param name="What"><c>added</c>, <c>changed</c> or <c>removed</c>.</param>
+/// <param name="Changes">Field by field.</param>
+public sealed record SiteChange(string Section, string Key, string What, IReadOnlyList<FieldChange> Changes);
+
+/// <summary>What a site file would change, or did.</summary>
+/// <param name="Added">How many things are new.</param>
+/// <param name="Changed">How many say something else.</param>
+/// <param name="Removed">How many go; only where pruning was asked for.</param>
+/// <param name="Same">How many stay.</param>
+/// <param name="Beside">How many things stand in the store and not in the file, and stay.</param>
+/// <param name="Changes">The changes, a bounded number of them.</param>
+/// <param name="MoreChanges">How many were left out of the list.</param>
+/// <param name="Kept">What pruning leaves because somebody holds it, in sentences.</param>
+/// <param name="Faults">What is wrong, with line and column; nothing is stored then.</param>
+public sealed record SiteDifference(
+    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept,
+    IReadOnlyList<Fault> Faults)
+{
+    /// <summary>Whether nothing would change.</summary>
+    public bool IsEmpty => Added + Changed + Removed == 0;
+}

@@ -1,0 +1,242 @@
+using System.Text.RegularExpressions;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+
+namespace WarySentinel.Core.Sweep;
+
+/// <summary>The way by which the sweep asks for an address.</summary>
+public enum SweepVia
+{
+    /// <summary>The address that visitors type.</summary>
+    Public,
+    /// <summary>Straight at the guarded site, around the service.</summary>
+    Origin,
+    /// <summary>Through a page cache in front.</summary>
+    Cache,
+}
+
+/// <summary>What the sweep found wrong.</summary>
+public enum SweepKind
+{
+    /// <summary>Reachable though guarded.</summary>
+    Reachable,
+    /// <summary>Reachable under another spelling of an address that is guarded.</summary>
+    Spelled,
+    /// <summary>Named in a page though hidden.</summary>
+    Listed,
+    /// <summary>A guarded answer that shared caches may keep.</summary>
+    Cacheable,
+    /// <summary>The guarded site gives it out around the service.</summary>
+    Around,
+    /// <summary>Closed though it should be open.</summary>
+    Closed,
+    /// <summary>Nothing is there, or it did not answer.</summary>
+    Missing,
+}
+
+/// <summary>An address to be asked for.</summary>
+/// <param name="Address">Path and query.</param>
+/// <param name="Item">The item it belongs to, or null.</param>
+/// <param name="Guarded">Whether any gate guards it.</param>
+public sealed record SweepTarget(string Address, ItemId? Item, bool Guarded);
+
+/// <summary>What came back.</summary>
+/// <param name="Status">The HTTP status; 0 where nothing came.</param>
+/// <param name="CacheControl">The header of that name.</param>
+/// <param name="Location">Where a redirect leads.</param>
+/// <param name="Text">The body, where it is text; cut at a bound.</param>
+public sealed record Sighting(int Status, string CacheControl = "", string? Location = null, string? Text = null);
+
+/// <summary>One thing that is wrong.</summary>
+/// <param name="Kind">What sort.</param>
+/// <param name="Address">The address asked for.</param>
+/// <param name="Item">The item, or null.</param>
+/// <param name="As">The viewpoint.</param>
+/// <param name="Via">The way.</param>
+/// <param name="Gate">The gate that should have kept them out, where one is concerned.</param>
+/// <param name="What">What is wrong, in a sentence.</param>
+/// <param name="Mend">What to do.</param>
+public sealed record SweepFinding(SweepKind Kind, string Address, string? Item, string As, SweepVia Via, string? Gate, string What, string Mend)
+{
+    /// <summary>Whether somebody gets what they must not.</summary>
+    public bool IsLeak => Kind is not (SweepKind.Closed or SweepKind.Missing);
+}
+
+/// <summary>What is asked for in a sweep, and what the answers mean: compared with what the policy decides.</summary>
+public static partial class SweepRules
+{
+    private const int MostNamed = 5;
+    private static readonly string[] Statics = [".css", ".js", ".mjs", ".png", ".jpg", ".jpeg", ".gif", ".webp", ".svg", ".ico", ".woff", ".woff2"];
+
+    /// <summary>Every literal address of the catalogue, guarded ones first, and the pages that list others.</summary>
+    /// <param name="policy">The policy.</param>
+    /// <param name="now">The time.</param>
+    /// <param name="most">At most so many.</param>
+    /// <returns>The targets, and how many were left out.</returns>
+    public static (IReadOnlyList<SweepTarget> Targets, int LeftOut) Targets(Policy policy, DateTimeOffset now, int most)
+    {
+        var found = new Dictionary<string, SweepTarget>(StringComparer.Ordinal);
+        void Add(string text, ItemId? item)
+        {
+            if (RequestPath.TryNormalise(text, policy.Settings.Paths, out var path, out _))
+            {
+                found.TryAdd(path.SentWithQuery,
+                    new SweepTarget(path.SentWithQuery, item, policy.Judge(Visitor.Guest, path, now).Guarded || !policy.Allows(Nobody, path, Acts.List, now)));
+            }
+        }
+
+        Add("/", ItemId.Site);
+        Add("/sitemap.xml", null);
+        foreach (var item in policy.Graph.Items)
+        {
+            foreach (var address in item.Addresses.Where(a => !a.IsPattern))
+            {
+                Add(address.Text, item.Id);
+            }
+        }
+
+        var ordered = found.Values.OrderByDescending(t => t.Guarded || t.Item == ItemId.Site || t.Item is null)
+            .ThenBy(t => t.Address, StringComparer.Ordinal).ToList();
+        return ([.. ordered.Take(most)], Math.Max(0, ordered.Count - most));
+    }
+
+    /// <summary>
+    /// Other spellings under which an origin may give out the page of a guarded address: with and without a slash, by the names of index files,
+    /// with .html, in upper case, with a doubled slash. Those that belong to another item are left out.
+    /// </summary>
+    public static IReadOnlyList<string> Spellings(Policy policy, SweepTarget target)
+    {
+        var mark = target.Address.IndexOf('?', StringComparison.Ordinal);
+        var (path, query) = mark < 0 ? (target.Address, "") : (target.Address[..mark], target.Address[mark..]);
+        var bare = path.TrimEnd('/');
+        var folder = bare + "/";
+        var last = bare[(bare.LastIndexOf('/') + 1)..];
+        IEnumerable<string> all =
+        [
+            .. bare.Length == 0 ? [] : new[] { bare, folder, bare + ".html", bare.ToUpperInvariant(), "/" + bare, bare[..^last.Length] + "/" + last },
+            .. last.Contains('.', StringComparison.Ordinal) ? []
+            : policy.Settings.Paths.IndexNames.Union(PathRules.UsualIndexNames).Select(name => folder + name),
+        ];
+        return [.. all.Distinct().Where(p => p != path && IsOwn(p + query)).Select(p => p + query)];
+
+        bool IsOwn(string spelling) => !RequestPath.TryNormalise(spelling, policy.Settings.Paths, out var read, out _)
+            || policy.ItemsAt(read) is var items && (items.Count == 0 || target.Item is null || items.Any(i => i.Id == target.Item.Value));
+    }
+
+    /// <summary>What is wrong where an outsider gets a page under another spelling of an address that is closed to them.</summary>
+    public static SweepFinding Spelled(Policy policy, SweepTarget target, string spelling, string who, SweepVia via, int status, DateTimeOffset now)
+    {
+        RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
+        var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
+        return new SweepFinding(
+            SweepKind.Spelled, spelling, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep.spelled", target.Address, status),
+            Words.Of("sweep.mend-spelled", gate?.Title, spelling, target.Address));
+    }
+
+    /// <summary>Addresses that a page names and the catalogue does not know: they may list what is hidden, such as a feed or a search.</summary>
+    public static IEnumerable<string> Unknown(Policy policy, string text, string page, IReadOnlySet<string> hosts, IReadOnlyList<string> reserved) =>
+        Named(text, hosts).Where(a => !a.Contains('?', StringComparison.Ordinal) && a != page && !Statics.Contains(Path.GetExtension(a).ToLowerInvariant()))
+            .Select(a => RequestPath.TryNormalise(a, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved)
+            && policy.ItemsAt(path).Count == 0 ? path.SentWithQuery : null)
+            .OfType<string>().Distinct();
+
+    /// <summary>What is wrong with an answer.</summary>
+    /// <param name="policy">The policy that decides.</param>
+    /// <param name="visitor">As whom it was asked.</param>
+    /// <param name="who">The viewpoint's name.</param>
+    /// <param name="target">What was asked for.</param>
+    /// <param name="via">The way.</param>
+    /// <param name="seen">What came back.</param>
+    /// <param name="hosts">The hosts under which the site is known.</param>
+    /// <param name="reserved">Path prefixes of the service itself.</param>
+    /// <param name="now">The time.</param>
+    public static IEnumerable<SweepFinding> Judge(
+        Policy policy, Visitor visitor, string who, SweepTarget target, SweepVia via, Sighting seen, IReadOnlySet<string> hosts,
+        IReadOnlyList<string> reserved, DateTimeOffset now)
+    {
+        RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
+        var decision = policy.Decide(visitor, path!, Acts.Open, now);
+        var gate = decision.Refusal?.Gate;
+        var isGood = seen.Status is >= 200 and < 300;
+        SweepFinding Found(SweepKind kind, string word, params object?[] values) => new(
+            kind, target.Address, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep." + word, values),
+            Words.Of("sweep.mend-" + word, gate?.Title, target.Address));
+        if (seen.Status == 0 || seen.Status is 404 or 410 or >= 500)
+        {
+            if (decision.Allowed && via != SweepVia.Origin)
+            {
+                yield return Found(SweepKind.Missing, "missing", seen.Status);
+            }
+
+            yield break;
+        }
+
+        if (!decision.Allowed)
+        {
+            if (isGood)
+            {
+                var word = via switch { SweepVia.Origin => "around", SweepVia.Cache => "cached", _ => "reachable" };
+                yield return Found(via == SweepVia.Origin ? SweepKind.Around : SweepKind.Reachable, word, seen.Status);
+            }
+
+            yield break;
+        }
+
+        if (via == SweepVia.Origin)
+        {
+            yield break;
+        }
+
+        if (seen.Status is 401 or 403 || (seen.Status is 302 or 303 or 307
+            && reserved.Any(r => seen.Location?.Contains(r + "/", StringComparison.OrdinalIgnoreCase) == true)))
+        {
+            yield return Found(SweepKind.Closed, "closed", seen.Status);
+            yield break;
+        }
+
+        if (isGood && policy.Judge(visitor, path!, now).Guarded && !seen.CacheControl.Contains("no-store", StringComparison.OrdinalIgnoreCase)
+            && !seen.CacheControl.Contains("private", StringComparison.OrdinalIgnoreCase))
+        {
+            yield return Found(SweepKind.Cacheable, "cacheable", seen.CacheControl.Length == 0 ? "—" : seen.CacheControl);
+        }
+
+        if (isGood && seen.Text is { Length: > 0 } text)
+        {
+            var hidden = Named(text, hosts).Where(a => IsHidden(policy, visitor, a, reserved, now)).Distinct().ToList();
+            if (hidden.Count > 0)
+            {
+                var more = hidden.Count > MostNamed ? Words.Of("sweep.and-more", hidden.Count - MostNamed) : "";
+                yield return Found(SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", string.Join(", ", hidden.Take(MostNamed)) + more);
+            }
+        }
+    }
+
+    private static Visitor Nobody { get; } = new() { IsViewpoint = true };
+
+    private static bool IsReserved(RequestPath path, IReadOnlyList<string> reserved) =>
+        reserved.Any(r => path.Key.Equals(r, StringComparison.OrdinalIgnoreCase) || path.Key.StartsWith(r + "/", StringComparison.OrdinalIgnoreCase));
+
+    private static bool IsHidden(Policy policy, Visitor visitor, string address, IReadOnlyList<string> reserved, DateTimeOffset now) =>
+        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved)
+            && !policy.Allows(visitor, path, Acts.List, now);
+
+    /// <summary>Addresses on the site that a text names, whatever sort of text it is.</summary>
+    private static IEnumerable<string> Named(string text, IReadOnlySet<string> hosts)
+    {
+        // JSON may write its slashes escaped, HTML its ampersands.
+        text = text.Replace("\\/", "/", StringComparison.Ordinal).Replace("&amp;", "&", StringComparison.Ordinal);
+        foreach (Match match in Address().Matches(text))
+        {
+            var host = match.Groups["host"].Value;
+            if (host.Length == 0 || hosts.Contains(host))
+            {
+                var address = match.Groups["path"].Value.Split('#')[0];
+                yield return address.Length == 0 ? "/" : address;
+            }
+        }
+    }
+
+    [GeneratedRegex("""(?<=["'>(=,\s])(?:(?:https?:)?//(?<host>[^/"'<>\s?#]+))?(?<path>/[^"'<>\s)\\]*)""", RegexOptions.None, 2000)]
+    private static partial Regex Address();
+}

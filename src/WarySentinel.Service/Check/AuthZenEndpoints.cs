@@ -1,0 +1,448 @@
+using WarySentinel.Core.Catalogue;
+using System.Net;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.SiteFile;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Check;
+
+/// <summary>The OpenID AuthZEN Authorization API 1.0: evaluation, evaluations, search, metadata.</summary>
+public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions, Store store, ServiceOptions options, TimeProvider time)
+{
+    /// <summary>Where the metadata stands (Authorization API 1.0 §9).</summary>
+    public const string WellKnown = "/.well-known/authzen-configuration";
+
+    /// <summary>What every endpoint begins with.</summary>
+    public const string Prefix = "/access/v1";
+
+    private const int MostEvaluations = 10_000;
+
+    /// <summary>They pass every gate, where the settings say so.</summary>
+    private static readonly IReadOnlyList<(FactKind, string)> Staff = [.. Visitor.StaffRoles.Select(r => (FactKind.Role, r))];
+    private const int UsualPage = 100;
+    private const int MostPage = 1000;
+    private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web)
+    {
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, PropertyNamingPolicy = JsonNamingPolicy.SnakeCaseLower,
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
+
+    private sealed record Said(string En);
+
+    private sealed record ErrorSaid(int Status, string Message);
+
+    private sealed record Reasons(Said? ReasonUser, Said? ReasonAdmin, string? Answer, string? Gate, string? Location, ErrorSaid? Error);
+
+    private sealed record Evaluated(bool Decision, Reasons? Context);
+
+    private sealed record PageSaid(string NextToken, int Count);
+
+    /// <summary>What one call asks with, and the visitors that it has found so far.</summary>
+    private sealed record Run(Policy Policy, DateTimeOffset Now, Dictionary<string, Outcome<SeenAs>> Known);
+
+    /// <summary>Maps the endpoints.</summary>
+    public void Map(IEndpointRouteBuilder to)
+    {
+        to.MapGet(WellKnown, Metadata);
+        var api = to.MapGroup(Prefix).Requires("decide");
+        api.MapPost("/evaluation", Asks(async (body, stop) => await EvaluateAsync(new AuthZenRequest(body), NewRun(), stop)));
+        api.MapPost("/evaluations", Asks(EvaluationsAsync));
+        api.MapPost("/search/resource", Asks(SearchResourcesAsync));
+        api.MapPost("/search/subject", Asks(SearchSubjectsAsync));
+        api.MapPost("/search/action", Asks(SearchActionsAsync));
+    }
+
+    private static RequestDelegate Asks(Func<JsonElement, CancellationToken, Task<object>> answer)
+    {
+        return AnsweringAsync;
+        Task AnsweringAsync(HttpContext http) => AnswerAsync(http, body => answer(body, http.RequestAborted));
+    }
+
+    /// <summary>Whether a request belongs here.</summary>
+    public static bool IsAsked(string path) => path == WellKnown || path.StartsWith(Prefix + "/", StringComparison.Ordinal);
+
+    private IResult Metadata(HttpContext http)
+    {
+        var here = $"{http.Request.Scheme}://{http.Request.Host}";
+        return Results.Json(
+            new
+            {
+                policy_decision_point = here,
+                access_evaluation_endpoint = here + Prefix + "/evaluation",
+                access_evaluations_endpoint = here + Prefix + "/evaluations",
+                search_subject_endpoint = here + Prefix + "/search/subject",
+                search_resource_endpoint = here + Prefix + "/search/resource",
+                search_action_endpoint = here + Prefix + "/search/action",
+            });
+    }
+
+    private static async Task AnswerAsync(HttpContext http, Func<JsonElement, Task<object>> answer)
+    {
+        if (http.Request.Headers["X-Request-ID"].ToString() is { Length: > 0 and <= 200 } id && id.All(c => c is > ' ' and <= '~'))
+        {
+            http.Response.Headers["X-Request-ID"] = id;
+        }
+
+        http.Response.Headers.CacheControl = "no-store";
+        try
+        {
+            if (!http.Request.HasJsonContentType())
+            {
+                throw new AuthZenException(Words.Of("authzen.json"));
+            }
+
+            using var body = await ReadAsync(http);
+            await Results.Json(await answer(body.RootElement), Written).ExecuteAsync(http);
+        }
+        catch (Exception fault) when (fault is AuthZenException or JsonException)
+        {
+            await Results.Problem(fault is AuthZenException ? fault.Message
+                : Words.Of("authzen.json"), statusCode: 400, title: "Bad request", type: "urn:wary-sentinel:problem:bad-request").ExecuteAsync(http);
+        }
+    }
+
+    private static async Task<JsonDocument> ReadAsync(HttpContext http)
+    {
+        // Its size is bounded before it is read, as of every body of the API.
+        return await JsonDocument.ParseAsync(http.Request.Body, new JsonDocumentOptions { MaxDepth = 32 }, http.RequestAborted);
+    }
+
+    private Run NewRun() => new(policies.Current, time.GetUtcNow(), new Dictionary<string, Outcome<SeenAs>>(StringComparer.Ordinal));
+
+    private async Task<Evaluated> EvaluateAsync(AuthZenRequest asked, Run run, CancellationToken stop)
+    {
+        var policy = run.Policy;
+        var now = asked.Time(policy) ?? run.Now;
+        var act = asked.Act();
+        var (item, path) = asked.Resource();
+        var found = await VisitorAsync(asked, run, stop);
+        if (found.Problem is { } unknown)
+        {
+            return Refused(unknown.Detail);
+        }
+
+        var (visitor, who) = (found.Value.Visitor, found.Value.Who);
+        Decision decision;
+        string what;
+        if (path is not null)
+        {
+            var normal = questions.PathOf(path, policy);
+            if (normal.Problem is { } odd)
+            {
+                return Refused(odd.Detail);
+            }
+
+            decision = policy.Decide(visitor, normal.Value, act, now);
+            what = decision.Items.Count > 0 ? policy.Graph.Find(decision.Items[0])!.Title : path;
+        }
+        else
+        {
+            var decided = policy.Decide(visitor, item!.Value, act, now);
+            if (decided.Problem is { } missing)
+            {
+                return Refused(missing.Detail);
+            }
+
+            decision = decided.Value;
+            what = item == ItemId.Site ? policy.Settings.SiteName : policy.Graph.Find(item.Value)!.Title;
+        }
+
+        if (decision.Allowed)
+        {
+            return new Evaluated(true, null);
+        }
+
+        var told = Explanation.Of(policy, decision, visitor, who, what, act, now);
+        var refusal = decision.Refusal!;
+        var location = refusal.Answer switch
+        {
+            Answer.SignIn => options.AccountPrefix + "/sign-in",
+            Answer.Password => $"{options.AccountPrefix}/unlock?gate={refusal.Gate.Key}",
+            Answer.Redirect => refusal.Gate.RedirectTo,
+            _ => null,
+        };
+        return new Evaluated(false, new Reasons(
+            new Said(refusal.Gate.Message ?? told.Headline),
+            new Said(string.Join(" ", told.Steps.Where(s => s.Admitted == false).Select(s => $"{s.Title} {s.Way}. {s.Verdict}"))),
+            AnswerNames.NameOf(refusal.Answer), refusal.Gate.Key, location, null));
+    }
+
+    private async Task<object> EvaluationsAsync(JsonElement body, CancellationToken stop)
+    {
+        var run = NewRun();
+        if (body.ValueKind != JsonValueKind.Object)
+        {
+            throw new AuthZenException(Words.Of("authzen.object", "request"));
+        }
+
+        if (!body.TryGetProperty("evaluations", out var all) || (all.ValueKind == JsonValueKind.Array && all.GetArrayLength() == 0))
+        {
+            // Without a list it is a single evaluation (Authorization API 1.0 §7.1).
+            return await EvaluateAsync(new AuthZenRequest(body), run, stop);
+        }
+
+        if (all.ValueKind != JsonValueKind.Array || all.GetArrayLength() > MostEvaluations)
+        {
+            throw new AuthZenException(Words.Of("authzen.evaluations", MostEvaluations));
+        }
+
+        var semantic = "execute_all";
+        if (body.TryGetProperty("options", out var said))
+        {
+            if (said.ValueKind != JsonValueKind.Object)
+            {
+                throw new AuthZenException(Words.Of("authzen.object", "options"));
+            }
+
+            semantic = !said.TryGetProperty("evaluations_semantic", out var named) ? semantic : named.ValueKind == JsonValueKind.String ? named.GetString()!
+                : named.GetRawText();
+        }
+
+        bool? endsOn = semantic switch
+        {
+            "execute_all" => null,
+            "deny_on_first_deny" => false,
+            "permit_on_first_permit" => true,
+            _ => throw new AuthZenException(Words.Of("authzen.semantic", semantic)),
+        };
+        var answers = new List<Evaluated>();
+        foreach (var one in all.EnumerateArray())
+        {
+            Evaluated answer;
+            try
+            {
+                answer = await EvaluateAsync(new AuthZenRequest(one, body), run, stop);
+            }
+            catch (AuthZenException fault)
+            {
+                answer = new Evaluated(false, new Reasons(null, null, null, null, null, new ErrorSaid(400, fault.Message)));
+            }
+
+            answers.Add(answer);
+            if (answer.Decision == endsOn)
+            {
+                break;
+            }
+        }
+
+        return new { evaluations = answers };
+    }
+
+    private async Task<object> SearchResourcesAsync(JsonElement body, CancellationToken stop)
+    {
+        var asked = new AuthZenRequest(body);
+        var run = NewRun();
+        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
+        var act = asked.Act();
+        var type = asked.ResourceType;
+        if (!ItemId.TryKind(type, out var kind))
+        {
+            throw new AuthZenException(Words.Of("authzen.resource-type", type));
+        }
+
+        var found = await VisitorAsync(asked, run, stop);
+        var (limit, token) = PageAsked(body);
+        var results = new List<object>();
+        var next = "";
+        var items = policy.Graph.Items;
+        for (var place = found.IsGood ? FromToken(token, body) : items.Count; place < items.Count; place++)
+        {
+            if (items[place].Id.Kind != kind || !policy.Allows(found.Value.Visitor, place, act, now))
+            {
+                continue;
+            }
+
+            if (results.Count == limit)
+            {
+                next = Token(place, body);
+                break;
+            }
+
+            results.Add(new { type, id = kind == ItemKind.Site ? "site" : items[place].Id.Key });
+        }
+
+        return new { results, page = new PageSaid(next, results.Count) };
+    }
+
+    private async Task<object> SearchSubjectsAsync(JsonElement body, CancellationToken stop)
+    {
+        var asked = new AuthZenRequest(body);
+        var run = NewRun();
+        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
+        var act = asked.Act();
+        var (item, path) = asked.Resource();
+        var normal = path is null ? null : questions.PathOf(path, policy).Match(p => p, odd => throw new AuthZenException(odd.Detail));
+
+        bool May(Visitor visitor) => item is { } id ? policy.Allows(visitor, id, act, now)
+            : policy.Allows(visitor, normal!, act, now);
+        var type = asked.SubjectType;
+        var (limit, token) = PageAsked(body);
+        var results = new List<object>();
+        var next = "";
+        var at = FromToken(token, body);
+        if (type is "role" or "group" or "plan")
+        {
+            var standings = policy.Definitions.Where(s => FactNames.NameOf(s.Kind) == type).ToList();
+            for (; at < standings.Count; at++)
+            {
+                if (!May(Visitor.With(new Grant(standings[at].Kind, standings[at].Key))))
+                {
+                    continue;
+                }
+
+                if (results.Count == limit)
+                {
+                    next = Token(at, body);
+                    break;
+                }
+
+                results.Add(new { type, id = standings[at].Key });
+            }
+        }
+        else if (type is "member" or "user")
+        {
+            var after = token is null ? null : AfterToken(token, body);
+            // Where a plain member may not, only those who hold a fact that a gate asks for can: nobody else need be looked at.
+            var reasons = item is { } asks ? policy.Decide(Visitor.Guest, asks, act, now).Match(d => d.Reasons, _ => [])
+                : policy.Decide(Visitor.Guest, normal!, act, now).Reasons;
+            List<(FactKind, string)>? facts = May(Visitor.With()) ? null
+                : [.. reasons.SelectMany(r => r.Gate.Audience.Atoms()).OfType<Audience.Fact>().Select(f => (f.Kind, f.Key)).Concat(Staff).Distinct()];
+            while (next.Length == 0)
+            {
+                var page = facts is null ? await store.MembersAsync(after, MostPage, null, stop)
+                    : await store.MembersHoldingAsync(facts, after, MostPage, stop);
+                foreach (var member in page)
+                {
+                    if (member.Status == Core.People.MemberStatus.Active && May(member.AsVisitor()))
+                    {
+                        if (results.Count == limit)
+                        {
+                            next = Token(after!, body);
+                            break;
+                        }
+
+                        results.Add(new { type, id = member.Email });
+                    }
+
+                    after = member.Email;
+                }
+
+                if (page.Count < MostPage)
+                {
+                    break;
+                }
+            }
+        }
+        else if (type is "guest" or "visitor")
+        {
+            results.AddRange(May(Visitor.Guest) ? [new { type, id = "guest" }] : Array.Empty<object>());
+        }
+        else
+        {
+            throw new AuthZenException(Words.Of("authzen.subject-type", type));
+        }
+
+        return new { results, page = new PageSaid(next, results.Count) };
+    }
+
+    private async Task<object> SearchActionsAsync(JsonElement body, CancellationToken stop)
+    {
+        var asked = new AuthZenRequest(body);
+        var run = NewRun();
+        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
+        var (item, path) = asked.Resource();
+        var found = await VisitorAsync(asked, run, stop);
+        var read = path is null ? (Outcome<RequestPath>?)null : questions.PathOf(path, policy);
+        var normal = read is { IsGood: true } good ? good.Value : null;
+        var known = found.IsGood && (item is { } id ? policy.Graph.PlaceOf(id) >= 0 : normal is not null);
+        var acts = known ? ActNames.Each.Where(a => item is { } it ? policy.Allows(found.Value.Visitor, it, a, now)
+            : policy.Allows(found.Value.Visitor, normal!, a, now)) : [];
+        var results = acts.Select(a => new { name = ActNames.NameOf(a) }).ToList();
+        return new { results, page = new PageSaid("", results.Count) };
+    }
+
+    private async Task<Outcome<SeenAs>> VisitorAsync(AuthZenRequest asked, Run run, CancellationToken stop)
+    {
+        var (name, address, unlocked) = asked.Subject();
+        if (unlocked.FirstOrDefault(g => run.Policy.FindGate(g) is null) is { } unknown)
+        {
+            throw new AuthZenException(Words.Of("problem.gate-unknown", unknown));
+        }
+
+        var found = await questions.VisitorAsync(name, run.Policy, run.Known, stop);
+        if (found.Problem is { } problem)
+        {
+            return problem;
+        }
+
+        var seen = found.Value.Visitor;
+        var visitor = seen.Having([.. seen.Unlocks, .. unlocked.Select(g => new Unlock(g, DateTimeOffset.MaxValue))]).From(address);
+        return found.Value with { Visitor = visitor };
+    }
+
+    private static Evaluated Refused(string why) => new(false, new Reasons(null, new Said(why), null, null, null, null));
+
+    private static (int Limit, string? Token) PageAsked(JsonElement body)
+    {
+        if (!body.TryGetProperty("page", out var page) || page.ValueKind == JsonValueKind.Null)
+        {
+            return (UsualPage, null);
+        }
+
+        if (page.ValueKind != JsonValueKind.Object)
+        {
+            throw new AuthZenException(Words.Of("authzen.object", "page"));
+        }
+
+        var limit = UsualPage;
+        if (page.TryGetProperty("limit", out var most))
+        {
+            limit = most.ValueKind == JsonValueKind.Number && most.TryGetInt32(out var said) && said > 0 ? Math.Min(said, MostPage)
+                : throw new AuthZenException(Words.Of("authzen.limit"));
+        }
+
+        var token = "";
+        if (page.TryGetProperty("token", out var text))
+        {
+            token = text.ValueKind == JsonValueKind.String ? text.GetString() : throw new AuthZenException(Words.Of("problem.cursor"));
+        }
+
+        return (limit, string.IsNullOrEmpty(token) ? null : token);
+    }
+
+    // A token is good for the very search that it was given for (Authorization API 1.0 §8.1).
+    private static string Token(object at, JsonElement body) => System.Buffers.Text.Base64Url.EncodeToString(Encoding.UTF8.GetBytes($"{Mark(body)}:{at}"));
+
+    private static string AfterToken(string token, JsonElement body)
+    {
+        try
+        {
+            var text = Encoding.UTF8.GetString(System.Buffers.Text.Base64Url.DecodeFromChars(token));
+            var mark = Mark(body) + ":";
+            return text.StartsWith(mark, StringComparison.Ordinal) ? text[mark.Length..] : throw new AuthZenException(Words.Of("problem.cursor"));
+        }
+        catch (FormatException)
+        {
+            throw new AuthZenException(Words.Of("problem.cursor"));
+        }
+    }
+
+    private static int FromToken(string? token, JsonElement body) =>
+        token is null ? 0 : int.TryParse(AfterToken(token, body), out var at) && at >= 0 ? at : 0;
+
+    private static string Mark(JsonElement body)
+    {
+        var asked = string.Join('\n', body.EnumerateObject().Where(p => p.Name != "page").OrderBy(p => p.Name, StringComparer.Ordinal)
+            .Select(p => p.Name + p.Value.GetRawText()));
+        return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(asked)).AsSpan(0, 8));
+    }
+}

@@ -1,0 +1,105 @@
+using System.Net;
+using Microsoft.AspNetCore.Http.Features;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Pages;
+using WarySentinel.Service.People;
+using Yarp.ReverseProxy.Forwarder;
+
+namespace WarySentinel.Service.Gateway;
+
+/// <summary>Stands in front of the site: decides on the one normal form of a path, sends just that on, and filters what comes back.</summary>
+public sealed class GatewayProxy : IDisposable
+{
+    private readonly PolicyHolder policies;
+    private readonly VisitorReader visitors;
+    private readonly Refusals refusals;
+    private readonly IHttpForwarder forwarder;
+    private readonly ServiceOptions options;
+    private readonly TimeProvider time;
+    private readonly ILogger<GatewayProxy> log;
+    private readonly GatewayTransformer transformer;
+    private readonly ForwarderRequestConfig patience;
+    private readonly HttpMessageInvoker invoker = new(new SocketsHttpHandler
+    {
+        UseProxy = false,
+        AllowAutoRedirect = false,
+        AutomaticDecompression = DecompressionMethods.None,
+        UseCookies = false,
+        EnableMultipleHttp2Connections = true,
+        // Trace headers of a visitor pass through as they are.
+        ActivityHeadersPropagator = null,
+        ConnectTimeout = TimeSpan.FromSeconds(5),
+    });
+
+    /// <summary>Makes the gateway.</summary>
+    public GatewayProxy(
+        PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions,
+        TimeProvider time, ILogger<GatewayProxy> log)
+    {
+        (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
+            (policies, visitors, refusals, forwarder, options, time, log);
+        transformer = new GatewayTransformer(options, sessions, time);
+        patience = new ForwarderRequestConfig { ActivityTimeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds) };
+    }
+
+    /// <summary>Serves one request of a visitor.</summary>
+    public async Task InvokeAsync(HttpContext http)
+    {
+        var policy = policies.Current;
+        var target = http.Features.Get<IHttpRequestFeature>()!.RawTarget;
+        var arrival = await visitors.ReadAsync(http);
+        var now = arrival.At ?? time.GetUtcNow();
+        if (!policy.TryResolve(target, now, out var request, out var fault) || request.Path.Query.AsSpan().IndexOfAnyExceptInRange('!', '~') >= 0)
+        {
+            log.LogInformation("Refused a target with two readings: {Fault}", fault);
+            await refusals.AmbiguousAsync(http);
+            return;
+        }
+
+        var path = request.Path;
+        var verdict = policy.Judge(arrival.Visitor, request, now);
+        if (!verdict.Allowed)
+        {
+            await refusals.RespondAsync(http, arrival, policy, policy.Decide(arrival.Visitor, path, Acts.Open, now), path);
+            return;
+        }
+
+        if (options.Origin.Length == 0)
+        {
+            await refusals.NoOriginAsync(http);
+            return;
+        }
+
+        var filtered = policy.GuardsAnything(now) || arrival.Viewpoint is not null;
+        http.Features.Set(new Passage(policy, arrival, path, verdict.Guarded, filtered));
+        var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer);
+        if (error != ForwarderError.None && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
+        {
+            var status = StatusOf(error, http.Response.StatusCode, http.Features.Get<IForwarderErrorFeature>()?.Exception);
+            log.LogWarning("The origin did not answer {Path}: {Error}", path.Sent, error);
+            await refusals.OriginFailedAsync(http, status);
+        }
+    }
+
+    /// <summary>Whose fault it is: the visitor's body was too large (413), too slow (408) or broken (400), or the origin is slow (504) or dead (502).</summary>
+    private static int StatusOf(ForwarderError error, int status, Exception? fault)
+    {
+        for (var at = fault; at is not null; at = at.InnerException)
+        {
+            if (at is BadHttpRequestException { StatusCode: 413 or 408 or 400 } bad)
+            {
+                return bad.StatusCode;
+            }
+        }
+
+        return error is ForwarderError.RequestTimedOut or ForwarderError.UpgradeActivityTimeout ? 504 : status is 413 or 408 or 400 ? status : 502;
+    }
+
+    /// <inheritdoc/>
+    public void Dispose() => invoker.Dispose();
+}
+
+/// <summary>What the gateway found out about a request, for the way back.</summary>
+public sealed record Passage(Policy Policy, Arrival Arrival, RequestPath Path, bool Guarded, bool Filtered);

@@ -1,0 +1,196 @@
+using System.Buffers;
+using System.Text;
+using System.Text.Json;
+using System.Threading.RateLimiting;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Markup;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Pages;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+
+namespace WarySentinel.Service.Gateway;
+
+/// <summary>A place of a page and the parts that may stand in it.</summary>
+/// <param name="In">Address of the part for those whom its gates admit.</param>
+/// <param name="Else">Address of the part for the others.</param>
+public sealed record PartAsked(string? In, string? Else);
+
+/// <summary>What a page's script asks in one call.</summary>
+/// <param name="Parts">Places to be filled.</param>
+/// <param name="Links">Addresses of menu links.</param>
+/// <param name="Forms">Names of forms.</param>
+/// <param name="Page">The page that asks.</param>
+public sealed record PartsAsked(IReadOnlyList<PartAsked>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page);
+
+/// <summary>What a place is filled with. <paramref name="Which"/> is <c>in</c>, <c>else</c> or <c>none</c>.</summary>
+public sealed record PartGiven(string Which, string Html);
+
+/// <summary>The answer to a page's script. Links are <c>open</c>, <c>listed</c> or <c>hidden</c>, in the order asked.</summary>
+public sealed record PartsGiven(IReadOnlyList<PartGiven> Parts, IReadOnlyList<string> Links, IReadOnlyList<string> Forms, string Mark);
+
+/// <summary>
+/// For sites that are not behind the gateway: the permitted variants of page parts, menu decisions and forms in one call.
+/// A part that the visitor may not have is never read, so it cannot travel.
+/// </summary>
+public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors, ServiceOptions options, TimeProvider time, ILogger<PartsEndpoint> log)
+    : IDisposable
+{
+    private const int MostParts = 100;
+    private const int MostLinks = 1000;
+    private const int MostPartBytes = 512 * 1024;
+    private const int AtOnceForOne = 4;
+    private const int AtOnceForAll = 32;
+    /// <summary>The largest question taken, in bytes.</summary>
+    public const int MostBodyBytes = 256 * 1024;
+
+
+    private readonly HttpClient http = new(new SocketsHttpHandler
+    { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = System.Net.DecompressionMethods.All })
+    {
+        Timeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds),
+    };
+
+    private readonly SemaphoreSlim fetching = new(AtOnceForAll, AtOnceForAll);
+
+    /// <summary>A page's call can have a hundred parts read from the origin: so many parts a network may ask for, and so many more a second.</summary>
+    private readonly PartitionedRateLimiter<string> byNetwork = PartitionedRateLimiter.Create<string, string>(
+        network => RateLimitPartition.GetTokenBucketLimiter(network, _ => new TokenBucketRateLimiterOptions
+        {
+            TokenLimit = options.PartsBurst, TokensPerPeriod = Math.Max(1, options.PartsPerSecond), ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+            AutoReplenishment = true, QueueLimit = 0,
+        }));
+
+    /// <summary>Answers one page.</summary>
+    public async Task InvokeAsync(HttpContext context)
+    {
+        PartsAsked? asked = null;
+        try
+        {
+            if (context.Request.ContentLength is > 0 and <= MostBodyBytes && context.Request.HasJsonContentType())
+            {
+                asked = await context.Request.ReadFromJsonAsync<PartsAsked>(context.RequestAborted);
+            }
+        }
+        catch (JsonException)
+        {
+            // Answered below.
+        }
+
+        // JSON lets nothing stand where something is meant.
+        if (asked is null || asked.Parts?.Any(p => p is null) == true || asked.Links?.Any(l => l is null) == true || asked.Forms?.Any(f => f is null) == true
+            || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks || asked.Forms?.Count > MostParts)
+        {
+            context.Response.StatusCode = StatusCodes.Status400BadRequest;
+            return;
+        }
+
+        var arrival = await visitors.ReadAsync(context);
+        var (policy, now) = (policies.Current, arrival.At ?? time.GetUtcNow());
+        var wanted = asked.Parts ?? [];
+        using var lease = wanted.Count == 0 || arrival.Visitor.IsSignedIn ? null
+            : byNetwork.AttemptAcquire(AccountPages.NetworkOf(context), Math.Min(wanted.Count, options.PartsBurst));
+        if (lease is { IsAcquired: false })
+        {
+            context.Response.Headers.RetryAfter = "1";
+            context.Response.StatusCode = StatusCodes.Status429TooManyRequests;
+            return;
+        }
+
+        var parts = new PartGiven[wanted.Count];
+        await Parallel.ForAsync(
+            0, wanted.Count, new ParallelOptions { MaxDegreeOfParallelism = AtOnceForOne, CancellationToken = context.RequestAborted },
+            async (n, _) => parts[n] = await FillAsync(context, arrival, policy, wanted[n], now));
+
+        var back = Asked.BackOf(asked.Page) ?? "/";
+        GuardedHeaders.Set(context.Response.Headers);
+        context.Response.Headers.XContentTypeOptions = "nosniff";
+        await context.Response.WriteAsJsonAsync(
+            new PartsGiven(
+                parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, arrival.Visitor, l, now))],
+                [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, arrival.Visitor, options, back))],
+                Encoding.UTF8.GetString(PageDecider.MarkBytes)),
+            context.RequestAborted);
+    }
+
+    /// <inheritdoc/>
+    public void Dispose()
+    {
+        http.Dispose();
+        fetching.Dispose();
+        byNetwork.Dispose();
+    }
+
+    private async Task<PartGiven> FillAsync(HttpContext context, Arrival arrival, Policy policy, PartAsked part, DateTimeOffset now)
+    {
+        foreach (var (which, address) in new[] { ("in", part.In), ("else", part.Else) })
+        {
+            if (string.IsNullOrEmpty(address) || !RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _)
+                || RequestPath.IsUnder(path.Key, options.AccountPrefix)
+                || RequestPath.IsUnder(path.Key, options.MachinePrefix) || !policy.Judge(arrival.Visitor, path, now).Allowed)
+            {
+                continue;
+            }
+
+            var kept = ArrayPool<byte>.Shared.Rent(MostPartBytes);
+            try
+            {
+                if (await FetchAsync(path, kept, context.RequestAborted) is >= 0 and var length)
+                {
+                    var passage = new Passage(policy, arrival, path, true, true);
+                    var filter = new MarkupFilter(new PageDecider(passage, context.Request, options, now, false), false);
+                    var clean = new ArrayBufferWriter<byte>(Math.Max(256, length));
+                    filter.Write(kept.AsSpan(0, length), true, clean);
+                    return new PartGiven(which, Encoding.UTF8.GetString(clean.WrittenSpan));
+                }
+            }
+            finally
+            {
+                ArrayPool<byte>.Shared.Return(kept);
+            }
+        }
+
+        return new PartGiven("none", "");
+    }
+
+    /// <summary>Reads a part into a buffer and gives its length; -1 where there is none to be had.</summary>
+    private async Task<int> FetchAsync(RequestPath path, byte[] kept, CancellationToken stop)
+    {
+        if (options.Origin.Length == 0)
+        {
+            return -1;
+        }
+
+        await fetching.WaitAsync(stop);
+        try
+        {
+            var url = new Uri(options.Origin.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+            using var response = await http.GetAsync(url, HttpCompletionOption.ResponseHeadersRead, stop);
+            if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain")
+                || response.Content.Headers.ContentLength > MostPartBytes)
+            {
+                return -1;
+            }
+
+            await using var body = await response.Content.ReadAsStreamAsync(stop);
+            var read = await body.ReadAtLeastAsync(kept.AsMemory(0, MostPartBytes), MostPartBytes, false, stop);
+            return read == MostPartBytes ? -1 : read;
+        }
+        catch (Exception fault) when (fault is HttpRequestException or IOException || (fault is TaskCanceledException && !stop.IsCancellationRequested))
+        {
+            log.LogWarning("The part {Path} could not be read: {Reason}", path.Sent, fault.Message);
+            return -1;
+        }
+        finally
+        {
+            fetching.Release();
+        }
+    }
+
+    private static string SightOf(Policy policy, Visitor visitor, string link, DateTimeOffset now) =>
+        !link.StartsWith('/') || link.StartsWith("//", StringComparison.Ordinal)
+            || !RequestPath.TryNormalise(link.Split('#')[0], policy.Settings.Paths, out var path, out _) ? "open"
+            : !policy.Allows(visitor, path, Acts.List, now) ? "hidden" : policy.Judge(visitor, path, now).Allowed ? "open" : "listed";
+}

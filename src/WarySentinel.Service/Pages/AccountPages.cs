@@ -1,0 +1,265 @@
+using System.Collections.Frozen;
+using System.Net;
+using System.Net.Sockets;
+using Microsoft.AspNetCore.Antiforgery;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Redirects;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Gateway;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
+public sealed class AccountPages(
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, PartsEndpoint parts, Sessions sessions,
+    ViewLinks viewLinks, KnownBrowsers browsers,
+    IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+{
+    private static readonly FrozenDictionary<string, (string Type, byte[] Bytes)> Assets = LoadAssets();
+
+    /// <summary>Maps the pages and what they need.</summary>
+    public void Map(IEndpointRouteBuilder site)
+    {
+        var account = site.MapGroup(options.AccountPrefix);
+        account.MapGet("/", AccountAsync);
+        account.MapGet("/sign-in", SignInFormAsync);
+        account.MapPost("/sign-in", SignInAsync);
+        account.MapGet("/sign-out", SignOutFormAsync);
+        account.MapPost("/sign-out", SignOutAsync);
+        unlocks.Map(account);
+        account.MapGet("/closed", ClosedAsync);
+        account.MapGet("/assets/{name}", Asset);
+        account.MapFallback(refusals.NotFoundAsync);
+        site.MapGet(options.MachinePrefix + "/view", ViewAsync);
+        site.MapGet(options.MachinePrefix + "/parts.js", (HttpContext http) => Asset("parts.js", http));
+        site.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
+        site.MapFallback(options.MachinePrefix + "/{**rest}", refusals.NotFoundAsync);
+    }
+
+    private async Task AccountAsync(HttpContext http)
+    {
+        var arrival = await visitors.ReadAsync(http);
+        var (visitor, policy, now) = (arrival.Visitor, policies.Current, time.GetUtcNow());
+        var lines = new List<string> { visitor.IsSignedIn ? PageWords.Of("account.lead", visitor.Name ?? visitor.Email) : PageWords.Of("account.guest") };
+        var held = policy.Definitions.Where(s => visitor.Has(s.Kind, s.Key, now)).Select(s => s.Title).ToList();
+        if (held.Count > 0)
+        {
+            lines.Add(PageWords.Of("account.roles", string.Join(", ", held)));
+        }
+
+        var unlocked = policy.Gates.Where(g => visitor.HasUnlocked(g.Key, now)).Select(g => g.Title).ToList();
+        if (unlocked.Count > 0)
+        {
+            lines.Add(PageWords.Of("account.unlocked", string.Join(", ", unlocked)));
+        }
+
+        var token = visitor.IsSignedIn || unlocked.Count > 0 ? antiforgery.GetAndStoreTokens(http) : null;
+        await Page.WriteAsync<MessagePage>(http, 200, new
+        {
+            Frame = refusals.Frame(arrival, options.AccountPrefix + "/"),
+            Model = new MessageModel(PageWords.Of("account.title"), lines)
+            {
+                TokenField = token?.FormFieldName ?? "", SignOutToken = token?.RequestToken, SignOutWords = PageWords.Of("account.sign-out"),
+                SignIn = !visitor.IsSignedIn,
+            },
+        });
+    }
+
+    private async Task SignInFormAsync(HttpContext http)
+    {
+        var arrival = await visitors.ReadAsync(http);
+        var back = Asked.BackOf(http.Request.Query["return_to"]);
+        if (arrival.Visitor is { IsSignedIn: true, IsViewpoint: false })
+        {
+            Asked.See(http, refusals.DecisionAt(http, arrival, back) is { Decision.Allowed: false }
+                ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
+            return;
+        }
+
+        await refusals.SignInAsync(http, arrival, back, null, true, null, 200);
+    }
+
+    private async Task SignInAsync(HttpContext http)
+    {
+        var arrival = await visitors.ReadAsync(http);
+        if (await antiforgery.FormAsync(http) is not { } form)
+        {
+            await refusals.SignInAsync(http, arrival, null, null, true, Asked.Stale(), 400);
+            return;
+        }
+
+        var back = Asked.BackOf(form["return_to"]);
+        var (name, password, keep) = (form["name"].ToString().Trim(), form["password"].ToString(), form["keep"] == "yes");
+        if (name.Length == 0 || password.Length == 0)
+        {
+            var error = name.Length == 0
+                ? new PageError(PageWords.Of("error.empty-name"), "", "name")
+                : new PageError(PageWords.Of("error.empty-password"), "", "password");
+            await refusals.SignInAsync(http, arrival, back, name, keep, error, 422);
+            return;
+        }
+
+        var tried = await signIn.TryAsync(name, password, new TryFrom(NetworkOf(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted);
+        if (tried.Member is not { } member)
+        {
+            await refusals.SignInAsync(http, arrival, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"),
+                http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
+            return;
+        }
+
+        await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, keep);
+        browsers.Note(http, SessionPurpose.Site, member.Id);
+        Asked.See(http, back ?? RedirectCommands.Landing(policies.Current, RedirectOn.SignIn, member.AsVisitor(), time.GetUtcNow()) ?? "/");
+    }
+
+    private async Task SignOutFormAsync(HttpContext http)
+    {
+        var arrival = await visitors.ReadAsync(http);
+        var token = antiforgery.GetAndStoreTokens(http);
+        await Page.WriteAsync<MessagePage>(http, 200, new
+        {
+            Frame = refusals.Frame(arrival, options.AccountPrefix + "/"),
+            Model = new MessageModel(PageWords.Of("sign-out.title"), [])
+            { TokenField = token.FormFieldName, SignOutToken = token.RequestToken, SignOutWords = PageWords.Of("account.sign-out") },
+        });
+    }
+
+    private async Task SignOutAsync(HttpContext http)
+    {
+        var arrival = await visitors.ReadAsync(http);
+        if (await antiforgery.FormAsync(http) is not { } form)
+        {
+            await SignOutFormAsync(http);
+            return;
+        }
+
+        await sessions.EndAsync(http, SessionPurpose.Site);
+        await sessions.EndAsync(http, SessionPurpose.Passing);
+        // The browser forgets pages it kept for "back" as well (Clear Site Data §3.1).
+        http.Response.Headers["Clear-Site-Data"] = "\"cache\"";
+        if (Asked.BackOf(form["return_to"]) is { } back)
+        {
+            Asked.See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(back)}");
+            return;
+        }
+
+        if (RedirectCommands.Landing(policies.Current, RedirectOn.SignOut, arrival.Visitor, time.GetUtcNow()) is { } landing)
+        {
+            Asked.See(http, landing);
+            return;
+        }
+
+        await Page.WriteAsync<MessagePage>(http, 200, new
+        {
+            Frame = refusals.Frame(arrival, "/"),
+            Model = new MessageModel(PageWords.Of("signed-out.title"), [PageWords.Of("signed-out.lead")]) { SignIn = true },
+        });
+    }
+
+    private async Task ClosedAsync(HttpContext http)
+    {
+        var arrival = await visitors.ReadAsync(http);
+        var back = Asked.BackOf(http.Request.Query["return_to"]);
+        if (back is null || refusals.DecisionAt(http, arrival, back) is not ({ } decision, _))
+        {
+            await refusals.NotFoundAsync(http);
+        }
+        else if (decision.Refusal is { } refusal)
+        {
+            await refusals.ClosedAsync(http, arrival, refusal.Gate, decision.Items.Count > 0 ? decision.Items[0] : null, back);
+        }
+        else
+        {
+            Asked.See(http, back);
+        }
+    }
+
+    private async Task ViewAsync(HttpContext http)
+    {
+        var back = Asked.BackOf(http.Request.Query["return_to"]) ?? "/";
+        GuardedHeaders.Set(http.Response.Headers);
+        if (http.Request.Query["leave"] == "1")
+        {
+            await sessions.EndAsync(http, SessionPurpose.View);
+            Asked.See(http, back);
+            return;
+        }
+
+        if (await viewLinks.EnterAsync(http, http.Request.Query["ticket"].ToString()))
+        {
+            Asked.See(http, back);
+            return;
+        }
+
+        await refusals.MessageAsync(http, 403, "view.expired-title", "view.expired-lead");
+    }
+
+    /// <summary>What is said of a wrong try; sets the status where it is more than wrong.</summary>
+    internal static PageError Wrong(HttpContext http, Tried tried, string lead, string more)
+    {
+        if (tried.Busy)
+        {
+            http.Response.StatusCode = 503;
+            http.Response.Headers.RetryAfter = "3";
+            return new PageError(PageWords.Of("error.busy"), PageWords.Of("error.busy-more"));
+        }
+
+        if (tried.Wait > TimeSpan.Zero)
+        {
+            http.Response.StatusCode = 429;
+            http.Response.Headers.RetryAfter = Math.Ceiling(tried.Wait.TotalSeconds).ToString(System.Globalization.CultureInfo.InvariantCulture);
+            return new PageError(PageWords.Of("error.wait"), PageWords.Of("error.wait-more", Page.Duration(tried.Wait)), "password");
+        }
+
+        var left = tried.Left switch
+        {
+            > 3 or <= 0 => "",
+            1 => " " + PageWords.Of("error.left-one"),
+            var n => " " + PageWords.Of("error.left", n),
+        };
+        return new PageError(PageWords.Of(lead), PageWords.Of(more) + left, "password");
+    }
+
+    /// <summary>The part of an address that one household or office shares: IPv4 whole, IPv6 its first 64 bits.</summary>
+    public static string NetworkOf(HttpContext http)
+    {
+        var address = http.Connection.RemoteIpAddress ?? IPAddress.None;
+        if (address.AddressFamily == AddressFamily.InterNetworkV6 && !address.IsIPv4MappedToIPv6)
+        {
+            return Convert.ToHexString(address.GetAddressBytes().AsSpan(0, 8));
+        }
+
+        return address.MapToIPv4().ToString();
+    }
+
+    private static IResult Asset(string name, HttpContext http)
+    {
+        if (!Assets.TryGetValue(name, out var asset))
+        {
+            return Results.NotFound();
+        }
+
+        http.Response.Headers.CacheControl = "public, max-age=3600";
+        http.Response.Headers.XContentTypeOptions = "nosniff";
+        return Results.Bytes(asset.Bytes, asset.Type);
+    }
+
+    private static FrozenDictionary<string, (string, byte[])> LoadAssets()
+    {
+        var found = new Dictionary<string, (string, byte[])>(StringComparer.Ordinal);
+        var assembly = typeof(AccountPages).Assembly;
+        foreach (var resource in assembly.GetManifestResourceNames().Where(n => n.StartsWith("assets/", StringComparison.Ordinal)))
+        {
+            using var stream = assembly.GetManifestResourceStream(resource)!;
+            using var copy = new MemoryStream();
+            stream.CopyTo(copy);
+            var type = Path.GetExtension(resource) switch { ".css" => "text/css; charset=utf-8", ".js" => "text/javascript; charset=utf-8", _ => "font/woff2" };
+            found.Add(resource["assets/".Length..], (type, copy.ToArray()));
+        }
+
+        return found.ToFrozenDictionary(StringComparer.Ordinal);
+    }
+}

@@ -1,0 +1,40 @@
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>What the sign-in page shows.</summary>
+public sealed record SignInModel(string? Kicker, string? ReturnTo, string? Name, bool Keep, int Days, PageError? Error, string TokenField, string Token);
+
+/// <summary>What the password prompt shows.</summary>
+public sealed record UnlockModel(
+    string? Kicker, string? Message, PromptWords Words, SiteLink? Link, string? Gate, string? ReturnTo, bool OffersSignIn, PageError? Error,
+    string TokenField, string Token);
+
+/// <summary>What a page with a message shows.</summary>
+public sealed record MessageModel(string Title, IReadOnlyList<string> Lines)
+{
+    /// <summary>The small line above the title.</summary>
+    public string? Kicker { get; init; }
+
+    /// <summary>The name of the anti-forgery field.</summary>
+    public string TokenField { get; init; } = "";
+
+    /// <summary>An anti-forgery token, where the page offers signing out.</summary>
+    public string? SignOutToken { get; init; }
+
+    /// <summary>The words on that button.</summary>
+    public string SignOutWords { get; init; } = "";
+
+    /// <summary>Where signing out leads.</summary>
+    public string? SignOutTo { get; init; }
+
+    /// <summary>Links that lead on.</summary>
+    public IReadOnlyList<SiteLink> Links { get; init; } = [];
+
+    /// <summary>Whether it offers signing in.</summary>
+    public bool SignIn { get; init; }
+}

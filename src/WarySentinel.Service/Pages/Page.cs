@@ -1,0 +1,66 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Components;
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core.Access;
+using WarySentinel.Service.Web;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>What every visitor page is given.</summary>
+public sealed record PageFrame(SiteSettings Settings, string Prefix, byte[]? Banner, string AdminUrl);
+
+/// <summary>What is wrong, beside the form.</summary>
+/// <param name="Lead">The short of it.</param>
+/// <param name="More">What to do.</param>
+/// <param name="Field">The field it belongs to, or null for the whole form.</param>
+public sealed record PageError(string Lead, string More, string? Field = null);
+
+/// <summary>Renders visitor pages.</summary>
+public static class Page
+{
+    /// <summary>Writes a page with a status; never to be cached.</summary>
+    public static async Task WriteAsync<TPage>(HttpContext http, int status, object parameters)
+        where TPage : IComponent
+    {
+        http.Response.StatusCode = status;
+        Guard(http);
+        if (HttpMethods.IsHead(http.Request.Method))
+        {
+            http.Response.ContentType = "text/html; charset=utf-8";
+            return;
+        }
+
+        http.Response.OnStarting(() =>
+        {
+            http.Response.Headers.Remove("blazor-enhanced-nav");
+            return Task.CompletedTask;
+        });
+        await new RazorComponentResult<TPage>(parameters) { StatusCode = status }.ExecuteAsync(http);
+    }
+
+    /// <summary>A duration as visitors read it.</summary>
+    public static string Duration(TimeSpan time) =>
+        time.TotalMinutes >= 2 ? PageWords.Of("time.minutes", Math.Ceiling(time.TotalMinutes).ToString(CultureInfo.InvariantCulture))
+        : time.TotalSeconds <= 1 ? PageWords.Of("time.second")
+        : PageWords.Of("time.seconds", Math.Ceiling(time.TotalSeconds).ToString(CultureInfo.InvariantCulture));
+
+    /// <summary>How long an unlock lasts, as visitors read it.</summary>
+    public static string UnlockTime(TimeSpan time) =>
+        time == TimeSpan.Zero ? PageWords.Of("unlock.session") : PageWords.Of("unlock.for", Length(time));
+
+    private static string Length(TimeSpan time) =>
+        time.TotalHours < 36 && time.TotalDays != 1 ? PageWords.Of("unlock.hours", Math.Max(1, Math.Round(time.TotalHours)))
+        : time.TotalDays == 1 ? PageWords.Of("unlock.day") : PageWords.Of("unlock.days", Math.Round(time.TotalDays));
+
+    /// <summary>Headers that every page of ours bears.</summary>
+    public static void Guard(HttpContext http)
+    {
+        var options = http.RequestServices.GetRequiredService<ServiceOptions>();
+        var headers = http.Response.Headers;
+        GuardedHeaders.Set(headers);
+        headers.ContentSecurityPolicy =
+            $"default-src 'none'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; script-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'self' {new Uri(options.AdminUrl).GetLeftPart(UriPartial.Authority)}";
+        headers["Referrer-Policy"] = "same-origin";
+        headers.XContentTypeOptions = "nosniff";
+    }
+}

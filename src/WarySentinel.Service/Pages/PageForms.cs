@@ -1,0 +1,44 @@
+using System.Text.Encodings.Web;
+using WarySentinel.Core.Facts;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>Our forms as they stand inside the site's own pages, in the site's own dress.</summary>
+public static class PageForms
+{
+    /// <summary>The form of that name: <c>sign-in</c>, <c>sign-out</c> or <c>unlock</c>; empty for any other.</summary>
+    /// <param name="name">The name.</param>
+    /// <param name="visitor">Who looks; somebody signed in is offered signing out instead of signing in.</param>
+    /// <param name="options">Knows where the forms are sent.</param>
+    /// <param name="back">The page it stands on.</param>
+    public static string Of(string name, Visitor visitor, ServiceOptions options, string back)
+    {
+        var prefix = options.AccountPrefix;
+        var to = E(back);
+        return name switch
+        {
+            "sign-in" when !visitor.IsSignedIn => $"""
+                <form class="wary-form wary-sign-in" method="post" action="{prefix}/sign-in"><input type="hidden" name="return_to" value="{to}">
+                <label>{W("sign-in.name")} <input name="name" autocomplete="username" required maxlength="254" autocapitalize="none" spellcheck="false"></label>
+                <label>{W("sign-in.password")} <input name="password" type="password" autocomplete="current-password" required maxlength="200"></label>
+                <input type="hidden" name="keep" value="yes"><button type="submit">{W("sign-in.button")}</button></form>
+                """,
+            "sign-in" or "sign-out" when visitor.IsSignedIn => $"""
+                <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out">
+                <span>{E(PageWords.Of("account.lead", visitor.Name ?? visitor.Email ?? ""))}</span>
+                <button type="submit">{W("account.sign-out")}</button></form>
+                """,
+            "unlock" => $"""
+                <form class="wary-form wary-unlock" method="post" action="{prefix}/unlock"><input type="hidden" name="return_to" value="{to}">
+                <label>{W("unlock.label")}
+                <input name="password" type="password" autocomplete="off" required maxlength="200" autocapitalize="none" spellcheck="false"></label>
+                <button type="submit">{W("unlock.button")}</button></form>
+                """,
+            _ => "",
+        };
+    }
+
+    private static string W(string key) => E(PageWords.Of(key));
+
+    private static string E(string text) => HtmlEncoder.Default.Encode(text);
+}

@@ -1,0 +1,242 @@
+using Microsoft.AspNetCore.Antiforgery;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Gateway;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>Gives the refused what their gate's answer says, as a page or, to machines, as a problem (RFC 9457).</summary>
+public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+{
+    /// <summary>Answers a refused request at the address where it was made.</summary>
+    public async Task RespondAsync(HttpContext http, Arrival arrival, Policy policy, Decision decision, RequestPath path)
+    {
+        var refusal = decision.Refusal!;
+        http.Features.Set(new Decided(arrival.Visitor, ReturnTo.OrElse(path.SentWithQuery, "/"), (decision, path)));
+        if (WantsJson(http.Request))
+        {
+            await JsonAsync(http, refusal);
+            return;
+        }
+
+        var back = ReturnTo.OrElse(path.SentWithQuery, "/");
+        switch (refusal.Answer)
+        {
+            case Answer.SignIn:
+                // A scheme that no browser knows: none shows its grey box (RFC 9110 §11.6.1).
+                http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/sign-in\"";
+                await SignInAsync(http, arrival, back, null, true, null, StatusCodes.Status401Unauthorized);
+                break;
+            case Answer.Password:
+                http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/unlock\"";
+                await UnlockAsync(http, arrival, refusal.Gate, back, null, StatusCodes.Status401Unauthorized);
+                break;
+            case Answer.Redirect:
+                GuardedHeaders.Set(http.Response.Headers);
+                http.Response.StatusCode = StatusCodes.Status303SeeOther;
+                http.Response.Headers.Location = refusal.Gate.RedirectTo;
+                break;
+            case Answer.NotFound:
+                await NotFoundAsync(http);
+                break;
+            default:
+                await ClosedAsync(http, arrival, refusal.Gate, decision.Items.Count > 0 ? decision.Items[0] : null, back);
+                break;
+        }
+    }
+
+    /// <summary>The sign-in page.</summary>
+    public async Task SignInAsync(HttpContext http, Arrival arrival, string? returnTo, string? name, bool keep, PageError? error, int status)
+    {
+        var token = antiforgery.GetAndStoreTokens(http);
+        await Page.WriteAsync<SignInPage>(http, status, new
+        {
+            Frame = Frame(arrival, returnTo ?? "/"),
+            Model = new SignInModel(Kicker(http, arrival, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName,
+                token.RequestToken!),
+        });
+    }
+
+    /// <summary>The prompt for a gate's shared password, or for any where no gate is named.</summary>
+    public async Task UnlockAsync(HttpContext http, Arrival arrival, Gate? gate, string? returnTo, PageError? error, int status)
+    {
+        var token = antiforgery.GetAndStoreTokens(http);
+        var settings = policies.Current.Settings;
+        var offers = gate is not null && !arrival.Visitor.IsSignedIn
+            && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
+        var title = gate is null ? null : ListedTitle(http, arrival, returnTo ?? "", gate);
+        var own = new PromptWords(
+            PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", settings.SiteName)
+            : PageWords.Of("unlock.lead", settings.SiteName, Page.UnlockTime(gate.UnlockFor)),
+            PageWords.Of("unlock.label"), null, PageWords.Of("unlock.button"));
+        await Page.WriteAsync<UnlockPage>(http, status, new
+        {
+            Frame = Frame(arrival, returnTo ?? options.AccountPrefix + "/unlock"),
+            Model = new UnlockModel(
+                gate is null ? null : title is null ? PageWords.Of("unlock.kicker-plain") : PageWords.Of("unlock.kicker", title), gate?.Message,
+                (gate?.Prompt ?? new PromptWords()).Or(settings.Prompt).Or(own), gate?.Link, gate?.Key, returnTo, offers, error, token.FormFieldName,
+                token.RequestToken!),
+        });
+    }
+
+    /// <summary>The page for somebody signed in whom the gate does not admit.</summary>
+    public async Task ClosedAsync(HttpContext http, Arrival arrival, Gate? gate, ItemId? item, string returnTo)
+    {
+        var visitor = arrival.Visitor;
+        var lines = new List<string>();
+        if (gate?.Message is { } own)
+        {
+            lines.Add(own);
+        }
+        else
+        {
+            lines.Add(visitor.IsSignedIn
+                ? PageWords.Of("closed.lead", visitor.Name ?? arrival.Viewpoint?.Title ?? "", policies.Current.Settings.SiteName)
+                : PageWords.Of("closed.lead-guest"));
+        }
+
+        var token = visitor is { IsSignedIn: true, IsViewpoint: false } ? antiforgery.GetAndStoreTokens(http) : null;
+        var title = item is null || gate is null ? null : ListedTitle(http, arrival, returnTo, gate);
+        await Page.WriteAsync<MessagePage>(http, StatusCodes.Status403Forbidden, new
+        {
+            Frame = Frame(arrival, returnTo),
+            Model = new MessageModel(PageWords.Of("closed.title"), lines)
+            {
+                Links = gate?.Link is { } link ? [link] : [],
+                Kicker = title is null ? null : PageWords.Of("closed.kicker", title, GateWords.OfAudience(gate!.Audience, policies.Current)),
+                TokenField = token?.FormFieldName ?? "",
+                SignOutToken = token?.RequestToken,
+                SignOutWords = PageWords.Of("closed.other"),
+                SignOutTo = returnTo,
+                SignIn = !visitor.IsSignedIn,
+            },
+        });
+    }
+
+    /// <summary>Status 404.</summary>
+    public Task NotFoundAsync(HttpContext http) => MessageAsync(http, 404, "not-found.title", "not-found.lead");
+
+    /// <summary>Status 400: the address has two readings.</summary>
+    public Task AmbiguousAsync(HttpContext http) => MessageAsync(http, 400, "ambiguous.title", "ambiguous.lead");
+
+    /// <summary>Status 503: no origin is set.</summary>
+    public Task NoOriginAsync(HttpContext http) => MessageAsync(http, 503, "origin.none-title", "origin.none-lead");
+
+    /// <summary>What was sent cannot be taken (4xx), or something broke here (5xx).</summary>
+    public Task FailedAsync(HttpContext http, int status) => status switch
+    {
+        408 => MessageAsync(http, 408, "slow.title", "slow.lead"),
+        413 => MessageAsync(http, 413, "too-large.title", "too-large.lead"),
+        507 => MessageAsync(http, 507, "full.title", "full.lead"),
+        < 500 => MessageAsync(http, status, "unreadable.title", "unreadable.lead"),
+        _ => MessageAsync(http, status, "broken.title", "broken.lead"),
+    };
+
+    /// <summary>The origin is dead (502), slow (504), or would not take what was sent.</summary>
+    public Task OriginFailedAsync(HttpContext http, int status) => status switch
+    {
+        400 or 408 or 413 => FailedAsync(http, status),
+        504 => MessageAsync(http, 504, "origin.slow-title", "origin.lead"),
+        _ => MessageAsync(http, status, "origin.title", "origin.lead"),
+    };
+
+    /// <summary>A page with a title and one line.</summary>
+    public Task MessageAsync(HttpContext http, int status, string title, string line)
+    {
+        if (WantsJson(http.Request))
+        {
+            return ProblemAsync(http, status, title.Split('.')[0], PageWords.Of(line));
+        }
+
+        return Page.WriteAsync<MessagePage>(http, status, new
+        {
+            Frame = new PageFrame(policies.Current.Settings, options.AccountPrefix, null, options.AdminUrl),
+            Model = new MessageModel(PageWords.Of(title), [PageWords.Of(line)]),
+        });
+    }
+
+    /// <summary>The frame of a page, with the viewpoint's strip where one is looked through.</summary>
+    public PageFrame Frame(Arrival arrival, string here) => new(
+        policies.Current.Settings, options.AccountPrefix, arrival.Viewpoint is { } view ? ViewpointBanner.For(view, options, here) : null, options.AdminUrl);
+
+    /// <summary>
+    /// The gate that keeps the visitor from an address, and the answer it gives; null when it is open. Decided once for a request, however many of its
+    /// parts ask.
+    /// </summary>
+    public (Decision Decision, RequestPath Path)? DecisionAt(HttpContext http, Arrival arrival, string? returnTo)
+    {
+        if (http.Features.Get<Decided>() is { } known && ReferenceEquals(known.Visitor, arrival.Visitor) && known.Address == returnTo)
+        {
+            return known.Found;
+        }
+
+        (Decision, RequestPath)? found =
+            ReturnTo.IsOnThisSite(returnTo) && RequestPath.TryNormalise(returnTo!.Split('#')[0], policies.Current.Settings.Paths, out var path, out _)
+            ? (policies.Current.Decide(arrival.Visitor, path, Acts.Open, arrival.At ?? time.GetUtcNow()), path)
+            : null;
+        http.Features.Set(new Decided(arrival.Visitor, returnTo, found));
+        return found;
+    }
+
+    /// <summary>What was decided about an address in this request.</summary>
+    private sealed record Decided(Visitor Visitor, string? Address, (Decision, RequestPath)? Found);
+
+    private string? Kicker(HttpContext http, Arrival arrival, string? returnTo)
+    {
+        if (DecisionAt(http, arrival, returnTo) is not ({ Refusal: { } refusal }, _))
+        {
+            return null;
+        }
+
+        return ListedTitle(http, arrival, returnTo!, refusal.Gate) is { } title
+            ? PageWords.Of("sign-in.kicker", title, GateWords.OfAudience(refusal.Gate.Audience, policies.Current))
+            : PageWords.Of("sign-in.kicker-hidden");
+    }
+
+    /// <summary>The title of what stands at an address, unless the visitor must not know of it.</summary>
+    private string? ListedTitle(HttpContext http, Arrival arrival, string returnTo, Gate gate)
+    {
+        if (DecisionAt(http, arrival, returnTo) is not ({ } decision, _) || decision.Items.Count == 0)
+        {
+            return gate.Presence == Presence.Hidden ? null : gate.Title;
+        }
+
+        var policy = policies.Current;
+        return policy.Allows(arrival.Visitor, decision.Items[0], Acts.List, arrival.At ?? time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title
+            : null;
+    }
+
+    private static bool WantsJson(HttpRequest request)
+    {
+        var accept = request.Headers.Accept.ToString();
+        return accept.Contains("json", StringComparison.OrdinalIgnoreCase) && !accept.Contains("text/html", StringComparison.OrdinalIgnoreCase);
+    }
+
+    private static Task JsonAsync(HttpContext http, Refusal refusal)
+    {
+        var (status, code) = refusal.Answer switch
+        {
+            Answer.SignIn => (401, "sign-in-required"),
+            Answer.Password => (401, "password-required"),
+            Answer.NotFound => (404, "not-found"),
+            _ => (403, "closed"),
+        };
+        var text = refusal.Answer == Answer.NotFound ? PageWords.Of("not-found.lead") : refusal.Gate.Message ?? PageWords.Of("closed.lead-guest");
+        return ProblemAsync(http, status, code, text, refusal.Answer == Answer.NotFound ? null : refusal.Gate.Link);
+    }
+
+    private static Task ProblemAsync(HttpContext http, int status, string code, string detail, SiteLink? link = null)
+    {
+        Page.Guard(http);
+        http.Response.StatusCode = status;
+        return http.Response.WriteAsJsonAsync(
+            new { type = "urn:wary-sentinel:problem:" + code, title = code, status, detail, code, link = link?.Address }, options: null,
+            contentType: "application/problem+json", http.RequestAborted);
+    }
+
+    private static string Quoted(string text) => new([.. text.Where(c => c is >= ' ' and <= '~' and not ('"' or '\\'))]);
+}

@@ -1,0 +1,113 @@
+using System.Xml;
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.Passwords;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Pages;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Passwords;
+
+/// <summary>A shared password. <paramref name="Password"/> and <paramref name="Text"/> are told once, when it is generated.</summary>
+public sealed record SharedPasswordView(
+    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce,
+    int Uses, int? MostUses,
+    DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, string? Password, string? Text)
+{
+    /// <summary>The view of a shared password.</summary>
+    public static SharedPasswordView Of(SharedPassword password, DateTimeOffset now, int networks = 0, MadePassword? made = null) => new(
+        password.Id, password.Gate, password.Label, password.CreatedAt, password.From, password.Until, password.WithdrawnAt, password.IsInForce(now),
+        password.Uses, password.MostUses,
+        password.LastUsedAt, networks, (password.Asked ?? Audience.Anyone).ToString()!, password.Replaces, made?.Secret, made?.Text);
+}
+
+/// <summary>A shared password to be added; without <paramref name="Password"/> a strong one is generated and told once.</summary>
+public sealed record SharedPasswordDraft(string? Gate, string? Label, string? Password, string? From, string? Until, int? MostUses, string? Asked);
+
+/// <summary>A shared password to be replaced by a generated one.</summary>
+/// <param name="Overlap">How long both work (ISO 8601); <c>PT0S</c> ends the old one at once. Two days unless said.</param>
+/// <param name="Tell">E-mail addresses that are sent the new one.</param>
+public sealed record RotateDraft(string? Overlap, IReadOnlyList<string>? Tell);
+
+/// <summary>The shared passwords of gates.</summary>
+public static class PasswordEndpoints
+{
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapPasswords(this RouteGroupBuilder api)
+    {
+        var passwords = api.MapGroup("/passwords").WithTags("Shared passwords");
+        passwords.MapGet("/", List).Requires("read");
+        passwords.MapPost("/", Add).Requires("write");
+        passwords.MapPost("/{id:guid}/rotate", Rotate).Requires("write");
+        passwords.MapPost("/{id:guid}/withdraw", Withdraw).Requires("write");
+        return api;
+    }
+
+    private static async Task<Ok<PageOf<SharedPasswordView>>> List(string? gate, Store store, TimeProvider time, CancellationToken stop)
+    {
+        var networks = await store.PasswordNetworksAsync(stop);
+        var found = await store.SharedPasswordsAsync(gate, stop);
+        return TypedResults.Ok(
+            new PageOf<SharedPasswordView>([.. found.Select(p => SharedPasswordView.Of(p, time.GetUtcNow(), networks.GetValueOrDefault(p.Id)))], null));
+    }
+
+    private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Add(
+        SharedPasswordDraft draft, HttpContext http, SharedPasswords passwords, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+    {
+        Problem? odd = null;
+        var (from, until) = SiteDates.ReadBoth(
+            policies.Current.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => odd ??= Problem.In(field, code, values));
+        if (odd is not null)
+        {
+            return odd.ToHttp();
+        }
+
+        var terms = new SharedPasswordTerms(draft.Gate ?? "", draft.Label, from, until, draft.MostUses, draft.Asked);
+        return Made(await passwords.AddAsync(terms, draft.Password, Caller.Of(http).Name, stop), time);
+    }
+
+    private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Rotate(
+        Guid id, RotateDraft draft, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop)
+    {
+        var overlap = TimeSpan.FromDays(2);
+        try
+        {
+            overlap = draft.Overlap is { } typed ? XmlConvert.ToTimeSpan(typed) : overlap;
+        }
+        catch (Exception fault) when (fault is FormatException or OverflowException)
+        {
+            return Problem.In("overlap", "rotation-overlap", draft.Overlap).ToHttp();
+        }
+
+        var tell = (draft.Tell ?? []).Select(t => (Typed: t, Email: EmailAddress.Normalise(t))).ToList();
+        if (overlap < TimeSpan.Zero || overlap > TimeSpan.FromDays(366))
+        {
+            return Problem.In("overlap", "rotation-overlap", draft.Overlap).ToHttp();
+        }
+
+        if (tell.Count > RotationDraft.MostTold)
+        {
+            return Problem.In("tell", "rotation-tell", RotationDraft.MostTold).ToHttp();
+        }
+
+        return tell.FirstOrDefault(t => t.Email is null) is { Typed: { } odd }
+            ? Problem.In("tell", "email-form", odd).ToHttp()
+            : Made(await passwords.RotateAsync(id, overlap, [.. tell.Select(t => t.Email!).Distinct()], Caller.Of(http).Name, stop), time);
+    }
+
+    private static async Task<Results<Ok<SharedPasswordView>, ProblemHttpResult>> Withdraw(
+        Guid id, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop) =>
+        (await passwords.WithdrawAsync(id, Caller.Of(http).Name, stop))
+            .Match<Results<Ok<SharedPasswordView>, ProblemHttpResult>>(
+            ended => TypedResults.Ok(SharedPasswordView.Of(ended, time.GetUtcNow())), problem => problem.ToHttp());
+
+    private static Results<Created<SharedPasswordView>, ProblemHttpResult> Made(Outcome<MadePassword> outcome, TimeProvider time) =>
+        outcome.Match<Results<Created<SharedPasswordView>, ProblemHttpResult>>(
+            made => TypedResults.Created($"/api/v1/passwords/{made.Password.Id}", SharedPasswordView.Of(made.Password, time.GetUtcNow(), 0, made)),
+            problem => problem.ToHttp());
+}

@@ -1,0 +1,181 @@
+using System.Security.Cryptography;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Passwords;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Letters;
+using WarySentinel.Service.Pages;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Passwords;
+
+/// <summary>A shared password just made, with its secret where it was generated: told once.</summary>
+/// <param name="Password">What is kept of it.</param>
+/// <param name="Secret">The password itself, where it was generated.</param>
+/// <param name="Text">Words that are ready to send, where it was generated.</param>
+public sealed record MadePassword(SharedPassword Password, string? Secret, string? Text);
+
+/// <summary>What a typed password opened.</summary>
+/// <param name="Unlock">What is kept in the session.</param>
+/// <param name="Gate">The gate.</param>
+public sealed record Opened(StoredUnlock Unlock, Gate Gate);
+
+/// <summary>Adds, tries, replaces and withdraws shared passwords. A typed one is found by keyed digest and proved by slow hash.</summary>
+public sealed class SharedPasswords(
+    Store store, PasswordHashing passwords, SharedTries tries, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options, TimeProvider time,
+    ILogger<SharedPasswords> log)
+{
+    private static readonly TimeSpan PassingLasts = TimeSpan.FromHours(24);
+    private readonly Throttle byNetwork = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
+
+    /// <summary>Adds one to a gate; generated where none is given.</summary>
+    public async Task<Outcome<MadePassword>> AddAsync(SharedPasswordTerms terms, string? typed, string by, CancellationToken stop)
+    {
+        var secret = typed ?? Generate();
+        var known = (await policies.SurroundingsAsync(policies.Current, [terms.Asked ?? ""], stop)).Known;
+        if (SharedPasswordCommands.Check(policies.Current, terms, secret, known) is { } problem)
+        {
+            return problem;
+        }
+
+        var fresh = await MakeAsync(terms, secret, null, stop);
+        var added = await policies.ChangeAsync(
+            async policy => SharedPasswordCommands.Check(policy, terms, secret, null) is { } late
+                ? late
+                : SharedPasswordCommands.Add(fresh, await store.SharedPasswordsByDigestAsync(fresh.Digest, stop), time.GetUtcNow()),
+            by, stop);
+        return added.Problem is { } refused ? refused
+            : new MadePassword(added.Value, typed is null ? secret : null, typed is null ? TextOf(fresh, secret) : null);
+    }
+
+    /// <summary>Puts a generated one in the place of another.</summary>
+    /// <param name="id">The one to be replaced.</param>
+    /// <param name="overlap">How long both work.</param>
+    /// <param name="tell">E-mail addresses that are sent the new one; sealed until they are sent.</param>
+    /// <param name="by">Who does it.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="unless">Asked where it is stored; a problem that it gives keeps the old one.</param>
+    public async Task<Outcome<MadePassword>> RotateAsync(
+        Guid id, TimeSpan overlap, IReadOnlyList<string> tell, string by, CancellationToken stop, Func<Task<Problem?>>? unless = null)
+    {
+        if (await store.SharedPasswordAsync(id, stop) is not { } old)
+        {
+            return Problem.Of(ProblemKind.NotFound, "shared-password-unknown");
+        }
+
+        var secret = Generate();
+        var fresh = await MakeAsync(new SharedPasswordTerms(old.Gate, old.Label, null, null, old.MostUses, old.Asked?.ToString()), secret, id, stop);
+        var text = TextOf(fresh, secret);
+        var siteName = policies.Current.Settings.SiteName;
+        var until = time.GetUtcNow() + overlap;
+        var messages = tell.Select(to => envelopes.Queue(
+            to, PageWords.Of("mail.rotated-subject", siteName),
+            text + "\n\n" + PageWords.Of(overlap > TimeSpan.Zero ? "mail.rotated-overlap"
+            : "mail.rotated-at-once", until.ToString("d MMMM yyyy, HH:mm 'UTC'", System.Globalization.CultureInfo.InvariantCulture)))).ToList();
+        var rotated = await policies.ChangeAsync(
+            async _ => unless is not null && await unless() is { } kept ? kept
+                : SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);
+        return rotated.Problem is { } refused ? refused : new MadePassword(rotated.Value, secret, text);
+    }
+
+    /// <summary>Replaces every password whose gate's rotation says it is time; gives how many.</summary>
+    public async Task<int> RotateDueAsync(CancellationToken stop)
+    {
+        var rotating = policies.Current.Gates.Where(g => g.Rotation is not null).ToList();
+        if (rotating.Count == 0)
+        {
+            return 0;
+        }
+
+        var all = await store.SharedPasswordsAsync(null, stop);
+        var done = 0;
+        foreach (var gate in rotating)
+        {
+            foreach (var due in SharedPasswordCommands.Due(gate, all, time.GetUtcNow()))
+            {
+                // Another machine may have replaced it since.
+                async Task<Problem?> DoneAsync() => SharedPasswordCommands.Due(gate, await store.SharedPasswordsAsync(gate.Key, stop), time.GetUtcNow())
+                    .Any(d => d.Id == due.Id) ? null : Problem.Of(ProblemKind.Conflict, "shared-password-over", due.Label);
+                var rotated = await RotateAsync(due.Id, gate.Rotation!.Overlap, gate.Rotation.Tell, "rotation", stop, DoneAsync);
+                done += rotated.IsGood ? 1 : 0;
+            }
+        }
+
+        return done;
+    }
+
+    /// <summary>Withdraws one.</summary>
+    public Task<Outcome<SharedPassword>> WithdrawAsync(Guid id, string by, CancellationToken stop) =>
+        policies.ChangeAsync(async _ => SharedPasswordCommands.Withdraw(await store.SharedPasswordAsync(id, stop), time.GetUtcNow()), by, stop);
+
+    /// <summary>Tries a typed password; what it opens, if anything.</summary>
+    public async Task<(IReadOnlyList<Opened> Opened, Tried Try)> TryAsync(string typed, Visitor visitor, string network, CancellationToken stop)
+    {
+        var attempt = await tries.AttemptAsync([new TryStep(byNetwork, "password", network)], () => ProveAsync(typed, visitor, stop), stop);
+        var opened = attempt.Right is null ? [] : await UseAsync(attempt.Right, network, stop);
+        if (opened.Count == 0 && !attempt.Busy)
+        {
+            log.LogInformation("Refused a shared password from {Network}", network);
+        }
+
+        return (opened, new Tried(null, attempt.Wait, attempt.Right is null ? attempt.Left : byNetwork.FreeLeft(network), attempt.Busy));
+    }
+
+    /// <summary>The passwords that were typed right; null where there is none.</summary>
+    private async Task<List<SharedPassword>?> ProveAsync(string typed, Visitor visitor, CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        var plain = SharedPassword.Normalise(typed.Length > SharedPassword.Longest ? "" : typed);
+        var found = (await store.SharedPasswordsByDigestAsync(secrets.IndexOf(plain), stop)).Where(p => p.IsInForce(now) && p.Asks(visitor, now)).ToList();
+        return await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash, stop) && found.Count > 0 ? found : null;
+    }
+
+    /// <summary>What they open. A use is counted in the store itself, so that the last one cannot be had twice.</summary>
+    private async Task<List<Opened>> UseAsync(List<SharedPassword> found, string network, CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        var usable = await store.UseAsync([.. found.Select(p => p.Id)], secrets.IndexOf("network " + network)[..16], stop);
+        var opened = new List<Opened>();
+        foreach (var password in found.Where(p => usable.Contains(p.Id)))
+        {
+            if (policies.Current.FindGate(password.Gate) is { } gate)
+            {
+                var until = now + (gate.UnlockFor == TimeSpan.Zero ? PassingLasts : gate.UnlockFor);
+                opened.Add(new Opened(new StoredUnlock(gate.Key, password.Id, password.Until is { } end && end < until ? end : until), gate));
+            }
+        }
+
+        return opened;
+    }
+
+    private static string Generate() => SharedPasswordCommands.Generate(RandomNumberGenerator.GetInt32);
+
+    private async Task<SharedPassword> MakeAsync(SharedPasswordTerms terms, string secret, Guid? replaces, CancellationToken stop)
+    {
+        var plain = SharedPassword.Normalise(secret);
+        var asked = string.IsNullOrWhiteSpace(terms.Asked) ? null : AudienceParser.Parse(terms.Asked).Value;
+        return new SharedPassword(
+            Guid.CreateVersion7(), terms.Gate!, terms.Label!.Trim(), secrets.IndexOf(plain), await passwords.HashAsync(plain, stop), time.GetUtcNow(),
+            terms.From?.ToUniversalTime(), terms.Until?.ToUniversalTime(), null, 0, null, terms.MostUses, asked == Audience.Anyone ? null : asked, replaces);
+    }
+
+    /// <summary>What the owner can send: where to go and what to type.</summary>
+    private string TextOf(SharedPassword password, string secret)
+    {
+        var policy = policies.Current;
+        var gate = policy.FindGate(password.Gate)!;
+        var lines = new List<string>
+        {
+            PageWords.Of("mail.password-lead", gate.Title, policy.Settings.SiteName), "", options.SiteUrl.TrimEnd('/') + options.AccountPrefix + "/unlock",
+                PageWords.Of("mail.password-is", secret),
+        };
+        if (password.Until is { } until)
+        {
+            lines.Add(PageWords.Of("mail.password-until", until.ToString("d MMMM yyyy", System.Globalization.CultureInfo.InvariantCulture)));
+        }
+
+        return string.Join('\n', lines);
+    }
+}

@@ -1,0 +1,110 @@
+using System.Security.Cryptography;
+using System.Text;
+using NSec.Cryptography;
+
+namespace WarySentinel.Service.People;
+
+/// <summary>Too many slow hashes wait already.</summary>
+public sealed class BusyException() : Exception("Too many sign-ins wait already.");
+
+/// <summary>
+/// Argon2id (RFC 9106) with 19 MiB and 2 passes, on a bounded queue: so many run at once, so many may wait, the rest are turned away.
+/// Hashes are kept as PHC strings.
+/// </summary>
+public sealed class PasswordHashing
+{
+    private const int MostWaiting = 200;
+    private const int KibiBytes = 19 * 1024;
+    private const int Passes = 2;
+    private const int HashBytes = 32;
+    private static readonly Argon2id Algorithm =
+        PasswordBasedKeyDerivationAlgorithm.Argon2id(new Argon2Parameters { DegreeOfParallelism = 1, MemorySize = KibiBytes, NumberOfPasses = Passes });
+
+    private readonly SemaphoreSlim workers;
+    private readonly string nobody;
+    private int waiting;
+    private long proved;
+
+    /// <summary>Makes the queue.</summary>
+    public PasswordHashing(ServiceOptions options)
+    {
+        workers = new SemaphoreSlim(options.HashWorkers > 0 ? options.HashWorkers : Math.Max(1, Environment.ProcessorCount - 1));
+        nobody = Make(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)));
+    }
+
+    /// <summary>How many passwords were tried against a hash since the start, whether or not there was one.</summary>
+    public long Proved => Interlocked.Read(ref proved);
+
+    /// <summary>Hashes a password. Throws <see cref="BusyException"/> when the queue is full.</summary>
+    public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(password), stop);
+
+    /// <summary>
+    /// Whether the password is the one that was hashed. Takes as long where there is no hash. Throws <see cref="BusyException"/> when the
+    /// queue is full.
+    /// </summary>
+    public Task<bool> ProvesAsync(string password, string? hash, CancellationToken stop) =>
+        RunAsync(() => Proves(password, hash ?? nobody) && hash is not null, stop);
+
+    private async Task<T> RunAsync<T>(Func<T> work, CancellationToken stop)
+    {
+        if (Interlocked.Increment(ref waiting) > MostWaiting)
+        {
+            Interlocked.Decrement(ref waiting);
+            throw new BusyException();
+        }
+
+        try
+        {
+            await workers.WaitAsync(stop);
+            try
+            {
+                return await Task.Run(work, stop);
+            }
+            finally
+            {
+                workers.Release();
+            }
+        }
+        finally
+        {
+            Interlocked.Decrement(ref waiting);
+        }
+    }
+
+    private static string Make(string password)
+    {
+        var salt = RandomNumberGenerator.GetBytes(Algorithm.MaxSaltSize);
+        var hash = Algorithm.DeriveBytes(Encoding.UTF8.GetBytes(password), salt, HashBytes);
+        return $"$argon2id$v=19$m={KibiBytes},t={Passes},p=1${Trimmed(salt)}${Trimmed(hash)}";
+    }
+
+    private bool Proves(string password, string phc)
+    {
+        var parts = phc.Split('$');
+        if (parts.Length != 6 || parts[1] != "argon2id" || parts[2] != "v=19")
+        {
+            return false;
+        }
+
+        Interlocked.Increment(ref proved);
+        try
+        {
+            var costs = parts[3].Split(',').Select(c => c.Split('='))
+                .ToDictionary(c => c[0], c => long.Parse(c[1], System.Globalization.CultureInfo.InvariantCulture));
+            var algorithm = PasswordBasedKeyDerivationAlgorithm.Argon2id(
+                new Argon2Parameters { DegreeOfParallelism = (int)costs["p"], MemorySize = costs["m"], NumberOfPasses = costs["t"] });
+            var kept = Padded(parts[5]);
+            var made = algorithm.DeriveBytes(Encoding.UTF8.GetBytes(password), Padded(parts[4]), kept.Length);
+            return kept.Length > 0 && CryptographicOperations.FixedTimeEquals(kept, made);
+        }
+        catch (Exception broken) when (broken is FormatException or OverflowException or ArgumentException or KeyNotFoundException or IndexOutOfRangeException)
+        {
+            // A hash that cannot be read proves nothing.
+            return false;
+        }
+    }
+
+    private static string Trimmed(byte[] bytes) => Convert.ToBase64String(bytes).TrimEnd('=');
+
+    private static byte[] Padded(string text) => Convert.FromBase64String(text + new string('=', (4 - (text.Length % 4)) % 4));
+}

@@ -1,0 +1,117 @@
+using System.Text;
+using WarySentinel.Core;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.SiteFile;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Catalogue;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.SiteFile;
+
+/// <summary>A line of an apply's answer: how far it is, and at last what came of it.</summary>
+/// <param name="Stage"><c>reading</c>, <c>comparing</c>, <c>storing</c>, <c>done</c> or <c>failed</c>.</param>
+/// <param name="Done">Entries or items done.</param>
+/// <param name="Total">Out of how many; 0 while not known.</param>
+/// <param name="Difference">What changes, on the last line.</param>
+/// <param name="Stored">Whether it was stored.</param>
+/// <param name="Revision">The revision it was compared with; a later call may ask that it be the same still.</param>
+/// <param name="Detail">Why it failed, on a failed line.</param>
+public sealed record ApplyLine(
+    string Stage, int Done, int Total, SiteDifference? Difference = null, bool Stored = false, long? Revision = null, string? Detail = null);
+
+/// <summary>The site as text: out, and in again.</summary>
+public static class ApplyEndpoints
+{
+    private static readonly byte[] Schema = ReadSchema();
+
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapApply(this RouteGroupBuilder api)
+    {
+        api.MapGet("/site.yaml", Export).Requires("read").WithTags("Site as text").Produces<string>(200, "application/yaml");
+        api.MapPost("/apply", Apply).Requires("write").Takes(long.MaxValue).WithTags("Site as text").Accepts<string>("application/yaml")
+            .Produces<ApplyLine>(200, "application/x-ndjson");
+        api.MapGet("/site.schema.json", () => Results.Bytes(Schema, "application/schema+json")).WithTags("Site as text")
+            .Produces<object>(200, "application/schema+json");
+        return api;
+    }
+
+    private static async Task Export(HttpContext http, PolicyHolder policies, ServiceOptions options)
+    {
+        using var written = new MemoryStream();
+        await using (var to = new StreamWriter(written, new UTF8Encoding(false), 64 * 1024, true))
+        {
+            SiteFileWriter.Write(policies.Current, options.AdminUrl.TrimEnd('/') + "/api/v1/site.schema.json", to);
+        }
+
+        http.Response.ContentType = "application/yaml; charset=utf-8";
+        http.Response.Headers.ContentDisposition = "attachment; filename=\"site.yaml\"";
+        written.Position = 0;
+        await written.CopyToAsync(http.Response.Body, http.RequestAborted);
+    }
+
+    /// <summary>Takes a site file. Everything it says is stored, or nothing.</summary>
+    private static async Task Apply(HttpContext http, PolicyHolder policies, Store store, ServiceOptions options, bool? dryRun, bool? prune, long? revision)
+    {
+        var by = Caller.Of(http).Name;
+        await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes);
+        if (body is null)
+        {
+            await Admission.TooLarge(options.ImportMaxBytes).ToHttp().ExecuteAsync(http);
+            return;
+        }
+
+        await Lines.StreamAsync<ApplyLine>(
+            http,
+            async (tell, stop) =>
+            {
+                tell(new ApplyLine("reading", 0, 0));
+                if (await ImportText.CheckAsync(body, stop) is { } unreadable)
+                {
+                    tell(new ApplyLine("failed", 0, 0, new SiteDifference(0, 0, 0, 0, 0, [], 0, [], unreadable.Faults), Detail: unreadable.Detail));
+                    return;
+                }
+
+                var (file, faults) = SiteFileReader.Read(ImportText.ReaderOf(body), false, n => tell(new ApplyLine("reading", n, 0)), stop);
+                tell(new ApplyLine("comparing", 0, 0));
+                var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();
+                var members = await policies.NamedMembersAsync(audiences, stop);
+                var total = 0;
+                SiteDifference? difference = null;
+                var stored = false;
+                var outcome = await policies.ChangeAsync<SiteDifference>(
+                    async policy =>
+                    {
+                        if (revision is not null && revision != policies.Revision)
+                        {
+                            return Problem.Of(ProblemKind.Stale, "apply-moved");
+                        }
+
+                        var around = await policies.SurroundingsAsync(policy, [], stop);
+                        var held = prune == true ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
+                        var (found, edit) = SiteFileCommands.Apply(
+                            policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
+                        difference = found;
+                        total = found.Added + found.Changed;
+                        stored = edit is not null && dryRun != true;
+                        return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
+                    },
+                    by, stop, new Telling(done => tell(new ApplyLine("storing", done, total))));
+                tell(outcome.Match(
+                    found => new ApplyLine(found.Faults.Count > 0 ? "failed"
+                    : "done", total, total, found, stored && found.Faults.Count == 0, policies.Revision, found.Faults.Count > 0
+                    ? Words.Of("problem.several", found.Faults.Count) : null),
+                    problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail)));
+            },
+            detail => new ApplyLine("failed", 0, 0, Detail: detail));
+    }
+
+    private static byte[] ReadSchema()
+    {
+        using var stream = typeof(ApplyEndpoints).Assembly.GetManifestResourceStream("site.schema.json")!;
+        using var copy = new MemoryStream();
+        stream.CopyTo(copy);
+        return copy.ToArray();
+    }
+}

@@ -1,0 +1,320 @@
+using System.Globalization;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Gates;
+using WarySentinel.Core.Redirects;
+using WarySentinel.Core.SiteFile;
+using YamlDotNet.Core;
+using YamlDotNet.Core.Events;
+
+namespace WarySentinel.Service.SiteFile;
+
+/// <summary>Reads a site file: a name that is not known, or a value of the wrong sort, is a fault with its line and column.</summary>
+public sealed class SiteFileReader
+{
+    /// <summary>The sections, and the names that their entries may hold. The published schema says the same.</summary>
+    public static readonly IReadOnlyDictionary<string, IReadOnlyList<string>> Known = new Dictionary<string, IReadOnlyList<string>>
+    {
+        ["roles"] = ["key", "title"],
+        ["groups"] = ["key", "title"],
+        ["plans"] = ["key", "title"],
+        ["items"] = ["id", "title", "parents", "addresses"],
+        ["gates"] = ["key", "title", "covers", "reach", "audience", "acts", "presence", "answer", "message", "link", "redirectTo", "from", "until",
+        "enabled", "unlockFor", "prompt", "rotation"],
+        ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
+        ["redirects"] = ["key", "on", "audience", "to", "position"],
+    };
+
+    private const int MostEntries = 1_000_000;
+    private readonly List<Fault> faults = [];
+    private readonly Action<int> progress;
+    private readonly CancellationToken cancellationToken;
+    private int entries;
+
+    private SiteFileReader(Action<int> progress, CancellationToken cancellationToken) =>
+        (this.progress, this.cancellationToken) = (progress, cancellationToken);
+
+    /// <summary>What the file says, and what is wrong with it.</summary>
+    /// <param name="text">The file.</param>
+    /// <param name="itemsOnly">Whether only items may stand in it, as in an import.</param>
+    /// <param name="progress">Told the number of entries read so far.</param>
+    /// <param name="cancellationToken">Stops the reading.</param>
+    public static (SiteDocument File, IReadOnlyList<Fault> Faults) Read(
+        TextReader text, bool itemsOnly, Action<int> progress, CancellationToken cancellationToken = default)
+    {
+        var reader = new SiteFileReader(progress, cancellationToken);
+        return (reader.Run(text, itemsOnly), reader.faults);
+    }
+
+    private SiteDocument Run(TextReader text, bool itemsOnly)
+    {
+        var file = new SiteDocument();
+        var sections = itemsOnly ? ["items"] : Known.Keys.ToList();
+        try
+        {
+            var parser = new Parser(text);
+            parser.Consume<StreamStart>();
+            if (!parser.TryConsume<DocumentStart>(out _) || !parser.TryConsume<MappingStart>(out _))
+            {
+                faults.Add(new Fault("file", Words.Of("apply.form", string.Join(", ", sections)), 1, 1));
+                return file;
+            }
+
+            var seen = new HashSet<string>(StringComparer.Ordinal);
+            while (!parser.TryConsume<MappingEnd>(out _))
+            {
+                var name = YamlNode.Read(parser);
+                if (!seen.Add(name.Value ?? ""))
+                {
+                    Bad(name, "apply.twice-key", name.Value);
+                }
+
+                if (name.Value == "version" && !itemsOnly)
+                {
+                    var version = YamlNode.Read(parser);
+                    if (version.Value != "1")
+                    {
+                        Bad(version, "apply.version", version.Value);
+                    }
+                }
+                else if (!sections.Contains(name.Value ?? ""))
+                {
+                    Unknown(name, [.. sections, "version"]);
+                    YamlNode.Skip(parser);
+                }
+                else
+                {
+                    file = Section(file, name, parser);
+                }
+
+                if (faults.Count > ItemCommands.MostFaults || entries > MostEntries)
+                {
+                    return file;
+                }
+            }
+
+            if (seen.Count == 0)
+            {
+                faults.Add(new Fault("file", Words.Of("apply.form", string.Join(", ", sections)), 1, 1));
+            }
+        }
+        catch (YamlException fault)
+        {
+            faults.Add(new Fault("file", Words.Of("import.yaml", (fault.InnerException ?? fault).Message), (int)fault.Start.Line, (int)fault.Start.Column));
+        }
+
+        return file;
+    }
+
+    private SiteDocument Section(SiteDocument file, YamlNode name, IParser parser) => name.Value switch
+    {
+        "roles" => file with { Roles = All(name, parser, FactDefinition) },
+        "groups" => file with { Groups = All(name, parser, FactDefinition) },
+        "plans" => file with { Plans = All(name, parser, FactDefinition) },
+        "items" => file with { Items = All(name, parser, Item) },
+        "gates" => file with { Gates = All(name, parser, Gate) },
+        "exemptions" => file with { Exemptions = All(name, parser, Gate) },
+        _ => file with { Redirects = All(name, parser, Redirect) },
+    };
+
+    private List<T> All<T>(YamlNode name, IParser parser, Func<Fields, T> make)
+    {
+        var all = new List<T>();
+        if (!parser.TryConsume<SequenceStart>(out _))
+        {
+            var other = YamlNode.Read(parser);
+            if (other.Value is not null || other.Map is not null)
+            {
+                Bad(other, "apply.list");
+            }
+
+            return all;
+        }
+
+        while (!parser.TryConsume<SequenceEnd>(out _))
+        {
+            var node = YamlNode.Read(parser);
+            if (node.Map is null)
+            {
+                Bad(node, "apply.map");
+                continue;
+            }
+
+            var before = faults.Count;
+            var made = make(new Fields(this, node, Known[name.Value!]));
+            if (faults.Count == before)
+            {
+                all.Add(made);
+            }
+
+            if (++entries % 10_000 == 0)
+            {
+                cancellationToken.ThrowIfCancellationRequested();
+                progress(entries);
+            }
+
+            if (faults.Count > ItemCommands.MostFaults || entries > MostEntries)
+            {
+                faults.Add(new Fault("file", Words.Of("import.too-many-rows", MostEntries), node.Line));
+                throw new YamlException(Words.Of("import.too-many-rows", MostEntries));
+            }
+        }
+
+        return all;
+    }
+
+    private static Written<StandingEntry> FactDefinition(Fields f) => f.Written(new StandingEntry(f.Text("key"), f.Text("title")));
+
+    private static ItemDraft Item(Fields f) => new(f.Text("id"), f.Text("title"), f.Texts("parents"), f.Texts("addresses"), f.Line);
+
+    private static Written<RedirectDraft> Redirect(Fields f) =>
+        f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position")));
+
+    private static Written<GateDraft> Gate(Fields f) => f.Written(new GateDraft
+    {
+        Key = f.Text("key"),
+        Title = f.Text("title"),
+        Covers = f.Texts("covers"),
+        Reach = f.Text("reach"),
+        Audience = f.Text("audience"),
+        Acts = f.Texts("acts"),
+        Presence = f.Text("presence"),
+        Answer = f.Text("answer"),
+        Message = f.Text("message"),
+        Link = f.Inside("link", ["address", "words"]) is { } link ? new SiteLink(link.Text("address") ?? "", link.Text("words") ?? "") : null,
+        RedirectTo = f.Text("redirectTo"),
+        From = f.Text("from"),
+        Until = f.Text("until"),
+        Enabled = f.Bool("enabled"),
+        UnlockFor = f.Text("unlockFor"),
+        Prompt = f.Inside("prompt", ["heading", "text", "label", "placeholder", "button"]) is { } p
+            ? new PromptWords(p.Text("heading"), p.Text("text"), p.Text("label"), p.Text("placeholder"), p.Text("button")) : null,
+        Rotation = f.Inside("rotation", ["every", "overlap", "tell"]) is { } r ? new RotationDraft(r.Text("every"), r.Text("overlap"), r.Texts("tell")) : null,
+    });
+
+    private void Bad(YamlNode at, string word, params object?[] values) => faults.Add(new Fault("file", Words.Of(word, values), at.Line, at.Column));
+
+    private void Unknown(YamlNode key, IReadOnlyList<string> known)
+    {
+        var shown = key.Value is { Length: > 60 } ? key.Value[..60] + "…" : key.Value;
+        if (Nearest.To(key.Value ?? "", known) is { } near)
+        {
+            Bad(key, "apply.unknown-near", shown, near);
+        }
+        else
+        {
+            Bad(key, "apply.unknown", shown, string.Join(", ", known));
+        }
+    }
+
+    /// <summary>The fields of one entry.</summary>
+    private sealed class Fields
+    {
+        private readonly SiteFileReader reader;
+        private readonly YamlNode node;
+
+        public Fields(SiteFileReader reader, YamlNode node, IReadOnlyList<string> known)
+        {
+            (this.reader, this.node) = (reader, node);
+            foreach (var (name, key, _) in node.Map!)
+            {
+                if (!known.Contains(name))
+                {
+                    reader.Unknown(key, known);
+                }
+            }
+        }
+
+        public int Line => node.Line;
+
+        public Written<T> Written<T>(T draft)
+        {
+            // Kept small: only places, not the tree.
+            var places = node.Map!.ToDictionary(m => m.Name, m => (m.Value.Line, m.Value.Column), StringComparer.Ordinal);
+            var own = (node.Line, node.Column);
+            return new Written<T>(draft, field => places.GetValueOrDefault(field, own));
+        }
+
+        public string? Text(string name)
+        {
+            var value = Find(name);
+            if (value is { List: not null } or { Map: not null })
+            {
+                reader.Bad(value, "apply.scalar");
+                return null;
+            }
+
+            return value?.Value;
+        }
+
+        public IReadOnlyList<string>? Texts(string name)
+        {
+            var value = Find(name);
+            if (value is null or { Value: null, List: null, Map: null })
+            {
+                return null;
+            }
+
+            if (value.Map is not null || value.List?.Exists(v => v.Value is null) == true)
+            {
+                reader.Bad(value, "apply.list");
+                return null;
+            }
+
+            return value.List is { } list ? [.. list.Select(v => v.Value!)] : [value.Value!];
+        }
+
+        public int? Number(string name)
+        {
+            if (Text(name) is not { } text)
+            {
+                return null;
+            }
+
+            if (int.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number))
+            {
+                return number;
+            }
+
+            reader.Bad(Find(name)!, "apply.number", text);
+            return null;
+        }
+
+        public bool? Bool(string name)
+        {
+            if (Text(name) is not { } text)
+            {
+                return null;
+            }
+
+            if (text is "true" or "false")
+            {
+                return text == "true";
+            }
+
+            reader.Bad(Find(name)!, "apply.bool", text);
+            return null;
+        }
+
+        public Fields? Inside(string name, IReadOnlyList<string> known)
+        {
+            var value = Find(name);
+            if (value is null or { Value: null, List: null, Map: null })
+            {
+                return null;
+            }
+
+            if (value.Map is null)
+            {
+                reader.Bad(value, "apply.map");
+                return null;
+            }
+
+            return new Fields(reader, value, known);
+        }
+
+        private YamlNode? Find(string name) => node.Map!.Find(m => m.Name == name).Value;
+    }
+}

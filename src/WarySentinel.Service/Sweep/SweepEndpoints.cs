@@ -1,0 +1,55 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Sweep;
+
+/// <summary>A sweep that ran.</summary>
+public sealed record SweepSummary(Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, int Leaks);
+
+/// <summary>Sweeps: run one, read what was found.</summary>
+public static class SweepEndpoints
+{
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapSweeps(this RouteGroupBuilder api)
+    {
+        var sweeps = api.MapGroup("/sweeps").WithTags("Sweeps");
+        sweeps.MapPost("/", Run).Requires("write").Accepts<SweepDraft>("application/json").Produces<SweepLine>(200, "application/x-ndjson");
+        sweeps.MapGet("/", List).Requires("read");
+        sweeps.MapGet("/{id}", Show).Requires("read");
+        return api;
+    }
+
+    private static Task Run(SweepDraft draft, HttpContext http, SweepRunner runner)
+    {
+        var by = Caller.Of(http).Name;
+        return Lines.StreamAsync<SweepLine>(
+            http,
+            async (tell, stop) =>
+            {
+                var outcome = await runner.RunAsync(draft, by, tell, stop);
+                tell(outcome.Match(
+                    report => new SweepLine("done", report.Addresses, report.Addresses, report.Leaks, report), problem =>
+                    new SweepLine("failed", 0, 0, 0, null, problem.Detail)));
+            },
+            detail => new SweepLine("failed", 0, 0, 0, null, detail));
+    }
+
+    private static async Task<Ok<PageOf<SweepSummary>>> List(Store store, CancellationToken stop) =>
+        TypedResults.Ok(
+            new PageOf<SweepSummary>([.. (await store.SweepsAsync(50, stop)).Select(s => new SweepSummary(s.Id, s.StartedAt, s.EndedAt, s.By, s.Leaks))],
+            null));
+
+    /// <summary>One report; <c>latest</c> names the newest.</summary>
+    private static async Task<Results<Ok<SweepReport>, ProblemHttpResult>> Show(string id, Store store, CancellationToken stop)
+    {
+        var all = await store.SweepsAsync(50, stop);
+        var found = id == "latest" ? (all.Count > 0 ? all[0] : null) : all.FirstOrDefault(s => s.Id.ToString() == id);
+        return found is null
+            ? Problem.Of(ProblemKind.NotFound, "sweep-unknown").ToHttp()
+            : TypedResults.Ok(JsonSerializer.Deserialize<SweepReport>(found.Report, SweepRunner.Written)!);
+    }
+}

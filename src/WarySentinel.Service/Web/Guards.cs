@@ -1,0 +1,191 @@
+using System.Text;
+using System.Text.Json;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Http.Features;
+using WarySentinel.Core;
+using WarySentinel.Service.Pages;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Web;
+
+/// <summary>What every answer of the admin port bears, and what becomes of a broken call: a problem, never a stack trace.</summary>
+public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
+{
+    /// <summary>Runs one request.</summary>
+    public async Task InvokeAsync(HttpContext http)
+    {
+        var headers = http.Response.Headers;
+        headers.XContentTypeOptions = "nosniff";
+        headers["Referrer-Policy"] = "no-referrer";
+        headers.XFrameOptions = "DENY";
+        headers.ContentSecurityPolicy =
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-src http: https:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+        var isApi = http.Request.Path.StartsWithSegments("/api");
+        if (isApi)
+        {
+            headers.CacheControl = "no-store";
+        }
+
+        try
+        {
+            await next(http);
+            if (!http.Response.HasStarted && http.Response is
+                {
+                    ContentType: null,
+                    StatusCode: StatusCodes.Status413PayloadTooLarge or StatusCodes.Status408RequestTimeout or StatusCodes.Status400BadRequest
+                } response)
+            {
+                // Where the framework reads the body it says no word about it.
+                await ProblemOf(http, new BadHttpRequestException("", response.StatusCode)).ToHttp().ExecuteAsync(http);
+            }
+        }
+        catch (BadHttpRequestException bad) when (!http.Response.HasStarted)
+        {
+            await ProblemOf(http, bad).ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception fault) when (Store.IsFull(fault) && !http.Response.HasStarted)
+        {
+            log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
+            await Problem.Of(ProblemKind.Full, "storage-full").ToHttp().ExecuteAsync(http);
+        }
+        catch (CommitUnsureException) when (!http.Response.HasStarted)
+        {
+            log.LogError("The database went away while it was storing ({Method} {Path})", http.Request.Method, http.Request.Path);
+            await Problem.Of(ProblemKind.Silent, "unsure").ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception fault) when (Store.IsSilent(fault) && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
+        {
+            log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
+                fault.GetBaseException().Message);
+            await Problem.Of(ProblemKind.Silent, "store-silent").ToHttp().ExecuteAsync(http);
+        }
+        catch (InvalidOperationException fault) when (IsAboutCharset(fault) && !http.Response.HasStarted)
+        {
+            await Problem.In("body", "body-unreadable", http.Request.ContentType).ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception fault) when (IsAboutText(fault) && !http.Response.HasStarted)
+        {
+            await Problem.In("request", "request-form", Words.Of("web.zero")).ToHttp().ExecuteAsync(http);
+        }
+        catch (Exception) when (http.RequestAborted.IsCancellationRequested)
+        {
+            http.Abort();
+        }
+        catch (Exception fault) when (fault is not OperationCanceledException && !http.Response.HasStarted)
+        {
+            log.LogError(fault, "The call {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
+            http.Response.StatusCode = StatusCodes.Status500InternalServerError;
+            await http.Response.WriteAsJsonAsync(
+                new
+                {
+                    type = "urn:wary-sentinel:problem:internal", title = "Broken", status = 500, detail = Words.Of("problem.internal"), code = "internal",
+                    id = http.TraceIdentifier
+                },
+                options: null, contentType: "application/problem+json");
+        }
+    }
+
+    /// <summary>What is wrong with a body that cannot be read.</summary>
+    private static Problem ProblemOf(HttpContext http, BadHttpRequestException bad)
+    {
+        var most = http.Features.Get<IHttpMaxRequestBodySizeFeature>()?.MaxRequestBodySize ?? Bodies.Json;
+        var text = bad.InnerException is JsonException json ? $"{json.Path} ({json.LineNumber + 1}:{json.BytePositionInLine + 1})" : bad.Message;
+        return bad.StatusCode switch
+        {
+            StatusCodes.Status413PayloadTooLarge => Admission.TooLarge(most),
+            StatusCodes.Status408RequestTimeout => Problem.Of(ProblemKind.Slow, "body-slow"),
+            _ => Problem.In("body", "body-unreadable", text),
+        };
+    }
+
+    /// <summary>A body in an encoding that there is not; the framework has no other way to say so.</summary>
+    internal static bool IsAboutCharset(InvalidOperationException fault) => fault.Message.Contains("charset", StringComparison.Ordinal);
+
+    /// <summary>PostgreSQL takes no zero character in a text (SQLSTATE 22021).</summary>
+    internal static bool IsAboutText(Exception fault) =>
+        (fault as Npgsql.PostgresException ?? fault.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
+}
+
+/// <summary>What becomes of a broken request of a visitor: a page, never a stack trace, and never the guarded answer.</summary>
+public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<SiteGuard> log)
+{
+    /// <summary>Runs one request.</summary>
+    public async Task InvokeAsync(HttpContext http)
+    {
+        try
+        {
+            await next(http);
+        }
+        catch (Exception fault) when (!http.RequestAborted.IsCancellationRequested)
+        {
+            var status = StatusOf(fault);
+            if (status == StatusCodes.Status507InsufficientStorage)
+            {
+                log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
+            }
+            else if (status == StatusCodes.Status503ServiceUnavailable)
+            {
+                log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
+                    fault.GetBaseException().Message);
+            }
+            else if (status >= 500)
+            {
+                log.LogError(fault, "The request {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
+            }
+
+            if (http.Response.HasStarted)
+            {
+                http.Abort();
+                return;
+            }
+
+            http.Response.Clear();
+            await TellAsync(http, status);
+        }
+        catch (Exception) when (http.RequestAborted.IsCancellationRequested)
+        {
+            // Whoever asked has left; whatever breaks by that is nobody's fault.
+            http.Abort();
+        }
+    }
+
+    /// <summary>The page that says so; a plain line where even that cannot be made.</summary>
+    private async Task TellAsync(HttpContext http, int status)
+    {
+        try
+        {
+            await refusals.FailedAsync(http, status);
+        }
+        catch (Exception again) when (!http.RequestAborted.IsCancellationRequested && !http.Response.HasStarted)
+        {
+            log.LogError(again, "The page of a broken request broke too ({Id})", http.TraceIdentifier);
+            http.Response.Clear();
+            await HostGuard.PlainAsync(http, status, "web.broken");
+        }
+    }
+
+    /// <summary>What a visitor sent is theirs to mend (4xx); what broke here is ours (5xx).</summary>
+    private static int StatusOf(Exception fault)
+    {
+        // Whoever reads a form may wrap what was wrong with it.
+        for (var at = fault; at is not null; at = at.InnerException)
+        {
+            var status = at switch
+            {
+                BadHttpRequestException bad => bad.StatusCode,
+                // Forms with too many keys, broken parts, or text that is none.
+                InvalidDataException or DecoderFallbackException or AntiforgeryValidationException { InnerException: null } => StatusCodes.Status400BadRequest,
+                InvalidOperationException charset when AdminGuard.IsAboutCharset(charset) => StatusCodes.Status400BadRequest,
+                IOException unread when unread.Message.StartsWith("Unexpected end of Stream", StringComparison.Ordinal) => StatusCodes.Status400BadRequest,
+                _ => 0,
+            };
+            if (status > 0)
+            {
+                return status;
+            }
+        }
+
+        return Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest
+            : Store.IsSilent(fault) ? StatusCodes.Status503ServiceUnavailable : StatusCodes.Status500InternalServerError;
+    }
+}

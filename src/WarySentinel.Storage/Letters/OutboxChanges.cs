@@ -1,0 +1,16 @@
+using WarySentinel.Core.Letters;
+
+namespace WarySentinel.Storage.Letters;
+
+/// <summary>How messages are put on their way.</summary>
+internal static class OutboxChanges
+{
+    public static void Register(Writers writers) => writers.Gather<MessageQueued>((w, queued) =>
+    {
+        var message = queued.Message;
+        w.Db.Outbox.Add(new OutboxRow
+        {
+            Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At, NextTryAt = message.At,
+        });
+    });
+}
