@@ -9,6 +9,7 @@ using WarySentinel.Core.Letters;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
+using WarySentinel.Core.SiteFile;
 using Xunit;
 
 namespace WarySentinel.Storage.Tests;

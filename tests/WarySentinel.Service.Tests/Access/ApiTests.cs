@@ -4,11 +4,7 @@ using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json;
 using Shouldly;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.Gates;
-using WarySentinel.Service.Check;
-using WarySentinel.Service.Web;
+using WarySentinel.Client;
 using WarySentinel.Testing;
 using Xunit;
 

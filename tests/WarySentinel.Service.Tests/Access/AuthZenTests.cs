@@ -3,7 +3,6 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using Shouldly;
-using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -1,7 +1,6 @@
 using System.Net;
 using System.Text.Json;
 using Shouldly;
-using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -2,11 +2,8 @@ using System.Net;
 using System.Text.Json;
 using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Gates;
+using WarySentinel.Client;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Pages;
-using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -3,7 +3,6 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Logging;
-using WarySentinel.Core.Catalogue;
 using WarySentinel.Testing;
 
 namespace WarySentinel.Service.Tests.Access;

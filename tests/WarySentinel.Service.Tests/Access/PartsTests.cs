@@ -2,8 +2,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using Shouldly;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Gates;
+using WarySentinel.Client;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -1,7 +1,7 @@
-using WarySentinel.Client;
 using System.Net;
 using Microsoft.Extensions.Time.Testing;
 using Shouldly;
+using WarySentinel.Client;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Logging;
 using Shouldly;
-using WarySentinel.Service.Catalogue;
+using WarySentinel.Client;
 using WarySentinel.Testing;
 using Xunit;
 

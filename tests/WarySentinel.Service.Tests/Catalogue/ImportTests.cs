@@ -1,9 +1,8 @@
-using WarySentinel.Client;
 using System.Diagnostics;
 using System.Net;
 using System.Text;
 using Shouldly;
-using WarySentinel.Service.Check;
+using WarySentinel.Client;
 using WarySentinel.Testing;
 using Xunit;
 

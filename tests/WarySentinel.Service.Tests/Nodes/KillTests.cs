@@ -2,7 +2,7 @@ using System.Collections.Concurrent;
 using System.Text.RegularExpressions;
 using Npgsql;
 using Shouldly;
-using WarySentinel.Core.People;
+using WarySentinel.Client;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;

@@ -3,11 +3,11 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Gates;
-using WarySentinel.Core.People;
+using WarySentinel.Client;
+using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Passwords;
+using WarySentinel.Service.Nodes;
+using SharedPasswords = WarySentinel.Service.Passwords.SharedPasswords;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
@@ -226,7 +226,7 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
     {
         foreach (var password in await store.SharedPasswordsAsync("turning", Stop))
         {
-            await store.ApplyAsync(new Core.Edit("test", "turning", [new Core.SharedPasswordPut(password with { CreatedAt = DateTimeOffset.UtcNow.AddDays(-2) })]),
+            await store.ApplyAsync(new Core.Edit("test", "turning", [new SharedPasswordPut(password with { CreatedAt = DateTimeOffset.UtcNow.AddDays(-2) })]),
                 "test", stop: Stop);
         }
 

@@ -3,7 +3,6 @@ using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Core;
 using WarySentinel.Core.Letters;
-using WarySentinel.Service.People;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;

@@ -1,6 +1,5 @@
 using System.Net;
 using Shouldly;
-using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

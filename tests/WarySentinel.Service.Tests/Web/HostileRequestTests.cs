@@ -2,7 +2,6 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text;
 using Shouldly;
-using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -4,8 +4,6 @@ using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Logging;
 using Shouldly;
-using WarySentinel.Core.People;
-using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Web;
 using WarySentinel.Testing;
 using Xunit;
