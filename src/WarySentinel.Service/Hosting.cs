@@ -11,13 +11,16 @@ using Microsoft.Extensions.Options;
 using Serilog;
 using Serilog.Events;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;
+using WarySentinel.Service.Gates;
 using WarySentinel.Service.Gateway;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
+using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -97,13 +100,17 @@ internal static class Hosting
 
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
-        services.AddSingleton<PolicyHolder>().AddSingleton<CheckEndpoint>().AddSingleton<GatewayProxy>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
+        services.AddSingleton<PolicyHolder>().AddSingleton<SurroundingsReader>().AddSingleton<CheckEndpoint>().AddSingleton<GatewayProxy>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
             .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>()
-            .AddSingleton<AuthZenEndpoints>().AddSingleton<Catalogue.DiscoverEndpoints>();
+            .AddSingleton<AuthZenEndpoints>().AddSingleton<DiscoverEndpoints>().AddSingleton<ReadYamlItems>((text, reading, stop) =>
+            {
+                var (file, faults) = SiteFileReader.Read(text, true, reading, stop);
+                return (file.Items ?? [], faults);
+            });
         services.AddSingleton<Outbound>().AddSingleton<Readiness>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddSingleton<FeedFollower>().AddSingleton<Leases>().AddSingleton<Hearsay>()
-            .AddHostedService(provider => provider.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>();
+            .AddHostedService(provider => provider.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>().AddHostedService<PinKeeper>();
         services.AddHttpForwarder();
         return services;
     }
@@ -111,17 +118,24 @@ internal static class Hosting
     public static IServiceCollection AddPeople(this IServiceCollection services) =>
         services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<PasswordHashing>().AddSingleton<KnownBrowsers>()
             .AddSingleton<SignIn>()
-            .AddSingleton<CallerReader>().AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
+            .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync).AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>();
 
-    public static IServiceCollection AddDelivery(this IServiceCollection services)
+    public static IServiceCollection AddLetters(this IServiceCollection services)
     {
         services.AddSingleton<Envelopes>().AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>());
-        return services;
+        return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
+            .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)
+            .AddJob<Postman>("letters", false, postman => stop => postman.SendDueAsync(stop))
+            .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }
 
-    public static IServiceCollection AddForms(this IServiceCollection services)
+    private static IServiceCollection AddJob<T>(
+        this IServiceCollection services, string name, bool alone, Func<T, Func<CancellationToken, Task>> work)
+        where T : notnull => services.AddSingleton(provider => new Job(name, alone, work(provider.GetRequiredService<T>())));
+
+    public static IServiceCollection AddPages(this IServiceCollection services)
     {
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();

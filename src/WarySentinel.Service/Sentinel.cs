@@ -76,7 +76,7 @@ public static class Sentinel
     {
         builder.WebHost.UseKestrelHttpsConfiguration();
         builder.AddListeners(options).AddLogging();
-        builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddDelivery().AddForms().AddApiDocument();
+        builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddLetters().AddPages().AddApiDocument();
         var app = builder.Build();
         app.MapWhen(http => http.Features.Get<AdminListener>() is not null, app.Services.UseAdmin);
         app.Services.UseSite(app);
@@ -135,7 +135,7 @@ public static class Sentinel
             services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
-            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions()
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions().MapBoard()
                 .MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);
@@ -174,7 +174,8 @@ public static class Sentinel
                 own.UseMiddleware<Admission>();
                 own.UseEndpoints(decisions.Map);
             });
-        var pages = services.GetRequiredService<AccountPages>();
+        var (pages, unlocks, parts) = (services.GetRequiredService<AccountPages>(), services.GetRequiredService<UnlockPages>(),
+            services.GetRequiredService<PartsEndpoint>());
         site.MapWhen(
             http => RequestPath.IsUnder(http.Request.Path.Value!, options.AccountPrefix)
             || RequestPath.IsUnder(http.Request.Path.Value!, options.MachinePrefix),
@@ -183,7 +184,12 @@ public static class Sentinel
                 own.UseMiddleware<SiteGuard>();
                 own.UseRouting();
                 own.UseMiddleware<Admission>();
-                own.UseEndpoints(pages.Map);
+                own.UseEndpoints(endpoints =>
+                {
+                    pages.Map(endpoints);
+                    unlocks.Map(endpoints);
+                    endpoints.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
+                });
             });
         site.UseMiddleware<SiteGuard>();
         site.Run(services.GetRequiredService<GatewayProxy>().InvokeAsync);

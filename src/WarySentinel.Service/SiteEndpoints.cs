@@ -6,6 +6,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Gates;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -94,7 +95,7 @@ public static class SiteEndpoints
     }
 
     private static async Task<Results<Ok<SettingsView>, ProblemHttpResult>> SetSettings(
-        SettingsDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop)
+        SettingsDraft draft, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, CancellationToken stop)
     {
         var version = Paging.VersionIn(http.Request);
         var changed = version.Problem is { } missing ? missing : await policies.ChangeAsync(
@@ -120,7 +121,7 @@ public static class SiteEndpoints
                         ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots)
                         { IndexNames = [.. p.IndexNames ?? old.Paths.IndexNames] } : old.Paths,
                 };
-                return SettingsCommands.Set(policy, wanted, version.Value, await policies.SurroundingsAsync(policy, [], stop));
+                return SettingsCommands.Set(policy, wanted, version.Value, await surroundings.ReadAsync(policy, [], stop));
             },
             Caller.Of(http).Name, stop);
         if (changed.Problem is { } problem)

@@ -77,7 +77,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<AuditRow>(AuditRow.Map);
         modelBuilder.Entity<MarkRow>(MarkRow.Map);
         modelBuilder.Entity<KeyRow>(KeyRow.Map);
-        // Between two rooms: what a shared password unlocked goes with it.
+        // Between two rooms: shared passwords go with their gate, and what they unlocked with them.
+        modelBuilder.Entity<SharedPasswordRow>().HasOne<GateRow>().WithMany().HasForeignKey(r => r.Gate).OnDelete(DeleteBehavior.Cascade);
         modelBuilder.Entity<UnlockRow>().HasOne<SharedPasswordRow>().WithMany().HasForeignKey(r => r.PasswordId).OnDelete(DeleteBehavior.Cascade);
     }
 

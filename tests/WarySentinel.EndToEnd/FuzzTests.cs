@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Net.Sockets;
 using System.Text;
 using Shouldly;
+using WarySentinel.Service.Web;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -3,6 +3,7 @@ using System.Net;
 using System.Text.RegularExpressions;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Service.Sweep;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -40,3 +40,10 @@ public enum Sight
 /// <param name="Gates">The requirements that apply.</param>
 /// <param name="Act">The acts that the request attempts.</param>
 public sealed record ResolvedRequest(RequestPath Path, IReadOnlyList<Gate> Gates, Acts Act);
+
+/// <summary>The names of sights, as they are written.</summary>
+public static class SightNames
+{
+    /// <summary>The name of one.</summary>
+    public static string NameOf(Sight sight) => sight switch { Sight.Open => "open", Sight.Listed => "listed", _ => "hidden" };
+}

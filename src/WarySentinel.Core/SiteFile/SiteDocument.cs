@@ -37,13 +37,6 @@ public sealed record SiteDocument
     public IReadOnlyList<Written<RedirectDraft>>? Redirects { get; init; }
 }
 
-/// <summary>One thing that a site file makes other.</summary>
-/// <param name="Section">The section it stands in.</param>
-/// <param name="Key">Its name.</param>
-/// <param name="What"><c>added</c>, <c>changed</c> or <c>removed</c>.</param>
-/// <param name="Changes">Field by field.</param>
-public sealed record SiteChange(string Section, string Key, string What, IReadOnlyList<FieldChange> Changes);
-
 /// <summary>What a site file would change, or did.</summary>
 /// <param name="Added">How many things are new.</param>
 /// <param name="Changed">How many say something else.</param>

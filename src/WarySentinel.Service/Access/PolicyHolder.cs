@@ -1,9 +1,9 @@
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
-using WarySentinel.Core.Gates;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
+using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Service.Access;
 
@@ -11,15 +11,27 @@ namespace WarySentinel.Service.Access;
 /// Holds the current policy and is the one way to change it: command, store, swap. Requests never wait for a change; a change waits for another
 /// only while that is stored.
 /// </summary>
-public sealed class PolicyHolder(Store store, Hearsay hearsay, ServiceOptions options, TimeProvider time, ILogger<PolicyHolder> log)
+public sealed class PolicyHolder : INewsReader
 {
     /// <summary>So often a command is run beside others; then it has the lane to itself.</summary>
     private const int MostBesides = 3;
 
     private const int MostReloads = 3;
+    private readonly Store store;
+    private readonly Hearsay hearsay;
+    private readonly TimeProvider time;
+    private readonly ILogger<PolicyHolder> log;
     private readonly SemaphoreSlim one = new(1, 1);
+    private volatile bool mayHaveMoved;
     private volatile Held held = new(Policy.Empty, -1);
     private volatile IReadOnlyList<StoredFault> faults = [];
+
+    /// <summary>Holds none yet, and listens for changes.</summary>
+    public PolicyHolder(Store store, Hearsay hearsay, TimeProvider time, ILogger<PolicyHolder> log)
+    {
+        (this.store, this.hearsay, this.time, this.log) = (store, hearsay, time, log);
+        hearsay.Add(this);
+    }
 
     /// <summary>A policy and the revision of the store that it was built from.</summary>
     private sealed record Held(Policy Policy, long Revision);
@@ -59,6 +71,30 @@ public sealed class PolicyHolder(Store store, Hearsay hearsay, ServiceOptions op
         faults = wrong;
         fresh.Pin(time.GetUtcNow());
         held = new Held(fresh, stored.Revision);
+    }
+
+    /// <inheritdoc/>
+    public void Hear(News news) => mayHaveMoved |= news.Kind == Told.Policy;
+
+    /// <inheritdoc/>
+    public void Lost() => mayHaveMoved = true;
+
+    /// <inheritdoc/>
+    public async Task CatchUpAsync(bool anyway, CancellationToken stop)
+    {
+        if (anyway || mayHaveMoved)
+        {
+            mayHaveMoved = false;
+            try
+            {
+                await FollowAsync(stop);
+            }
+            catch
+            {
+                mayHaveMoved = true;
+                throw;
+            }
+        }
     }
 
     /// <summary>Looks whether another machine changed the policy, and reads it again if so.</summary>
@@ -237,13 +273,9 @@ public sealed class PolicyHolder(Store store, Hearsay hearsay, ServiceOptions op
         return named;
     }
 
-    /// <summary>What gate commands need to know beside the policy.</summary>
-    public async Task<GateSurroundings> SurroundingsAsync(Policy policy, IEnumerable<string> audiences, CancellationToken stop)
-    {
-        var owners = await store.ActiveWithRoleAsync("owner", stop);
-        var named = await NamedMembersAsync(audiences, stop);
-        return new GateSurroundings(new KnownKeys(policy, named.Contains), options.Reserved, [.. owners.Select(o => o.AsVisitor())], time.GetUtcNow());
-    }
+    /// <summary>The keys that expressions may name, members included that these expressions name.</summary>
+    public async Task<KnownKeys> KnownKeysAsync(Policy policy, IEnumerable<string> audiences, CancellationToken stop) =>
+        new(policy, (await NamedMembersAsync(audiences, stop)).Contains);
 }
 
 /// <summary>Faults of the same thing for the same reason.</summary>

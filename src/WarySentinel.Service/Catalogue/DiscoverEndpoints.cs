@@ -4,7 +4,6 @@ using System.Text;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.SiteFile;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.People;

@@ -2,6 +2,7 @@ using System.Buffers;
 using System.Text;
 using System.Text.Unicode;
 using WarySentinel.Core;
+using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Service.Catalogue;
 
@@ -79,3 +80,9 @@ public static class ImportText
             [new Fault("file", text, line, line is null ? null : 1)]);
     }
 }
+
+/// <summary>Reads items out of the site as YAML, with what is wrong with them.</summary>
+/// <param name="text">The text.</param>
+/// <param name="reading">Told how many are read.</param>
+/// <param name="stop">Cancels.</param>
+public delegate (IReadOnlyList<ItemDraft> Items, IReadOnlyList<Fault> Faults) ReadYamlItems(TextReader text, Action<int> reading, CancellationToken stop);

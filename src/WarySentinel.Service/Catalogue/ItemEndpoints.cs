@@ -2,11 +2,7 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.Gates;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Check;
-using WarySentinel.Service.People;
-using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
@@ -172,7 +168,7 @@ public static class ItemEndpoints
         var opens = Opening.By(policy, after.Value, removed.Value.Value, time.GetUtcNow());
         return TypedResults.Ok(new RemovalView(
             ItemView.Of(removed.Value.Value, policy),
-            [.. opens.Select(o => new OpeningView(o.What, o.ForWhom, DecisionEndpoints.NameOf(o.Before), DecisionEndpoints.NameOf(o.After)))]));
+            [.. opens.Select(o => new OpeningView(o.What, o.ForWhom, SightNames.NameOf(o.Before), SightNames.NameOf(o.After)))]));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string id, HttpContext http, PolicyHolder policies, CancellationToken stop)
@@ -189,7 +185,7 @@ public static class ItemEndpoints
     }
 
     /// <summary>Takes CSV or YAML and answers line by line how far it is; the last line says what came of it.</summary>
-    private static async Task Import(HttpContext http, PolicyHolder policies, ServiceOptions options, bool? keepGood, bool? dryRun)
+    private static async Task Import(HttpContext http, PolicyHolder policies, ReadYamlItems yamlItems, ServiceOptions options, bool? keepGood, bool? dryRun)
     {
         var caller = Caller.Of(http);
         var yaml = http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true;
@@ -201,12 +197,12 @@ public static class ItemEndpoints
         }
 
         await Lines.StreamAsync<ImportLine>(
-            http, (tell, stop) => RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, options, tell, stop), detail =>
+            http, (tell, stop) => RunAsync(body, yaml, keepGood == true, dryRun == true, caller.Name, policies, yamlItems, options, tell, stop), detail =>
             new ImportLine("failed", 0, 0, null, detail));
     }
 
     private static async Task RunAsync(
-        Stream body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ServiceOptions options, Action<ImportLine> tell,
+        Stream body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ReadYamlItems yamlItems, ServiceOptions options, Action<ImportLine> tell,
         CancellationToken stop)
     {
         tell(new ImportLine("reading", 0, 0));
@@ -220,8 +216,7 @@ public static class ItemEndpoints
         IReadOnlyList<Fault> faults;
         if (yaml)
         {
-            (var file, faults) = SiteFileReader.Read(ImportText.ReaderOf(body), true, n => tell(new ImportLine("reading", n, 0)), stop);
-            rows = file.Items ?? [];
+            (rows, faults) = yamlItems(ImportText.ReaderOf(body), n => tell(new ImportLine("reading", n, 0)), stop);
         }
         else
         {

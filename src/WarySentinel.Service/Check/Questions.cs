@@ -2,6 +2,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
+using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 
 namespace WarySentinel.Service.Check;
@@ -48,7 +49,7 @@ public sealed class Questions(Viewpoints viewpoints, ServiceOptions options, Tim
             return Problem.In("act", "act-unknown", question.Act);
         }
 
-        var at = TimeOf(question.At, policy);
+        var at = LookTime.Of(question.At, policy);
         return at.Problem is { } odd ? odd : Decide(question, policy, found.Value, act, at.Value ?? time.GetUtcNow());
     }
 
@@ -63,11 +64,6 @@ public sealed class Questions(Viewpoints viewpoints, ServiceOptions options, Tim
 
         return found;
     }
-
-    /// <summary>The moment that a text means; null where it says none.</summary>
-    public static Outcome<DateTimeOffset?> TimeOf(string? text, Policy policy) =>
-        string.IsNullOrWhiteSpace(text) ? (DateTimeOffset?)null
-        : new SiteDates(policy.Settings.TimeZone).TryRead(text, false, out var moment) ? moment : Problem.In("at", "time-form", text);
 
     /// <summary>
     /// An address on the site as people write it, in normal form: <c>/shop</c>, <c>shop/filters</c>, or whole, with the host that visitors

@@ -6,8 +6,6 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
-using WarySentinel.Service.Check;
-using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
@@ -97,10 +95,10 @@ public static class GateEndpoints
     }
 
     private static async Task<Results<Created<GateView>, ProblemHttpResult>> Add(
-        GateDraft draft, HttpContext http, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+        GateDraft draft, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, TimeProvider time, CancellationToken stop)
     {
         var added = await policies.ChangeAsync(
-            async policy => GateCommands.Add(policy, draft, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name,
+            async policy => GateCommands.Add(policy, draft, await surroundings.ReadAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name,
             stop);
         if (added.Problem is { } problem)
         {
@@ -112,11 +110,11 @@ public static class GateEndpoints
     }
 
     private static async Task<Results<Ok<GateView>, ProblemHttpResult>> Set(
-        string key, GateDraft draft, HttpContext http, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+        string key, GateDraft draft, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, TimeProvider time, CancellationToken stop)
     {
         var version = Paging.VersionIn(http.Request);
         var changed = version.Problem is { } missing ? missing : await policies.ChangeAsync(
-            async policy => GateCommands.Set(policy, key, draft, version.Value, await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)),
+            async policy => GateCommands.Set(policy, key, draft, version.Value, await surroundings.ReadAsync(policy, [draft.Audience ?? ""], stop)),
             Caller.Of(http).Name, stop);
         if (changed.Problem is { } problem)
         {
@@ -127,17 +125,17 @@ public static class GateEndpoints
         return TypedResults.Ok(GateView.Of(changed.Value, policies.Current, time.GetUtcNow()));
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string key, HttpContext http, PolicyHolder policies, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string key, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, CancellationToken stop)
     {
         var version = Paging.VersionIn(http.Request);
         var removed = version.Problem is { } missing ? missing : await policies.ChangeAsync(
-            async policy => GateCommands.Remove(policy, key, version.Value, await policies.SurroundingsAsync(policy, [], stop)), Caller.Of(http).Name, stop);
+            async policy => GateCommands.Remove(policy, key, version.Value, await surroundings.ReadAsync(policy, [], stop)), Caller.Of(http).Name, stop);
         return removed.Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 
     /// <summary>Takes the gate's last change back, also where it was removed. Answers with the gate, or 204 where it is gone by it.</summary>
     private static async Task<Results<Ok<GateView>, NoContent, ProblemHttpResult>> Undo(
-        string key, HttpContext http, PolicyHolder policies, Store store, TimeProvider time, CancellationToken stop)
+        string key, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, Store store, TimeProvider time, CancellationToken stop)
     {
         var undone = await policies.ChangeAsync(
             async policy =>
@@ -145,7 +143,7 @@ public static class GateEndpoints
                 var last = await store.AuditAsync(null, 1, key, "gate.", stop);
                 var detail = last.Count > 0 ? last[0].Detail : null;
                 var audience = Detail.BeforeOf<GateDraft>(detail)?.Audience ?? "";
-                return GateCommands.Undo(policy, key, detail, await policies.SurroundingsAsync(policy, [audience], stop));
+                return GateCommands.Undo(policy, key, detail, await surroundings.ReadAsync(policy, [audience], stop));
             },
             Caller.Of(http).Name, stop);
         return undone.Problem is { } problem ? problem.ToHttp()
@@ -154,10 +152,10 @@ public static class GateEndpoints
     }
 
     private static async Task<Results<Ok<EffectView>, ProblemHttpResult>> Preview(
-        PreviewDraft wanted, PolicyHolder policies, Store store, TimeProvider time, CancellationToken stop)
+        PreviewDraft wanted, PolicyHolder policies, SurroundingsReader surroundings, Store store, TimeProvider time, CancellationToken stop)
     {
         var policy = policies.Current;
-        var around = await policies.SurroundingsAsync(policy, [wanted.Draft?.Audience ?? ""], stop);
+        var around = await surroundings.ReadAsync(policy, [wanted.Draft?.Audience ?? ""], stop);
         var isNew = string.IsNullOrEmpty(wanted.Key);
         var outcome = wanted.Draft is null ? GateCommands.Remove(policy, wanted.Key ?? "", null, around)
             : isNew ? GateCommands.Add(policy, wanted.Draft, around)
@@ -182,7 +180,7 @@ public static class GateEndpoints
             effect.GainingNames,
             [.. effect.Elsewhere.Select(ItemName.Of)],
             [.. effect.Rows.Select(r => new EffectRowView(
-                r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, DecisionEndpoints.NameOf(r.Before), DecisionEndpoints.NameOf(r.After),
+                r.Item.Id.ToString(), r.Item.Title, r.AlsoBeneath, r.ForWhom, SightNames.NameOf(r.Before), SightNames.NameOf(r.After),
                 r.Gained, r.Lost))],
             effect.MoreRows, sentence.ToString(), sentence.Parts, gate.IsExemption ? null : gate.Audience.ToString(), gate.IsExemption ? null
             : gate.Audience.Rows()));

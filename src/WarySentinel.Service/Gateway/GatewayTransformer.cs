@@ -283,13 +283,6 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     }
 }
 
-/// <summary>The cookie of the framework's anti-forgery.</summary>
-public static class AntiforgeryCookie
-{
-    /// <summary>Its name.</summary>
-    public const string Name = "wary-form";
-}
-
 /// <summary>Which answers are filtered, and in which encoding they are written.</summary>
 internal enum MarkupKind
 {

@@ -3,6 +3,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Markup;
 using WarySentinel.Service.Pages;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Gateway;
 

@@ -91,7 +91,7 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
         var (policy, now) = (policies.Current, arrival.At ?? time.GetUtcNow());
         var wanted = asked.Parts ?? [];
         using var lease = wanted.Count == 0 || arrival.Visitor.IsSignedIn ? null
-            : byNetwork.AttemptAcquire(AccountPages.NetworkOf(context), Math.Min(wanted.Count, options.PartsBurst));
+            : byNetwork.AttemptAcquire(Networks.Of(context), Math.Min(wanted.Count, options.PartsBurst));
         if (lease is { IsAcquired: false })
         {
             context.Response.Headers.RetryAfter = "1";

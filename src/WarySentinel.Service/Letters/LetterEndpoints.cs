@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 

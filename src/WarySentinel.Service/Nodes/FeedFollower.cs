@@ -1,5 +1,3 @@
-using WarySentinel.Service.Access;
-using WarySentinel.Service.People;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
 
@@ -10,7 +8,7 @@ namespace WarySentinel.Service.Nodes;
 /// just that.
 /// </summary>
 public sealed class FeedFollower(
-    PolicyHolder policies, Store store, SessionCache sessions, Hearsay hearsay, ServiceOptions options, TimeProvider time, ILogger<FeedFollower> log)
+    Store store, Hearsay hearsay, ServiceOptions options, TimeProvider time, ILogger<FeedFollower> log)
     : BackgroundService
 {
     private readonly Feed feed = store.NewFeed();
@@ -35,31 +33,25 @@ public sealed class FeedFollower(
         }
 
         FeedPage page;
-        var policyMoved = false;
         do
         {
             page = await feed.ReadAsync(stop);
             hearsay.Hear(page.News);
-            policyMoved |= page.Lost || page.News.Any(n => n.Kind == Told.Policy);
             if (page.Lost)
             {
                 log.LogWarning("This machine was away for longer than the change feed is kept; everything it knew is read again");
-                sessions.Changes.NoteAll();
+                hearsay.Lost();
             }
         }
         while (page.More);
-        if (policyMoved)
-        {
-            await policies.FollowAsync(stop);
-        }
-
+        await hearsay.CatchUpAsync(false, stop);
         Volatile.Write(ref isBehind, false);
     }
 
     /// <inheritdoc/>
     protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
         options.FollowMilliseconds <= 0 ? Task.CompletedTask
-            : Task.WhenAll(FollowAsync(stoppingToken), HearAsync(stoppingToken), KeepPinnedAsync(stoppingToken));
+            : Task.WhenAll(FollowAsync(stoppingToken), HearAsync(stoppingToken));
 
     private async Task FollowAsync(CancellationToken stop)
     {
@@ -73,8 +65,8 @@ public sealed class FeedFollower(
                 await OnceAsync(stop);
                 if (!heard)
                 {
-                    // The safety net: whatever the feed said, this is the revision.
-                    await policies.FollowAsync(stop);
+                    // The safety net, whatever the feed said.
+                    await hearsay.CatchUpAsync(true, stop);
                 }
 
                 told = false;
@@ -109,30 +101,6 @@ public sealed class FeedFollower(
             {
                 log.LogDebug("The bell cannot be heard: {Reason}", fault.Message);
                 await QuietlyAsync(TimeSpan.FromSeconds(1), stop);
-            }
-        }
-    }
-
-    /// <summary>A gate that starts or ends by its date is worked out a moment before it does, and pinned when it has.</summary>
-    private async Task KeepPinnedAsync(CancellationToken stop)
-    {
-        using var timer = new PeriodicTimer(TimeSpan.FromMilliseconds(Math.Min(1000, options.FollowMilliseconds)), time);
-        while (!stop.IsCancellationRequested)
-        {
-            try
-            {
-                await timer.WaitForNextTickAsync(stop);
-                var now = time.GetUtcNow();
-                policies.Current.Pin(now);
-                policies.Current.Prepare(now.AddSeconds(3));
-            }
-            catch (OperationCanceledException) when (stop.IsCancellationRequested)
-            {
-                return;
-            }
-            catch (Exception fault)
-            {
-                log.LogError(fault, "What holds next could not be worked out ahead");
             }
         }
     }

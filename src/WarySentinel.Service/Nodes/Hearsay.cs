@@ -1,12 +1,28 @@
-using WarySentinel.Service.People;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Service.Nodes;
 
-/// <summary>Passes on what has changed: to the caches of this machine at once, to the other machines by the store's bell.</summary>
-public sealed class Hearsay(SessionCache sessions) : IDisposable
+/// <summary>Whatever keeps something in memory that another machine, or another part of this one, may change.</summary>
+public interface INewsReader
 {
+    /// <summary>Something has changed, here or elsewhere; called by several threads at once, and to be done with at once.</summary>
+    void Hear(News news);
+
+    /// <summary>This machine has lost its place in the feed: everything may have changed.</summary>
+    void Lost();
+
+    /// <summary>Reads again what is to be read at once, after all that was heard.</summary>
+    /// <param name="anyway">Whether to look even where nothing was heard.</param>
+    /// <param name="stop">Cancels.</param>
+    Task CatchUpAsync(bool anyway, CancellationToken stop) => Task.CompletedTask;
+}
+
+/// <summary>Passes on what has changed: to the caches of this machine at once, to the other machines by the store's bell.</summary>
+public sealed class Hearsay : IDisposable
+{
+    private volatile INewsReader[] readers = [];
+
     /// <summary>The name of this machine among those on the store.</summary>
     public string Machine { get; } = $"{Environment.MachineName}-{Environment.ProcessId}-{Guid.NewGuid().ToString("N")[..8]}";
 
@@ -23,15 +39,36 @@ public sealed class Hearsay(SessionCache sessions) : IDisposable
         }
     }
 
+    /// <summary>Tells somebody from now on.</summary>
+    public void Add(INewsReader reader)
+    {
+        lock (Untold)
+        {
+            readers = [.. readers, reader];
+        }
+    }
+
     /// <summary>Something has changed, here or elsewhere.</summary>
     public void Hear(IReadOnlyList<News> news)
     {
-        foreach (var one in news)
+        foreach (var reader in readers)
         {
-            if (one.Kind != Told.Policy)
+            foreach (var one in news)
             {
-                sessions.Changes.Note(one);
+                reader.Hear(one);
             }
+        }
+    }
+
+    /// <summary>Everything may have changed.</summary>
+    public void Lost() => Array.ForEach(readers, r => r.Lost());
+
+    /// <summary>Lets everybody read again what they must.</summary>
+    public async Task CatchUpAsync(bool anyway, CancellationToken stop)
+    {
+        foreach (var reader in readers)
+        {
+            await reader.CatchUpAsync(anyway, stop);
         }
     }
 

@@ -1,39 +1,19 @@
-using WarySentinel.Service.Letters;
-using WarySentinel.Service.Passwords;
-using WarySentinel.Service.Sweep;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Nodes;
+
+/// <summary>What comes round by itself; each room names its own (<see cref="Hosting"/>).</summary>
+/// <param name="Name">Of the job, and of its lease.</param>
+/// <param name="Alone">Whether one machine at a time does it.</param>
+/// <param name="Work">Does what is due.</param>
+public sealed record Job(string Name, bool Alone, Func<CancellationToken, Task> Work);
 
 /// <summary>
 /// What comes round by itself: letters, rotations, the sweep, housekeeping. Each has a loop and a lease of its own, so that a sweep of an hour delays no
 /// letter, and two machines never do the same. Letters are leased singly instead, and sent by every machine.
 /// </summary>
-public sealed class Jobs : BackgroundService
+public sealed class Jobs(IEnumerable<Job> all, Leases leases, ServiceOptions options, TimeProvider time, ILogger<Jobs> log) : BackgroundService
 {
-    private readonly IReadOnlyList<Job> all;
-    private readonly Leases leases;
-    private readonly ServiceOptions options;
-    private readonly TimeProvider time;
-    private readonly ILogger<Jobs> log;
-
-    /// <summary>Lists the jobs.</summary>
-    public Jobs(
-        Postman postman, SharedPasswords passwords, SweepRunner sweeps, Housekeeping house, Leases leases, ServiceOptions options, TimeProvider time,
-        ILogger<Jobs> log)
-    {
-        (this.leases, this.options, this.time, this.log) = (leases, options, time, log);
-        all =
-        [
-            new("rotation", true, stop => passwords.RotateDueAsync(stop)),
-            new("sweep-schedule", true, sweeps.RunDueAsync),
-            new("letters", false, stop => postman.SendDueAsync(stop)),
-            new("housekeeping", true, house.RunDueAsync),
-        ];
-    }
-
-    private sealed record Job(string Name, bool Alone, Func<CancellationToken, Task> Work);
-
     /// <summary>Each job once, one after the other.</summary>
     public async Task OnceAsync(CancellationToken stop)
     {

@@ -5,7 +5,6 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Gateway;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -14,7 +13,7 @@ namespace WarySentinel.Service.Pages;
 
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, UnlockPages unlocks, PartsEndpoint parts, Sessions sessions,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
     ViewLinks viewLinks, KnownBrowsers browsers,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
@@ -29,13 +28,11 @@ public sealed class AccountPages(
         account.MapPost("/sign-in", SignInAsync);
         account.MapGet("/sign-out", SignOutFormAsync);
         account.MapPost("/sign-out", SignOutAsync);
-        unlocks.Map(account);
         account.MapGet("/closed", ClosedAsync);
         account.MapGet("/assets/{name}", Asset);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
         site.MapGet(options.MachinePrefix + "/parts.js", (HttpContext http) => Asset("parts.js", http));
-        site.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
         site.MapFallback(options.MachinePrefix + "/{**rest}", refusals.NotFoundAsync);
     }
 
@@ -102,7 +99,7 @@ public sealed class AccountPages(
             return;
         }
 
-        var tried = await signIn.TryAsync(name, password, new TryFrom(NetworkOf(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted);
+        var tried = await signIn.TryAsync(name, password, new TryFrom(Networks.Of(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted);
         if (tried.Member is not { } member)
         {
             await refusals.SignInAsync(http, arrival, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"),
@@ -211,7 +208,7 @@ public sealed class AccountPages(
         {
             http.Response.StatusCode = 429;
             http.Response.Headers.RetryAfter = Math.Ceiling(tried.Wait.TotalSeconds).ToString(System.Globalization.CultureInfo.InvariantCulture);
-            return new PageError(PageWords.Of("error.wait"), PageWords.Of("error.wait-more", Page.Duration(tried.Wait)), "password");
+            return new PageError(PageWords.Of("error.wait"), PageWords.Of("error.wait-more", PageWords.Duration(tried.Wait)), "password");
         }
 
         var left = tried.Left switch
@@ -221,18 +218,6 @@ public sealed class AccountPages(
             var n => " " + PageWords.Of("error.left", n),
         };
         return new PageError(PageWords.Of(lead), PageWords.Of(more) + left, "password");
-    }
-
-    /// <summary>The part of an address that one household or office shares: IPv4 whole, IPv6 its first 64 bits.</summary>
-    public static string NetworkOf(HttpContext http)
-    {
-        var address = http.Connection.RemoteIpAddress ?? IPAddress.None;
-        if (address.AddressFamily == AddressFamily.InterNetworkV6 && !address.IsIPv4MappedToIPv6)
-        {
-            return Convert.ToHexString(address.GetAddressBytes().AsSpan(0, 8));
-        }
-
-        return address.MapToIPv4().ToString();
     }
 
     private static IResult Asset(string name, HttpContext http)

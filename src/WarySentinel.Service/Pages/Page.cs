@@ -38,12 +38,6 @@ public static class Page
         await new RazorComponentResult<TPage>(parameters) { StatusCode = status }.ExecuteAsync(http);
     }
 
-    /// <summary>A duration as visitors read it.</summary>
-    public static string Duration(TimeSpan time) =>
-        time.TotalMinutes >= 2 ? PageWords.Of("time.minutes", Math.Ceiling(time.TotalMinutes).ToString(CultureInfo.InvariantCulture))
-        : time.TotalSeconds <= 1 ? PageWords.Of("time.second")
-        : PageWords.Of("time.seconds", Math.Ceiling(time.TotalSeconds).ToString(CultureInfo.InvariantCulture));
-
     /// <summary>How long an unlock lasts, as visitors read it.</summary>
     public static string UnlockTime(TimeSpan time) =>
         time == TimeSpan.Zero ? PageWords.Of("unlock.session") : PageWords.Of("unlock.for", Length(time));

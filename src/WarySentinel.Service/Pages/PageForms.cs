@@ -1,5 +1,6 @@
 using System.Text.Encodings.Web;
 using WarySentinel.Core.Facts;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Pages;
 

@@ -3,7 +3,6 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Gateway;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 

@@ -7,6 +7,7 @@ using WarySentinel.Service.Access;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Passwords;
@@ -16,11 +17,6 @@ namespace WarySentinel.Service.Passwords;
 /// <param name="Secret">The password itself, where it was generated.</param>
 /// <param name="Text">Words that are ready to send, where it was generated.</param>
 public sealed record MadePassword(SharedPassword Password, string? Secret, string? Text);
-
-/// <summary>What a typed password opened.</summary>
-/// <param name="Unlock">What is kept in the session.</param>
-/// <param name="Gate">The gate.</param>
-public sealed record Opened(StoredUnlock Unlock, Gate Gate);
 
 /// <summary>Adds, tries, replaces and withdraws shared passwords. A typed one is found by keyed digest and proved by slow hash.</summary>
 public sealed class SharedPasswords(
@@ -34,7 +30,7 @@ public sealed class SharedPasswords(
     public async Task<Outcome<MadePassword>> AddAsync(SharedPasswordTerms terms, string? typed, string by, CancellationToken stop)
     {
         var secret = typed ?? Generate();
-        var known = (await policies.SurroundingsAsync(policies.Current, [terms.Asked ?? ""], stop)).Known;
+        var known = await policies.KnownKeysAsync(policies.Current, [terms.Asked ?? ""], stop);
         if (SharedPasswordCommands.Check(policies.Current, terms, secret, known) is { } problem)
         {
             return problem;

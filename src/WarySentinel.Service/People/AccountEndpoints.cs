@@ -171,7 +171,7 @@ public static class AccountEndpoints
                 return Problem.Of(ProblemKind.Forbidden, "forbidden", "tokens").ToHttp();
             }
 
-            (behind, by, most, longest) = (caller.Value.Member, caller.Value.Name, caller.Value.Scopes, caller.Value.Token?.Until);
+            (behind, by, most, longest) = (caller.Value.Member, caller.Value.Name, caller.Value.Scopes, caller.Value.TokenUntil);
         }
 
         if (string.IsNullOrWhiteSpace(draft.Label) || draft.Label.Length > 120 || !PlainText.IsClean(draft.Label))
@@ -222,7 +222,7 @@ public static class AccountEndpoints
     private static async Task<Outcome<Member>> TryAsync(
         Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, CancellationToken stop)
     {
-        var from = new TryFrom(AccountPages.NetworkOf(http), browsers.Read(http, SessionPurpose.Console));
+        var from = new TryFrom(Networks.Of(http), browsers.Read(http, SessionPurpose.Console));
         var tried = await signIn.TryAsync(credentials.Name ?? "", credentials.Password ?? "", from, stop);
         if (tried.Busy)
         {

@@ -1,3 +1,4 @@
+using WarySentinel.Service.Nodes;
 using System.Diagnostics.CodeAnalysis;
 using System.Net;
 using WarySentinel.Core;
@@ -105,13 +106,28 @@ public sealed class Changes
 }
 
 /// <summary>Sessions lately seen, by ticket; a full cache drops those not seen for longest. What has changed is read again, and only that.</summary>
-public sealed class SessionCache
+public sealed class SessionCache : INewsReader
 {
     private const int Most = 100_000;
     private readonly Recent<LiveSession> byTicket = new(Most);
 
     /// <summary>What has changed, as far as sessions hang on it.</summary>
     public Changes Changes { get; } = new();
+
+    /// <summary>An empty one, that listens for changes.</summary>
+    public SessionCache(Hearsay hearsay) => hearsay.Add(this);
+
+    /// <inheritdoc/>
+    public void Hear(News news)
+    {
+        if (news.Kind != Told.Policy)
+        {
+            Changes.Note(news);
+        }
+    }
+
+    /// <inheritdoc/>
+    public void Lost() => Changes.NoteAll();
 
     /// <summary>Begins to read a session.</summary>
     public Seen Look() => new(Changes);

@@ -1,8 +1,7 @@
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
-using WarySentinel.Service.Gateway;
 using WarySentinel.Service.Nodes;
-using WarySentinel.Service.Passwords;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
 

@@ -1,4 +1,5 @@
 using WarySentinel.Core;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;
@@ -26,7 +27,7 @@ public sealed class ViewLinks(Store store, Sessions sessions, Secrets secrets, S
         var now = time.GetUtcNow();
         var link = new StoredSession(Guid.NewGuid(), SessionPurpose.View, null, Viewpoints.Pack(seen.Key, at), now, now, now + Waits, null, null, [])
         {
-            IsTicket = true, MadeBySession = caller.Session, MadeByToken = caller.Token?.Id,
+            IsTicket = true, MadeBySession = caller.Session, MadeByToken = caller.Token,
         };
         await store.BeginSessionAsync(link, new AuditNote(caller.Name, "view.link", seen.Key, SubjectOf(link)), stop);
         return $"{options.SiteUrl.TrimEnd('/')}{options.MachinePrefix}/view?ticket={secrets.TicketOf(link.Id, TicketPurpose)}&return_to={Uri.EscapeDataString(back)}";

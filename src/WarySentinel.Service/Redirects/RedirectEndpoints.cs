@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Redirects;
@@ -33,7 +32,7 @@ public static class RedirectEndpoints
         string key, RedirectDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
         (await policies.ChangeAsync(
             async policy => RedirectCommands.Put(policy, draft with
-            { Key = key }, (await policies.SurroundingsAsync(policy, [draft.Audience ?? ""], stop)).Known), Caller.Of(http).Name, stop))
+            { Key = key }, await policies.KnownKeysAsync(policy, [draft.Audience ?? ""], stop)), Caller.Of(http).Name, stop))
             .Match<Results<Ok<RedirectView>, ProblemHttpResult>>(put => TypedResults.Ok(RedirectView.Of(put)), problem => problem.ToHttp());
 
     private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string key, HttpContext http, PolicyHolder policies, CancellationToken stop) =>

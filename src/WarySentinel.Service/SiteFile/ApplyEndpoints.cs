@@ -4,7 +4,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.SiteFile;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
-using WarySentinel.Service.People;
+using WarySentinel.Service.Gates;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
@@ -52,7 +52,7 @@ public static class ApplyEndpoints
     }
 
     /// <summary>Takes a site file. Everything it says is stored, or nothing.</summary>
-    private static async Task Apply(HttpContext http, PolicyHolder policies, Store store, ServiceOptions options, bool? dryRun, bool? prune, long? revision)
+    private static async Task Apply(HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, Store store, ServiceOptions options, bool? dryRun, bool? prune, long? revision)
     {
         var by = Caller.Of(http).Name;
         await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes);
@@ -88,7 +88,7 @@ public static class ApplyEndpoints
                             return Problem.Of(ProblemKind.Stale, "apply-moved");
                         }
 
-                        var around = await policies.SurroundingsAsync(policy, [], stop);
+                        var around = await surroundings.ReadAsync(policy, [], stop);
                         var held = prune == true ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
                         var (found, edit) = SiteFileCommands.Apply(
                             policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));

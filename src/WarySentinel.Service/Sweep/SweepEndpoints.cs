@@ -1,7 +1,6 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
-using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 

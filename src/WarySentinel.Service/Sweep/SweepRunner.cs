@@ -12,7 +12,6 @@ using WarySentinel.Core.Sweep;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
-using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;

@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core;
-using WarySentinel.Service.People;
 
 namespace WarySentinel.Service.Web;
 
@@ -62,7 +61,7 @@ public sealed class Admission(RequestDelegate next)
     {
         if (http.Features.Get<Caller>() is null)
         {
-            var found = await http.RequestServices.GetRequiredService<CallerReader>().ReadAsync(http);
+            var found = await http.RequestServices.GetRequiredService<ReadCaller>()(http);
             if (found.Problem is { } problem)
             {
                 http.Response.Headers.WWWAuthenticate = "Bearer";

@@ -4,7 +4,6 @@ using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Passwords;
-using WarySentinel.Storage.Gates;
 
 namespace WarySentinel.Storage.Passwords;
 
@@ -70,7 +69,6 @@ internal sealed class SharedPasswordRow
         e.ToTable("shared_passwords");
         e.HasKey(r => r.Id);
         e.HasIndex(r => r.Digest);
-        e.HasOne<GateRow>().WithMany().HasForeignKey(r => r.Gate).OnDelete(DeleteBehavior.Cascade);
     }
 }
 

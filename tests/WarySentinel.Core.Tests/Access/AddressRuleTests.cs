@@ -2,7 +2,6 @@ using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
-using WarySentinel.Core.Gates;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 

@@ -4,14 +4,18 @@ using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Gates;
 using WarySentinel.Core.Passwords;
+using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
-using SharedPasswords = WarySentinel.Service.Passwords.SharedPasswords;
+using WarySentinel.Service.Passwords;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
+using SharedPasswords = WarySentinel.Service.Passwords.SharedPasswords;
 
 namespace WarySentinel.Service.Tests.Nodes;
 
@@ -138,7 +142,7 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
     public async Task Two_who_change_the_same_at_once_both_get_in_or_are_told()
     {
         var second = machines.SecondServices.GetRequiredService<Service.People.Granting>();
-        var owner = new Service.People.Caller("owner", [], true, null);
+        var owner = new Service.Web.Caller("owner", [], true, null);
         var given = await Task.WhenAll(Enumerable.Range(0, 24).Select(n => n % 2 == 0
             ? First.Client.GiveAsync(Nell, "plan:patron", null, null, "order:at-once-" + n, Stop)
             : GiveAsync(n)));

@@ -1,8 +1,7 @@
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 
-namespace WarySentinel.Core.Gates;
+namespace WarySentinel.Core.Access;
 
 /// <summary>Something that opens to somebody when an item goes.</summary>
 /// <param name="What">An address, or the name of an item.</param>

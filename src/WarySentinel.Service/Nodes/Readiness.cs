@@ -1,8 +1,7 @@
 using WarySentinel.Core;
-using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
 
-namespace WarySentinel.Service.Web;
+namespace WarySentinel.Service.Nodes;
 
 /// <summary>Whether this machine can do its work. Asked often, by whoever likes: the store is tried every second at most.</summary>
 public sealed class Readiness(Store store, FeedFollower follower, TimeProvider time)

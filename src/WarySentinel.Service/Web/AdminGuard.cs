@@ -3,7 +3,6 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core;
-using WarySentinel.Service.Pages;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Web;
@@ -104,88 +103,4 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
     /// <summary>PostgreSQL takes no zero character in a text (SQLSTATE 22021).</summary>
     internal static bool IsAboutText(Exception fault) =>
         (fault as Npgsql.PostgresException ?? fault.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
-}
-
-/// <summary>What becomes of a broken request of a visitor: a page, never a stack trace, and never the guarded answer.</summary>
-public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<SiteGuard> log)
-{
-    /// <summary>Runs one request.</summary>
-    public async Task InvokeAsync(HttpContext http)
-    {
-        try
-        {
-            await next(http);
-        }
-        catch (Exception fault) when (!http.RequestAborted.IsCancellationRequested)
-        {
-            var status = StatusOf(fault);
-            if (status == StatusCodes.Status507InsufficientStorage)
-            {
-                log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
-            }
-            else if (status == StatusCodes.Status503ServiceUnavailable)
-            {
-                log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
-                    fault.GetBaseException().Message);
-            }
-            else if (status >= 500)
-            {
-                log.LogError(fault, "The request {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
-            }
-
-            if (http.Response.HasStarted)
-            {
-                http.Abort();
-                return;
-            }
-
-            http.Response.Clear();
-            await TellAsync(http, status);
-        }
-        catch (Exception) when (http.RequestAborted.IsCancellationRequested)
-        {
-            // Whoever asked has left; whatever breaks by that is nobody's fault.
-            http.Abort();
-        }
-    }
-
-    /// <summary>The page that says so; a plain line where even that cannot be made.</summary>
-    private async Task TellAsync(HttpContext http, int status)
-    {
-        try
-        {
-            await refusals.FailedAsync(http, status);
-        }
-        catch (Exception again) when (!http.RequestAborted.IsCancellationRequested && !http.Response.HasStarted)
-        {
-            log.LogError(again, "The page of a broken request broke too ({Id})", http.TraceIdentifier);
-            http.Response.Clear();
-            await HostGuard.PlainAsync(http, status, "web.broken");
-        }
-    }
-
-    /// <summary>What a visitor sent is theirs to mend (4xx); what broke here is ours (5xx).</summary>
-    private static int StatusOf(Exception fault)
-    {
-        // Whoever reads a form may wrap what was wrong with it.
-        for (var at = fault; at is not null; at = at.InnerException)
-        {
-            var status = at switch
-            {
-                BadHttpRequestException bad => bad.StatusCode,
-                // Forms with too many keys, broken parts, or text that is none.
-                InvalidDataException or DecoderFallbackException or AntiforgeryValidationException { InnerException: null } => StatusCodes.Status400BadRequest,
-                InvalidOperationException charset when AdminGuard.IsAboutCharset(charset) => StatusCodes.Status400BadRequest,
-                IOException unread when unread.Message.StartsWith("Unexpected end of Stream", StringComparison.Ordinal) => StatusCodes.Status400BadRequest,
-                _ => 0,
-            };
-            if (status > 0)
-            {
-                return status;
-            }
-        }
-
-        return Store.IsFull(fault) ? StatusCodes.Status507InsufficientStorage : AdminGuard.IsAboutText(fault) ? StatusCodes.Status400BadRequest
-            : Store.IsSilent(fault) ? StatusCodes.Status503ServiceUnavailable : StatusCodes.Status500InternalServerError;
-    }
 }

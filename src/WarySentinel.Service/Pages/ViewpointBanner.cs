@@ -1,9 +1,9 @@
 using System.Text;
 using System.Text.Encodings.Web;
-using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 
-namespace WarySentinel.Service.Gateway;
+namespace WarySentinel.Service.Pages;
 
 /// <summary>The strip that says plainly through whose eyes one looks.</summary>
 internal static class ViewpointBanner

@@ -7,23 +7,6 @@ using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Service.People;
 
-/// <summary>Who calls the API, and what they may.</summary>
-/// <param name="Name">For the audit trail.</param>
-/// <param name="Scopes">What the call may do.</param>
-/// <param name="IsOwner">Whether an owner stands behind it.</param>
-/// <param name="Member">The member, where one stands behind it.</param>
-public sealed record Caller(string Name, IReadOnlyList<string> Scopes, bool IsOwner, Guid? Member)
-{
-    /// <summary>The token that was sent, if one was.</summary>
-    public ApiToken? Token { get; init; }
-
-    /// <summary>The console session, if there is one.</summary>
-    public Guid? Session { get; init; }
-
-    /// <summary>The caller that was found for this request. Throws <see cref="InvalidOperationException"/> where none was.</summary>
-    public static Caller Of(HttpContext http) => http.Features.Get<Caller>() ?? throw new InvalidOperationException("The call was not authenticated.");
-}
-
 /// <summary>Finds out who calls the API: a bearer token (RFC 6750), or a console session with the header that other sites cannot send.</summary>
 public sealed class CallerReader(Store store, Sessions sessions, SessionCache cache, TimeProvider time)
 {
@@ -51,7 +34,7 @@ public sealed class CallerReader(Store store, Sessions sessions, SessionCache ca
             // A token ends with the standing of the member who made it.
             return token.Member is not null && (behind is not { Status: MemberStatus.Active } || !IsStaff(behind))
                 ? Problem.Of(ProblemKind.Forbidden, "unauthenticated")
-                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member) { Token = token };
+                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member) { Token = token.Id, TokenUntil = token.Until };
         }
 
         if (await sessions.FindAsync(http, SessionPurpose.Console) is { Member: { } memberId } live)

@@ -2,10 +2,11 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Passwords;
+using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 
-namespace WarySentinel.Service.Pages;
+namespace WarySentinel.Service.Passwords;
 
 /// <summary>The password prompt: of one gate, or one page for all of them; and what was opened.</summary>
 public sealed class UnlockPages(
@@ -13,8 +14,9 @@ public sealed class UnlockPages(
     ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages.</summary>
-    public void Map(IEndpointRouteBuilder account)
+    public void Map(IEndpointRouteBuilder site)
     {
+        var account = site.MapGroup(options.AccountPrefix);
         account.MapGet("/unlock", FormAsync);
         account.MapPost("/unlock", TryAsync);
         account.MapGet("/opened", OpenedAsync);
@@ -65,7 +67,7 @@ public sealed class UnlockPages(
             return;
         }
 
-        var (opened, tried) = await shared.TryAsync(typed, arrival.Visitor, AccountPages.NetworkOf(http), http.RequestAborted);
+        var (opened, tried) = await shared.TryAsync(typed, arrival.Visitor, Networks.Of(http), http.RequestAborted);
         if (opened.Count == 0)
         {
             var error = AccountPages.Wrong(http, tried, "unlock.wrong", "unlock.wrong-more");
