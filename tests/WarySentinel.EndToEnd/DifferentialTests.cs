@@ -5,12 +5,7 @@ using System.Text;
 using System.Text.Json;
 using Shouldly;
 using WarySentinel.Client;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.Facts;
 using WarySentinel.Oracle;
-using WarySentinel.Service.Check;
-using WarySentinel.Service.Pages;
 using WarySentinel.Testing;
 using Xunit;
 

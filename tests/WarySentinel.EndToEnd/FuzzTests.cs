@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Net.Sockets;
 using System.Text;
 using Shouldly;
-using WarySentinel.Service.Web;
 using WarySentinel.Testing;
 using Xunit;
 

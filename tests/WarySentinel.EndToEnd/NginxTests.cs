@@ -3,7 +3,6 @@ using System.Net;
 using System.Text.RegularExpressions;
 using Shouldly;
 using WarySentinel.Client;
-using WarySentinel.Service.Sweep;
 using WarySentinel.Testing;
 using Xunit;
 

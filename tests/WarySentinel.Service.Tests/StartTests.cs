@@ -7,7 +7,7 @@ using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
-using WarySentinel.Service.Web;
+using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -4,10 +4,7 @@ using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using WarySentinel.Client;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Gates;
 using WarySentinel.Service;
-using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.StandIns.Shop;
 

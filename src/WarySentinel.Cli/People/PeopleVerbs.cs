@@ -1,5 +1,6 @@
 using System.CommandLine;
 using Spectre.Console;
+using WarySentinel.Cli.Access;
 using WarySentinel.Client;
 using static WarySentinel.Cli.Access.GateVerbs;
 

@@ -4,8 +4,6 @@ using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Pages;
-using WarySentinel.Service.Web;
 using WarySentinel.Testing;
 using Xunit;
 

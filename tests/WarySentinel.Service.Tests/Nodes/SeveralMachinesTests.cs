@@ -4,18 +4,14 @@ using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Gates;
 using WarySentinel.Core.Passwords;
-using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
-using WarySentinel.Service.Passwords;
+using SharedPasswords = WarySentinel.Service.Passwords.SharedPasswords;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
-using SharedPasswords = WarySentinel.Service.Passwords.SharedPasswords;
 
 namespace WarySentinel.Service.Tests.Nodes;
 

@@ -4,8 +4,6 @@ using System.Text;
 using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Client;
-using WarySentinel.Service.Catalogue;
-using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
 using WarySentinel.Testing;
 using Xunit;

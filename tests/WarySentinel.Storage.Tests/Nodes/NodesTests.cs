@@ -1,6 +1,7 @@
 using Npgsql;
 using Shouldly;
 using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.People;
 using WarySentinel.Storage.Nodes;

@@ -1,5 +1,6 @@
 using Shouldly;
 using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;

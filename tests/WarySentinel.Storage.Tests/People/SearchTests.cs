@@ -1,4 +1,5 @@
 using Shouldly;
+using WarySentinel.Core;
 using WarySentinel.Core.People;
 using Xunit;
 
