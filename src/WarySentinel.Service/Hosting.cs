@@ -4,10 +4,12 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.DataProtection.KeyManagement;
 using Microsoft.AspNetCore.DataProtection.Repositories;
 using Microsoft.AspNetCore.HttpOverrides;
+using Microsoft.AspNetCore.OpenApi;
 using Microsoft.AspNetCore.Server.Kestrel.Core;
 using Microsoft.Extensions.DependencyInjection.Extensions;
 using Microsoft.Extensions.FileProviders;
 using Microsoft.Extensions.Options;
+using Microsoft.OpenApi;
 using Serilog;
 using Serilog.Events;
 using WarySentinel.Service.Access;
@@ -78,9 +80,12 @@ internal static class Hosting
     public static Store OpenStore(ServiceOptions options, TimeProvider time)
     {
         DataFolder.Guard(options);
-        return Store.Open(options.Provider, options.Provider == "sqlite" && options.Connection.Length == 0
-            ? "Data Source=" + Path.Combine(options.Data, "sentinel.db") : options.Connection, time);
+        return Store.Open(options.Provider, ConnectionOf(options), time);
     }
+
+    /// <summary>Where the settings say that the store is.</summary>
+    public static string ConnectionOf(ServiceOptions options) => options.Provider == "sqlite" && options.Connection.Length == 0
+        ? "Data Source=" + Path.Combine(options.Data, "sentinel.db") : options.Connection;
 
     public static IServiceCollection AddStore(this IServiceCollection services, ServiceOptions options)
     {
@@ -166,6 +171,17 @@ internal static class Hosting
                 api.Info.Title = "Wary Sentinel";
                 api.Info.Version = SiteEndpoints.Version;
                 api.Servers?.Clear();
+                return Task.CompletedTask;
+            });
+            // A secret is a text to whoever reads it.
+            document.CreateSchemaReferenceId = type => type.Type == typeof(Core.Secret) ? null : OpenApiOptions.CreateDefaultSchemaReferenceId(type);
+            document.AddSchemaTransformer((schema, context, _) =>
+            {
+                if (context.JsonTypeInfo.Type == typeof(Core.Secret))
+                {
+                    schema.Type = JsonSchemaType.String | (context.JsonPropertyInfo?.IsGetNullable == false ? 0 : JsonSchemaType.Null);
+                }
+
                 return Task.CompletedTask;
             });
             // What a caller may leave out is not required of it; what we answer is always there, if as null.

@@ -19,18 +19,14 @@ internal sealed class PolicyReader(StoreContext db)
     private const string SettingsMark = "settings";
     private readonly List<StoredFault> faults = [];
 
-    /// <summary>Whether a fault lies in what is stored, not in the store.</summary>
-    public static bool IsUnreadable(Exception fault) =>
-        fault is JsonException or FormatException or InvalidCastException or InvalidOperationException or ArgumentException or OverflowException;
-
     /// <summary>Everything of one moment.</summary>
-    public async Task<StoredPolicy> ReadAsync(long revision, CancellationToken stop)
+    public async Task<StoredPolicy> ReadAsync(long revision, EarlyItems? early, CancellationToken stop)
     {
-        var items = await ItemsAsync(stop);
+        var items = await ItemsAsync(early, stop);
         var gates = await GatesAsync(stop);
         var standings = new List<FactDefinition>();
-        foreach (var row in await StraightAsync(
-            """SELECT "Kind", "Key", "Title", "Version" FROM standings""",
+        foreach (var row in await StraightRows.ReadAsync(
+            db.Database.GetDbConnection(), db.Database.CurrentTransaction?.GetDbTransaction(), """SELECT "Kind", "Key", "Title", "Version" FROM standings""",
             r => new FactDefinitionRow { Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3) }, stop)
             ?? await RowsAsync("standing", db.Definitions, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop))
         {
@@ -54,62 +50,21 @@ internal sealed class PolicyReader(StoreContext db)
         return new StoredPolicy(revision, items, gates, standings, settings, PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks)), faults);
     }
 
-    private async Task<List<Item>> ItemsAsync(CancellationToken stop)
+    private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)
     {
-        var items = new List<Item>();
-        var batches = new Batches<ItemRow, (Item?, StoredFault?)>(r => r.ToItem());
-        var rows = await StraightAsync(
-            """SELECT "Id", "Title", "Parents", "Addresses", "Version" FROM items""",
-            r => batches.Add(
-                new ItemRow { Id = r.GetString(0), Title = r.GetString(1), Parents = Texts(r, 2), Addresses = Texts(r, 3), Version = r.GetInt32(4) }), stop);
-        if (rows is null)
+        var connection = db.Database.GetDbConnection();
+        var read = early?.Read ?? await ItemReading.StraightAsync(connection, db.Database.CurrentTransaction?.GetDbTransaction(), stop);
+        if (read is null)
         {
-            batches = new Batches<ItemRow, (Item?, StoredFault?)>(r => r.ToItem());
+            var batches = ItemReading.NewBatches();
             (await RowsAsync("item", db.Items, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop, true)).ForEach(r => batches.Add(r));
+            read = await batches.AllAsync().ToListAsync(stop);
         }
 
-        await foreach (var read in batches.AllAsync())
-        {
-            Take(read, items);
-        }
-
+        var items = new List<Item>(read.Count);
+        read.ForEach(one => Take(one, items));
         return items;
     }
-
-    /// <summary>
-    /// Rows straight from their columns: of some there may be 100,000, and a start waits for them (0.3 s so, 1.6 s by entities). Null where one of
-    /// them cannot be taken out of its columns.
-    /// </summary>
-    private async Task<List<TRow>?> StraightAsync<TRow>(string sql, Func<System.Data.Common.DbDataReader, TRow> row, CancellationToken stop)
-    {
-        await using var command = db.Database.GetDbConnection().CreateCommand();
-        command.Transaction = db.Database.CurrentTransaction?.GetDbTransaction();
-        command.CommandText = sql;
-        var rows = new List<TRow>();
-        try
-        {
-            await using var reader = await command.ExecuteReaderAsync(stop);
-            while (db is PostgresContext ? await reader.ReadAsync(stop) : reader.Read())
-            {
-                rows.Add(row(reader));
-            }
-
-            return rows;
-        }
-        catch (Exception fault) when (IsUnreadable(fault))
-        {
-            return null;
-        }
-    }
-
-    private string[] Texts(System.Data.Common.DbDataReader reader, int column) =>
-        db is PostgresContext ? reader.GetFieldValue<string[]>(column) : TextsOf(reader.GetString(column));
-
-    /// <summary>A JSON list of texts; the usual forms of none and one without reading it as JSON.</summary>
-    private static string[] TextsOf(string json) => json == "[]" ? []
-        : json.Length > 4 && json.StartsWith("[\"", StringComparison.Ordinal) && json.EndsWith("\"]", StringComparison.Ordinal)
-        && json.AsSpan(2, json.Length - 4).IndexOfAny('"', '\\') < 0 ? [json[2..^2]]
-        : JsonSerializer.Deserialize<string[]>(json) ?? [];
 
     private async Task<List<Gate>> GatesAsync(CancellationToken stop)
     {
@@ -142,7 +97,7 @@ internal sealed class PolicyReader(StoreContext db)
         {
             return await table.AsNoTracking().ToListAsync(stop);
         }
-        catch (Exception fault) when (IsUnreadable(fault))
+        catch (Exception fault) when (StraightRows.IsUnreadable(fault))
         {
             var good = new List<TRow>();
             foreach (var name in await table.AsNoTracking().Select(key).ToListAsync(stop))
@@ -151,7 +106,7 @@ internal sealed class PolicyReader(StoreContext db)
                 {
                     good.AddRange(await one(name, table.AsNoTracking()).ToListAsync(stop));
                 }
-                catch (Exception bad) when (IsUnreadable(bad))
+                catch (Exception bad) when (StraightRows.IsUnreadable(bad))
                 {
                     var reason = Words.Of("stored.row", bad.Message);
                     faults.Add(guards ? StoredFault.OfSite(kind, name!.ToString()!, reason) : StoredFault.Harmless(kind, name!.ToString()!, reason));

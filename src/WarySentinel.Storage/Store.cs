@@ -1,6 +1,7 @@
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Infrastructure;
+using Microsoft.EntityFrameworkCore.Storage;
 using Npgsql;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -115,14 +116,18 @@ public sealed partial class Store : IDisposable
     }
 
     /// <summary>Reads what a policy is built from, all of one moment.</summary>
-    public async Task<StoredPolicy> LoadPolicyAsync(CancellationToken stop = default)
+    public Task<StoredPolicy> LoadPolicyAsync(CancellationToken stop = default) => LoadPolicyAsync(null, stop);
+
+    /// <summary>The same, with items that were read before, where nothing has changed since.</summary>
+    public async Task<StoredPolicy> LoadPolicyAsync(EarlyItems? early, CancellationToken stop)
     {
         await using var db = open();
         return await db.Database.CreateExecutionStrategy().ExecuteAsync(async () =>
         {
             await using var one = await db.Database.BeginTransactionAsync(System.Data.IsolationLevel.Serializable, stop);
             var revision = await RevisionOf(db, stop);
-            return await new PolicyReader(db).ReadAsync(revision, stop);
+            var stand = early is not null && await early.StandAsync(db.Database.GetDbConnection(), one.GetDbTransaction());
+            return await new PolicyReader(db).ReadAsync(revision, stand ? early : null, stop);
         });
     }
 

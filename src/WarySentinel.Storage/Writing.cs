@@ -68,7 +68,7 @@ internal sealed record Writing(StoreContext Db, NewsList News, DateTimeOffset No
         {
             old = await Db.FindAsync<TRow>(key, Stop);
         }
-        catch (Exception fault) when (PolicyReader.IsUnreadable(fault))
+        catch (Exception fault) when (StraightRows.IsUnreadable(fault))
         {
             // What stands there cannot be read; it is written over as it is.
             Db.ChangeTracker.Clear();

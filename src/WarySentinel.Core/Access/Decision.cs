@@ -22,7 +22,11 @@ public sealed record Refusal(Gate Gate, Answer Answer);
 /// <param name="Reasons">Every requirement in force that reaches them, nearest first.</param>
 /// <param name="Refusal">What the refused meets; null when allowed.</param>
 public sealed record Decision(
-    bool Allowed, bool ByStaff, IReadOnlyList<ItemId> Items, IReadOnlyList<Reason> Reasons, Refusal? Refusal);
+    bool Allowed, bool ByStaff, IReadOnlyList<ItemId> Items, IReadOnlyList<Reason> Reasons, Refusal? Refusal)
+{
+    /// <summary>The request that was decided about; null where an item was asked about by name.</summary>
+    public RequestPath? Path { get; init; }
+}
 
 /// <summary>How an item meets a visitor.</summary>
 public enum Sight

@@ -56,29 +56,9 @@ public sealed record Explanation(string Headline, IReadOnlyList<ExplanationStep>
             : null);
     }
 
-    private static IEnumerable<ExplanationStep> Lifted(Policy policy, Decision decision, DateTimeOffset now)
-    {
-        var above = new HashSet<ItemId>();
-        var walk = new Queue<ItemId>(decision.Items);
-        while (walk.TryDequeue(out var id))
-        {
-            if (above.Add(id) && policy.Graph.PlaceOf(id) is >= 0 and var place)
-            {
-                foreach (var parent in policy.Graph.ParentsOf(place))
-                {
-                    walk.Enqueue(policy.Graph.Items[parent].Id);
-                }
-            }
-        }
-
-        var near = policy.Gates.Where(g => g.IsExemption && g.IsInForce(now)
-            && g.Covers.Any(c => c.Path is not null || (c.Item is { } id && above.Contains(id)))).Select(g => g.Title).ToList();
-        var reached = decision.Reasons.Select(r => r.Gate.Key).ToHashSet();
-        return policy.Gates
-            .Where(g => !g.IsExemption && g.IsInForce(now) && !reached.Contains(g.Key) && near.Count > 0
-                && g.Covers.Any(c => c.Item is { } id && above.Contains(id) && (!g.ItemOnly || decision.Items.Contains(id))))
-            .Select(g => new ExplanationStep(g.Key, g.Title, Words.Of("why.lifted", string.Join(", ", near)), null, "", null));
-    }
+    private static IEnumerable<ExplanationStep> Lifted(Policy policy, Decision decision, DateTimeOffset now) =>
+        policy.LiftsOf(decision, now).Select(l => new ExplanationStep(
+            l.Gate.Key, l.Gate.Title, Words.Of("why.lifted", string.Join(", ", l.By.Select(e => e.Title))), null, "", null));
 
     private static List<string> OpensOf(Policy policy, Decision decision, Visitor visitor, string what)
     {

@@ -198,8 +198,13 @@ public sealed class Policy
     public Decision Decide(Visitor visitor, RequestPath path, Acts act, DateTimeOffset now)
     {
         var found = Graph.Addresses.Find(path);
-        return Conclude(visitor, found, At(now).ReasonsOnPath(path, found), act == Acts.Open ? PolicyMoment.ActsAt(Graph, found) : act, now);
+        return Conclude(visitor, found, At(now).ReasonsOnPath(path, found), act == Acts.Open ? PolicyMoment.ActsAt(Graph, found) : act, now, path);
     }
+
+    /// <summary>The gates that a decision did not meet because exemptions lift them, and which do (docs/explanation/decisions.md, point 3).</summary>
+    public IReadOnlyList<Lift> LiftsOf(Decision decision, DateTimeOffset now) => decision.Path is { } path
+        ? At(now).LiftsOnPath(path, Graph.Addresses.Find(path))
+        : decision.Items is [var id] && Graph.PlaceOf(id) is >= 0 and var place ? At(now).LiftsOnItem(place) : [];
 
     /// <summary>Reads a raw request target and finds what applies to it; false when it has no single reading.</summary>
     public bool TryResolve(string target, DateTimeOffset now, [NotNullWhen(true)] out ResolvedRequest? request, out PathFault fault)
@@ -274,7 +279,8 @@ public sealed class Policy
         return true;
     }
 
-    private Decision Conclude(Visitor visitor, IReadOnlyList<int> places, IReadOnlyList<PolicyMoment.Reached> reached, Acts act, DateTimeOffset now)
+    private Decision Conclude(
+        Visitor visitor, IReadOnlyList<int> places, IReadOnlyList<PolicyMoment.Reached> reached, Acts act, DateTimeOffset now, RequestPath? path = null)
     {
         var reasons = new List<Reason>(reached.Count);
         Reason? refused = null;
@@ -292,12 +298,12 @@ public sealed class Policy
         var items = places.Select(p => Graph.Items[p].Id).ToList();
         if (refused is null)
         {
-            return new Decision(true, false, items, reasons, null);
+            return new Decision(true, false, items, reasons, null) { Path = path };
         }
 
         return Settings.StaffPasses && visitor.IsStaff(now)
-            ? new Decision(true, true, items, reasons, null)
-            : new Decision(false, false, items, reasons, new Refusal(refused.Gate, AnswerOf(refused.Gate, visitor, now)));
+            ? new Decision(true, true, items, reasons, null) { Path = path }
+            : new Decision(false, false, items, reasons, new Refusal(refused.Gate, AnswerOf(refused.Gate, visitor, now))) { Path = path };
     }
 
     /// <summary>

@@ -19,7 +19,7 @@ namespace WarySentinel.Core.Passwords;
 /// <param name="Asked">Who is asked for it at all, and whom it opens anything to.</param>
 /// <param name="Replaces">The password whose place it takes.</param>
 public sealed record SharedPassword(
-    Guid Id, string Gate, string Label, string Digest, string Hash, DateTimeOffset CreatedAt,
+    Guid Id, string Gate, string Label, Secret Digest, Secret Hash, DateTimeOffset CreatedAt,
     DateTimeOffset? From = null, DateTimeOffset? Until = null, DateTimeOffset? WithdrawnAt = null, int Uses = 0, DateTimeOffset? LastUsedAt = null,
     int? MostUses = null, Audience? Asked = null, Guid? Replaces = null)
 {

@@ -21,7 +21,7 @@ public enum MemberStatus
 
 /// <summary>A person with an account.</summary>
 public sealed record Member(
-    Guid Id, string Email, string Name, string? UserName, string? PasswordHash, MemberStatus Status,
+    Guid Id, string Email, string Name, string? UserName, Secret? PasswordHash, MemberStatus Status,
     IReadOnlyList<Grant> Grants, DateTimeOffset CreatedAt, int Version = 1)
 {
     /// <summary>
@@ -36,7 +36,7 @@ public sealed record Member(
 }
 
 /// <summary>An access token of the API; only its digest is kept.</summary>
-public sealed record ApiToken(Guid Id, string Label, string Digest, IReadOnlyList<string> Scopes, Guid? Member, DateTimeOffset CreatedAt, DateTimeOffset? Until)
+public sealed record ApiToken(Guid Id, string Label, Secret Digest, IReadOnlyList<string> Scopes, Guid? Member, DateTimeOffset CreatedAt, DateTimeOffset? Until)
 {
     /// <summary>
     /// The scopes there are: reading, changing, asking for decisions, opening the live site through somebody else's eyes, and managing

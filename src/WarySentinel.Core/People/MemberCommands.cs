@@ -17,7 +17,7 @@ public sealed record MemberDraft
     public string? UserName { get; init; }
 
     /// <summary>The password; without one the member is <c>invited</c>.</summary>
-    public string? Password { get; init; }
+    public Secret? Password { get; init; }
 
     /// <summary>Keys of roles.</summary>
     public IReadOnlyList<string>? Roles { get; init; }
@@ -69,7 +69,7 @@ public static class MemberCommands
             Bad("userName", "key-form", userName);
         }
 
-        if (draft.Password is { } password
+        if (draft.Password?.Reveal() is { } password
             && (password.Length is < ShortestPassword or > LongestPassword || password.Equals(email, StringComparison.OrdinalIgnoreCase)))
         {
             Bad("password", "password-length", ShortestPassword, LongestPassword);

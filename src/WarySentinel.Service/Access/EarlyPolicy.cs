@@ -10,10 +10,12 @@ internal static class EarlyPolicy
     /// </summary>
     public static Task<StoredPolicy?> ReadAsync(ServiceOptions options) => Task.Run(async () =>
     {
+        // Long before the tables are known to be as they should: it needs nothing but a connection.
+        var items = Task.Run(() => EarlyItems.ReadAsync(options.Provider, Hosting.ConnectionOf(options)));
         try
         {
             using var store = Hosting.OpenStore(options, TimeProvider.System);
-            return await store.IsCurrentAsync() ? await store.LoadPolicyAsync() : null;
+            return await store.IsCurrentAsync() ? await store.LoadPolicyAsync(await items, CancellationToken.None) : null;
         }
         catch (Exception)
         {

@@ -16,7 +16,7 @@ namespace WarySentinel.Service.Passwords;
 public sealed record SharedPasswordView(
     Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce,
     int Uses, int? MostUses,
-    DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, string? Password, string? Text)
+    DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, Secret? Password, Secret? Text)
 {
     /// <summary>The view of a shared password.</summary>
     public static SharedPasswordView Of(SharedPassword password, DateTimeOffset now, int networks = 0, MadePassword? made = null) => new(
@@ -26,7 +26,7 @@ public sealed record SharedPasswordView(
 }
 
 /// <summary>A shared password to be added; without <paramref name="Password"/> a strong one is generated and told once.</summary>
-public sealed record SharedPasswordDraft(string? Gate, string? Label, string? Password, string? From, string? Until, int? MostUses, string? Asked);
+public sealed record SharedPasswordDraft(string? Gate, string? Label, Secret? Password, string? From, string? Until, int? MostUses, string? Asked);
 
 /// <summary>A shared password to be replaced by a generated one.</summary>
 /// <param name="Overlap">How long both work (ISO 8601); <c>PT0S</c> ends the old one at once. Two days unless said.</param>
@@ -67,7 +67,7 @@ public static class PasswordEndpoints
         }
 
         var terms = new SharedPasswordTerms(draft.Gate ?? "", draft.Label, from, until, draft.MostUses, draft.Asked);
-        return Made(await passwords.AddAsync(terms, draft.Password, Caller.Of(http).Name, stop), time);
+        return Made(await passwords.AddAsync(terms, draft.Password?.Reveal(), Caller.Of(http).Name, stop), time);
     }
 
     private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Rotate(

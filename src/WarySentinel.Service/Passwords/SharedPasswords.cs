@@ -16,7 +16,7 @@ namespace WarySentinel.Service.Passwords;
 /// <param name="Password">What is kept of it.</param>
 /// <param name="Secret">The password itself, where it was generated.</param>
 /// <param name="Text">Words that are ready to send, where it was generated.</param>
-public sealed record MadePassword(SharedPassword Password, string? Secret, string? Text);
+public sealed record MadePassword(SharedPassword Password, Secret? Secret, Secret? Text);
 
 /// <summary>Adds, tries, replaces and withdraws shared passwords. A typed one is found by keyed digest and proved by slow hash.</summary>
 public sealed class SharedPasswords(
@@ -40,7 +40,7 @@ public sealed class SharedPasswords(
         var added = await policies.ChangeAsync(
             async policy => SharedPasswordCommands.Check(policy, terms, secret, null) is { } late
                 ? late
-                : SharedPasswordCommands.Add(fresh, await store.SharedPasswordsByDigestAsync(fresh.Digest, stop), time.GetUtcNow()),
+                : SharedPasswordCommands.Add(fresh, await store.SharedPasswordsByDigestAsync(fresh.Digest.Reveal(), stop), time.GetUtcNow()),
             by, stop);
         return added.Problem is { } refused ? refused
             : new MadePassword(added.Value, typed is null ? secret : null, typed is null ? TextOf(fresh, secret) : null);
@@ -125,7 +125,7 @@ public sealed class SharedPasswords(
         var now = time.GetUtcNow();
         var plain = SharedPassword.Normalise(typed.Length > SharedPassword.Longest ? "" : typed);
         var found = (await store.SharedPasswordsByDigestAsync(secrets.IndexOf(plain), stop)).Where(p => p.IsInForce(now) && p.Asks(visitor, now)).ToList();
-        return await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash, stop) && found.Count > 0 ? found : null;
+        return await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash.Reveal(), stop) && found.Count > 0 ? found : null;
     }
 
     /// <summary>What they open. A use is counted in the store itself, so that the last one cannot be had twice.</summary>

@@ -10,13 +10,13 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.People;
 
 /// <summary>A name and a password.</summary>
-public sealed record Credentials(string? Name, string? Password);
+public sealed record Credentials(string? Name, Secret? Password);
 
 /// <summary>Who is signed in to the console.</summary>
 public sealed record MeView(string Name, string Email, bool IsOwner);
 
 /// <summary>The first owner of a new service.</summary>
-public sealed record FirstOwnerDraft(string? Code, string? Email, string? Name, string? Password);
+public sealed record FirstOwnerDraft(Secret? Code, string? Email, string? Name, Secret? Password);
 
 /// <summary>Whether a first owner is still to be made.</summary>
 public sealed record SetUpView(bool NeedsOwner, string SiteName);
@@ -25,7 +25,7 @@ public sealed record SetUpView(bool NeedsOwner, string SiteName);
 public sealed record TokenDraft(string? Label, IReadOnlyList<string>? Scopes, int? Days, Credentials? SignIn);
 
 /// <summary>A token; <paramref name="Token"/> itself is told once, when it is made.</summary>
-public sealed record TokenView(Guid Id, string Label, IReadOnlyList<string> Scopes, DateTimeOffset CreatedAt, DateTimeOffset? Until, string? Token);
+public sealed record TokenView(Guid Id, string Label, IReadOnlyList<string> Scopes, DateTimeOffset CreatedAt, DateTimeOffset? Until, Secret? Token);
 
 /// <summary>The code that the first owner is made with; it stands in the log while there is none.</summary>
 public sealed class SetUpCode
@@ -79,7 +79,7 @@ public static class AccountEndpoints
             return Problem.Of(ProblemKind.Conflict, "set-up-done").ToHttp();
         }
 
-        if (!code.Is(draft.Code))
+        if (!code.Is(draft.Code?.Reveal()))
         {
             return Problem.In("code", "set-up-code").ToHttp();
         }
@@ -223,7 +223,7 @@ public static class AccountEndpoints
         Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, CancellationToken stop)
     {
         var from = new TryFrom(Networks.Of(http), browsers.Read(http, SessionPurpose.Console));
-        var tried = await signIn.TryAsync(credentials.Name ?? "", credentials.Password ?? "", from, stop);
+        var tried = await signIn.TryAsync(credentials.Name ?? "", credentials.Password?.Reveal() ?? "", from, stop);
         if (tried.Busy)
         {
             http.Response.Headers.RetryAfter = "3";

@@ -86,7 +86,7 @@ public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane
     private async Task<Outcome<Member>> ReadAsync(MemberDraft draft, CancellationToken stop)
     {
         var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow());
-        if (read.Problem is not null || draft.Password is not { } password)
+        if (read.Problem is not null || draft.Password?.Reveal() is not { } password)
         {
             return read;
         }

@@ -41,7 +41,7 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
         steps.AddRange(spared ? [] : [new TryStep(byMember, "member", who)]);
         var attempt = await tries.AttemptAsync(
             steps,
-            async () => await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash, stop)
+            async () => await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash?.Reveal(), stop)
                 && member is { Status: MemberStatus.Active } ? member : null,
             stop);
         if (attempt is { Right: null, Busy: false })

@@ -32,7 +32,7 @@ internal sealed class MemberRow
 
     public static MemberRow Of(Member member) => new()
     {
-        Id = member.Id, Email = member.Email, Name = member.Name, UserName = member.UserName, PasswordHash = member.PasswordHash,
+        Id = member.Id, Email = member.Email, Name = member.Name, UserName = member.UserName, PasswordHash = member.PasswordHash?.Reveal(),
         Status = (int)member.Status, CreatedAt = member.CreatedAt, Version = member.Version,
         Search = SearchOf(member.Name, member.Email, member.UserName), Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
     };
@@ -185,7 +185,7 @@ internal sealed class TokenRow
 
     public static TokenRow Of(ApiToken token) => new()
     {
-        Id = token.Id, Label = token.Label, Digest = token.Digest, Scopes = [.. token.Scopes], MemberId = token.Member, CreatedAt = token.CreatedAt,
+        Id = token.Id, Label = token.Label, Digest = token.Digest.Reveal(), Scopes = [.. token.Scopes], MemberId = token.Member, CreatedAt = token.CreatedAt,
         Until = token.Until,
     };
 
