@@ -33,4 +33,4 @@ public record Edit(string Action, string Subject, IReadOnlyList<Change> Changes,
 }
 
 /// <summary>An edit together with the value that the caller asked for.</summary>
-public sealed record Edit<T>(Edit Store, T Value);
+public sealed record Edit<T>(Edit ToStore, T Value);

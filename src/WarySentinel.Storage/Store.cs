@@ -167,7 +167,7 @@ public sealed partial class Store : IDisposable
     }
 
     /// <summary>Stores edits about different people in one transaction, all or none.</summary>
-    private Task<IReadOnlyList<Stored>> StoreAsync(IReadOnlyList<Together.Asked> batch) => MarkingFaultsAsync(batch[0].Edit, () => WriteAsync(
+    private Task<IReadOnlyList<Stored>> StoreAsync(IReadOnlyList<Together.WaitingEdit> batch) => MarkingFaultsAsync(batch[0].Edit, () => WriteAsync(
         async (db, news) =>
         {
             var each = new List<Stored>(batch.Count);

@@ -12,19 +12,19 @@ namespace WarySentinel.Storage;
 /// <param name="store">Stores edits in one transaction and gives what came of each, in their order.</param>
 /// <param name="mostTransactions">So many may be under way at once.</param>
 /// <param name="ownThread">Whether storing holds a thread for as long as it takes.</param>
-internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnlyList<Stored>>> store, int mostTransactions, bool ownThread)
+internal sealed class Together(Func<IReadOnlyList<Together.WaitingEdit>, Task<IReadOnlyList<Stored>>> store, int mostTransactions, bool ownThread)
 {
     /// <summary>What one transaction holds of others' edits at most: it bounds for how long it holds their rows.</summary>
     public const int MostEdits = 64;
 
     private readonly Lock guard = new();
-    private readonly LinkedList<Asked> waiting = new();
+    private readonly LinkedList<WaitingEdit> waiting = new();
     private int under;
 
     /// <summary>Stores an edit, perhaps together with others.</summary>
     public Task<Stored> StoreAsync(Edit edit, string by)
     {
-        var asked = new Asked(edit, by);
+        var asked = new WaitingEdit(edit, by);
         lock (guard)
         {
             waiting.AddLast(asked);
@@ -51,11 +51,11 @@ internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnl
     }
 
     /// <summary>The next edits, of each member one: two of the same member are of two versions of their row. Empty: this drain is over.</summary>
-    private List<Asked> Next()
+    private List<WaitingEdit> Next()
     {
         lock (guard)
         {
-            var (batch, members) = (new List<Asked>(), new HashSet<Guid>());
+            var (batch, members) = (new List<WaitingEdit>(), new HashSet<Guid>());
             for (var at = waiting.First; at is not null && batch.Count < MostEdits;)
             {
                 var next = at.Next;
@@ -73,7 +73,7 @@ internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnl
         }
     }
 
-    private async Task StoreAsync(List<Asked> batch)
+    private async Task StoreAsync(List<WaitingEdit> batch)
     {
         try
         {
@@ -98,7 +98,7 @@ internal sealed class Together(Func<IReadOnlyList<Together.Asked>, Task<IReadOnl
     }
 
     /// <summary>An edit that waits to be stored.</summary>
-    internal sealed record Asked(Edit Edit, string By)
+    internal sealed record WaitingEdit(Edit Edit, string By)
     {
         public TaskCompletionSource<Stored> Answer { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
 

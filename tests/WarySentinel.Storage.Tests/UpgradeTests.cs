@@ -68,7 +68,7 @@ public sealed class UpgradeTests
         policy.Faults.ShouldBeEmpty();
         (await store.AuditAsync(null, 5, stop: Stop)).ShouldHaveSingleItem().By.ShouldBe("owner");
         // What is there can be changed on.
-        var edit = GrantCommands.End(member, member.Grants[0].Id, DateTimeOffset.UtcNow).Value.Store;
+        var edit = GrantCommands.End(member, member.Grants[0].Id, DateTimeOffset.UtcNow).Value.ToStore;
         await store.ApplyAsync(edit, "x", stop: Stop);
         (await store.MemberAsync(member.Id, Stop))!.Version.ShouldBe(4);
     }

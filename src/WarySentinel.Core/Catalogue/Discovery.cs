@@ -7,7 +7,7 @@ namespace WarySentinel.Core.Catalogue;
 /// <param name="Key">A name that the source gives it, such as a stock code.</param>
 /// <param name="ParentAddresses">Addresses of what it stands beneath.</param>
 /// <param name="ParentTitles">Categories it stands in, by name.</param>
-public sealed record Found(
+public sealed record DiscoveredItem(
     string? Address, ItemKind? Kind, string? Title, string? Key = null, IReadOnlyList<string>? ParentAddresses = null,
     IReadOnlyList<string>? ParentTitles = null);
 
@@ -67,7 +67,7 @@ public sealed class Discovery
     /// <param name="whole">Whether the source was read to its end; else nothing counts as vanished.</param>
     /// <param name="seen">Addresses that answered, whether or not they told of anything.</param>
     public static (IReadOnlyList<ItemDraft> Rows, IReadOnlyList<ItemId> Vanished) Run(
-        CatalogueGraph graph, IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IEnumerable<string>? seen = null)
+        CatalogueGraph graph, IReadOnlyList<DiscoveredItem> found, IReadOnlyList<KindRule> rules, bool whole, IEnumerable<string>? seen = null)
     {
         var run = new Discovery(graph, rules);
         // Names first, so that parents are known whatever the order; who tells a stock code names the item.
@@ -97,7 +97,7 @@ public sealed class Discovery
         return ([.. run.drafts.Values], vanished);
     }
 
-    private void Name(Found one)
+    private void Name(DiscoveredItem one)
     {
         if (Normal(one.Address!) is not { } address || byAddress.ContainsKey(address))
         {
@@ -112,7 +112,7 @@ public sealed class Discovery
         drafts[id] = new ItemDraft(id.ToString(), one.Title ?? Pretty(last), [], [one.Address!]);
     }
 
-    private void Take(Found one)
+    private void Take(DiscoveredItem one)
     {
         ItemId id;
         if (one.Address is null)

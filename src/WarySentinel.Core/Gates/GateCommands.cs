@@ -91,7 +91,7 @@ public static class GateCommands
         var outcome = Detail.BeforeOf<GateDraft>(detail) is not { } before ? Remove(policy, key, null, around)
             : policy.FindGate(key) is null ? Add(policy, before, around)
             : Set(policy, key, before, null, around);
-        return outcome.Problem is { } problem ? problem : outcome.Value with { Store = outcome.Value.Store with { Action = "gate.undo" } };
+        return outcome.Problem is { } problem ? problem : outcome.Value with { ToStore = outcome.Value.ToStore with { Action = "gate.undo" } };
     }
 
     /// <summary>The edit, with the policy after it, which had to be compiled to see whether it keeps every owner out.</summary>

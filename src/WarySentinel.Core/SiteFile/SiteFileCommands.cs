@@ -161,7 +161,7 @@ public sealed class SiteFileCommands
             }
             else
             {
-                changes.AddRange(read.Value.Store.Changes);
+                changes.AddRange(read.Value.ToStore.Changes);
                 Tell(section, key, there is null ? null : new StandingEntry(there.Key, there.Title), new StandingEntry(key, read.Value.Value.Title));
             }
         }
@@ -315,7 +315,7 @@ public sealed class SiteFileCommands
             }
             else
             {
-                changes.AddRange(put.Value.Store.Changes);
+                changes.AddRange(put.Value.ToStore.Changes);
                 Tell("redirects", key, there is null ? null : RedirectDraft.Of(there), RedirectDraft.Of(put.Value.Value));
             }
         }

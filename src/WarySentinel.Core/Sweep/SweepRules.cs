@@ -159,14 +159,14 @@ public static partial class SweepRules
         var decision = policy.Decide(visitor, path!, Acts.Open, now);
         var gate = decision.Refusal?.Gate;
         var isGood = seen.Status is >= 200 and < 300;
-        SweepFinding Found(SweepKind kind, string word, params object?[] values) => new(
+        SweepFinding Finding(SweepKind kind, string word, params object?[] values) => new(
             kind, target.Address, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep." + word, values),
             Words.Of("sweep.mend-" + word, gate?.Title, target.Address));
         if (seen.Status == 0 || seen.Status is 404 or 410 or >= 500)
         {
             if (decision.Allowed && via != SweepVia.Origin)
             {
-                yield return Found(SweepKind.Missing, "missing", seen.Status);
+                yield return Finding(SweepKind.Missing, "missing", seen.Status);
             }
 
             yield break;
@@ -177,7 +177,7 @@ public static partial class SweepRules
             if (isGood)
             {
                 var word = via switch { SweepVia.Origin => "around", SweepVia.Cache => "cached", _ => "reachable" };
-                yield return Found(via == SweepVia.Origin ? SweepKind.Around : SweepKind.Reachable, word, seen.Status);
+                yield return Finding(via == SweepVia.Origin ? SweepKind.Around : SweepKind.Reachable, word, seen.Status);
             }
 
             yield break;
@@ -191,14 +191,14 @@ public static partial class SweepRules
         if (seen.Status is 401 or 403 || (seen.Status is 302 or 303 or 307
             && reserved.Any(r => seen.Location?.Contains(r + "/", StringComparison.OrdinalIgnoreCase) == true)))
         {
-            yield return Found(SweepKind.Closed, "closed", seen.Status);
+            yield return Finding(SweepKind.Closed, "closed", seen.Status);
             yield break;
         }
 
         if (isGood && policy.Judge(visitor, path!, now).Guarded && !seen.CacheControl.Contains("no-store", StringComparison.OrdinalIgnoreCase)
             && !seen.CacheControl.Contains("private", StringComparison.OrdinalIgnoreCase))
         {
-            yield return Found(SweepKind.Cacheable, "cacheable", seen.CacheControl.Length == 0 ? "—" : seen.CacheControl);
+            yield return Finding(SweepKind.Cacheable, "cacheable", seen.CacheControl.Length == 0 ? "—" : seen.CacheControl);
         }
 
         if (isGood && seen.Text is { Length: > 0 } text)
@@ -207,7 +207,7 @@ public static partial class SweepRules
             if (hidden.Count > 0)
             {
                 var more = hidden.Count > MostNamed ? Words.Of("sweep.and-more", hidden.Count - MostNamed) : "";
-                yield return Found(SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", string.Join(", ", hidden.Take(MostNamed)) + more);
+                yield return Finding(SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", string.Join(", ", hidden.Take(MostNamed)) + more);
             }
         }
     }

@@ -188,7 +188,7 @@ public sealed class PolicyHolder : INewsReader
             return (null, problem);
         }
 
-        var edit = outcome.Value.Store;
+        var edit = outcome.Value.ToStore;
         if (edit.Changes.Count == 0)
         {
             return (null, outcome.Value.Value);

@@ -153,7 +153,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
         return stored.Match<Results<Ok<ImportResult>, ProblemHttpResult>>(result => TypedResults.Ok(result), problem => problem.ToHttp());
     }
 
-    private DiscoverLine Planned(IReadOnlyList<Found> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
+    private DiscoverLine Planned(IReadOnlyList<DiscoveredItem> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
     {
         var policy = policies.Current;
         var (rows, vanished) = Discovery.Run(

@@ -158,7 +158,7 @@ public static class ItemEndpoints
             return problem.ToHttp();
         }
 
-        var after = policy.TryAfter(removed.Value.Store);
+        var after = policy.TryAfter(removed.Value.ToStore);
         if (after.Problem is { } misfit)
         {
             return misfit.ToHttp();

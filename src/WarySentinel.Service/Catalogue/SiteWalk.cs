@@ -15,7 +15,7 @@ namespace WarySentinel.Service.Catalogue;
 public sealed record WalkBounds(int MostPages, TimeSpan Pause, bool PagesToo);
 
 /// <summary>Where a walk stands; kept in a file, so that one that broke off goes on.</summary>
-public sealed record WalkState(List<string> Waiting, HashSet<string> Seen, List<Found> Found, List<string> Answered, int Pages);
+public sealed record WalkState(List<string> Waiting, HashSet<string> Seen, List<DiscoveredItem> Found, List<string> Answered, int Pages);
 
 /// <summary>Walks over the site by its links and reads what the pages say of themselves. Honours robots.txt (RFC 9309).</summary>
 public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> site, string keptIn)
@@ -125,7 +125,7 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
         var above = data.Crumbs.Where(c => c.Address is not null && c.Address != page).ToList();
         for (var i = 0; i < above.Count; i++)
         {
-            state.Found.Add(new Found(above[i].Address, ItemKind.Category, above[i].Name, null, i > 0 ? [above[i - 1].Address!] : null));
+            state.Found.Add(new DiscoveredItem(above[i].Address, ItemKind.Category, above[i].Name, null, i > 0 ? [above[i - 1].Address!] : null));
         }
 
         var parents = above.Count > 0 ? [above[^1].Address!] : Array.Empty<string>();
@@ -138,12 +138,12 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
 
         if (data.IsListing && !isProduct && page != "/")
         {
-            state.Found.Add(new Found(page, ItemKind.Category, title, null, parents));
-            state.Found.AddRange(data.Listed.Where(l => l.Address != page).Select(l => new Found(l.Address, ItemKind.Product, l.Name, null, [page])));
+            state.Found.Add(new DiscoveredItem(page, ItemKind.Category, title, null, parents));
+            state.Found.AddRange(data.Listed.Where(l => l.Address != page).Select(l => new DiscoveredItem(l.Address, ItemKind.Product, l.Name, null, [page])));
         }
         else if (!isProduct && pagesToo && page != "/")
         {
-            state.Found.Add(new Found(page, null, string.IsNullOrWhiteSpace(title) ? null : title, null, parents));
+            state.Found.Add(new DiscoveredItem(page, null, string.IsNullOrWhiteSpace(title) ? null : title, null, parents));
         }
     }
 

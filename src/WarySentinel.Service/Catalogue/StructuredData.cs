@@ -14,7 +14,7 @@ internal sealed class StructuredData
     private StructuredData(string page, Func<string, string?> site) => (this.page, this.site) = (page, site);
 
     /// <summary>Products, with their titles and stock codes.</summary>
-    public List<Found> Products { get; } = [];
+    public List<DiscoveredItem> Products { get; } = [];
 
     /// <summary>Where the page stands: the crumbs before its own, outermost first.</summary>
     public IReadOnlyList<(string Name, string? Address)> Crumbs => crumbs;
@@ -131,7 +131,7 @@ internal sealed class StructuredData
         var address = site(url ?? "") ?? page;
         if (Products.TrueForAll(p => p.Address != address))
         {
-            Products.Add(new Found(address, ItemKind.Product, Short(name), key));
+            Products.Add(new DiscoveredItem(address, ItemKind.Product, Short(name), key));
         }
     }
 

@@ -15,7 +15,7 @@ public static class XmlSources
     /// <summary>What a document tells, and the further sitemaps that it names.</summary>
     /// <param name="body">The XML.</param>
     /// <param name="site">Gives the path and query on the site that an address stands for; null where it leads elsewhere.</param>
-    public static (IReadOnlyList<Found> Found, IReadOnlyList<string> Further) Read(Stream body, Func<string, string?> site)
+    public static (IReadOnlyList<DiscoveredItem> Found, IReadOnlyList<string> Further) Read(Stream body, Func<string, string?> site)
     {
         XDocument document;
         try
@@ -34,7 +34,7 @@ public static class XmlSources
         {
             "sitemapindex" => ([], [.. root.Elements().Where(e => e.Name.LocalName == "sitemap").Select(e => Text(e, "loc")).OfType<string>()]),
             "urlset" => ([.. root.Elements().Where(e => e.Name.LocalName == "url").Select(e => site(Text(e, "loc") ?? "")).OfType<string>()
-            .Select(a => new Found(a, null, null))], []),
+            .Select(a => new DiscoveredItem(a, null, null))], []),
             "rss" or "RDF" =>
             ([.. root.Descendants().Where(e => e.Name.LocalName == "item")
             .SelectMany(e => Entry(e, Text(e, "link") ?? Text(e, "guid"), Text(e, "guid"), site))], []),
@@ -66,10 +66,10 @@ public static class XmlSources
     }
 
     /// <summary>Reads a sitemap or feed with all that it names in turn.</summary>
-    public static async Task<IReadOnlyList<Found>> FetchAsync(
+    public static async Task<IReadOnlyList<DiscoveredItem>> FetchAsync(
         Fetcher fetcher, Uri start, Func<string, string?> site, Action<int, int> tell, CancellationToken stop)
     {
-        var (waiting, seen, found) = (new Queue<Uri>([start]), new HashSet<string>(StringComparer.Ordinal) { start.AbsoluteUri }, new List<Found>());
+        var (waiting, seen, found) = (new Queue<Uri>([start]), new HashSet<string>(StringComparer.Ordinal) { start.AbsoluteUri }, new List<DiscoveredItem>());
         var files = 0;
         while (waiting.TryDequeue(out var address))
         {
@@ -100,7 +100,7 @@ public static class XmlSources
         return found;
     }
 
-    private static IEnumerable<Found> Entry(XElement entry, string? link, string? id, Func<string, string?> site)
+    private static IEnumerable<DiscoveredItem> Entry(XElement entry, string? link, string? id, Func<string, string?> site)
     {
         if (site(link ?? "") is not { } address)
         {
@@ -112,11 +112,11 @@ public static class XmlSources
             .TakeLast(1)).Where(t => t.Length <= 200).Distinct().ToList();
         foreach (var category in categories)
         {
-            yield return new Found(null, ItemKind.Category, category);
+            yield return new DiscoveredItem(null, ItemKind.Category, category);
         }
 
         var key = id is not null && !id.Contains('/', StringComparison.Ordinal) ? id : null;
-        yield return new Found(address, ItemKind.Product, Text(entry, "title"), key, null, categories);
+        yield return new DiscoveredItem(address, ItemKind.Product, Text(entry, "title"), key, null, categories);
     }
 
     private static string? AtomLink(XElement entry)

@@ -25,8 +25,8 @@ public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors,
         var response = http.Response;
         var target = http.Request.Headers[AskedFor].ToString();
         var policy = policies.Current;
-        var arrival = await visitors.FindAsync(http);
-        var now = arrival.At ?? time.GetUtcNow();
+        var identity = await visitors.FindAsync(http);
+        var now = identity.At ?? time.GetUtcNow();
         if (!policy.TryResolve(target, now, out var request, out _))
         {
             // auth_request knows no other refusals than 401 and 403; the header says what is meant.
@@ -42,7 +42,7 @@ public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors,
             return;
         }
 
-        var verdict = policy.Judge(arrival.Visitor, request, now);
+        var verdict = policy.Judge(identity.Visitor, request, now);
         if (verdict.Guarded)
         {
             response.Headers["X-Wary-Cache"] = NoStore;
@@ -52,7 +52,7 @@ public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors,
         if (verdict.Allowed)
         {
             response.StatusCode = StatusCodes.Status204NoContent;
-            if (arrival.MemberHeader is { } member)
+            if (identity.MemberHeader is { } member)
             {
                 response.Headers["X-Wary-Member"] = member;
             }
@@ -60,7 +60,7 @@ public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors,
             return;
         }
 
-        Refuse(response, policy.Decide(arrival.Visitor, path, Acts.Open, now).Refusal!, path);
+        Refuse(response, policy.Decide(identity.Visitor, path, Acts.Open, now).Refusal!, path);
     }
 
     private void Refuse(HttpResponse response, Refusal refusal, RequestPath path)

@@ -166,7 +166,7 @@ public static class GateEndpoints
         }
 
         var gate = outcome.Value.Value;
-        var after = policy.TryAfter(outcome.Value.Store);
+        var after = policy.TryAfter(outcome.Value.ToStore);
         if (after.Problem is { } misfit)
         {
             return misfit.ToHttp();

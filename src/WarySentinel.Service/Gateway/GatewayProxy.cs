@@ -49,8 +49,8 @@ public sealed class GatewayProxy : IDisposable
     {
         var policy = policies.Current;
         var target = http.Features.Get<IHttpRequestFeature>()!.RawTarget;
-        var arrival = await visitors.ReadAsync(http);
-        var now = arrival.At ?? time.GetUtcNow();
+        var identity = await visitors.ReadAsync(http);
+        var now = identity.At ?? time.GetUtcNow();
         if (!policy.TryResolve(target, now, out var request, out var fault) || request.Path.Query.AsSpan().IndexOfAnyExceptInRange('!', '~') >= 0)
         {
             log.LogInformation("Refused a target with two readings: {Fault}", fault);
@@ -59,10 +59,10 @@ public sealed class GatewayProxy : IDisposable
         }
 
         var path = request.Path;
-        var verdict = policy.Judge(arrival.Visitor, request, now);
+        var verdict = policy.Judge(identity.Visitor, request, now);
         if (!verdict.Allowed)
         {
-            await refusals.RespondAsync(http, arrival, policy, policy.Decide(arrival.Visitor, path, Acts.Open, now), path);
+            await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, path, Acts.Open, now), path);
             return;
         }
 
@@ -72,8 +72,8 @@ public sealed class GatewayProxy : IDisposable
             return;
         }
 
-        var filtered = policy.GuardsAnything(now) || arrival.Viewpoint is not null;
-        http.Features.Set(new Passage(policy, arrival, path, verdict.Guarded, filtered));
+        var filtered = policy.GuardsAnything(now) || identity.Viewpoint is not null;
+        http.Features.Set(new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered));
         var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer);
         if (error != ForwarderError.None && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
         {
@@ -102,4 +102,4 @@ public sealed class GatewayProxy : IDisposable
 }
 
 /// <summary>What the gateway found out about a request, for the way back.</summary>
-public sealed record Passage(Policy Policy, Arrival Arrival, RequestPath Path, bool Guarded, bool Filtered);
+public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered);

@@ -26,7 +26,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     public override async ValueTask TransformRequestAsync(
         HttpContext httpContext, HttpRequestMessage proxyRequest, string destinationPrefix, CancellationToken cancellationToken)
     {
-        var passage = httpContext.Features.Get<Passage>()!;
+        var passage = httpContext.Features.Get<ProxiedRequest>()!;
         await base.TransformRequestAsync(httpContext, proxyRequest, destinationPrefix, cancellationToken);
         proxyRequest.RequestUri = new Uri(
             destinationPrefix.TrimEnd('/') + passage.Path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
@@ -47,11 +47,11 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         SetForwarding(sent, headers, "X-Forwarded-Host", httpContext.Request.Host.Value);
         SetForwarding(sent, headers, "Forwarded", null);
         KeepOurCookiesHome(sent.Cookie, headers);
-        if (passage.Arrival is { Viewpoint: null, MemberHeader: { } member })
+        if (passage.RequestIdentity is { Viewpoint: null, MemberHeader: { } member })
         {
             headers.TryAddWithoutValidation("X-Wary-Member", member);
             var now = time.GetUtcNow();
-            headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.Arrival.Visitor, now));
+            headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.RequestIdentity.Visitor, now));
         }
 
         if (passage.Filtered)
@@ -77,7 +77,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     public override async ValueTask<bool> TransformResponseAsync(
         HttpContext httpContext, HttpResponseMessage? proxyResponse, CancellationToken cancellationToken)
     {
-        var passage = httpContext.Features.Get<Passage>()!;
+        var passage = httpContext.Features.Get<ProxiedRequest>()!;
         if (!await base.TransformResponseAsync(httpContext, proxyResponse, cancellationToken) || proxyResponse is null)
         {
             return false;
@@ -138,10 +138,10 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     }
 
     private async Task FilterAsync(
-        HttpContext http, Passage passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
+        HttpContext http, ProxiedRequest passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
     {
         var encoding = MarkupKind.EncodingOf(type);
-        var decider = new PageDecider(passage, http.Request, options, passage.Arrival.At ?? time.GetUtcNow(), xml, encoding.IsSingleByteSafe
+        var decider = new PageDecider(passage, http.Request, options, passage.RequestIdentity.At ?? time.GetUtcNow(), xml, encoding.IsSingleByteSafe
             ? encoding.Encoding : Encoding.UTF8);
         var filter = new MarkupFilter(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
         var output = http.Response.BodyWriter;

@@ -8,7 +8,7 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>Decides, by the policy alone, what of one page one visitor gets.</summary>
-internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null)
+internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null)
     : IMarkupDecider
 {
     internal static readonly byte[] MarkBytes = Encoding.ASCII.GetBytes(
@@ -18,13 +18,13 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
         + "<rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>");
 
     private readonly Dictionary<string, Fate> known = new(StringComparer.Ordinal);
-    private readonly bool isStaff = passage.Policy.Settings.StaffPasses && passage.Arrival.Visitor.IsStaff(now);
+    private readonly bool isStaff = passage.Policy.Settings.StaffPasses && passage.RequestIdentity.Visitor.IsStaff(now);
     private string basePath = passage.Path.Sent;
 
     public ReadOnlySpan<byte> Mark => MarkBytes;
 
     public ReadOnlySpan<byte> AfterBody =>
-        passage.Arrival.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
+        passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
 
     public Fate OfLink(string href)
     {
@@ -42,23 +42,23 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
     }
 
     public bool MayList(string item) =>
-        isStaff || (ItemId.TryParse(item.Trim(), out var id) && passage.Policy.Allows(passage.Arrival.Visitor, id, Acts.List, now));
+        isStaff || (ItemId.TryParse(item.Trim(), out var id) && passage.Policy.Allows(passage.RequestIdentity.Visitor, id, Acts.List, now));
 
     public bool May(string item, string act)
     {
         var not = act.Trim().StartsWith("not ", StringComparison.Ordinal);
         return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named)
             && passage.Policy.Graph.PlaceOf(id) >= 0
-            && (isStaff || passage.Policy.Allows(passage.Arrival.Visitor, id, named, now)) != not;
+            && (isStaff || passage.Policy.Allows(passage.RequestIdentity.Visitor, id, named, now)) != not;
     }
 
     public ReadOnlySpan<byte> Form(string name) =>
-        (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(name, passage.Arrival.Visitor, options, passage.Path.SentWithQuery));
+        (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery));
 
     public bool Admits(string audience)
     {
         var read = AudienceParser.Parse(audience);
-        return read.IsGood && read.Value.Admits(passage.Arrival.Visitor, "", now);
+        return read.IsGood && read.Value.Admits(passage.RequestIdentity.Visitor, "", now);
     }
 
     public void SetBase(string href) => basePath = TargetOf(href) ?? basePath;
@@ -70,7 +70,7 @@ internal sealed class PageDecider(Passage passage, HttpRequest request, ServiceO
             return Fate.Keep;
         }
 
-        var visitor = passage.Arrival.Visitor;
+        var visitor = passage.RequestIdentity.Visitor;
         if (!passage.Policy.Allows(visitor, path, Acts.List, now))
         {
             return Fate.Drop;

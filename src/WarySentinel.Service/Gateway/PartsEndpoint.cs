@@ -16,14 +16,14 @@ namespace WarySentinel.Service.Gateway;
 /// <summary>A place of a page and the parts that may stand in it.</summary>
 /// <param name="In">Address of the part for those whom its gates admit.</param>
 /// <param name="Else">Address of the part for the others.</param>
-public sealed record PartAsked(string? In, string? Else);
+public sealed record PartRequest(string? In, string? Else);
 
 /// <summary>What a page's script asks in one call.</summary>
 /// <param name="Parts">Places to be filled.</param>
 /// <param name="Links">Addresses of menu links.</param>
 /// <param name="Forms">Names of forms.</param>
 /// <param name="Page">The page that asks.</param>
-public sealed record PartsAsked(IReadOnlyList<PartAsked>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page);
+public sealed record PartsRequest(IReadOnlyList<PartRequest>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page);
 
 /// <summary>What a place is filled with. <paramref name="Which"/> is <c>in</c>, <c>else</c> or <c>none</c>.</summary>
 public sealed record PartGiven(string Which, string Html);
@@ -66,12 +66,12 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     /// <summary>Answers one page.</summary>
     public async Task InvokeAsync(HttpContext context)
     {
-        PartsAsked? asked = null;
+        PartsRequest? asked = null;
         try
         {
             if (context.Request.ContentLength is > 0 and <= MostBodyBytes && context.Request.HasJsonContentType())
             {
-                asked = await context.Request.ReadFromJsonAsync<PartsAsked>(context.RequestAborted);
+                asked = await context.Request.ReadFromJsonAsync<PartsRequest>(context.RequestAborted);
             }
         }
         catch (JsonException)
@@ -87,10 +87,10 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
             return;
         }
 
-        var arrival = await visitors.ReadAsync(context);
-        var (policy, now) = (policies.Current, arrival.At ?? time.GetUtcNow());
+        var identity = await visitors.ReadAsync(context);
+        var (policy, now) = (policies.Current, identity.At ?? time.GetUtcNow());
         var wanted = asked.Parts ?? [];
-        using var lease = wanted.Count == 0 || arrival.Visitor.IsSignedIn ? null
+        using var lease = wanted.Count == 0 || identity.Visitor.IsSignedIn ? null
             : byNetwork.AttemptAcquire(Networks.Of(context), Math.Min(wanted.Count, options.PartsBurst));
         if (lease is { IsAcquired: false })
         {
@@ -102,15 +102,15 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
         var parts = new PartGiven[wanted.Count];
         await Parallel.ForAsync(
             0, wanted.Count, new ParallelOptions { MaxDegreeOfParallelism = AtOnceForOne, CancellationToken = context.RequestAborted },
-            async (n, _) => parts[n] = await FillAsync(context, arrival, policy, wanted[n], now));
+            async (n, _) => parts[n] = await FillAsync(context, identity, policy, wanted[n], now));
 
-        var back = Asked.BackOf(asked.Page) ?? "/";
+        var back = PageRequests.BackOf(asked.Page) ?? "/";
         GuardedHeaders.Set(context.Response.Headers);
         context.Response.Headers.XContentTypeOptions = "nosniff";
         await context.Response.WriteAsJsonAsync(
             new PartsGiven(
-                parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, arrival.Visitor, l, now))],
-                [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, arrival.Visitor, options, back))],
+                parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, identity.Visitor, l, now))],
+                [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, identity.Visitor, options, back))],
                 Encoding.UTF8.GetString(PageDecider.MarkBytes)),
             context.RequestAborted);
     }
@@ -123,13 +123,13 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
         byNetwork.Dispose();
     }
 
-    private async Task<PartGiven> FillAsync(HttpContext context, Arrival arrival, Policy policy, PartAsked part, DateTimeOffset now)
+    private async Task<PartGiven> FillAsync(HttpContext context, RequestIdentity identity, Policy policy, PartRequest part, DateTimeOffset now)
     {
         foreach (var (which, address) in new[] { ("in", part.In), ("else", part.Else) })
         {
             if (string.IsNullOrEmpty(address) || !RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _)
                 || RequestPath.IsUnder(path.Key, options.AccountPrefix)
-                || RequestPath.IsUnder(path.Key, options.MachinePrefix) || !policy.Judge(arrival.Visitor, path, now).Allowed)
+                || RequestPath.IsUnder(path.Key, options.MachinePrefix) || !policy.Judge(identity.Visitor, path, now).Allowed)
             {
                 continue;
             }
@@ -139,7 +139,7 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
             {
                 if (await FetchAsync(path, kept, context.RequestAborted) is >= 0 and var length)
                 {
-                    var passage = new Passage(policy, arrival, path, true, true);
+                    var passage = new ProxiedRequest(policy, identity, path, true, true);
                     var filter = new MarkupFilter(new PageDecider(passage, context.Request, options, now, false), false);
                     var clean = new ArrayBufferWriter<byte>(Math.Max(256, length));
                     filter.Write(kept.AsSpan(0, length), true, clean);

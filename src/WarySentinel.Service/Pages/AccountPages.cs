@@ -38,8 +38,8 @@ public sealed class AccountPages(
 
     private async Task AccountAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
-        var (visitor, policy, now) = (arrival.Visitor, policies.Current, time.GetUtcNow());
+        var identity = await visitors.ReadAsync(http);
+        var (visitor, policy, now) = (identity.Visitor, policies.Current, time.GetUtcNow());
         var lines = new List<string> { visitor.IsSignedIn ? PageWords.Of("account.lead", visitor.Name ?? visitor.Email) : PageWords.Of("account.guest") };
         var held = policy.Definitions.Where(s => visitor.Has(s.Kind, s.Key, now)).Select(s => s.Title).ToList();
         if (held.Count > 0)
@@ -56,7 +56,7 @@ public sealed class AccountPages(
         var token = visitor.IsSignedIn || unlocked.Count > 0 ? antiforgery.GetAndStoreTokens(http) : null;
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
-            Frame = refusals.Frame(arrival, options.AccountPrefix + "/"),
+            Frame = refusals.Frame(identity, options.AccountPrefix + "/"),
             Model = new MessageModel(PageWords.Of("account.title"), lines)
             {
                 TokenField = token?.FormFieldName ?? "", SignOutToken = token?.RequestToken, SignOutWords = PageWords.Of("account.sign-out"),
@@ -67,58 +67,58 @@ public sealed class AccountPages(
 
     private async Task SignInFormAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
-        var back = Asked.BackOf(http.Request.Query["return_to"]);
-        if (arrival.Visitor is { IsSignedIn: true, IsViewpoint: false })
+        var identity = await visitors.ReadAsync(http);
+        var back = PageRequests.BackOf(http.Request.Query["return_to"]);
+        if (identity.Visitor is { IsSignedIn: true, IsViewpoint: false })
         {
-            Asked.See(http, refusals.DecisionAt(http, arrival, back) is { Decision.Allowed: false }
+            PageRequests.See(http, refusals.DecisionAt(http, identity, back) is { Decision.Allowed: false }
                 ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
             return;
         }
 
-        await refusals.SignInAsync(http, arrival, back, null, true, null, 200);
+        await refusals.SignInAsync(http, identity, back, null, true, null, 200);
     }
 
     private async Task SignInAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
+        var identity = await visitors.ReadAsync(http);
         if (await antiforgery.FormAsync(http) is not { } form)
         {
-            await refusals.SignInAsync(http, arrival, null, null, true, Asked.Stale(), 400);
+            await refusals.SignInAsync(http, identity, null, null, true, PageRequests.Stale(), 400);
             return;
         }
 
-        var back = Asked.BackOf(form["return_to"]);
+        var back = PageRequests.BackOf(form["return_to"]);
         var (name, password, keep) = (form["name"].ToString().Trim(), form["password"].ToString(), form["keep"] == "yes");
         if (name.Length == 0 || password.Length == 0)
         {
             var error = name.Length == 0
                 ? new PageError(PageWords.Of("error.empty-name"), "", "name")
                 : new PageError(PageWords.Of("error.empty-password"), "", "password");
-            await refusals.SignInAsync(http, arrival, back, name, keep, error, 422);
+            await refusals.SignInAsync(http, identity, back, name, keep, error, 422);
             return;
         }
 
         var tried = await signIn.TryAsync(name, password, new TryFrom(Networks.Of(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted);
         if (tried.Member is not { } member)
         {
-            await refusals.SignInAsync(http, arrival, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"),
+            await refusals.SignInAsync(http, identity, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"),
                 http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
             return;
         }
 
         await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, keep);
         browsers.Note(http, SessionPurpose.Site, member.Id);
-        Asked.See(http, back ?? RedirectCommands.Landing(policies.Current, RedirectOn.SignIn, member.AsVisitor(), time.GetUtcNow()) ?? "/");
+        PageRequests.See(http, back ?? RedirectCommands.Landing(policies.Current, RedirectOn.SignIn, member.AsVisitor(), time.GetUtcNow()) ?? "/");
     }
 
     private async Task SignOutFormAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
+        var identity = await visitors.ReadAsync(http);
         var token = antiforgery.GetAndStoreTokens(http);
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
-            Frame = refusals.Frame(arrival, options.AccountPrefix + "/"),
+            Frame = refusals.Frame(identity, options.AccountPrefix + "/"),
             Model = new MessageModel(PageWords.Of("sign-out.title"), [])
             { TokenField = token.FormFieldName, SignOutToken = token.RequestToken, SignOutWords = PageWords.Of("account.sign-out") },
         });
@@ -126,7 +126,7 @@ public sealed class AccountPages(
 
     private async Task SignOutAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
+        var identity = await visitors.ReadAsync(http);
         if (await antiforgery.FormAsync(http) is not { } form)
         {
             await SignOutFormAsync(http);
@@ -137,57 +137,57 @@ public sealed class AccountPages(
         await sessions.EndAsync(http, SessionPurpose.Passing);
         // The browser forgets pages it kept for "back" as well (Clear Site Data §3.1).
         http.Response.Headers["Clear-Site-Data"] = "\"cache\"";
-        if (Asked.BackOf(form["return_to"]) is { } back)
+        if (PageRequests.BackOf(form["return_to"]) is { } back)
         {
-            Asked.See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(back)}");
+            PageRequests.See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(back)}");
             return;
         }
 
-        if (RedirectCommands.Landing(policies.Current, RedirectOn.SignOut, arrival.Visitor, time.GetUtcNow()) is { } landing)
+        if (RedirectCommands.Landing(policies.Current, RedirectOn.SignOut, identity.Visitor, time.GetUtcNow()) is { } landing)
         {
-            Asked.See(http, landing);
+            PageRequests.See(http, landing);
             return;
         }
 
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
-            Frame = refusals.Frame(arrival, "/"),
+            Frame = refusals.Frame(identity, "/"),
             Model = new MessageModel(PageWords.Of("signed-out.title"), [PageWords.Of("signed-out.lead")]) { SignIn = true },
         });
     }
 
     private async Task ClosedAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
-        var back = Asked.BackOf(http.Request.Query["return_to"]);
-        if (back is null || refusals.DecisionAt(http, arrival, back) is not ({ } decision, _))
+        var identity = await visitors.ReadAsync(http);
+        var back = PageRequests.BackOf(http.Request.Query["return_to"]);
+        if (back is null || refusals.DecisionAt(http, identity, back) is not ({ } decision, _))
         {
             await refusals.NotFoundAsync(http);
         }
         else if (decision.Refusal is { } refusal)
         {
-            await refusals.ClosedAsync(http, arrival, refusal.Gate, decision.Items.Count > 0 ? decision.Items[0] : null, back);
+            await refusals.ClosedAsync(http, identity, refusal.Gate, decision.Items.Count > 0 ? decision.Items[0] : null, back);
         }
         else
         {
-            Asked.See(http, back);
+            PageRequests.See(http, back);
         }
     }
 
     private async Task ViewAsync(HttpContext http)
     {
-        var back = Asked.BackOf(http.Request.Query["return_to"]) ?? "/";
+        var back = PageRequests.BackOf(http.Request.Query["return_to"]) ?? "/";
         GuardedHeaders.Set(http.Response.Headers);
         if (http.Request.Query["leave"] == "1")
         {
             await sessions.EndAsync(http, SessionPurpose.View);
-            Asked.See(http, back);
+            PageRequests.See(http, back);
             return;
         }
 
         if (await viewLinks.EnterAsync(http, http.Request.Query["ticket"].ToString()))
         {
-            Asked.See(http, back);
+            PageRequests.See(http, back);
             return;
         }
 
@@ -195,7 +195,7 @@ public sealed class AccountPages(
     }
 
     /// <summary>What is said of a wrong try; sets the status where it is more than wrong.</summary>
-    internal static PageError Wrong(HttpContext http, Tried tried, string lead, string more)
+    internal static PageError Wrong(HttpContext http, SignInResult tried, string lead, string more)
     {
         if (tried.Busy)
         {

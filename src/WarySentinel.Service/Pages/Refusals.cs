@@ -12,10 +12,10 @@ namespace WarySentinel.Service.Pages;
 public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Answers a refused request at the address where it was made.</summary>
-    public async Task RespondAsync(HttpContext http, Arrival arrival, Policy policy, Decision decision, RequestPath path)
+    public async Task RespondAsync(HttpContext http, RequestIdentity identity, Policy policy, Decision decision, RequestPath path)
     {
         var refusal = decision.Refusal!;
-        http.Features.Set(new Decided(arrival.Visitor, ReturnTo.OrElse(path.SentWithQuery, "/"), (decision, path)));
+        http.Features.Set(new Decided(identity.Visitor, ReturnTo.OrElse(path.SentWithQuery, "/"), (decision, path)));
         if (WantsJson(http.Request))
         {
             await JsonAsync(http, refusal);
@@ -28,11 +28,11 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             case Answer.SignIn:
                 // A scheme that no browser knows: none shows its grey box (RFC 9110 §11.6.1).
                 http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/sign-in\"";
-                await SignInAsync(http, arrival, back, null, true, null, StatusCodes.Status401Unauthorized);
+                await SignInAsync(http, identity, back, null, true, null, StatusCodes.Status401Unauthorized);
                 break;
             case Answer.Password:
                 http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/unlock\"";
-                await UnlockAsync(http, arrival, refusal.Gate, back, null, StatusCodes.Status401Unauthorized);
+                await UnlockAsync(http, identity, refusal.Gate, back, null, StatusCodes.Status401Unauthorized);
                 break;
             case Answer.Redirect:
                 GuardedHeaders.Set(http.Response.Headers);
@@ -43,38 +43,38 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
                 await NotFoundAsync(http);
                 break;
             default:
-                await ClosedAsync(http, arrival, refusal.Gate, decision.Items.Count > 0 ? decision.Items[0] : null, back);
+                await ClosedAsync(http, identity, refusal.Gate, decision.Items.Count > 0 ? decision.Items[0] : null, back);
                 break;
         }
     }
 
     /// <summary>The sign-in page.</summary>
-    public async Task SignInAsync(HttpContext http, Arrival arrival, string? returnTo, string? name, bool keep, PageError? error, int status)
+    public async Task SignInAsync(HttpContext http, RequestIdentity identity, string? returnTo, string? name, bool keep, PageError? error, int status)
     {
         var token = antiforgery.GetAndStoreTokens(http);
         await Page.WriteAsync<SignInPage>(http, status, new
         {
-            Frame = Frame(arrival, returnTo ?? "/"),
-            Model = new SignInModel(Kicker(http, arrival, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName,
+            Frame = Frame(identity, returnTo ?? "/"),
+            Model = new SignInModel(Kicker(http, identity, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName,
                 token.RequestToken!),
         });
     }
 
     /// <summary>The prompt for a gate's shared password, or for any where no gate is named.</summary>
-    public async Task UnlockAsync(HttpContext http, Arrival arrival, Gate? gate, string? returnTo, PageError? error, int status)
+    public async Task UnlockAsync(HttpContext http, RequestIdentity identity, Gate? gate, string? returnTo, PageError? error, int status)
     {
         var token = antiforgery.GetAndStoreTokens(http);
         var settings = policies.Current.Settings;
-        var offers = gate is not null && !arrival.Visitor.IsSignedIn
+        var offers = gate is not null && !identity.Visitor.IsSignedIn
             && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
-        var title = gate is null ? null : ListedTitle(http, arrival, returnTo ?? "", gate);
+        var title = gate is null ? null : ListedTitle(http, identity, returnTo ?? "", gate);
         var own = new PromptWords(
             PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", settings.SiteName)
             : PageWords.Of("unlock.lead", settings.SiteName, Page.UnlockTime(gate.UnlockFor)),
             PageWords.Of("unlock.label"), null, PageWords.Of("unlock.button"));
         await Page.WriteAsync<UnlockPage>(http, status, new
         {
-            Frame = Frame(arrival, returnTo ?? options.AccountPrefix + "/unlock"),
+            Frame = Frame(identity, returnTo ?? options.AccountPrefix + "/unlock"),
             Model = new UnlockModel(
                 gate is null ? null : title is null ? PageWords.Of("unlock.kicker-plain") : PageWords.Of("unlock.kicker", title), gate?.Message,
                 (gate?.Prompt ?? new PromptWords()).Or(settings.Prompt).Or(own), gate?.Link, gate?.Key, returnTo, offers, error, token.FormFieldName,
@@ -83,9 +83,9 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     }
 
     /// <summary>The page for somebody signed in whom the gate does not admit.</summary>
-    public async Task ClosedAsync(HttpContext http, Arrival arrival, Gate? gate, ItemId? item, string returnTo)
+    public async Task ClosedAsync(HttpContext http, RequestIdentity identity, Gate? gate, ItemId? item, string returnTo)
     {
-        var visitor = arrival.Visitor;
+        var visitor = identity.Visitor;
         var lines = new List<string>();
         if (gate?.Message is { } own)
         {
@@ -94,15 +94,15 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         else
         {
             lines.Add(visitor.IsSignedIn
-                ? PageWords.Of("closed.lead", visitor.Name ?? arrival.Viewpoint?.Title ?? "", policies.Current.Settings.SiteName)
+                ? PageWords.Of("closed.lead", visitor.Name ?? identity.Viewpoint?.Title ?? "", policies.Current.Settings.SiteName)
                 : PageWords.Of("closed.lead-guest"));
         }
 
         var token = visitor is { IsSignedIn: true, IsViewpoint: false } ? antiforgery.GetAndStoreTokens(http) : null;
-        var title = item is null || gate is null ? null : ListedTitle(http, arrival, returnTo, gate);
+        var title = item is null || gate is null ? null : ListedTitle(http, identity, returnTo, gate);
         await Page.WriteAsync<MessagePage>(http, StatusCodes.Status403Forbidden, new
         {
-            Frame = Frame(arrival, returnTo),
+            Frame = Frame(identity, returnTo),
             Model = new MessageModel(PageWords.Of("closed.title"), lines)
             {
                 Links = gate?.Link is { } link ? [link] : [],
@@ -159,53 +159,53 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     }
 
     /// <summary>The frame of a page, with the viewpoint's strip where one is looked through.</summary>
-    public PageFrame Frame(Arrival arrival, string here) => new(
-        policies.Current.Settings, options.AccountPrefix, arrival.Viewpoint is { } view ? ViewpointBanner.For(view, options, here) : null, options.AdminUrl);
+    public PageFrame Frame(RequestIdentity identity, string here) => new(
+        policies.Current.Settings, options.AccountPrefix, identity.Viewpoint is { } view ? ViewpointBanner.For(view, options, here) : null, options.AdminUrl);
 
     /// <summary>
     /// The gate that keeps the visitor from an address, and the answer it gives; null when it is open. Decided once for a request, however many of its
     /// parts ask.
     /// </summary>
-    public (Decision Decision, RequestPath Path)? DecisionAt(HttpContext http, Arrival arrival, string? returnTo)
+    public (Decision Decision, RequestPath Path)? DecisionAt(HttpContext http, RequestIdentity identity, string? returnTo)
     {
-        if (http.Features.Get<Decided>() is { } known && ReferenceEquals(known.Visitor, arrival.Visitor) && known.Address == returnTo)
+        if (http.Features.Get<Decided>() is { } known && ReferenceEquals(known.Visitor, identity.Visitor) && known.Address == returnTo)
         {
             return known.Found;
         }
 
         (Decision, RequestPath)? found =
             ReturnTo.IsOnThisSite(returnTo) && RequestPath.TryNormalise(returnTo!.Split('#')[0], policies.Current.Settings.Paths, out var path, out _)
-            ? (policies.Current.Decide(arrival.Visitor, path, Acts.Open, arrival.At ?? time.GetUtcNow()), path)
+            ? (policies.Current.Decide(identity.Visitor, path, Acts.Open, identity.At ?? time.GetUtcNow()), path)
             : null;
-        http.Features.Set(new Decided(arrival.Visitor, returnTo, found));
+        http.Features.Set(new Decided(identity.Visitor, returnTo, found));
         return found;
     }
 
     /// <summary>What was decided about an address in this request.</summary>
     private sealed record Decided(Visitor Visitor, string? Address, (Decision, RequestPath)? Found);
 
-    private string? Kicker(HttpContext http, Arrival arrival, string? returnTo)
+    private string? Kicker(HttpContext http, RequestIdentity identity, string? returnTo)
     {
-        if (DecisionAt(http, arrival, returnTo) is not ({ Refusal: { } refusal }, _))
+        if (DecisionAt(http, identity, returnTo) is not ({ Refusal: { } refusal }, _))
         {
             return null;
         }
 
-        return ListedTitle(http, arrival, returnTo!, refusal.Gate) is { } title
+        return ListedTitle(http, identity, returnTo!, refusal.Gate) is { } title
             ? PageWords.Of("sign-in.kicker", title, GateWords.OfAudience(refusal.Gate.Audience, policies.Current))
             : PageWords.Of("sign-in.kicker-hidden");
     }
 
     /// <summary>The title of what stands at an address, unless the visitor must not know of it.</summary>
-    private string? ListedTitle(HttpContext http, Arrival arrival, string returnTo, Gate gate)
+    private string? ListedTitle(HttpContext http, RequestIdentity identity, string returnTo, Gate gate)
     {
-        if (DecisionAt(http, arrival, returnTo) is not ({ } decision, _) || decision.Items.Count == 0)
+        if (DecisionAt(http, identity, returnTo) is not ({ } decision, _) || decision.Items.Count == 0)
         {
             return gate.Presence == Presence.Hidden ? null : gate.Title;
         }
 
         var policy = policies.Current;
-        return policy.Allows(arrival.Visitor, decision.Items[0], Acts.List, arrival.At ?? time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title
+        return policy.Allows(identity.Visitor, decision.Items[0], Acts.List, identity.At ?? time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title
             : null;
     }
 

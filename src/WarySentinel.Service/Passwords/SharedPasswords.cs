@@ -107,7 +107,7 @@ public sealed class SharedPasswords(
         policies.ChangeAsync(async _ => SharedPasswordCommands.Withdraw(await store.SharedPasswordAsync(id, stop), time.GetUtcNow()), by, stop);
 
     /// <summary>Tries a typed password; what it opens, if anything.</summary>
-    public async Task<(IReadOnlyList<Opened> Opened, Tried Try)> TryAsync(string typed, Visitor visitor, string network, CancellationToken stop)
+    public async Task<(IReadOnlyList<Opened> Opened, SignInResult Try)> TryAsync(string typed, Visitor visitor, string network, CancellationToken stop)
     {
         var attempt = await tries.AttemptAsync([new TryStep(byNetwork, "password", network)], () => ProveAsync(typed, visitor, stop), stop);
         var opened = attempt.Right is null ? [] : await UseAsync(attempt.Right, network, stop);
@@ -116,7 +116,7 @@ public sealed class SharedPasswords(
             log.LogInformation("Refused a shared password from {Network}", network);
         }
 
-        return (opened, new Tried(null, attempt.Wait, attempt.Right is null ? attempt.Left : byNetwork.FreeLeft(network), attempt.Busy));
+        return (opened, new SignInResult(null, attempt.Wait, attempt.Right is null ? attempt.Left : byNetwork.FreeLeft(network), attempt.Busy));
     }
 
     /// <summary>The passwords that were typed right; null where there is none.</summary>

@@ -24,30 +24,30 @@ public sealed class UnlockPages(
 
     private async Task FormAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
-        var back = Asked.BackOf(http.Request.Query["return_to"]);
-        var gate = GateAsked(http, http.Request.Query["gate"], arrival, back);
+        var identity = await visitors.ReadAsync(http);
+        var back = PageRequests.BackOf(http.Request.Query["return_to"]);
+        var gate = GateAsked(http, http.Request.Query["gate"], identity, back);
         if (gate is null && !AnyPrompt())
         {
             await refusals.NotFoundAsync(http);
             return;
         }
 
-        if (gate is not null && arrival.Visitor.HasUnlocked(gate.Key, time.GetUtcNow()))
+        if (gate is not null && identity.Visitor.HasUnlocked(gate.Key, time.GetUtcNow()))
         {
-            Asked.See(http, back ?? Landing.Of(policies.Current, gate, arrival.Visitor, time.GetUtcNow()) ?? "/");
+            PageRequests.See(http, back ?? Landing.Of(policies.Current, gate, identity.Visitor, time.GetUtcNow()) ?? "/");
             return;
         }
 
-        await refusals.UnlockAsync(http, arrival, gate, back, null, 200);
+        await refusals.UnlockAsync(http, identity, gate, back, null, 200);
     }
 
     private async Task TryAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
+        var identity = await visitors.ReadAsync(http);
         var form = await antiforgery.FormAsync(http);
-        var back = Asked.BackOf(form?["return_to"]);
-        var gate = GateAsked(http, form?["gate"], arrival, back);
+        var back = PageRequests.BackOf(form?["return_to"]);
+        var gate = GateAsked(http, form?["gate"], identity, back);
         if (gate is null && !AnyPrompt())
         {
             await refusals.NotFoundAsync(http);
@@ -56,36 +56,36 @@ public sealed class UnlockPages(
 
         if (form is null)
         {
-            await refusals.UnlockAsync(http, arrival, gate, back, Asked.Stale(), 400);
+            await refusals.UnlockAsync(http, identity, gate, back, PageRequests.Stale(), 400);
             return;
         }
 
         var typed = form["password"].ToString();
         if (typed.Trim().Length == 0)
         {
-            await refusals.UnlockAsync(http, arrival, gate, back, new PageError(PageWords.Of("error.empty-shared"), "", "password"), 422);
+            await refusals.UnlockAsync(http, identity, gate, back, new PageError(PageWords.Of("error.empty-shared"), "", "password"), 422);
             return;
         }
 
-        var (opened, tried) = await shared.TryAsync(typed, arrival.Visitor, Networks.Of(http), http.RequestAborted);
+        var (opened, tried) = await shared.TryAsync(typed, identity.Visitor, Networks.Of(http), http.RequestAborted);
         if (opened.Count == 0)
         {
             var error = AccountPages.Wrong(http, tried, "unlock.wrong", "unlock.wrong-more");
-            await refusals.UnlockAsync(http, arrival, gate, back, error, http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
+            await refusals.UnlockAsync(http, identity, gate, back, error, http.Response.StatusCode == 200 ? 401 : http.Response.StatusCode);
             return;
         }
 
         await sessions.UnlockAsync(http, opened);
-        Asked.See(http, WhereTo(http, arrival, opened, back));
+        PageRequests.See(http, WhereTo(http, identity, opened, back));
     }
 
     /// <summary>Back, where that is open now; else where the one gate leads; else the list of what is open.</summary>
-    private string WhereTo(HttpContext http, Arrival arrival, IReadOnlyList<Opened> opened, string? back)
+    private string WhereTo(HttpContext http, RequestIdentity identity, IReadOnlyList<Opened> opened, string? back)
     {
         var (policy, now) = (policies.Current, time.GetUtcNow());
-        var visitor = arrival.Visitor.Having([.. arrival.Visitor.Unlocks, .. opened.Select(o => new Unlock(o.Gate.Key, o.Unlock.Until))]);
+        var visitor = identity.Visitor.Having([.. identity.Visitor.Unlocks, .. opened.Select(o => new Unlock(o.Gate.Key, o.Unlock.Until))]);
         // Also where something else is missing still: the page itself asks for it, such as signing in.
-        if (back is not null && refusals.DecisionAt(http, arrival with { Visitor = visitor }, back) is ({ } decision, _)
+        if (back is not null && refusals.DecisionAt(http, identity with { Visitor = visitor }, back) is ({ } decision, _)
             && decision.Refusal?.Answer != Answer.Password)
         {
             return back;
@@ -97,13 +97,13 @@ public sealed class UnlockPages(
 
     private async Task OpenedAsync(HttpContext http)
     {
-        var arrival = await visitors.ReadAsync(http);
-        var (policy, visitor, now) = (policies.Current, arrival.Visitor, time.GetUtcNow());
+        var identity = await visitors.ReadAsync(http);
+        var (policy, visitor, now) = (policies.Current, identity.Visitor, time.GetUtcNow());
         var links = policy.Gates.Where(g => visitor.HasUnlocked(g.Key, now))
             .Select(g => new SiteLink(Landing.Of(policy, g, visitor, now) ?? "/", g.Title)).ToList();
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
-            Frame = refusals.Frame(arrival, options.AccountPrefix + "/opened"),
+            Frame = refusals.Frame(identity, options.AccountPrefix + "/opened"),
             Model = new MessageModel(PageWords.Of(links.Count > 0 ? "opened.title" : "opened.nothing"), links.Count > 0 ? [PageWords.Of("opened.lead")] : [])
             { Links = links },
         });
@@ -111,10 +111,10 @@ public sealed class UnlockPages(
 
     private bool AnyPrompt() => policies.Current.Gates.Any(g => !g.IsExemption && g.Audience.AsksForPassword && g.IsInForce(time.GetUtcNow()));
 
-    private Gate? GateAsked(HttpContext http, string? key, Arrival arrival, string? back)
+    private Gate? GateAsked(HttpContext http, string? key, RequestIdentity identity, string? back)
     {
         var named = policies.Current.FindGate(key ?? "");
         named = named is { IsExemption: false } && named.Audience.AsksForPassword ? named : null;
-        return named ?? (refusals.DecisionAt(http, arrival, back) is ({ Refusal: { Answer: Answer.Password } refusal }, _) ? refusal.Gate : null);
+        return named ?? (refusals.DecisionAt(http, identity, back) is ({ Refusal: { Answer: Answer.Password } refusal }, _) ? refusal.Gate : null);
     }
 }

@@ -26,7 +26,7 @@ public sealed class PeopleLane(Store store, Hearsay hearsay, TimeProvider time, 
                 return problem;
             }
 
-            var edit = outcome.Value.Store;
+            var edit = outcome.Value.ToStore;
             if (edit.Changes.Count == 0)
             {
                 return outcome.Value.Value;

@@ -16,13 +16,13 @@ namespace WarySentinel.Service.People;
 /// <param name="Seen">What it was read with; where any of that has changed since, it is read again.</param>
 public sealed record LiveSession(StoredSession Stored, Visitor Visitor, Guid? Member, Seen Seen)
 {
-    private volatile Arrival? last;
+    private volatile RequestIdentity? last;
 
-    /// <summary>The arrival of this session from an address; the last one is kept, as browsers rarely move.</summary>
-    public Arrival From(IPAddress? address)
+    /// <summary>The identity of this session from an address; the last one is kept, as browsers rarely move.</summary>
+    public RequestIdentity From(IPAddress? address)
     {
         var kept = last;
-        return kept is not null && Equals(kept.Visitor.Address, address) ? kept : last = new Arrival(Visitor.From(address), null);
+        return kept is not null && Equals(kept.Visitor.Address, address) ? kept : last = new RequestIdentity(Visitor.From(address), null);
     }
 }
 

@@ -9,7 +9,7 @@ namespace WarySentinel.Service.People;
 /// <param name="Wait">How long to wait before the next try.</param>
 /// <param name="Left">How many tries are left before a wait.</param>
 /// <param name="Busy">Whether the queue of slow hashes was full.</param>
-public sealed record Tried(Member? Member, TimeSpan Wait, int Left, bool Busy = false);
+public sealed record SignInResult(Member? Member, TimeSpan Wait, int Left, bool Busy = false);
 
 /// <summary>From where a try comes.</summary>
 /// <param name="Network">The network.</param>
@@ -28,7 +28,7 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
     private readonly Throttle byMember = new(time, 20, TimeSpan.FromMinutes(2), TimeSpan.FromHours(2));
 
     /// <summary>Tries a name and password from a network.</summary>
-    public async Task<Tried> TryAsync(string name, string password, TryFrom from, CancellationToken stop)
+    public async Task<SignInResult> TryAsync(string name, string password, TryFrom from, CancellationToken stop)
     {
         name = EmailAddress.Normalise(name) ?? name.Trim().ToLowerInvariant();
         // No account has a name that long, or with what no text may hold.
@@ -49,6 +49,6 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
             log.LogInformation("Refused a sign-in from {Network}", from.Network);
         }
 
-        return new Tried(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
+        return new SignInResult(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
     }
 }

@@ -11,7 +11,7 @@ namespace WarySentinel.Service.People;
 /// <param name="Visitor">The facts that decide.</param>
 /// <param name="Viewpoint">The viewpoint looked through, if one is.</param>
 /// <param name="At">The time it is looked at, where that is not now.</param>
-public sealed record Arrival(Visitor Visitor, SeenAs? Viewpoint, DateTimeOffset? At = null)
+public sealed record RequestIdentity(Visitor Visitor, SeenAs? Viewpoint, DateTimeOffset? At = null)
 {
     private string? member;
 
@@ -22,21 +22,21 @@ public sealed record Arrival(Visitor Visitor, SeenAs? Viewpoint, DateTimeOffset?
 /// <summary>Finds out who makes a request from its cookies and its address.</summary>
 public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, Viewpoints viewpoints, Crawlers crawlers)
 {
-    /// <summary>The arrival of a request; found once and kept with it.</summary>
-    public async ValueTask<Arrival> ReadAsync(HttpContext http)
+    /// <summary>The identity of a request; found once and kept with it.</summary>
+    public async ValueTask<RequestIdentity> ReadAsync(HttpContext http)
     {
-        if (http.Features.Get<Arrival>() is { } known)
+        if (http.Features.Get<RequestIdentity>() is { } known)
         {
             return known;
         }
 
-        var arrival = await FindAsync(http);
-        http.Features.Set(arrival);
-        return arrival;
+        var identity = await FindAsync(http);
+        http.Features.Set(identity);
+        return identity;
     }
 
-    /// <summary>The arrival of a request that asks for it once only.</summary>
-    public ValueTask<Arrival> FindAsync(HttpContext http)
+    /// <summary>The identity of a request that asks for it once only.</summary>
+    public ValueTask<RequestIdentity> FindAsync(HttpContext http)
     {
         if (http.Request.Headers.Cookie.Count == 0)
         {
@@ -53,14 +53,14 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
             : TogetherAsync(http, view, site, passing);
     }
 
-    private async ValueTask<Arrival> TogetherAsync(
+    private async ValueTask<RequestIdentity> TogetherAsync(
         HttpContext http, ValueTask<LiveSession?> view, ValueTask<LiveSession?> site, ValueTask<LiveSession?> passing)
     {
         var (viewed, own, here) = (await view, await site, await passing);
         var address = http.Connection.RemoteIpAddress;
         if (viewed is { Stored.View: { } packed } && await viewpoints.UnpackAsync(packed, policies.Current, http.RequestAborted) is var (seen, at))
         {
-            return new Arrival(seen.Visitor.From(address), seen, at);
+            return new RequestIdentity(seen.Visitor.From(address), seen, at);
         }
 
         var visitor = own?.Visitor ?? Visitor.Guest;
@@ -69,21 +69,21 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
             visitor = visitor.Having([.. visitor.Unlocks, .. here.Visitor.Unlocks]);
         }
 
-        return visitor is { IsSignedIn: false, Unlocks.Count: 0 } ? await OutsiderAsync(http) : new Arrival(visitor.From(address), null);
+        return visitor is { IsSignedIn: false, Unlocks.Count: 0 } ? await OutsiderAsync(http) : new RequestIdentity(visitor.From(address), null);
     }
 
-    private ValueTask<Arrival> OutsiderAsync(HttpContext http)
+    private ValueTask<RequestIdentity> OutsiderAsync(HttpContext http)
     {
         var welcome = crawlers.IsWelcomeAsync(http);
         var address = http.Connection.RemoteIpAddress;
         if (welcome.IsCompletedSuccessfully)
         {
-            return ValueTask.FromResult(new Arrival(welcome.Result ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null));
+            return ValueTask.FromResult(new RequestIdentity(welcome.Result ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null));
         }
 
         return AwaitedAsync(welcome, address);
     }
 
-    private static async ValueTask<Arrival> AwaitedAsync(ValueTask<bool> welcome, System.Net.IPAddress? address) =>
+    private static async ValueTask<RequestIdentity> AwaitedAsync(ValueTask<bool> welcome, System.Net.IPAddress? address) =>
         new(await welcome ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null);
 }

@@ -133,7 +133,7 @@ public sealed class GateCommandTests
         var policy = Policy(Shop());
         var owner = new Member(Guid.NewGuid(), "o@x.example", "O", null, "hash", MemberStatus.Active, [new Grant(FactKind.Role, "owner")], Now);
         // Whether somebody else is one is looked at where it is stored: two owners may leave at once.
-        IEnumerable<Change> Of<T>(Outcome<Edit<T>> outcome) => outcome.Value.Store.Changes.OfType<OwnerRemains>();
+        IEnumerable<Change> Of<T>(Outcome<Edit<T>> outcome) => outcome.Value.ToStore.Changes.OfType<OwnerRemains>();
         Of(MemberCommands.SetRoles(policy, owner, ["dealer"], null, Now)).ShouldHaveSingleItem().ShouldBe(new OwnerRemains(owner.Id));
         Of(MemberCommands.SetStatus(owner, MemberStatus.Suspended, Now)).ShouldHaveSingleItem();
         Of(GrantCommands.End(owner with { Grants = [owner.Grants[0] with { Id = owner.Id }] }, owner.Id, Now)).ShouldHaveSingleItem();

@@ -69,10 +69,10 @@ public sealed class SharedPasswordTests
     {
         var fresh = Given with { Id = Guid.NewGuid(), Replaces = Given.Id, CreatedAt = Now };
         var letter = new MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "s", "sealed", Now));
-        var edit = SharedPasswordCommands.Rotate(Given, fresh, TimeSpan.FromDays(2), [letter], Now).Value.Store;
+        var edit = SharedPasswordCommands.Rotate(Given, fresh, TimeSpan.FromDays(2), [letter], Now).Value.ToStore;
         edit.Changes.OfType<SharedPasswordPut>().First().Password.Until.ShouldBe(Now.AddDays(2));
         edit.Changes.ShouldContain(letter);
-        var ending = SharedPasswordCommands.Rotate(Given with { Until = Now.AddHours(1) }, fresh, TimeSpan.FromDays(2), [], Now).Value.Store;
+        var ending = SharedPasswordCommands.Rotate(Given with { Until = Now.AddHours(1) }, fresh, TimeSpan.FromDays(2), [], Now).Value.ToStore;
         ending.Changes.OfType<SharedPasswordPut>().First().Password.Until.ShouldBe(Now.AddHours(1));
         SharedPasswordCommands.Rotate(Given with { WithdrawnAt = Now }, fresh, TimeSpan.Zero, [], Now).Problem!.Code.ShouldBe("shared-password-over");
         SharedPasswordCommands.Rotate(null, fresh, TimeSpan.Zero, [], Now).Problem!.Kind.ShouldBe(ProblemKind.NotFound);

@@ -146,15 +146,15 @@ public sealed class SiteFileTests
         var policy = Policy(Shop(), Gate("g", "category:filters"));
         var around = Around with { Known = new KnownKeys(policy, _ => false) };
         var set = GateCommands.Set(policy, "g", GateDraft.Of(policy.Gates[0]) with { Audience = "role:guide" }, null, around).Value;
-        var changed = policy.After(set.Store);
-        var undone = GateCommands.Undo(changed, "g", set.Store.Detail, around).Value;
+        var changed = policy.After(set.ToStore);
+        var undone = GateCommands.Undo(changed, "g", set.ToStore.Detail, around).Value;
         undone.Value.Audience.ToString().ShouldBe("role:dealer");
-        undone.Store.Action.ShouldBe("gate.undo");
-        GateCommands.Undo(changed.After(undone.Store), "g", undone.Store.Detail, around).Value.Value.Audience.ToString().ShouldBe("role:guide");
+        undone.ToStore.Action.ShouldBe("gate.undo");
+        GateCommands.Undo(changed.After(undone.ToStore), "g", undone.ToStore.Detail, around).Value.Value.Audience.ToString().ShouldBe("role:guide");
         var removed = GateCommands.Remove(policy, "g", null, around).Value;
-        var back = GateCommands.Undo(policy.After(removed.Store), "g", removed.Store.Detail, around).Value;
+        var back = GateCommands.Undo(policy.After(removed.ToStore), "g", removed.ToStore.Detail, around).Value;
         GateDraft.Of(back.Value).SaysTheSameAs(GateDraft.Of(policy.Gates[0])).ShouldBeTrue();
-        policy.After(back.Store).After(GateCommands.Undo(policy, "g", back.Store.Detail, around).Value.Store).Gates.ShouldBeEmpty();
+        policy.After(back.ToStore).After(GateCommands.Undo(policy, "g", back.ToStore.Detail, around).Value.ToStore).Gates.ShouldBeEmpty();
         GateCommands.Undo(policy, "g", null, around).Problem!.Code.ShouldBe("nothing-to-undo");
     }
 

@@ -20,7 +20,7 @@ public sealed class RedirectTests
         RedirectCommands.Landing(policy, RedirectOn.SignIn, Role("guide"), Now).ShouldBe("/home");
         RedirectCommands.Landing(policy, RedirectOn.SignIn, Visitor.Guest, Now).ShouldBeNull();
         RedirectCommands.Landing(policy, RedirectOn.SignOut, Visitor.Guest, Now).ShouldBe("/bye");
-        var without = policy.After(RedirectCommands.Remove(policy, "dealers").Value.Store);
+        var without = policy.After(RedirectCommands.Remove(policy, "dealers").Value.ToStore);
         RedirectCommands.Landing(without, RedirectOn.SignIn, Role("dealer"), Now).ShouldBe("/home");
     }
 
@@ -77,5 +77,5 @@ public sealed class RedirectTests
     }
 
     private static Policy Put(Policy policy, string key, string on, string audience, string to, int position) =>
-        policy.After(RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to, position), new KnownKeys(policy, _ => false)).Value.Store);
+        policy.After(RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to, position), new KnownKeys(policy, _ => false)).Value.ToStore);
 }

@@ -31,7 +31,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
             {
                 try
                 {
-                    var edit = MemberCommands.SetStatus(o, MemberStatus.Suspended, DateTimeOffset.UtcNow).Value.Store;
+                    var edit = MemberCommands.SetStatus(o, MemberStatus.Suspended, DateTimeOffset.UtcNow).Value.ToStore;
                     await (n == 0 ? store : Second).ApplyAsync(edit, "x", stop: Stop);
                     return true;
                 }
@@ -54,7 +54,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         var (lasting, passing) = (Owner("a@x.example"), Owner("b@x.example"));
         await PutAsync(new MemberAdded(lasting));
         await PutAsync(new MemberAdded(passing with { Grants = [Held("role", "owner") with { Until = DateTimeOffset.UtcNow.AddDays(9) }] }));
-        var leave = MemberCommands.SetStatus(lasting, MemberStatus.Closed, DateTimeOffset.UtcNow).Value.Store;
+        var leave = MemberCommands.SetStatus(lasting, MemberStatus.Closed, DateTimeOffset.UtcNow).Value.ToStore;
         (await Should.ThrowAsync<StoreRefusedException>(() => store.ApplyAsync(leave, "x", stop: Stop))).Problem.Code.ShouldBe("last-owner");
         await PutAsync(new MemberAdded(Owner("c@x.example")));
         await store.ApplyAsync(leave, "x", stop: Stop);
@@ -67,7 +67,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         {
             try
             {
-                await (n % 2 == 0 ? store : Second).ApplyAsync(MemberCommands.AddFirstOwner(Owner($"o{n}@x.example")).Store, "x", stop: Stop);
+                await (n % 2 == 0 ? store : Second).ApplyAsync(MemberCommands.AddFirstOwner(Owner($"o{n}@x.example")).ToStore, "x", stop: Stop);
                 return true;
             }
             catch (StoreRefusedException)

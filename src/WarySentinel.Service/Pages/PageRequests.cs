@@ -5,7 +5,7 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Pages;
 
 /// <summary>What the account pages read from a request, and how they send people on.</summary>
-internal static class Asked
+internal static class PageRequests
 {
     /// <summary>The form that was sent; null when it is none of ours or has grown old.</summary>
     public static async Task<IFormCollection?> FormAsync(this IAntiforgery antiforgery, HttpContext http) =>
