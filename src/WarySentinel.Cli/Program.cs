@@ -1,9 +1,15 @@
 using System.CommandLine;
 using WarySentinel.Cli;
-using WarySentinel.Cli.Access;
 using WarySentinel.Cli.Catalogue;
+using WarySentinel.Cli.Check;
+using WarySentinel.Cli.Facts;
+using WarySentinel.Cli.Gates;
+using WarySentinel.Cli.Letters;
+using WarySentinel.Cli.Passwords;
 using WarySentinel.Cli.People;
 using WarySentinel.Cli.Redirects;
+using WarySentinel.Cli.SiteFile;
+using WarySentinel.Cli.Sweep;
 
 var root = new RootCommand("wary: say who may see what on your site, and check it. Exit codes: 0 done or yes, 1 the answer is no, 2 wrong usage, 3 not found, 4 conflict, 5 service unreachable.");
 root.Options.Add(Globals.Url);

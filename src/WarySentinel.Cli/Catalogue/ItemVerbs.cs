@@ -1,7 +1,7 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
-using static WarySentinel.Cli.Access.GateVerbs;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.Catalogue;
 

@@ -1,7 +1,7 @@
 using System.CommandLine;
 using System.Globalization;
 using Spectre.Console;
-using static WarySentinel.Cli.Access.GateVerbs;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.Redirects;
 

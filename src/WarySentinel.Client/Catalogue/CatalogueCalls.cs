@@ -18,14 +18,6 @@ public sealed record ImportLine(string Stage, int Done, int Total, ImportResult?
 /// <summary>One thing that changes.</summary>
 public sealed record SiteChange(string Section, string Key, string What, IReadOnlyList<FieldChange> Changes);
 
-/// <summary>What a site file would change, or did.</summary>
-public sealed record SiteDifference(
-    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept,
-    IReadOnlyList<Fault> Faults);
-
-/// <summary>How far an apply is.</summary>
-public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference, bool Stored, long? Revision, string? Detail);
-
 /// <summary>What the catalogue is to be read from.</summary>
 public sealed record DiscoverDraft(string Source, string? Url, IReadOnlyList<string>? Map, int? MostPages, int? PauseMilliseconds, bool? Pages, bool? Resume);
 
@@ -71,14 +63,4 @@ public sealed partial class SentinelClient
     /// <summary>Stores what was found.</summary>
     public async Task<ImportResult> StoreDiscoveredAsync(Guid plan, CancellationToken stop) =>
         (await SendAsync<ImportResult>(HttpMethod.Post, $"items/discover/{plan}/store", null, null, stop)).Value;
-
-    /// <summary>Everything as a site file, in YAML.</summary>
-    public Task<string> ExportAsync(CancellationToken stop) => http.GetStringAsync("site.yaml", stop);
-
-    /// <summary>The JSON Schema of site files.</summary>
-    public Task<string> SchemaAsync(CancellationToken stop) => http.GetStringAsync("site.schema.json", stop);
-
-    /// <summary>Compares a site file with what is there and, unless it is a dry run, stores it.</summary>
-    public IAsyncEnumerable<ApplyLine> ApplyAsync(Stream file, bool prune, bool dryRun, long? revision, CancellationToken stop) =>
-        LinesAsync<ApplyLine>($"apply?prune={(prune ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}{(revision is null ? "" : $"&revision={revision}")}", Content(file, "application/yaml"), stop);
 }

@@ -1,9 +1,9 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
-using static WarySentinel.Cli.Access.GateVerbs;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
-namespace WarySentinel.Cli.Access;
+namespace WarySentinel.Cli.Sweep;
 
 /// <summary><c>wary sweep</c> and <c>wary history</c>.</summary>
 internal static class SweepVerbs

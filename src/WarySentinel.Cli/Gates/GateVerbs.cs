@@ -2,7 +2,7 @@ using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
 
-namespace WarySentinel.Cli.Access;
+namespace WarySentinel.Cli.Gates;
 
 /// <summary><c>wary gate list|show|add|set|undo|remove</c>.</summary>
 internal static class GateVerbs

@@ -1,9 +1,9 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
-using static WarySentinel.Cli.Access.GateVerbs;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
-namespace WarySentinel.Cli.Access;
+namespace WarySentinel.Cli.Check;
 
 /// <summary><c>wary may</c>, <c>wary why</c>, <c>wary view</c>.</summary>
 internal static class DecisionVerbs

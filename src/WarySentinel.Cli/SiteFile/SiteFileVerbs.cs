@@ -1,9 +1,9 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
-using static WarySentinel.Cli.Access.GateVerbs;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
-namespace WarySentinel.Cli.Catalogue;
+namespace WarySentinel.Cli.SiteFile;
 
 /// <summary><c>wary export</c> and <c>wary apply</c>: the site as text.</summary>
 internal static class SiteFileVerbs

@@ -2,9 +2,9 @@ using System.CommandLine;
 using System.Globalization;
 using Spectre.Console;
 using WarySentinel.Client;
-using static WarySentinel.Cli.Access.GateVerbs;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
-namespace WarySentinel.Cli.Access;
+namespace WarySentinel.Cli.Passwords;
 
 /// <summary><c>wary password add|list|rotate|withdraw</c>: the shared passwords of gates.</summary>
 internal static class PasswordVerbs

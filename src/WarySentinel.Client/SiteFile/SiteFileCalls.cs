@@ -1,0 +1,23 @@
+namespace WarySentinel.Client;
+
+/// <summary>What a site file would change, or did.</summary>
+public sealed record SiteDifference(
+    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept,
+    IReadOnlyList<Fault> Faults);
+
+/// <summary>How far an apply is.</summary>
+public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference, bool Stored, long? Revision, string? Detail);
+
+/// <summary>The site as a file.</summary>
+public sealed partial class SentinelClient
+{
+    /// <summary>Everything as a site file, in YAML.</summary>
+    public Task<string> ExportAsync(CancellationToken stop) => http.GetStringAsync("site.yaml", stop);
+
+    /// <summary>The JSON Schema of site files.</summary>
+    public Task<string> SchemaAsync(CancellationToken stop) => http.GetStringAsync("site.schema.json", stop);
+
+    /// <summary>Compares a site file with what is there and, unless it is a dry run, stores it.</summary>
+    public IAsyncEnumerable<ApplyLine> ApplyAsync(Stream file, bool prune, bool dryRun, long? revision, CancellationToken stop) =>
+        LinesAsync<ApplyLine>($"apply?prune={(prune ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}{(revision is null ? "" : $"&revision={revision}")}", Content(file, "application/yaml"), stop);
+}
