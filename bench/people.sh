@@ -85,7 +85,7 @@ measure() { # measure PROVIDER CONNECTION
     "${bench[@]}" people ends "$machines" "$sites" "$token" holder@fernlight.example a-long-enough-one /p/6060 vault /p/4040 open-the-bench-vault
   fi
   ratio "check, signed in, against a bare 204" "$cookie"
-  "${bench[@]}" people pace http://127.0.0.1:7611 "$sites" "$token" "$members" 500 40 &
+  "${bench[@]}" people pace http://127.0.0.1:7611 "$sites" "$token" "$members" 500 48 &
   local pacing=$!
   sleep 1
   ratio "the same while 500 grants a second are written" "$cookie"
@@ -100,8 +100,12 @@ ratio() {
   "${bench[@]}" bare-204 http://127.0.0.1:7630 >/dev/null 2>&1 &
   local bare=$! ratios=() a b
   until curl -sf http://127.0.0.1:7630/ >/dev/null; do sleep 0.05; done
+  # An answer of 204, as the bare one is; the first seconds are the compiler's.
+  [ "$(curl -s -o /dev/null -w '%{http_code}' -H "Cookie: $2" -H "X-Original-URI: /p/6060" http://127.0.0.1:7610/sentinel/check)" = 204 ]
+  load -H "Cookie: $2" -H "X-Original-URI: /p/6060" http://127.0.0.1:7610/sentinel/check >/dev/null
+  load http://127.0.0.1:7630/ >/dev/null
   for _ in 1 2 3 4 5; do
-    a=$(load -H "Cookie: $2" -H "X-Original-URI: /p/2020" http://127.0.0.1:7610/sentinel/check)
+    a=$(load -H "Cookie: $2" -H "X-Original-URI: /p/6060" http://127.0.0.1:7610/sentinel/check)
     b=$(load -H "Cookie: $2" http://127.0.0.1:7630/)
     ratios+=("$(awk -v a="$a" -v b="$b" 'BEGIN { printf "%.2f", a / b }')")
   done

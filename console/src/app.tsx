@@ -1,20 +1,24 @@
 import { MantineProvider } from '@mantine/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { lazy } from 'react';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
-import { BoardPage } from './Access/BoardPage';
-import { GatePage } from './Access/GatePage';
-import { GatesPage } from './Access/GatesPage';
-import { HistoryPage } from './Access/HistoryPage';
-import { SettingsPage } from './Access/SettingsPage';
-import { SweepPage } from './Access/SweepPage';
-import { ViewpointPage } from './Access/ViewpointPage';
 import { Refused } from './api/client';
-import { CataloguePage } from './Catalogue/CataloguePage';
 import { Frame } from './frame/Frame';
+import { Nowhere } from './frame/Nowhere';
 import { theme } from './look/theme';
 import { FirstOwnerPage } from './People/FirstOwnerPage';
-import { LettersPage } from './People/LettersPage';
 import { SignedIn } from './People/SignedIn';
+
+// Each page is loaded when it is asked for: whoever signs in waits for none of them.
+const BoardPage = lazy(() => import('./Gates/BoardPage').then((page) => ({ default: page.BoardPage })));
+const GatePage = lazy(() => import('./Gates/GatePage').then((page) => ({ default: page.GatePage })));
+const GatesPage = lazy(() => import('./Gates/GatesPage').then((page) => ({ default: page.GatesPage })));
+const HistoryPage = lazy(() => import('./Gates/HistoryPage').then((page) => ({ default: page.HistoryPage })));
+const SettingsPage = lazy(() => import('./Gates/SettingsPage').then((page) => ({ default: page.SettingsPage })));
+const SweepPage = lazy(() => import('./Sweep/SweepPage').then((page) => ({ default: page.SweepPage })));
+const ViewpointPage = lazy(() => import('./Access/ViewpointPage').then((page) => ({ default: page.ViewpointPage })));
+const CataloguePage = lazy(() => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })));
+const LettersPage = lazy(() => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })));
 
 const queries = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (times, fault) => !(fault instanceof Refused) && times < 2 } },
@@ -40,7 +44,8 @@ export function App() {
                 <Route path="/history" element={<HistoryPage />} />
                 <Route path="/letters" element={<LettersPage />} />
                 <Route path="/settings" element={<SettingsPage />} />
-                <Route path="*" element={<Navigate to="/gates" replace />} />
+                <Route path="/" element={<Navigate to="/gates" replace />} />
+                <Route path="*" element={<Nowhere />} />
               </Route>
             </Route>
           </Routes>

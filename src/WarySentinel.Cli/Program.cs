@@ -11,7 +11,9 @@ using WarySentinel.Cli.Redirects;
 using WarySentinel.Cli.SiteFile;
 using WarySentinel.Cli.Sweep;
 
-var root = new RootCommand("wary: say who may see what on your site, and check it. Exit codes: 0 done or yes, 1 the answer is no, 2 wrong usage, 3 not found, 4 conflict, 5 service unreachable.");
+var root = new RootCommand(
+    "wary: say who may see what on your site, and check it. "
+    + "Exit codes: 0 done or yes, 1 the answer is no, 2 wrong usage, 3 not found, 4 conflict, 5 service unreachable.");
 root.Options.Add(Globals.Url);
 root.Options.Add(Globals.Token);
 root.Options.Add(Globals.Json);

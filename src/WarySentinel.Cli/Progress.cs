@@ -54,7 +54,8 @@ internal static class Changes
         foreach (var change in changes)
         {
             var mark = change.What switch { "added" => "[green]+[/]", "removed" => "[red]-[/]", _ => "[yellow]~[/]" };
-            to.MarkupLine($"  {mark} {Markup.Escape(change.Section)} [bold]{Markup.Escape(change.Key)}[/]{(change.What == "changed" ? "" : " " + change.What)}");
+            var what = change.What == "changed" ? "" : " " + change.What;
+            to.MarkupLine($"  {mark} {Markup.Escape(change.Section)} [bold]{Markup.Escape(change.Key)}[/]{what}");
             Print(to, change.Changes);
         }
 

@@ -61,7 +61,8 @@ public sealed partial class SentinelClient : IDisposable
         do
         {
             var mark = path.Contains('?', StringComparison.Ordinal) ? '&' : '?';
-            var page = await GetAsync<PageOf<T>>($"{path}{mark}limit={Math.Min(1000, most - given)}{(cursor is null ? "" : "&cursor=" + Uri.EscapeDataString(cursor))}", stop);
+            var after = cursor is null ? "" : "&cursor=" + Uri.EscapeDataString(cursor);
+            var page = await GetAsync<PageOf<T>>($"{path}{mark}limit={Math.Min(1000, most - given)}{after}", stop);
             foreach (var item in page.Value.Items)
             {
                 yield return item;

@@ -105,7 +105,8 @@ internal static class Hosting
 
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
-        services.AddSingleton<PolicyHolder>().AddSingleton<SurroundingsReader>().AddSingleton<CheckEndpoint>().AddSingleton<GatewayProxy>().AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
+        services.AddSingleton<PolicyHolder>().AddSingleton<SurroundingsReader>().AddSingleton<CheckEndpoint>().AddSingleton<GatewayProxy>()
+            .AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
             .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>()
             .AddSingleton<AuthZenEndpoints>().AddSingleton<DiscoverEndpoints>().AddSingleton<ReadYamlItems>((text, reading, stop) =>
             {
@@ -121,9 +122,10 @@ internal static class Hosting
     }
 
     public static IServiceCollection AddPeople(this IServiceCollection services) =>
-        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<PasswordHashing>().AddSingleton<KnownBrowsers>()
-            .AddSingleton<SignIn>()
-            .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync).AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
+        services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<PasswordHashing>()
+            .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
+            .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
+            .AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>();
 
     public static IServiceCollection AddLetters(this IServiceCollection services)
@@ -219,11 +221,17 @@ internal static class Hosting
         }
 
         var files = new PhysicalFileProvider(folder);
+        admin.UseMiddleware<Precompressed>(files);
         admin.UseStaticFiles(new StaticFileOptions
         {
             FileProvider = files,
-            OnPrepareResponse = context => context.Context.Response.Headers.CacheControl =
-                context.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
+            ContentTypeProvider = new Precompressed.Types(),
+            OnPrepareResponse = context =>
+            {
+                context.Context.Response.Headers.CacheControl =
+                    context.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache";
+                Precompressed.Mark(context);
+            },
         });
         admin.Run(async http =>
         {

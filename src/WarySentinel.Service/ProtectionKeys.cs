@@ -1,9 +1,9 @@
-using WarySentinel.Storage;
 using System.Text;
 using System.Xml;
 using System.Xml.Linq;
 using Microsoft.AspNetCore.DataProtection.Repositories;
 using Microsoft.AspNetCore.DataProtection.XmlEncryption;
+using WarySentinel.Storage;
 
 namespace WarySentinel.Service;
 

@@ -135,8 +135,8 @@ public static class Sentinel
             services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
-            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions().MapBoard()
-                .MapSweeps().MapApply().MapLetters();
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions()
+                .MapBoard().MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);
     }

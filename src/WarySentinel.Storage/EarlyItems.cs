@@ -17,7 +17,8 @@ public sealed class EarlyItems
     private readonly long revision;
     private readonly string newest;
 
-    private EarlyItems(long revision, string newest, List<(Item? Item, StoredFault? Fault)> read) => (this.revision, this.newest, Read) = (revision, newest, read);
+    private EarlyItems(long revision, string newest, List<(Item? Item, StoredFault? Fault)> read) =>
+        (this.revision, this.newest, Read) = (revision, newest, read);
 
     internal List<(Item? Item, StoredFault? Fault)> Read { get; }
 

@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { Suspense, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { NavLink, Outlet, useLocation } from 'react-router';
 import { api, good } from '../api/client';
 import { useMe } from '../People/me';
 import { Lantern } from './Lantern';
+import { Loading } from './Page';
 import { Unreadable } from './Unreadable';
 
 /** The rail and the page beside it. */
@@ -64,7 +65,9 @@ export function Frame() {
       </nav>
       <main>
         <Unreadable faults={status.data?.faults ?? []} />
-        <Outlet />
+        <Suspense fallback={<Loading />}>
+          <Outlet />
+        </Suspense>
       </main>
     </div>
   );

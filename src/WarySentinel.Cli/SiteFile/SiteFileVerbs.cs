@@ -136,7 +136,8 @@ internal static class SiteFileVerbs
 
         if (!prune && difference.Beside > 0)
         {
-            to.MarkupLine($"[grey]{(difference.Beside == 1 ? "1 thing is not in the file and stays" : $"{difference.Beside} things are not in the file and stay")}; --prune removes those of its sections.[/]");
+            var beside = difference.Beside == 1 ? "1 thing is not in the file and stays" : $"{difference.Beside} things are not in the file and stay";
+            to.MarkupLine($"[grey]{beside}; --prune removes those of its sections.[/]");
         }
 
         foreach (var kept in difference.Kept)

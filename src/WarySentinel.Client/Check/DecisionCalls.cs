@@ -44,7 +44,9 @@ public sealed partial class SentinelClient
 
     /// <summary>The catalogue through a viewpoint.</summary>
     public async Task<Seen> SeenAsync(string viewpoint, string? at, string? cursor, CancellationToken stop) =>
-        (await GetAsync<Seen>($"seen?limit=1000&as={Uri.EscapeDataString(viewpoint)}{(at is null ? "" : "&at=" + Uri.EscapeDataString(at))}{(cursor is null ? "" : "&cursor=" + cursor)}", stop)).Value;
+        (await GetAsync<Seen>(
+            $"seen?limit=1000&as={Uri.EscapeDataString(viewpoint)}{(at is null ? "" : "&at=" + Uri.EscapeDataString(at))}"
+            + (cursor is null ? "" : "&cursor=" + cursor), stop)).Value;
 
     /// <summary>An address at which the live site is seen through a viewpoint, good for one use within two minutes.</summary>
     public async Task<OpenedView> OpenViewAsync(string viewpoint, string? path, string? at, CancellationToken stop) =>

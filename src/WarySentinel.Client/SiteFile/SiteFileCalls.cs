@@ -19,5 +19,7 @@ public sealed partial class SentinelClient
 
     /// <summary>Compares a site file with what is there and, unless it is a dry run, stores it.</summary>
     public IAsyncEnumerable<ApplyLine> ApplyAsync(Stream file, bool prune, bool dryRun, long? revision, CancellationToken stop) =>
-        LinesAsync<ApplyLine>($"apply?prune={(prune ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}{(revision is null ? "" : $"&revision={revision}")}", Content(file, "application/yaml"), stop);
+        LinesAsync<ApplyLine>(
+            $"apply?prune={(prune ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}{(revision is null ? "" : $"&revision={revision}")}",
+            Content(file, "application/yaml"), stop);
 }

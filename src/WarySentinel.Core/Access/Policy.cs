@@ -264,7 +264,7 @@ public sealed class Policy
         [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g)
         .OrderBy(g => g.Key, StringComparer.Ordinal)],
         [.. definitions.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, parts)
-    { basis = basis };
+        { basis = basis };
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)
     {

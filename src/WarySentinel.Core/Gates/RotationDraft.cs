@@ -33,13 +33,13 @@ public sealed record RotationDraft(string? Every, string? Overlap, IReadOnlyList
             bad(field, code, values);
         }
 
-        if (!GateDraft.TryDuration(Every, TimeSpan.FromDays(1), out var every))
+        if (!GateReader.TryDuration(Every, TimeSpan.FromDays(1), out var every))
         {
             Bad("rotation.every", "rotation-every", Every);
         }
 
         var overlap = UsualOverlap;
-        if (!string.IsNullOrWhiteSpace(Overlap) && !GateDraft.TryDuration(Overlap, TimeSpan.Zero, out overlap))
+        if (!string.IsNullOrWhiteSpace(Overlap) && !GateReader.TryDuration(Overlap, TimeSpan.Zero, out overlap))
         {
             Bad("rotation.overlap", "rotation-overlap", Overlap);
         }

@@ -7,6 +7,10 @@ namespace WarySentinel.Core.Gates;
 /// <summary>Changes the settings of the site.</summary>
 public static class SettingsCommands
 {
+    private const int MostLinks = 12;
+    private const int MostCrawlers = 50;
+    private const int MostHours = 24 * 90;
+
     /// <summary>Stores settings. A problem when they are not right, changed meanwhile, or would keep every owner out.</summary>
     public static Outcome<Edit<SiteSettings>> Set(Policy policy, SiteSettings wanted, int? version, GateSurroundings around)
     {
@@ -15,94 +19,22 @@ public static class SettingsCommands
             return Problem.Of(ProblemKind.Stale, "stale", "settings");
         }
 
-        var faults = new List<Fault>();
-        void Bad(string field, string code, params object?[] values) => faults.Add(new Fault(field, Words.Of("problem." + code, values)));
-        if (string.IsNullOrWhiteSpace(wanted.SiteName) || wanted.SiteName.Length > 120 || !PlainText.IsClean(wanted.SiteName))
-        {
-            Bad("siteName", "title-length", 120);
-        }
-
-        foreach (var (field, colour) in new[] { ("look.accent", wanted.Look.Accent), ("look.background", wanted.Look.Background),
-            ("look.sky", wanted.Look.Sky) })
-        {
-            if (!(colour is null && field == "look.sky") && !IsColour(colour))
-            {
-                Bad(field, "colour-form", colour);
-            }
-        }
-
-        if (wanted.Look.Logo is not null && !ReturnTo.IsOnThisSite(wanted.Look.Logo))
-        {
-            Bad("look.logo", "redirect-form");
-        }
-
-        if (wanted.Look.Links.Count > 12
-            || wanted.Look.Links.Any(l => !ReturnTo.IsOnThisSite(l.Address) || string.IsNullOrWhiteSpace(l.Words) || l.Words.Length > 60
-            || !PlainText.IsClean(l.Words)))
-        {
-            Bad("look.links", "links-form");
-        }
-
+        var faults = new Faults();
+        faults.Unless(IsTitle(wanted.SiteName, 120), "siteName", "title-length", 120);
+        Look(wanted.Look, faults);
         if (wanted.Prompt?.Wrong() is { } wrong)
         {
-            Bad("prompt." + wrong, "prompt-length");
+            faults.Bad("prompt." + wrong, "prompt-length");
         }
 
-        foreach (var crawler in wanted.Crawlers)
+        Crawlers(wanted.Crawlers, faults);
+        Sweep(policy, wanted.Sweep, faults);
+        faults.Unless(SiteDates.IsZone(wanted.TimeZone), "timeZone", "time-zone", wanted.TimeZone);
+        var names = wanted.Paths.IndexNames;
+        faults.Unless(names.Count <= PathRules.MostIndexNames && names.All(IsFileName), "paths.indexNames", "index-names", PathRules.MostIndexNames);
+        if (faults.Any)
         {
-            if (string.IsNullOrWhiteSpace(crawler.Name) || crawler.Name.Length > 80 || !PlainText.IsClean(crawler.Name)
-                || crawler.Hosts.Count + crawler.Ranges.Count == 0)
-            {
-                Bad("crawlers", "crawler-form");
-            }
-
-            foreach (var host in crawler.Hosts.Where(h => h.Trim('.').Split('.').Length < 2 || Uri.CheckHostName(h.Trim('.')) != UriHostNameType.Dns))
-            {
-                Bad("crawlers", "crawler-host", host);
-            }
-
-            foreach (var range in crawler.Ranges.Where(r => !System.Net.IPNetwork.TryParse(r, out _)))
-            {
-                Bad("crawlers", "crawler-range", range);
-            }
-        }
-
-        if (wanted.Crawlers.Count > 50)
-        {
-            Bad("crawlers", "crawler-many", 50);
-        }
-
-        if (wanted.Sweep.EveryHours is < 0 or > 24 * 90)
-        {
-            Bad("sweep.everyHours", "sweep-hours", 24 * 90);
-        }
-
-        if (wanted.Sweep.AlertTo is { } mail && EmailAddress.Normalise(mail) is null)
-        {
-            Bad("sweep.alertTo", "email-form", mail);
-        }
-
-        foreach (var viewpoint in wanted.Sweep.As ?? [])
-        {
-            if (!viewpoint.Contains('@', StringComparison.Ordinal) && Viewpoint.Find(policy, viewpoint).Problem is { } unknown)
-            {
-                faults.Add(new Fault("sweep.as", unknown.Detail));
-            }
-        }
-
-        if (!SiteDates.IsZone(wanted.TimeZone))
-        {
-            Bad("timeZone", "time-zone", wanted.TimeZone);
-        }
-
-        if (wanted.Paths.IndexNames.Count > PathRules.MostIndexNames || wanted.Paths.IndexNames.FirstOrDefault(n => !IsFileName(n)) is not null)
-        {
-            Bad("paths.indexNames", "index-names", PathRules.MostIndexNames);
-        }
-
-        if (faults.Count > 0)
-        {
-            return new Problem(ProblemKind.Invalid, "settings-invalid", faults[0].Message, faults);
+            return faults.ToProblem("settings-invalid");
         }
 
         var settings = wanted with { Prompt = PromptWords.Tidy(wanted.Prompt), Version = policy.Settings.Version + 1 };
@@ -111,6 +43,51 @@ public static class SettingsCommands
         return after.Problem ?? GateCommands.LocksOut(policy, after.Value, around)
             ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(new CompiledEdit(edit, after.Value), settings);
     }
+
+    private static void Look(SiteLook look, Faults faults)
+    {
+        faults.Unless(IsColour(look.Accent), "look.accent", "colour-form", look.Accent);
+        faults.Unless(IsColour(look.Background), "look.background", "colour-form", look.Background);
+        faults.Unless(look.Sky is null || IsColour(look.Sky), "look.sky", "colour-form", look.Sky);
+        faults.Unless(look.Logo is null || ReturnTo.IsOnThisSite(look.Logo), "look.logo", "redirect-form");
+        faults.Unless(
+            look.Links.Count <= MostLinks && look.Links.All(l => ReturnTo.IsOnThisSite(l.Address) && IsTitle(l.Words, 60)), "look.links", "links-form");
+    }
+
+    private static void Crawlers(IReadOnlyList<WelcomeCrawler> crawlers, Faults faults)
+    {
+        foreach (var crawler in crawlers)
+        {
+            faults.Unless(IsTitle(crawler.Name, 80) && crawler.Hosts.Count + crawler.Ranges.Count > 0, "crawlers", "crawler-form");
+            foreach (var host in crawler.Hosts)
+            {
+                var name = host.Trim('.');
+                faults.Unless(name.Split('.').Length > 1 && Uri.CheckHostName(name) == UriHostNameType.Dns, "crawlers", "crawler-host", host);
+            }
+
+            foreach (var range in crawler.Ranges)
+            {
+                faults.Unless(System.Net.IPNetwork.TryParse(range, out _), "crawlers", "crawler-range", range);
+            }
+        }
+
+        faults.Unless(crawlers.Count <= MostCrawlers, "crawlers", "crawler-many", MostCrawlers);
+    }
+
+    private static void Sweep(Policy policy, SweepPlan sweep, Faults faults)
+    {
+        faults.Unless(sweep.EveryHours is >= 0 and <= MostHours, "sweep.everyHours", "sweep-hours", MostHours);
+        faults.Unless(sweep.AlertTo is null || EmailAddress.Normalise(sweep.AlertTo) is not null, "sweep.alertTo", "email-form", sweep.AlertTo);
+        foreach (var viewpoint in sweep.As ?? [])
+        {
+            if (!viewpoint.Contains('@', StringComparison.Ordinal) && Viewpoint.Find(policy, viewpoint).Problem is { } unknown)
+            {
+                faults.Take("sweep.as", unknown);
+            }
+        }
+    }
+
+    private static bool IsTitle(string? text, int longest) => !string.IsNullOrWhiteSpace(text) && text.Length <= longest && PlainText.IsClean(text);
 
     private static bool IsFileName(string name) =>
         name.Length is > 0 and <= 60 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '_' or '-') && name.Any(char.IsAsciiLetterOrDigit);

@@ -43,47 +43,25 @@ public static class MemberCommands
     /// <summary>Checks a draft before its password is hashed.</summary>
     public static Outcome<Member> Read(Policy policy, MemberDraft draft, Guid id, DateTimeOffset now)
     {
-        var faults = new List<Fault>();
-        string? code = null;
-        void Bad(string field, string fault, params object?[] values)
-        {
-            code ??= fault;
-            faults.Add(new Fault(field, Words.Of("problem." + fault, values)));
-        }
-
+        var faults = new Faults();
         var email = EmailAddress.Normalise(draft.Email);
-        if (email is null)
-        {
-            Bad("email", "email-form", draft.Email);
-        }
-
+        faults.Unless(email is not null, "email", "email-form", draft.Email);
         var name = draft.Name?.Trim() ?? "";
-        if (name.Length is 0 or > 120 || !PlainText.IsClean(name))
-        {
-            Bad("name", "name-length", 120);
-        }
-
+        faults.Unless(name.Length is > 0 and <= 120 && PlainText.IsClean(name), "name", "name-length", 120);
         var userName = string.IsNullOrWhiteSpace(draft.UserName) ? null : draft.UserName.Trim().ToLowerInvariant();
-        if (userName is not null && !CatalogueKey.IsValid(userName))
-        {
-            Bad("userName", "key-form", userName);
-        }
-
-        if (draft.Password?.Reveal() is { } password
-            && (password.Length is < ShortestPassword or > LongestPassword || password.Equals(email, StringComparison.OrdinalIgnoreCase)))
-        {
-            Bad("password", "password-length", ShortestPassword, LongestPassword);
-        }
-
+        faults.Unless(userName is null || CatalogueKey.IsValid(userName), "userName", "key-form", userName);
+        var password = draft.Password?.Reveal();
+        faults.Unless(
+            password is null || (password.Length is >= ShortestPassword and <= LongestPassword && !password.Equals(email, StringComparison.OrdinalIgnoreCase)),
+            "password", "password-length", ShortestPassword, LongestPassword);
         var grants = new List<Grant>();
         foreach (var (kind, keys) in new[] { (FactKind.Role, draft.Roles), (FactKind.Group, draft.Groups), (FactKind.Plan, draft.Plans) })
         {
-            grants.AddRange(Grants(policy, kind, keys ?? [], [], Bad));
+            grants.AddRange(Grants(policy, kind, keys ?? [], [], faults));
         }
 
-        return faults.Count > 0
-            ? new Problem(ProblemKind.Invalid, code!, faults.Count == 1 ? faults[0].Message : Words.Of("problem.several", faults.Count), faults)
-            : new Member(id, email!, name, userName, null, draft.Password is null ? MemberStatus.Invited : MemberStatus.Active, grants, now);
+        return faults.Any ? faults.ToProblem()
+            : new Member(id, email!, name, userName, null, password is null ? MemberStatus.Invited : MemberStatus.Active, grants, now);
     }
 
     /// <summary>Stores a new member. One whose address or user name somebody has already is refused where it is stored.</summary>
@@ -110,12 +88,12 @@ public static class MemberCommands
             return Problem.Of(ProblemKind.Stale, "stale", member.Email);
         }
 
-        Problem? bad = null;
+        var faults = new Faults();
         var kept = member.Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).ToList();
-        var wanted = Grants(policy, FactKind.Role, roles, kept, (field, code, values) => bad ??= Problem.In(field, code, values)).ToList();
-        if (bad is not null)
+        var wanted = Grants(policy, FactKind.Role, roles, kept, faults).ToList();
+        if (faults.Any)
         {
-            return bad;
+            return faults.ToProblem();
         }
 
         var changes = new List<Change>();
@@ -163,7 +141,7 @@ public static class MemberCommands
     }
 
     private static IEnumerable<Grant> Grants(
-        Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Action<string, string, object?[]> bad)
+        Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Faults faults)
     {
         var name = FactNames.NameOf(kind);
         foreach (var key in keys.Distinct())
@@ -172,7 +150,7 @@ public static class MemberCommands
             {
                 var near = Nearest.To(key, policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered)
                     .Concat(kind == FactKind.Role ? Visitor.StaffRoles : []));
-                bad(name + "s", near is null ? "standing-unknown" : "standing-unknown-near", [name, key, near]);
+                faults.Bad(name + "s", near is null ? "standing-unknown" : "standing-unknown-near", name, key, near);
                 continue;
             }
 

@@ -16,31 +16,17 @@ public sealed record RedirectDraft(string? Key, string? On, string? Audience, st
     /// <summary>Reads the draft, or gives every fault found in it.</summary>
     public Outcome<Redirect> Read(IKnownKeys known)
     {
-        var faults = new List<Fault>();
-        if (!CatalogueKey.IsValid(Key))
-        {
-            faults.Add(new Fault("key", Words.Of("problem.key-form", Key)));
-        }
-
+        var faults = new Faults();
+        faults.Unless(CatalogueKey.IsValid(Key), "key", "key-form", Key);
         var on = Occasions.ToList().IndexOf(On ?? "");
-        if (on < 0)
-        {
-            faults.Add(new Fault("on", Words.Of("problem.not-one-of", On, string.Join(", ", Occasions))));
-        }
-
+        faults.Unless(on >= 0, "on", "not-one-of", On, string.Join(", ", Occasions));
         var audience = AudienceParser.Parse(string.IsNullOrWhiteSpace(Audience) ? "anyone" : Audience, known);
         if (audience.Problem is { } problem)
         {
-            faults.AddRange(problem.Faults);
+            faults.Take(problem);
         }
 
-        if (!ReturnTo.IsOnThisSite(To))
-        {
-            faults.Add(new Fault("to", Words.Of("problem.redirect-form")));
-        }
-
-        return faults.Count > 0
-            ? new Problem(ProblemKind.Invalid, "redirect-invalid", faults[0].Message, faults)
-            : new Redirect(Key!, (RedirectOn)on, audience.Value, To!, Position ?? 100);
+        faults.Unless(ReturnTo.IsOnThisSite(To), "to", "redirect-form");
+        return faults.Any ? faults.ToProblem("redirect-invalid") : new Redirect(Key!, (RedirectOn)on, audience.Value, To!, Position ?? 100);
     }
 }

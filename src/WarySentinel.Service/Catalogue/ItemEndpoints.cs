@@ -202,8 +202,8 @@ public static class ItemEndpoints
     }
 
     private static async Task RunAsync(
-        Stream body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ReadYamlItems yamlItems, ServiceOptions options, Action<ImportLine> tell,
-        CancellationToken stop)
+        Stream body, bool yaml, bool keepGood, bool dryRun, string by, PolicyHolder policies, ReadYamlItems yamlItems, ServiceOptions options,
+        Action<ImportLine> tell, CancellationToken stop)
     {
         tell(new ImportLine("reading", 0, 0));
         if (await ImportText.CheckAsync(body, stop) is { } unreadable)

@@ -1,4 +1,3 @@
-using WarySentinel.Core.Catalogue;
 using System.Net;
 using System.Security.Cryptography;
 using System.Text;
@@ -6,6 +5,7 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.SiteFile;
 using WarySentinel.Service.Access;
@@ -16,7 +16,7 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.Check;
 
 /// <summary>The OpenID AuthZEN Authorization API 1.0: evaluation, evaluations, search, metadata.</summary>
-public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions, Store store, ServiceOptions options, TimeProvider time)
+public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions questions, Store store, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Where the metadata stands (Authorization API 1.0 §9).</summary>
     public const string WellKnown = "/.well-known/authzen-configuration";
@@ -237,139 +237,6 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
         return new { evaluations = answers };
     }
 
-    private async Task<object> SearchResourcesAsync(JsonElement body, CancellationToken stop)
-    {
-        var asked = new AuthZenRequest(body);
-        var run = NewRun();
-        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
-        var act = asked.Act();
-        var type = asked.ResourceType;
-        if (!ItemId.TryKind(type, out var kind))
-        {
-            throw new AuthZenException(Words.Of("authzen.resource-type", type));
-        }
-
-        var found = await VisitorAsync(asked, run, stop);
-        var (limit, token) = PageAsked(body);
-        var results = new List<object>();
-        var next = "";
-        var items = policy.Graph.Items;
-        for (var place = found.IsGood ? FromToken(token, body) : items.Count; place < items.Count; place++)
-        {
-            if (items[place].Id.Kind != kind || !policy.Allows(found.Value.Visitor, place, act, now))
-            {
-                continue;
-            }
-
-            if (results.Count == limit)
-            {
-                next = Token(place, body);
-                break;
-            }
-
-            results.Add(new { type, id = kind == ItemKind.Site ? "site" : items[place].Id.Key });
-        }
-
-        return new { results, page = new PageSaid(next, results.Count) };
-    }
-
-    private async Task<object> SearchSubjectsAsync(JsonElement body, CancellationToken stop)
-    {
-        var asked = new AuthZenRequest(body);
-        var run = NewRun();
-        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
-        var act = asked.Act();
-        var (item, path) = asked.Resource();
-        var normal = path is null ? null : questions.PathOf(path, policy).Match(p => p, odd => throw new AuthZenException(odd.Detail));
-
-        bool May(Visitor visitor) => item is { } id ? policy.Allows(visitor, id, act, now)
-            : policy.Allows(visitor, normal!, act, now);
-        var type = asked.SubjectType;
-        var (limit, token) = PageAsked(body);
-        var results = new List<object>();
-        var next = "";
-        var at = FromToken(token, body);
-        if (type is "role" or "group" or "plan")
-        {
-            var standings = policy.Definitions.Where(s => FactNames.NameOf(s.Kind) == type).ToList();
-            for (; at < standings.Count; at++)
-            {
-                if (!May(Visitor.With(new Grant(standings[at].Kind, standings[at].Key))))
-                {
-                    continue;
-                }
-
-                if (results.Count == limit)
-                {
-                    next = Token(at, body);
-                    break;
-                }
-
-                results.Add(new { type, id = standings[at].Key });
-            }
-        }
-        else if (type is "member" or "user")
-        {
-            var after = token is null ? null : AfterToken(token, body);
-            // Where a plain member may not, only those who hold a fact that a gate asks for can: nobody else need be looked at.
-            var reasons = item is { } asks ? policy.Decide(Visitor.Guest, asks, act, now).Match(d => d.Reasons, _ => [])
-                : policy.Decide(Visitor.Guest, normal!, act, now).Reasons;
-            List<(FactKind, string)>? facts = May(Visitor.With()) ? null
-                : [.. reasons.SelectMany(r => r.Gate.Audience.Atoms()).OfType<Audience.Fact>().Select(f => (f.Kind, f.Key)).Concat(Staff).Distinct()];
-            while (next.Length == 0)
-            {
-                var page = facts is null ? await store.MembersAsync(after, MostPage, null, stop)
-                    : await store.MembersHoldingAsync(facts, after, MostPage, stop);
-                foreach (var member in page)
-                {
-                    if (member.Status == Core.People.MemberStatus.Active && May(member.AsVisitor()))
-                    {
-                        if (results.Count == limit)
-                        {
-                            next = Token(after!, body);
-                            break;
-                        }
-
-                        results.Add(new { type, id = member.Email });
-                    }
-
-                    after = member.Email;
-                }
-
-                if (page.Count < MostPage)
-                {
-                    break;
-                }
-            }
-        }
-        else if (type is "guest" or "visitor")
-        {
-            results.AddRange(May(Visitor.Guest) ? [new { type, id = "guest" }] : Array.Empty<object>());
-        }
-        else
-        {
-            throw new AuthZenException(Words.Of("authzen.subject-type", type));
-        }
-
-        return new { results, page = new PageSaid(next, results.Count) };
-    }
-
-    private async Task<object> SearchActionsAsync(JsonElement body, CancellationToken stop)
-    {
-        var asked = new AuthZenRequest(body);
-        var run = NewRun();
-        var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
-        var (item, path) = asked.Resource();
-        var found = await VisitorAsync(asked, run, stop);
-        var read = path is null ? (Outcome<RequestPath>?)null : questions.PathOf(path, policy);
-        var normal = read is { IsGood: true } good ? good.Value : null;
-        var known = found.IsGood && (item is { } id ? policy.Graph.PlaceOf(id) >= 0 : normal is not null);
-        var acts = known ? ActNames.Each.Where(a => item is { } it ? policy.Allows(found.Value.Visitor, it, a, now)
-            : policy.Allows(found.Value.Visitor, normal!, a, now)) : [];
-        var results = acts.Select(a => new { name = ActNames.NameOf(a) }).ToList();
-        return new { results, page = new PageSaid("", results.Count) };
-    }
-
     private async Task<Outcome<SeenAs>> VisitorAsync(AuthZenRequest asked, Run run, CancellationToken stop)
     {
         var (name, address, unlocked) = asked.Subject();
@@ -390,59 +257,4 @@ public sealed class AuthZenEndpoints(PolicyHolder policies, Questions questions,
     }
 
     private static Evaluated Refused(string why) => new(false, new Reasons(null, new Said(why), null, null, null, null));
-
-    private static (int Limit, string? Token) PageAsked(JsonElement body)
-    {
-        if (!body.TryGetProperty("page", out var page) || page.ValueKind == JsonValueKind.Null)
-        {
-            return (UsualPage, null);
-        }
-
-        if (page.ValueKind != JsonValueKind.Object)
-        {
-            throw new AuthZenException(Words.Of("authzen.object", "page"));
-        }
-
-        var limit = UsualPage;
-        if (page.TryGetProperty("limit", out var most))
-        {
-            limit = most.ValueKind == JsonValueKind.Number && most.TryGetInt32(out var said) && said > 0 ? Math.Min(said, MostPage)
-                : throw new AuthZenException(Words.Of("authzen.limit"));
-        }
-
-        var token = "";
-        if (page.TryGetProperty("token", out var text))
-        {
-            token = text.ValueKind == JsonValueKind.String ? text.GetString() : throw new AuthZenException(Words.Of("problem.cursor"));
-        }
-
-        return (limit, string.IsNullOrEmpty(token) ? null : token);
-    }
-
-    // A token is good for the very search that it was given for (Authorization API 1.0 §8.1).
-    private static string Token(object at, JsonElement body) => System.Buffers.Text.Base64Url.EncodeToString(Encoding.UTF8.GetBytes($"{Mark(body)}:{at}"));
-
-    private static string AfterToken(string token, JsonElement body)
-    {
-        try
-        {
-            var text = Encoding.UTF8.GetString(System.Buffers.Text.Base64Url.DecodeFromChars(token));
-            var mark = Mark(body) + ":";
-            return text.StartsWith(mark, StringComparison.Ordinal) ? text[mark.Length..] : throw new AuthZenException(Words.Of("problem.cursor"));
-        }
-        catch (FormatException)
-        {
-            throw new AuthZenException(Words.Of("problem.cursor"));
-        }
-    }
-
-    private static int FromToken(string? token, JsonElement body) =>
-        token is null ? 0 : int.TryParse(AfterToken(token, body), out var at) && at >= 0 ? at : 0;
-
-    private static string Mark(JsonElement body)
-    {
-        var asked = string.Join('\n', body.EnumerateObject().Where(p => p.Name != "page").OrderBy(p => p.Name, StringComparer.Ordinal)
-            .Select(p => p.Name + p.Value.GetRawText()));
-        return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(asked)).AsSpan(0, 8));
-    }
 }

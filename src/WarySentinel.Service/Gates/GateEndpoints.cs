@@ -125,7 +125,8 @@ public static class GateEndpoints
         return TypedResults.Ok(GateView.Of(changed.Value, policies.Current, time.GetUtcNow()));
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string key, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> Remove(
+        string key, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, CancellationToken stop)
     {
         var version = Paging.VersionIn(http.Request);
         var removed = version.Problem is { } missing ? missing : await policies.ChangeAsync(

@@ -1,5 +1,5 @@
-using WarySentinel.Core.Catalogue;
 using Microsoft.AspNetCore.Antiforgery;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Pages;

@@ -13,7 +13,8 @@ internal static class ViewpointBanner
         var seeing = HtmlEncoder.Default.Encode(PageWords.Of("view.seeing", viewpoint.Title));
         var leave = HtmlEncoder.Default.Encode($"{options.MachinePrefix}/view?leave=1&return_to={Uri.EscapeDataString(here)}");
         return Encoding.UTF8.GetBytes(
-            "<div data-wary-viewpoint role=\"status\" style=\"position:sticky;top:0;z-index:2147483647;display:flex;gap:1.2em;justify-content:center;padding:.55em 1em;"
+            "<div data-wary-viewpoint role=\"status\" style=\"position:sticky;top:0;z-index:2147483647;display:flex;gap:1.2em;"
+            + "justify-content:center;padding:.55em 1em;"
             + "background:#e8a317;color:#221600;font:600 15px/1.3 system-ui,sans-serif\">"
             + $"<span>{seeing}</span><a style=\"color:#221600;text-decoration:underline\" href=\"{leave}\">{PageWords.Of("view.leave")}</a></div>");
     }

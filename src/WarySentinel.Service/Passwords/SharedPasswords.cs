@@ -20,8 +20,8 @@ public sealed record MadePassword(SharedPassword Password, Secret? Secret, Secre
 
 /// <summary>Adds, tries, replaces and withdraws shared passwords. A typed one is found by keyed digest and proved by slow hash.</summary>
 public sealed class SharedPasswords(
-    Store store, PasswordHashing passwords, SharedTries tries, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options, TimeProvider time,
-    ILogger<SharedPasswords> log)
+    Store store, PasswordHashing passwords, SharedTries tries, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options,
+    TimeProvider time, ILogger<SharedPasswords> log)
 {
     private static readonly TimeSpan PassingLasts = TimeSpan.FromHours(24);
     private readonly Throttle byNetwork = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));

@@ -34,7 +34,8 @@ public sealed class CallerReader(Store store, Sessions sessions, SessionCache ca
             // A token ends with the standing of the member who made it.
             return token.Member is not null && (behind is not { Status: MemberStatus.Active } || !IsStaff(behind))
                 ? Problem.Of(ProblemKind.Forbidden, "unauthenticated")
-                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member) { Token = token.Id, TokenUntil = token.Until };
+                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member)
+                { Token = token.Id, TokenUntil = token.Until };
         }
 
         if (await sessions.FindAsync(http, SessionPurpose.Console) is { Member: { } memberId } live)

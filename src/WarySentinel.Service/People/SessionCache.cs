@@ -1,9 +1,9 @@
-using WarySentinel.Service.Nodes;
 using System.Diagnostics.CodeAnalysis;
 using System.Net;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
 

@@ -30,7 +30,8 @@ public sealed class ViewLinks(Store store, Sessions sessions, Secrets secrets, S
             IsTicket = true, MadeBySession = caller.Session, MadeByToken = caller.Token,
         };
         await store.BeginSessionAsync(link, new AuditNote(caller.Name, "view.link", seen.Key, SubjectOf(link)), stop);
-        return $"{options.SiteUrl.TrimEnd('/')}{options.MachinePrefix}/view?ticket={secrets.TicketOf(link.Id, TicketPurpose)}&return_to={Uri.EscapeDataString(back)}";
+        var ticket = secrets.TicketOf(link.Id, TicketPurpose);
+        return $"{options.SiteUrl.TrimEnd('/')}{options.MachinePrefix}/view?ticket={ticket}&return_to={Uri.EscapeDataString(back)}";
     }
 
     /// <summary>Uses a link: the browser looks through those eyes from then on. False where it is none, was used, is over, or its maker is gone.</summary>

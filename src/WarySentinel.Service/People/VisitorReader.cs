@@ -78,7 +78,8 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
         var address = http.Connection.RemoteIpAddress;
         if (welcome.IsCompletedSuccessfully)
         {
-            return ValueTask.FromResult(new RequestIdentity(welcome.Result ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null));
+            return ValueTask.FromResult(
+                new RequestIdentity(welcome.Result ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null));
         }
 
         return AwaitedAsync(welcome, address);

@@ -52,7 +52,9 @@ public static class ApplyEndpoints
     }
 
     /// <summary>Takes a site file. Everything it says is stored, or nothing.</summary>
-    private static async Task Apply(HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, Store store, ServiceOptions options, bool? dryRun, bool? prune, long? revision)
+    private static async Task Apply(
+        HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, Store store, ServiceOptions options, bool? dryRun, bool? prune,
+        long? revision)
     {
         var by = Caller.Of(http).Name;
         await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes);

@@ -18,7 +18,8 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         headers["Referrer-Policy"] = "no-referrer";
         headers.XFrameOptions = "DENY";
         headers.ContentSecurityPolicy =
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-src http: https:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-src http: https:; "
+            + "base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
         var isApi = http.Request.Path.StartsWithSegments("/api");
         if (isApi)
         {

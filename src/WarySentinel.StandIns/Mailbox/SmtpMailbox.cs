@@ -152,7 +152,8 @@ public sealed class SmtpMailbox : IAsyncDisposable
             $"<article><h2>{E(l.Subject)}</h2><p>To {E(string.Join(", ", l.To))} · {l.At.ToString("HH:mm:ss", CultureInfo.InvariantCulture)}</p>"
             + $"<pre>{E(l.Text)}</pre></article>"));
         return "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Mailbox</title><style>"
-            + "body{font:16px/1.5 system-ui;max-width:720px;margin:2em auto;padding:0 1em}article{border-top:1px solid #ccc}pre{white-space:pre-wrap}h2{margin-bottom:0}</style>"
+            + "body{font:16px/1.5 system-ui;max-width:720px;margin:2em auto;padding:0 1em}article{border-top:1px solid #ccc}"
+            + "pre{white-space:pre-wrap}h2{margin-bottom:0}</style>"
             + $"<h1>Mailbox</h1>{(all.Length == 0 ? "<p>Nothing has come in yet.</p>" : all)}</html>";
     }
 }

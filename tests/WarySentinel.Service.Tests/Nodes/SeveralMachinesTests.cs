@@ -7,11 +7,11 @@ using WarySentinel.Client;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
-using SharedPasswords = WarySentinel.Service.Passwords.SharedPasswords;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
+using SharedPasswords = WarySentinel.Service.Passwords.SharedPasswords;
 
 namespace WarySentinel.Service.Tests.Nodes;
 

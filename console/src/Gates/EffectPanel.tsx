@@ -1,6 +1,6 @@
 import { useTranslation } from 'react-i18next';
+import { Mark, type SightWord } from '../Access/Mark';
 import type { Effect, Refused } from '../api/client';
-import { Mark, type SightWord } from './Mark';
 
 /** What would change, under what is being changed. */
 export function EffectPanel({

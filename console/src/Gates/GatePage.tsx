@@ -6,13 +6,13 @@ import { useTranslation } from 'react-i18next';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Effect, type Gate, good, Refused } from '../api/client';
 import { Failed, Loading } from '../frame/Page';
+import { SharedPasswords } from '../Passwords/SharedPasswords';
 import { Changes } from './Changes';
 import { type Draft, draftOf, fresh } from './draft';
 import { EffectPanel } from './EffectPanel';
 import { GateState } from './GatesPage';
 import { MoreFields } from './MoreFields';
 import { SentenceEditor } from './SentenceEditor';
-import { SharedPasswords } from './SharedPasswords';
 import { UndoButton } from './UndoButton';
 
 /** One gate: read and edited as a sentence, with its effect beneath it. */

@@ -1,12 +1,12 @@
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it, vi } from 'vitest';
+import { SharedPasswords } from '../Passwords/SharedPasswords';
+import { SweepPage } from '../Sweep/SweepPage';
 import { show } from '../setupRender';
 import { audienceOf, rowsOf } from './draft';
 import { HistoryPage } from './HistoryPage';
 import { SettingsPage } from './SettingsPage';
-import { SharedPasswords } from './SharedPasswords';
-import { SweepPage } from './SweepPage';
 import { UndoButton } from './UndoButton';
 
 const finding = {

@@ -2,14 +2,14 @@ import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { Route, Routes } from 'react-router';
 import { describe, expect, it } from 'vitest';
+import { ViewpointPage } from '../Access/ViewpointPage';
 import type { Effect } from '../api/client';
+import { SharedPasswords } from '../Passwords/SharedPasswords';
 import { show } from '../setupRender';
 import { BoardPage } from './BoardPage';
 import { EffectPanel } from './EffectPanel';
 import { GatePage } from './GatePage';
 import { GatesPage } from './GatesPage';
-import { SharedPasswords } from './SharedPasswords';
-import { ViewpointPage } from './ViewpointPage';
 
 const gate = {
   key: 'dealer-stock',

@@ -2,10 +2,10 @@ import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
+import { MarkKey, sightOf } from '../Access/Mark';
+import { type Chosen, WhyPanel } from '../Access/WhyPanel';
 import { api, type Board, good } from '../api/client';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
-import { MarkKey, sightOf } from './Mark';
-import { type Chosen, WhyPanel } from './WhyPanel';
 
 type Row = Board['rows'][number];
 

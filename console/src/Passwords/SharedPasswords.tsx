@@ -130,7 +130,9 @@ function PasswordRow({ row, rotate, withdraw }: { row: Password; rotate: () => v
       </td>
       <td>
         {row.lastUsedAt
-          ? `${row.mostUses === null ? t('shared.uses', { count: row.uses }) : t('shared.usesOf', { count: row.uses, most: row.mostUses })}, ${t('shared.last', { when: day(row.lastUsedAt) })}`
+          ? `${
+              row.mostUses === null ? t('shared.uses', { count: row.uses }) : t('shared.usesOf', { count: row.uses, most: row.mostUses })
+            }, ${t('shared.last', { when: day(row.lastUsedAt) })}`
           : t('shared.never')}
       </td>
       <td>{row.networks}</td>

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
+import { sightOf } from '../Access/Mark';
 import type { Gate } from '../api/client';
 import { anyOf, draftOf, fresh, toggled } from './draft';
-import { sightOf } from './Mark';
 
 describe('an audience as a list', () => {
   it('reads a plain any-of list', () => {
