@@ -29,7 +29,8 @@ public sealed class EarlyItems
     {
         try
         {
-            await using DbConnection own = provider == "postgres" ? new NpgsqlConnection(connection)
+            await using DbConnection own = provider == "postgres"
+                ? new NpgsqlConnection(new NpgsqlConnectionStringBuilder(connection) { Pooling = false }.ToString())
                 // To look at a file must not make it.
                 : new SqliteConnection(new SqliteConnectionStringBuilder(connection) { Mode = SqliteOpenMode.ReadOnly, Pooling = false }.ToString());
             await own.OpenAsync();

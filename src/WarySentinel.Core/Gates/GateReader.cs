@@ -104,7 +104,10 @@ internal sealed class GateReader(GateDraft draft, Policy policy, IKnownKeys know
         faults.Unless(answer != Answer.Redirect || ReturnTo.IsOnThisSite(draft.RedirectTo), "redirectTo", "redirect-form");
         return gate with
         {
-            Presence = presence, PresenceBySite = bySite, Answer = answer, RedirectTo = answer == Answer.Redirect ? draft.RedirectTo : null,
+            Presence = presence,
+            PresenceBySite = bySite,
+            Answer = answer,
+            RedirectTo = answer == Answer.Redirect ? draft.RedirectTo : null,
             Message = string.IsNullOrWhiteSpace(draft.Message) ? null : draft.Message.Trim(),
         };
     }

@@ -7,11 +7,11 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
-using WarySentinel.Core.People;
 
 namespace WarySentinel.Service.Check;
 
