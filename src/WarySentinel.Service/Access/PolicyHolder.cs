@@ -74,7 +74,14 @@ public sealed class PolicyHolder : INewsReader
     }
 
     /// <inheritdoc/>
-    public void Hear(News news) => mayHaveMoved |= news.Kind == Told.Policy;
+    public void Hear(News news)
+    {
+        // Only ever set here: several threads tell news at once.
+        if (news.Kind == Told.Policy)
+        {
+            mayHaveMoved = true;
+        }
+    }
 
     /// <inheritdoc/>
     public void Lost() => mayHaveMoved = true;
