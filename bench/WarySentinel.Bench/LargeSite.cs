@@ -6,7 +6,6 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
-using WarySentinel.Core.People;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Bench;

@@ -2,10 +2,7 @@ using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Globalization;
 using System.Net;
-using System.Net.Http.Json;
 using System.Text.Json;
-using WarySentinel.Core.Facts;
-using WarySentinel.Core.People;
 
 namespace WarySentinel.Bench;
 

@@ -23,7 +23,7 @@ root.Subcommands.Add(ItemVerbs.Build());
 root.Subcommands.Add(MemberVerbs.Build());
 root.Subcommands.Add(GrantVerbs.Build());
 root.Subcommands.Add(LetterVerbs.Build());
-foreach (var noun in StandingVerbs.Build())
+foreach (var noun in FactVerbs.Build())
 {
     root.Subcommands.Add(noun);
 }

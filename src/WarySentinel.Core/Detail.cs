@@ -2,7 +2,6 @@ using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
-using WarySentinel.Core.SiteFile;
 
 namespace WarySentinel.Core;
 

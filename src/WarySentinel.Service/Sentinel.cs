@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Connections;
 using Serilog;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;

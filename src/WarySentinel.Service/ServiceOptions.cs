@@ -1,5 +1,4 @@
 using System.Net;
-using WarySentinel.Core;
 
 namespace WarySentinel.Service;
 

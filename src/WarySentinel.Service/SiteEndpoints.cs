@@ -7,7 +7,6 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Gates;
-using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 

@@ -1,7 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
-using WarySentinel.Core;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;

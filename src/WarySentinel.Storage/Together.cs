@@ -1,5 +1,4 @@
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 
 namespace WarySentinel.Storage;

@@ -3,6 +3,7 @@ using Mono.Cecil.Cil;
 using Shouldly;
 using WarySentinel.Core;
 using WarySentinel.Storage;
+using WarySentinel.Testing;
 using Xunit;
 
 namespace WarySentinel.Service.Tests;
@@ -80,6 +81,31 @@ public sealed class RoomTests
         }
     }
 
+    /// <summary>A using that nothing needs would be an arrow to whoever reads the file.</summary>
+    [Theory]
+    [InlineData("Core")]
+    [InlineData("Storage")]
+    [InlineData("Service")]
+    public void What_a_file_says_it_uses_points_down_too(string floor)
+    {
+        var (arrows, forAll) = floor switch
+        {
+            "Core" => (Arrows, Array.Empty<string>()), "Storage" => (StoreArrows, ["Nodes"]), _ => (ServiceArrows, ["Web", "Nodes"]),
+        };
+        var root = Path.Combine(RunningSite.Root, "src", "WarySentinel." + floor);
+        foreach (var file in Directory.EnumerateFiles(root, "*.cs", SearchOption.AllDirectories))
+        {
+            var room = Path.GetRelativePath(root, file).Split('/') is [var folder, _, ..] && arrows.ContainsKey(folder) ? folder : null;
+            foreach (var used in room is null ? [] : File.ReadLines(file).Where(l => l.StartsWith("using WarySentinel.", StringComparison.Ordinal)))
+            {
+                if (used.TrimEnd(';').Split(' ')[1].Split('.') is [_, var on, var other])
+                {
+                    MayKnow(room!, other, on == floor, arrows, forAll).ShouldBeTrue($"{Path.GetRelativePath(root, file)}: {used}");
+                }
+            }
+        }
+    }
+
     [Fact]
     public void An_arrow_that_is_turned_is_found()
     {
@@ -99,14 +125,7 @@ public sealed class RoomTests
             var (floor, room) = PlaceOf(type);
             foreach (var (on, other) in Mentions(type).Select(PlaceOf).Where(p => p.Room is not null && p.Room != room).Distinct())
             {
-                var known = room is null ? [] : Known(room, arrows);
-                if (room is not null && on != floor)
-                {
-                    known.UnionWith([.. known.Append(room).Where(Arrows.ContainsKey).SelectMany(r => Known(r, Arrows))]);
-                }
-
-                known.UnionWith(room is null || forAll.Contains(room) ? [] : forAll);
-                if (room is null ? hallKnowsNone : !known.Contains(other!))
+                if (room is null ? hallKnowsNone : !MayKnow(room, other!, on == floor, arrows, forAll))
                 {
                     found.Add($"{room ?? "the hall"} → {other}: {type.FullName}");
                 }
@@ -114,6 +133,18 @@ public sealed class RoomTests
         }
 
         return [.. found];
+    }
+
+    private static bool MayKnow(string room, string other, bool sameFloor, Dictionary<string, string[]> arrows, string[] forAll)
+    {
+        var known = Known(room, arrows);
+        if (!sameFloor)
+        {
+            known.UnionWith([.. known.Append(room).Where(Arrows.ContainsKey).SelectMany(r => Known(r, Arrows))]);
+        }
+
+        known.UnionWith(forAll.Contains(room) ? [] : forAll);
+        return room == other || known.Contains(other);
     }
 
     private static HashSet<string> Known(string room, Dictionary<string, string[]> arrows)

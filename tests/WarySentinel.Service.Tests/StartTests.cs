@@ -1,13 +1,10 @@
 using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json;
 using Microsoft.Data.Sqlite;
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
-using WarySentinel.Service.People;
 using WarySentinel.Testing;
 using Xunit;
 

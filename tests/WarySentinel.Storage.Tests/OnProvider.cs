@@ -1,6 +1,5 @@
 using Npgsql;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Passwords;

@@ -1,4 +1,3 @@
-using Npgsql;
 using Shouldly;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -9,7 +8,6 @@ using WarySentinel.Core.Letters;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
-using WarySentinel.Core.SiteFile;
 using Xunit;
 
 namespace WarySentinel.Storage.Tests;

@@ -3,8 +3,6 @@ using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Npgsql;
 using Shouldly;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;
 

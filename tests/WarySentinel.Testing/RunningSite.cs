@@ -174,7 +174,7 @@ public sealed class RunningSite : IAsyncDisposable
         foreach (var (kind, key, title) in new[] { ("roles", "dealer", "Dealers"), ("roles", "guide", "Guides"), ("roles", "keeper", "Keepers"),
             ("groups", "institutions", "Institutions"), ("plans", "patron", "Patron") })
         {
-            await Client.AddStandingAsync(kind, key, title, stop);
+            await Client.AddFactDefinitionAsync(kind, key, title, stop);
         }
 
         await Client.AddMemberAsync("nell@orchard-optics.example", "Nell Orchard", "nell", "orchard-quiet-91", ["dealer"], [], [], stop);

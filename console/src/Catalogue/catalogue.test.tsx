@@ -15,7 +15,10 @@ describe('an import', () => {
   it('takes the last line for the outcome', async () => {
     answering(
       200,
-      '{"stage":"reading","done":0,"total":0}\n{"stage":"done","done":2,"total":2,"result":{"added":2,"changed":0,"same":1,"faults":[],"faultyRows":0,"stored":true}}\n',
+      [
+        '{"stage":"reading","done":0,"total":0}\n',
+        '{"stage":"done","done":2,"total":2,"result":{"added":2,"changed":0,"same":1,"faults":[],"faultyRows":0,"stored":true}}\n',
+      ].join(''),
     );
     const outcome = await importFile(new File(['x'], 'catalogue.csv'));
     expect([outcome.added, outcome.same, outcome.stored]).toEqual([2, 1, true]);

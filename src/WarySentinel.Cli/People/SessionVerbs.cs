@@ -1,5 +1,4 @@
 using System.CommandLine;
-using Spectre.Console;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;

@@ -1,20 +1,20 @@
 namespace WarySentinel.Client;
 
 /// <summary>A role, group or plan.</summary>
-public sealed record Standing(string Key, string Title, int Members, int Version, bool BuiltIn);
+public sealed record FactDefinition(string Key, string Title, int Members, int Version, bool BuiltIn);
 
 /// <summary>Roles, groups and plans.</summary>
 public sealed partial class SentinelClient
 {
     /// <summary>Roles, groups or plans (<c>roles</c>, <c>groups</c>, <c>plans</c>).</summary>
-    public async Task<IReadOnlyList<Standing>> StandingsAsync(string kind, CancellationToken stop) =>
-        (await GetAsync<PageOf<Standing>>(kind, stop)).Value.Items;
+    public async Task<IReadOnlyList<FactDefinition>> FactDefinitionsAsync(string kind, CancellationToken stop) =>
+        (await GetAsync<PageOf<FactDefinition>>(kind, stop)).Value.Items;
 
     /// <summary>Adds a role, group or plan.</summary>
-    public async Task<Standing> AddStandingAsync(string kind, string? key, string title, CancellationToken stop) =>
-        (await SendAsync<Standing>(HttpMethod.Post, kind, new { key, title }, null, stop)).Value;
+    public async Task<FactDefinition> AddFactDefinitionAsync(string kind, string? key, string title, CancellationToken stop) =>
+        (await SendAsync<FactDefinition>(HttpMethod.Post, kind, new { key, title }, null, stop)).Value;
 
     /// <summary>Removes a role, group or plan.</summary>
-    public Task RemoveStandingAsync(string kind, string key, CancellationToken stop) =>
+    public Task RemoveFactDefinitionAsync(string kind, string key, CancellationToken stop) =>
         SendAsync<object>(HttpMethod.Delete, $"{kind}/{Uri.EscapeDataString(key)}", null, null, stop);
 }

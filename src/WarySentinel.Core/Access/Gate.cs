@@ -1,6 +1,5 @@
 using System.Diagnostics.CodeAnalysis;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.Access;
 

@@ -1,5 +1,3 @@
-using WarySentinel.Core.People;
-
 namespace WarySentinel.Core.Facts;
 
 /// <summary>What an atom with a key tests.</summary>

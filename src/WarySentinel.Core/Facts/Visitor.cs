@@ -1,6 +1,4 @@
 using System.Net;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Facts;
 

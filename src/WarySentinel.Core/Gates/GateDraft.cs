@@ -1,6 +1,5 @@
 using System.Xml;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Gates;

@@ -1,7 +1,6 @@
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using WarySentinel.Core.SiteFile;
 
 namespace WarySentinel.Core.Markup;
 

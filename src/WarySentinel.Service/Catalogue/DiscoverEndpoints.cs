@@ -6,9 +6,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
-using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
-using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Catalogue;
 

@@ -1,5 +1,4 @@
 using System.IO.Compression;
-using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Catalogue;

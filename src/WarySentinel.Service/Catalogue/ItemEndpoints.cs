@@ -4,7 +4,6 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
-using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Catalogue;
 

@@ -3,8 +3,6 @@ using System.Text.Json;
 using AngleSharp.Html.Parser;
 using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Service.Check;
-using WarySentinel.Service.People;
 
 namespace WarySentinel.Service.Catalogue;
 

@@ -1,17 +1,11 @@
-using System.Net;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
-using System.Text.Json.Serialization;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
-using WarySentinel.Service.Access;
-using WarySentinel.Service.People;
-using WarySentinel.Service.Web;
-using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Check;
 

@@ -6,8 +6,6 @@ using CsvHelper;
 using CsvHelper.Configuration;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Facts;
-using WarySentinel.Core.SiteFile;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.People;

@@ -1,6 +1,5 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Http.HttpResults;
-using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;

@@ -3,7 +3,6 @@ using System.IO.Compression;
 using System.Net.Http.Headers;
 using System.Text;
 using Microsoft.Net.Http.Headers;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
 using WarySentinel.Service.People;

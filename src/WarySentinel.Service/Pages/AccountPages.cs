@@ -1,8 +1,5 @@
 using System.Collections.Frozen;
-using System.Net;
-using System.Net.Sockets;
 using Microsoft.AspNetCore.Antiforgery;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;

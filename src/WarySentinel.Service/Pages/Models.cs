@@ -1,8 +1,4 @@
-using WarySentinel.Core;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
-using WarySentinel.Service.People;
-using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Pages;
 

@@ -1,7 +1,5 @@
 using System.Text;
-using System.Text.Json;
 using Microsoft.AspNetCore.Antiforgery;
-using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 

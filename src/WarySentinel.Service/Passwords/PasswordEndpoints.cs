@@ -6,7 +6,6 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Pages;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 

@@ -5,7 +5,6 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Letters;
-using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;

@@ -3,7 +3,6 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Pages;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 

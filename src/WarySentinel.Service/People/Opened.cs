@@ -1,5 +1,4 @@
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Facts;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;

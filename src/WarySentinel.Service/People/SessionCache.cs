@@ -2,7 +2,6 @@ using System.Diagnostics.CodeAnalysis;
 using System.Net;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
-using WarySentinel.Core.People;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;

@@ -1,5 +1,3 @@
-using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;

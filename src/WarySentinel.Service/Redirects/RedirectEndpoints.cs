@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Http.HttpResults;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;

@@ -2,7 +2,6 @@ using System.Globalization;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Core.SiteFile;

@@ -7,7 +7,6 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
-using WarySentinel.Core.SiteFile;
 using WarySentinel.Core.Sweep;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Letters;

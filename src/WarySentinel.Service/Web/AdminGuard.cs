@@ -1,6 +1,4 @@
-using System.Text;
 using System.Text.Json;
-using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core;
 using WarySentinel.Storage;

@@ -1,5 +1,4 @@
 using WarySentinel.Core;
-using WarySentinel.Core.People;
 
 namespace WarySentinel.Service.Web;
 

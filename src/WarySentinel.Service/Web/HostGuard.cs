@@ -1,4 +1,3 @@
-using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core;
 
 namespace WarySentinel.Service.Web;

@@ -2,7 +2,6 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using System.Threading.Channels;
 using WarySentinel.Core;
-using WarySentinel.Core.SiteFile;
 
 namespace WarySentinel.Service.Web;
 

@@ -1,5 +1,4 @@
 using System.Collections.Frozen;
-using WarySentinel.Core;
 
 namespace WarySentinel.Service.Web;
 

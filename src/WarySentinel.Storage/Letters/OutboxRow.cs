@@ -1,6 +1,5 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
-using WarySentinel.Core;
 
 namespace WarySentinel.Storage.Letters;
 

@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core;
 using WarySentinel.Storage.Letters;
 
 namespace WarySentinel.Storage;

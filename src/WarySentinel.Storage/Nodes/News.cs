@@ -1,7 +1,5 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.People;
 
 namespace WarySentinel.Storage.Nodes;
 

@@ -1,6 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using WarySentinel.Core.Access;
-using WarySentinel.Core.People;
 using WarySentinel.Storage.Nodes;
 using WarySentinel.Storage.People;
 

@@ -3,7 +3,6 @@ using FsCheck.Fluent;
 using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using Xunit;

@@ -1,6 +1,5 @@
 using Shouldly;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using Xunit;

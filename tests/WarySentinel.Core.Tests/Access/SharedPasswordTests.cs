@@ -4,7 +4,6 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.Passwords;
-using WarySentinel.Core.People;
 using Xunit;
 using static WarySentinel.Core.Tests.Scene;
 

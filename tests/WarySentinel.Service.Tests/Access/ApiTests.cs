@@ -200,7 +200,7 @@ public sealed class ApiTests(SiteFixture fixture)
     [Fact]
     public async Task Every_change_is_in_the_audit_trail()
     {
-        await site.Client.AddStandingAsync("groups", "auditors", "Auditors", CancellationToken.None);
+        await site.Client.AddFactDefinitionAsync("groups", "auditors", "Auditors", CancellationToken.None);
         using var http = new HttpClient { DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", site.Token) } };
         var trail = await http.GetFromJsonAsync<JsonElement>(site.Admin + "/api/v1/history?subject=auditors");
         var entry = trail.GetProperty("items")[0];

@@ -102,7 +102,7 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         const string text = "plans:\n- key: gold\n  title: Gold\n";
         var seen = await ApplyAsync(text, false, true);
         seen.Stored.ShouldBeFalse();
-        await site.Client.AddStandingAsync("groups", "others", "Others", Stop);
+        await site.Client.AddFactDefinitionAsync("groups", "others", "Others", Stop);
         var late = await ApplyAsync(text, false, false, seen.Revision);
         late.Stage.ShouldBe("failed");
         late.Detail!.ShouldContain("changed by somebody else");

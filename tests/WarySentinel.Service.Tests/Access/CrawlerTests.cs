@@ -1,5 +1,4 @@
 using System.Net;
-using System.Text.Json;
 using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Client;

@@ -7,15 +7,11 @@ using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using Microsoft.Extensions.Time.Testing;
 using Shouldly;
-using WarySentinel.Client;
-using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
-using WarySentinel.Service.Sweep;
 using WarySentinel.StandIns.Mailbox;
 using WarySentinel.StandIns.PageCache;
 using WarySentinel.Testing;
 using Xunit;
-using Caller = WarySentinel.Service.Tests.Caller;
 
 namespace WarySentinel.Service.Tests.Access;
 

@@ -1,6 +1,5 @@
 using System.Net;
 using Shouldly;
-using WarySentinel.Testing;
 using Xunit;
 
 namespace WarySentinel.Service.Tests.Catalogue;

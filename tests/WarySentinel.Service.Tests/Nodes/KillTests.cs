@@ -63,7 +63,7 @@ public sealed partial class KillTests
         using var client = new SentinelClient(new Uri(service.Admin), (await nobody.AddTokenAsync("kill", ["read", "write"], null, owner, password, Stop)).Text);
         if (round == 0)
         {
-            await client.AddStandingAsync("groups", "schools", "Schools", Stop);
+            await client.AddFactDefinitionAsync("groups", "schools", "Schools", Stop);
         }
 
         var members = Enumerable.Range(0, 4).Select(n => $"m{round}-{n}@x.example").ToList();

@@ -7,7 +7,6 @@ using WarySentinel.Client;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
-using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;

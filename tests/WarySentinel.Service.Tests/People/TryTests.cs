@@ -1,5 +1,4 @@
 using System.Net;
-using System.Net.Http.Json;
 using Shouldly;
 using WarySentinel.Testing;
 using Xunit;

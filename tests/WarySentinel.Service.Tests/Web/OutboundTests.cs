@@ -1,7 +1,6 @@
 using System.Net;
 using System.Net.Sockets;
 using System.Text;
-using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Service.Web;

@@ -1,10 +1,8 @@
 using Npgsql;
 using Shouldly;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.People;
-using WarySentinel.Storage.Nodes;
 using Xunit;
 
 namespace WarySentinel.Storage.Tests.Nodes;

@@ -1,6 +1,5 @@
 using Shouldly;
 using WarySentinel.Core;
-using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;

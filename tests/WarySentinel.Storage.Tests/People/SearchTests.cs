@@ -1,5 +1,4 @@
 using Shouldly;
-using WarySentinel.Core;
 using WarySentinel.Core.People;
 using Xunit;
 
