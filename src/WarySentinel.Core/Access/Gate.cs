@@ -118,6 +118,9 @@ public sealed record PromptWords(string? Heading = null, string? Text = null, st
 /// <param name="Tell">E-mail addresses that the new one is sent to; never empty.</param>
 public sealed record Rotation(TimeSpan Every, TimeSpan Overlap, IReadOnlyList<string> Tell)
 {
+    /// <summary>So many addresses are told at most.</summary>
+    public const int MostTold = 500;
+
     /// <inheritdoc/>
     public bool Equals(Rotation? other) => other is not null && Every == other.Every && Overlap == other.Overlap && Tell.SequenceEqual(other.Tell);
 

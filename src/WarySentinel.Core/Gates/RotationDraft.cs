@@ -9,9 +9,6 @@ namespace WarySentinel.Core.Gates;
 /// <param name="Tell">E-mail addresses that the new one is sent to.</param>
 public sealed record RotationDraft(string? Every, string? Overlap, IReadOnlyList<string>? Tell)
 {
-    /// <summary>Most addresses told.</summary>
-    public const int MostTold = 500;
-
     private static readonly TimeSpan UsualOverlap = TimeSpan.FromDays(2);
 
     /// <summary>The draft that says what a rotation says; null for none.</summary>
@@ -61,9 +58,9 @@ public sealed record RotationDraft(string? Every, string? Overlap, IReadOnlyList
             }
         }
 
-        if (good && tell.Count is 0 or > MostTold)
+        if (good && tell.Count is 0 or > Rotation.MostTold)
         {
-            Bad("rotation.tell", "rotation-tell", MostTold);
+            Bad("rotation.tell", "rotation-tell", Rotation.MostTold);
         }
 
         return good ? new Rotation(every, overlap, [.. tell.Distinct()]) : null;

@@ -3,7 +3,6 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
-using WarySentinel.Core.Gates;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
@@ -88,9 +87,9 @@ public static class PasswordEndpoints
             return Problem.In("overlap", "rotation-overlap", draft.Overlap).ToHttp();
         }
 
-        if (tell.Count > RotationDraft.MostTold)
+        if (tell.Count > Rotation.MostTold)
         {
-            return Problem.In("tell", "rotation-tell", RotationDraft.MostTold).ToHttp();
+            return Problem.In("tell", "rotation-tell", Rotation.MostTold).ToHttp();
         }
 
         return tell.FirstOrDefault(t => t.Email is null) is { Typed: { } odd }
