@@ -90,7 +90,9 @@ public sealed class RoomTests
     {
         var (arrows, forAll) = floor switch
         {
-            "Core" => (Arrows, Array.Empty<string>()), "Storage" => (StoreArrows, ["Nodes"]), _ => (ServiceArrows, ["Web", "Nodes"]),
+            "Core" => (Arrows, Array.Empty<string>()),
+            "Storage" => (StoreArrows, ["Nodes"]),
+            _ => (ServiceArrows, ["Web", "Nodes"]),
         };
         var root = Path.Combine(RunningSite.Root, "src", "WarySentinel." + floor);
         foreach (var file in Directory.EnumerateFiles(root, "*.cs", SearchOption.AllDirectories))
