@@ -84,7 +84,7 @@ as_postgres "$pgbin/pg_ctl" -D "$results/pg/data" -w -l "$results/pg/log" -o "-p
 server=yes
 export WARY_TEST_POSTGRES="Host=127.0.0.1;Port=$port;Username=postgres"
 
-for project in Core.Tests Storage.Tests Service.Tests Cli.Tests StandIns.Tests EndToEnd; do
+for project in Core.Tests Contract.Tests Storage.Tests Service.Tests Cli.Tests StandIns.Tests EndToEnd; do
   say "$project"
   timeout 900 "tests/WarySentinel.$project/bin/Debug/net10.0/WarySentinel.$project" -noColor -result-ctrf "$results/$project.json" >"$results/$project.log" 2>&1 || true
   grep -A9 'TEST EXECUTION SUMMARY' "$results/$project.log" || tail -40 "$results/$project.log"

@@ -1,5 +1,6 @@
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract;
 
 namespace WarySentinel.Cli;
 

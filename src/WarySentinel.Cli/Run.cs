@@ -3,6 +3,7 @@ using System.Net;
 using System.Text.Json;
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract;
 
 namespace WarySentinel.Cli;
 
@@ -77,7 +78,7 @@ internal static class Run
             try
             {
                 var (url, token) = Connection.Find(parsed.GetValue(Globals.Url), parsed.GetValue(Globals.Token));
-                using var client = new SentinelClient(url, token);
+                using var client = new SentinelClient(url, token, Language.OfReader);
                 return await action(new Call(parsed, client, output, stop));
             }
             catch (UsageException fault)
@@ -111,6 +112,15 @@ internal static class Run
         >= HttpStatusCode.InternalServerError => Exit.Unreachable,
         _ => Exit.Usage,
     };
+}
+
+/// <summary>The language that refusals are read in.</summary>
+internal static class Language
+{
+    /// <summary>As the environment says it (POSIX: <c>LC_ALL</c>, <c>LC_MESSAGES</c>, <c>LANG</c>): <c>de_CH.UTF-8</c> is <c>de-CH</c>.</summary>
+    public static string? OfReader => new[] { "LC_ALL", "LC_MESSAGES", "LANG" }.Select(Environment.GetEnvironmentVariable)
+        .FirstOrDefault(v => v is { Length: > 0 }) is { } set && set.Split('.', '@')[0].Replace('_', '-') is var tag && tag is not ("C" or "POSIX")
+        && tag.All(c => char.IsAsciiLetterOrDigit(c) || c == '-') ? tag : null;
 }
 
 /// <summary>Where the service is, and the token for it.</summary>
@@ -148,7 +158,7 @@ internal static class Connection
 /// <summary>Prints for people or, with <c>--json</c>, for programs.</summary>
 internal sealed class Output(bool json)
 {
-    internal static readonly JsonSerializerOptions Written = new(SentinelClient.Json)
+    internal static readonly JsonSerializerOptions Written = new(ApiJson.Options)
     { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     private readonly IAnsiConsole console = Console.IsOutputRedirected ? Wide() : AnsiConsole.Console;

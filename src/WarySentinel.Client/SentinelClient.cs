@@ -2,12 +2,9 @@ using System.Net;
 using System.Net.Http.Headers;
 using System.Net.Http.Json;
 using System.Text.Json;
-using System.Text.Json.Serialization;
+using WarySentinel.Contract;
 
 namespace WarySentinel.Client;
-
-/// <summary>A located fault of what was sent.</summary>
-public sealed record Fault(string Field, string Message, int? Line, int? Column);
 
 /// <summary>The service refused; what it said.</summary>
 public sealed class SentinelException(HttpStatusCode status, string code, string detail, IReadOnlyList<Fault> faults) : Exception(detail)
@@ -22,28 +19,30 @@ public sealed class SentinelException(HttpStatusCode status, string code, string
     public IReadOnlyList<Fault> Faults { get; } = faults;
 }
 
-/// <summary>One page of a list; <paramref name="Next"/> is the cursor of the page after it.</summary>
-public sealed record PageOf<T>(IReadOnlyList<T> Items, string? Next);
-
 /// <summary>
 /// A typed client of the API. Throws <see cref="SentinelException"/> when the service refuses, <see cref="HttpRequestException"/> when it
 /// cannot be reached.
 /// </summary>
 public sealed partial class SentinelClient : IDisposable
 {
-    /// <summary>How bodies are written.</summary>
-    public static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
-
     private readonly HttpClient http;
 
     /// <summary>A client of the service whose console has that address, with an access token.</summary>
-    public SentinelClient(Uri admin, string? token)
+    /// <param name="admin">Address of the console and API.</param>
+    /// <param name="token">The access token.</param>
+    /// <param name="language">The language to be answered in, such as <c>de</c> or <c>de-CH</c> (RFC 5646); English unless said.</param>
+    public SentinelClient(Uri admin, string? token, string? language = null)
     {
         http = new HttpClient(new SocketsHttpHandler { UseProxy = false, AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5) })
         {
             BaseAddress = new Uri(admin, "/api/v1/"),
             Timeout = Timeout.InfiniteTimeSpan,
         };
+        if (language is not null)
+        {
+            http.DefaultRequestHeaders.TryAddWithoutValidation("Accept-Language", language);
+        }
+
         if (!string.IsNullOrEmpty(token))
         {
             http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", token);
@@ -84,7 +83,7 @@ public sealed partial class SentinelClient : IDisposable
         using var request = new HttpRequestMessage(method, path);
         if (body is not null)
         {
-            request.Content = JsonContent.Create(body, body.GetType(), options: Json);
+            request.Content = JsonContent.Create(body, body.GetType(), options: ApiJson.Options);
         }
 
         if (tag is not null)
@@ -94,7 +93,7 @@ public sealed partial class SentinelClient : IDisposable
 
         using var response = await http.SendAsync(request, stop);
         await ThrowIfRefusedAsync(response, stop);
-        var value = response.StatusCode == HttpStatusCode.NoContent ? default : await response.Content.ReadFromJsonAsync<T>(Json, stop);
+        var value = response.StatusCode == HttpStatusCode.NoContent ? default : await response.Content.ReadFromJsonAsync<T>(ApiJson.Options, stop);
         return (value!, response.Headers.ETag?.ToString());
     }
 
@@ -110,7 +109,7 @@ public sealed partial class SentinelClient : IDisposable
         using var lines = new StreamReader(await response.Content.ReadAsStreamAsync(stop));
         while (await lines.ReadLineAsync(stop) is { } line)
         {
-            yield return JsonSerializer.Deserialize<T>(line, Json)!;
+            yield return JsonSerializer.Deserialize<T>(line, ApiJson.Options)!;
         }
     }
 
@@ -131,7 +130,7 @@ public sealed partial class SentinelClient : IDisposable
         ProblemBody? problem = null;
         try
         {
-            problem = await response.Content.ReadFromJsonAsync<ProblemBody>(Json, stop);
+            problem = await response.Content.ReadFromJsonAsync<ProblemBody>(ApiJson.Options, stop);
         }
         catch (Exception fault) when (fault is JsonException or NotSupportedException)
         {
@@ -142,6 +141,4 @@ public sealed partial class SentinelClient : IDisposable
             response.StatusCode, problem?.Code ?? "http", problem?.Detail ?? $"The service answered with status {(int)response.StatusCode}.",
             problem?.Errors ?? []);
     }
-
-    private sealed record ProblemBody(string? Code, string? Detail, IReadOnlyList<Fault>? Errors);
 }

@@ -13,7 +13,7 @@ public sealed class Faults
     public void Bad(string field, string code, params object?[] values)
     {
         first ??= code;
-        all.Add(new Fault(field, Words.Of("problem." + code, values)));
+        all.Add(new Fault(field, Wording.Of("problem." + code, values)));
     }
 
     /// <summary>Notes that a field is wrong, unless it is as it should be.</summary>
@@ -41,7 +41,7 @@ public sealed class Faults
 
     /// <summary>The problem of all of it: under the code of the first, and in its words where it is the only one.</summary>
     public Problem ToProblem() =>
-        new(ProblemKind.Invalid, first!, all.Count == 1 ? all[0].Message : Words.Of("problem.several", all.Count), all);
+        new(ProblemKind.Invalid, first!, all.Count == 1 ? all[0].Message : Wording.Of("problem.several", all.Count), all);
 
     /// <summary>The problem of all of it under one code, in the words of the first.</summary>
     public Problem ToProblem(string code) => new(ProblemKind.Invalid, code, all[0].Message, all);

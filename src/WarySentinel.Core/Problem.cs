@@ -36,23 +36,23 @@ public enum ProblemKind
 
 /// <summary>One located fault of an input.</summary>
 /// <param name="Field">The field or CSV column it is about.</param>
-/// <param name="Message">What is wrong and what to do.</param>
+/// <param name="Message">What is wrong and what to do, still to be worded.</param>
 /// <param name="Line">Line of the file, from 1, where there is one.</param>
 /// <param name="Column">Column, from 1: a character of an expression or a column of a file.</param>
-public sealed record Fault(string Field, string Message, int? Line = null, int? Column = null);
+public sealed record Fault(string Field, Wording Message, int? Line = null, int? Column = null);
 
-/// <summary>An expected refusal, as a value: a stable code for programs and a sentence for people.</summary>
-public sealed record Problem(ProblemKind Kind, string Code, string Detail, IReadOnlyList<Fault> Faults)
+/// <summary>An expected refusal, as a value: a stable code for programs and a sentence for people, still to be worded.</summary>
+public sealed record Problem(ProblemKind Kind, string Code, Wording Detail, IReadOnlyList<Fault> Faults)
 {
-    /// <summary>A problem worded from the resource entry of the same code.</summary>
+    /// <summary>A problem worded by the resource entry of the same code.</summary>
     public static Problem Of(ProblemKind kind, string code, params object?[] values) =>
-        new(kind, code, Words.Of("problem." + code, values), []);
+        new(kind, code, Wording.Of("problem." + code, values), []);
 
     /// <summary>A problem that lies in one field.</summary>
     public static Problem In(string field, string code, params object?[] values)
     {
-        var text = Words.Of("problem." + code, values);
-        return new(ProblemKind.Invalid, code, text, [new Fault(field, text)]);
+        var said = Wording.Of("problem." + code, values);
+        return new(ProblemKind.Invalid, code, said, [new Fault(field, said)]);
     }
 }
 
@@ -70,7 +70,7 @@ public readonly struct Outcome<T>
     public bool IsGood => Problem is null;
 
     /// <summary>The value. Throws <see cref="InvalidOperationException"/> when there is a problem instead.</summary>
-    public T Value => Problem is null ? value! : throw new InvalidOperationException(Problem.Detail);
+    public T Value => Problem is null ? value! : throw new InvalidOperationException(Problem.Detail.ToString());
 
     /// <summary>Takes one of two ways.</summary>
     public TOut Match<TOut>(Func<T, TOut> good, Func<Problem, TOut> bad) => Problem is null ? good(value!) : bad(Problem);

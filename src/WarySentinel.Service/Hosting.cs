@@ -1,3 +1,5 @@
+using WarySentinel.Contract.Check;
+using WarySentinel.Contract.People;
 using System.Net;
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.DataProtection;
@@ -175,10 +177,10 @@ internal static class Hosting
                 return Task.CompletedTask;
             });
             // A secret is a text to whoever reads it.
-            document.CreateSchemaReferenceId = type => type.Type == typeof(Core.Secret) ? null : OpenApiOptions.CreateDefaultSchemaReferenceId(type);
+            document.CreateSchemaReferenceId = type => type.Type == typeof(Contract.SecretText) ? null : OpenApiOptions.CreateDefaultSchemaReferenceId(type);
             document.AddSchemaTransformer((schema, context, _) =>
             {
-                if (context.JsonTypeInfo.Type == typeof(Core.Secret))
+                if (context.JsonTypeInfo.Type == typeof(Contract.SecretText))
                 {
                     schema.Type = JsonSchemaType.String | (context.JsonPropertyInfo?.IsGetNullable == false ? 0 : JsonSchemaType.Null);
                 }

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Connections;
 using Serilog;
 using WarySentinel.Core.Catalogue;
@@ -25,6 +26,9 @@ public static class Sentinel
     /// <summary>Runs until it is told to stop. Exit code 0, or 2 when it cannot start.</summary>
     public static async Task<int> RunAsync(string[] args)
     {
+        // What is written is read by programs, on whatever machine; only sentences follow their reader (Reader).
+        CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+        CultureInfo.DefaultThreadCurrentUICulture = CultureInfo.CurrentUICulture = CultureInfo.GetCultureInfo("en");
         try
         {
             using var quiet = new QuietStart();
@@ -122,6 +126,7 @@ public static class Sentinel
             admin.UseForwardedHeaders(Hosting.Forwarding(options));
         }
 
+        admin.UseRequestLocalization(Reader.Languages);
         admin.UseMiddleware<HostGuard>(options.AdminUrl);
         admin.UseMiddleware<AdminGuard>();
         admin.UseRouting();
@@ -134,8 +139,8 @@ public static class Sentinel
             services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
-            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapDecisions()
-                .MapBoard().MapSweeps().MapApply().MapLetters();
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects()
+                .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);
     }

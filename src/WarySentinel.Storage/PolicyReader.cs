@@ -108,7 +108,7 @@ internal sealed class PolicyReader(StoreContext db)
                 }
                 catch (Exception bad) when (StraightRows.IsUnreadable(bad))
                 {
-                    var reason = Words.Of("stored.row", bad.Message);
+                    var reason = Wording.Of("stored.row", bad.Message);
                     faults.Add(guards ? StoredFault.OfSite(kind, name!.ToString()!, reason) : StoredFault.Harmless(kind, name!.ToString()!, reason));
                 }
             }
@@ -156,7 +156,7 @@ internal sealed class PolicyReader(StoreContext db)
 
         if (fields is null)
         {
-            faults.Add(StoredFault.OfSite("settings", "settings", Words.Of("stored.row", text.Length > 60 ? text[..60] + "…" : text)));
+            faults.Add(StoredFault.OfSite("settings", "settings", Wording.Of("stored.row", text.Length > 60 ? text[..60] + "…" : text)));
             return new SiteSettings { Presence = Presence.Hidden };
         }
 
@@ -177,7 +177,7 @@ internal sealed class PolicyReader(StoreContext db)
             }
             catch (JsonException)
             {
-                var reason = Words.Of("stored.value", property.Name + ": " + fields[property.Name]?.ToJsonString());
+                var reason = Wording.Of("stored.value", property.Name + ": " + fields[property.Name]?.ToJsonString());
                 var guards = property.Name is nameof(SiteSettings.Paths) or nameof(SiteSettings.StaffPasses) or nameof(SiteSettings.Presence);
                 faults.Add(guards ? StoredFault.OfSite("settings", property.Name, reason) : StoredFault.Harmless("settings", property.Name, reason));
             }

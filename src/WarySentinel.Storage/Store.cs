@@ -15,7 +15,7 @@ namespace WarySentinel.Storage;
 public sealed class StoreMovedException() : Exception("The store was changed by somebody else.");
 
 /// <summary>What was to be stored does not fit what is stored by now: nothing was stored.</summary>
-public sealed class StoreRefusedException(Problem problem) : Exception(problem.Detail)
+public sealed class StoreRefusedException(Problem problem) : Exception(problem.Detail.ToString())
 {
     /// <summary>Why.</summary>
     public Problem Problem => problem;

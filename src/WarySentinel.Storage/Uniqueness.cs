@@ -25,7 +25,7 @@ internal static class Uniqueness
             return new StoreMovedException();
         }
 
-        var text = Words.Of("problem.member-exists", field == "email" ? member.Email : member.UserName);
+        var text = Wording.Of("problem.member-exists", field == "email" ? member.Email : member.UserName);
         return new StoreRefusedException(new Problem(ProblemKind.Conflict, "member-exists", text, [new Fault(field, text)]));
     }
 }

@@ -13,8 +13,9 @@ public sealed partial class HouseTests
     [Theory]
     [InlineData("Core", "")]
     [InlineData("Storage", "Core")]
-    [InlineData("Service", "Storage")]
-    [InlineData("Client", "")]
+    [InlineData("Contract", "")]
+    [InlineData("Service", "Storage,Contract")]
+    [InlineData("Client", "Contract")]
     [InlineData("Cli", "Client")]
     [InlineData("StandIns", "")]
     public void Arrows_point_one_way(string project, string expected)
@@ -74,10 +75,10 @@ public sealed partial class HouseTests
         return at;
     }
 
-    [GeneratedRegex("""(?<!Page)Words\.Of\("([a-z0-9.-]+)"[,)]""")]
+    [GeneratedRegex("""(?<!Page)(?:Words|Wording)\.Of\("([a-z0-9.-]+)"[,)]""")]
     private static partial Regex WordKey();
 
-    [GeneratedRegex("""Words\.Count\("([a-z0-9.-]+)"[,)]""")]
+    [GeneratedRegex("""(?:Words|Wording)\.Count\("([a-z0-9.-]+)"[,)]""")]
     private static partial Regex CountKey();
 
     [GeneratedRegex("""Problem\.Of\(ProblemKind\.\w+, "([a-z0-9-]+)"[,)]""")]

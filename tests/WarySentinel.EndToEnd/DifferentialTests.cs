@@ -5,6 +5,8 @@ using System.Text;
 using System.Text.Json;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Check;
 using WarySentinel.Oracle;
 using WarySentinel.Testing;
 using Xunit;
@@ -143,7 +145,7 @@ public sealed class DifferentialTests : IAsyncLifetime
         lines.Length.ShouldBe(count);
         for (var n = 0; n < count; n++)
         {
-            var said = JsonSerializer.Deserialize<BulkAnswer>(lines[n], SentinelClient.Json)!;
+            var said = JsonSerializer.Deserialize<BulkLine>(lines[n], ApiJson.Options)!;
             Same(world, questions[n], said.Allowed, said.Gate, said.Answer, "bulk", lines[n]);
         }
 
@@ -194,7 +196,7 @@ public sealed class DifferentialTests : IAsyncLifetime
         lines.Length.ShouldBe(count, output.Length > 500 ? output[..500] : output);
         for (var n = 0; n < count; n++)
         {
-            var said = JsonSerializer.Deserialize<BulkAnswer>(lines[n], SentinelClient.Json)!;
+            var said = JsonSerializer.Deserialize<BulkLine>(lines[n], ApiJson.Options)!;
             Same(world, questions[n], said.Allowed, said.Gate, said.Answer, "command line", lines[n]);
         }
 

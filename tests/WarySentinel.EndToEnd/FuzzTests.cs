@@ -116,7 +116,7 @@ public sealed class FuzzTests
             ? $"X-Original-URI: {Targets[random.Next(Targets.Length)]}{(random.Next(2) == 0 ? Spice[random.Next(Spice.Length)] : "")}\r\n" : "");
         if (method is not ("GET" or "HEAD") || random.Next(10) == 0)
         {
-            head.Append($"Content-Type: {type}\r\n");
+            head.Append(System.Globalization.CultureInfo.InvariantCulture, $"Content-Type: {type}\r\n");
             head.Append(random.Next(8) == 0 ? "Transfer-Encoding: chunked\r\n"
                 : $"Content-Length: {(random.Next(10) == 0 ? random.Next(0, 100_000) : Encoding.UTF8.GetByteCount(body))}\r\n");
         }

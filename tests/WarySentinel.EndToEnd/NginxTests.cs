@@ -3,6 +3,7 @@ using System.Net;
 using System.Text.RegularExpressions;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Sweep;
 using WarySentinel.Testing;
 using Xunit;
 

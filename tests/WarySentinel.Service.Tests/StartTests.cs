@@ -5,6 +5,7 @@ using Microsoft.Data.Sqlite;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Gates;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -56,7 +56,7 @@ public static class RawHttp
 
         var head = text[..end];
         var length = head.Split("\r\n").FirstOrDefault(h => h.StartsWith("Content-Length:", StringComparison.OrdinalIgnoreCase));
-        return length is not null ? text.Length - end - 4 >= int.Parse(length.Split(':')[1])
+        return length is not null ? text.Length - end - 4 >= int.Parse(length.Split(':')[1], System.Globalization.CultureInfo.InvariantCulture)
             : text.EndsWith("0\r\n\r\n", StringComparison.Ordinal) || StatusOf(text) is 204 or 304;
     }
 }

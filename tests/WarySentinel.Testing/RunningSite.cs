@@ -4,6 +4,8 @@ using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using WarySentinel.Client;
+using WarySentinel.Contract.Gates;
+using WarySentinel.Contract.Passwords;
 using WarySentinel.Service;
 using WarySentinel.Service.People;
 using WarySentinel.StandIns.Shop;
@@ -162,7 +164,7 @@ public sealed class RunningSite : IAsyncDisposable
         using var nobody = new SentinelClient(new Uri(Admin), null);
         var stop = CancellationToken.None;
         await nobody.FirstOwnerAsync(app.Services.GetRequiredService<SetUpCode>().Value, Owner, "Juniper Fern", Password, stop);
-        Token = (await nobody.AddTokenAsync("tests", ["read", "write", "decide", "view", "tokens"], null, Owner, Password, stop)).Text!;
+        Token = (await nobody.AddTokenAsync("tests", ["read", "write", "decide", "view", "tokens"], null, Owner, Password, stop)).Token?.Reveal()!;
         Client = new SentinelClient(new Uri(Admin), Token);
         await using (var catalogue = File.OpenRead(Path.Combine(Root, "demo", "catalogue.csv")))
         {

@@ -21,7 +21,7 @@ export function FirstOwnerPage() {
       );
     },
     onSuccess: async (me) => {
-      queries.setQueryData(['me'], me);
+      queries.setQueryData(['me'], { needsOwner: false, siteName: '', me });
       await go('/gates');
     },
   });

@@ -11,7 +11,7 @@ export function SignInPage({ site }: { site: string }) {
   const signIn = useMutation({
     mutationFn: (form: FormData) =>
       good(api.POST('/api/v1/sign-in', { body: { name: String(form.get('name')), password: String(form.get('password')) } })),
-    onSuccess: (me) => queries.setQueryData(['me'], me),
+    onSuccess: (me) => queries.setQueryData(['me'], { needsOwner: false, siteName: site, me }),
   });
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();

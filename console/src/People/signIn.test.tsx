@@ -6,7 +6,6 @@ import { show } from '../setupRender';
 import { FirstOwnerPage } from './FirstOwnerPage';
 import { SignedIn } from './SignedIn';
 
-const stranger = { status: 401, body: { detail: 'Sign in.', code: 'unauthenticated', errors: [] } };
 const page = (
   <Routes>
     <Route element={<SignedIn />}>
@@ -20,8 +19,7 @@ const page = (
 describe('coming in', () => {
   it('asks a stranger, tells what was wrong, lets the right one in', async () => {
     const answers: Record<string, { status?: number; body: unknown }> = {
-      'GET me': stranger,
-      'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight' } },
+      'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight', me: null } },
       'POST sign-in': { status: 401, body: { detail: 'That didn’t match.', code: 'wrong-credentials', errors: [] } },
     };
     show(page, answers);
@@ -35,7 +33,7 @@ describe('coming in', () => {
   });
 
   it('shows and hides the password', async () => {
-    show(page, { 'GET me': stranger, 'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight' } } });
+    show(page, { 'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight', me: null } } });
     const field = (await screen.findByLabelText('Password')) as HTMLInputElement;
     await userEvent.click(screen.getByRole('button', { name: 'Show' }));
     expect(field.type).toBe('text');
@@ -45,8 +43,7 @@ describe('coming in', () => {
 
   it('leads to the first owner while there is none', async () => {
     show(page, {
-      'GET me': stranger,
-      'GET set-up': { body: { needsOwner: true, siteName: 'New' } },
+      'GET set-up': { body: { needsOwner: true, siteName: 'New', me: null } },
       'POST first-owner': {
         status: 422,
         body: { detail: 'x', code: 'set-up-code', errors: [{ field: 'code', message: 'The code is not right.' }] },

@@ -8,7 +8,7 @@ export type Effect = Schemas['EffectView'];
 export type Item = Schemas['ItemView'];
 export type Board = Schemas['BoardView'];
 export type Why = Schemas['WhyView'];
-export type Standing = Schemas['StandingView'];
+export type Standing = Schemas['FactDefinitionView'];
 export type Fault = { field: string; message: string; line?: number | null; column?: number | null };
 
 /** The service refused; it says why in words that people can read. */

@@ -430,64 +430,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/settings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SettingsView"];
-                    };
-                };
-            };
-        };
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["SettingsDraft"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SettingsView"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/history": {
         parameters: {
             query?: never;
@@ -559,6 +501,64 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SettingsView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SettingsDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SettingsView"];
+                    };
+                };
+            };
+        };
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1928,7 +1928,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["PageOfOfStandingView"];
+                        "application/json": components["schemas"]["PageOfOfFactDefinitionView"];
                     };
                 };
             };
@@ -1943,7 +1943,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["StandingDraft"];
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
                 };
             };
             responses: {
@@ -1953,7 +1953,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["StandingView"];
+                        "application/json": components["schemas"]["FactDefinitionView"];
                     };
                 };
             };
@@ -2021,7 +2021,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["PageOfOfStandingView"];
+                        "application/json": components["schemas"]["PageOfOfFactDefinitionView"];
                     };
                 };
             };
@@ -2036,7 +2036,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["StandingDraft"];
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
                 };
             };
             responses: {
@@ -2046,7 +2046,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["StandingView"];
+                        "application/json": components["schemas"]["FactDefinitionView"];
                     };
                 };
             };
@@ -2114,7 +2114,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["PageOfOfStandingView"];
+                        "application/json": components["schemas"]["PageOfOfFactDefinitionView"];
                     };
                 };
             };
@@ -2129,7 +2129,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["StandingDraft"];
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
                 };
             };
             responses: {
@@ -2139,7 +2139,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["StandingView"];
+                        "application/json": components["schemas"]["FactDefinitionView"];
                     };
                 };
             };
@@ -2572,6 +2572,7 @@ export interface components {
         /** @description A name and a password. */
         Credentials: {
             name?: null | string;
+            /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             password?: null | string;
         };
         /** @description The outcome of a question. */
@@ -2614,11 +2615,11 @@ export interface components {
             result?: null | components["schemas"]["DiscoverResult"];
             detail?: null | string;
         };
-        /** @description What was found: what would change, and under which plan it can be stored. */
+        /** @description What was found: what would change, and under which name it can be stored. */
         DiscoverResult: {
             /**
              * Format: uuid
-             * @description Names the plan; good for half an hour.
+             * @description Names what was found; good for half an hour.
              */
             plan: string;
             /**
@@ -2640,7 +2641,7 @@ export interface components {
             /** @description Known items that the source no longer names; nothing happens to them. */
             vanished: components["schemas"]["ItemName"][];
         };
-        /** @description A line of an effect. */
+        /** @description A line of an effect: what changes for whom, on an item and all beneath it. */
         EffectRowView: {
             item: string;
             title: string;
@@ -2675,6 +2676,7 @@ export interface components {
             audience: null | string;
             audienceRows: null | string[][];
         };
+        /** @description One step of an explanation: a gate, the way it reaches what is asked for, and what it says. */
         ExplanationStep: {
             gate: null | string;
             title: string;
@@ -2683,12 +2685,36 @@ export interface components {
             verdict: string;
             admitted: null | boolean;
         };
+        /** @description A role, group or plan to be added. */
+        FactDefinitionDraft: {
+            key?: null | string;
+            title?: null | string;
+        };
+        /** @description A role, group or plan, and how many members hold it. */
+        FactDefinitionView: {
+            key: string;
+            title: string;
+            /** Format: int32 */
+            members: number;
+            /** Format: int32 */
+            version: number;
+            builtIn: boolean;
+        };
+        /** @description A located fault of what was sent. */
         Fault: {
+            /** @description The field or CSV column it is about. */
             field: string;
+            /** @description What is wrong and what to do, in the reader's language. */
             message: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Line of the file, from 1, where there is one.
+             */
             line?: null | number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Column, from 1: a character of an expression or a column of a file.
+             */
             column?: null | number;
         };
         /** @description Something stored that cannot be read; what it covered is closed until it is mended. */
@@ -2704,6 +2730,7 @@ export interface components {
             /** @description What to do. */
             mend: string;
         };
+        /** @description One field that a change made other. */
         FieldChange: {
             field: string;
             before: null | string;
@@ -2711,32 +2738,50 @@ export interface components {
         };
         /** @description The first owner of a new service. */
         FirstOwnerDraft: {
+            /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             code?: null | string;
             email?: null | string;
             name?: null | string;
+            /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             password?: null | string;
         };
+        /** @description A gate as people write it; nothing in it is checked yet. */
         GateDraft: {
+            /** @description Its name; made from the title where empty. */
             key?: null | string;
+            /** @description What the owner calls it. */
             title?: null | string;
+            /** @description Selectors: `category:filters`, `site`, `path:/members/**`. */
             covers?: null | string[];
+            /** @description `branch` (usual) or `item`. */
             reach?: null | string;
+            /** @description `requirement` (usual) or `exemption`. */
             kind?: null | string;
+            /** @description The audience expression; not on an exemption. */
             audience?: null | string;
+            /** @description Names of acts; empty for the usual ones. */
             acts?: null | string[];
+            /** @description `listed`, `hidden`, or `default` (usual): as the settings of the site say. */
             presence?: null | string;
+            /** @description `auto` (usual), `sign-in`, `password`, `redirect`, `message`, `not-found`. */
             answer?: null | string;
+            /** @description The owner's words for the refused. */
             message?: null | string;
+            /** @description An address on this site, for `redirect`. */
             redirectTo?: null | string;
+            /** @description Start: a moment such as `2026-12-01T18:00:00Z`, or a day in the site's time zone. */
             from?: null | string;
+            /** @description End: a moment, or a day that is the last to count. */
             until?: null | string;
+            /** @description Whether it counts; true unless said. */
             enabled?: null | boolean;
+            /** @description How long a shared password opens it: an ISO 8601 duration such as `P14D`, or `session`: until the browser is closed. */
             unlockFor?: null | string;
             prompt?: null | components["schemas"]["PromptWords"];
             link?: null | components["schemas"]["SiteLink"];
             rotation?: null | components["schemas"]["RotationDraft"];
         };
-        /** @description A gate as the API tells it, with its sentence. */
+        /** @description A gate, with its sentence. */
         GateView: {
             key: string;
             title: string;
@@ -2774,11 +2819,28 @@ export interface components {
             from?: null | string;
             until?: null | string;
         };
+        /** @description A fact to be given. */
         GrantDraft: {
+            /** @description Kind and key, such as `role:dealer`. */
             fact?: null | string;
+            /** @description When it begins; at once unless said. */
             from?: null | string;
+            /** @description When it ends; never unless said. */
             until?: null | string;
+            /** @description What gives it; `hand` unless said. */
             source?: null | string;
+        };
+        /** @description What became of a grant. */
+        GrantedView: {
+            /** @description The grant. */
+            grant: components["schemas"]["GrantView"];
+            /** @description Whether anything changed by it; saying the same again from the same source changes nothing. */
+            changed: boolean;
+            /**
+             * Format: int32
+             * @description The member's version by now.
+             */
+            version: number;
         };
         /** @description A fact given to a member. */
         GrantView: {
@@ -2807,18 +2869,6 @@ export interface components {
             source: string;
             /** @description Whether it counts now. */
             inForce: boolean;
-        };
-        /** @description What became of a grant. */
-        GrantedView: {
-            /** @description The grant. */
-            grant: components["schemas"]["GrantView"];
-            /** @description Whether anything changed by it; saying the same again from the same source changes nothing. */
-            changed: boolean;
-            /**
-             * Format: int32
-             * @description The member's version by now.
-             */
-            version: number;
         };
         /** @description An entry of the change history, field by field where that is on record. */
         HistoryView: {
@@ -2851,25 +2901,43 @@ export interface components {
             /** @description Why it failed, on a failed line. */
             detail?: null | string;
         };
+        /** @description What an import did, or would do. */
         ImportResult: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Items added.
+             */
             added: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Items changed.
+             */
             changed: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Items that are as the file says.
+             */
             same: number;
+            /** @description What is wrong, a bounded number of them. */
             faults: components["schemas"]["Fault"][];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Rows with a fault.
+             */
             faultyRows: number;
+            /** @description Whether anything was stored. */
             stored: boolean;
         };
+        /** @description An item to be added or changed. */
         ItemDraft: {
+            /** @description Kind and key, such as `product:moss-filter`. */
             id?: null | string;
+            /** @description What people call it. */
             title?: null | string;
+            /** @description The items that it stands beneath; none for the site. */
             parents?: null | string[];
+            /** @description Paths or path patterns on the guarded site. */
             addresses?: null | string[];
-            /** Format: int32 */
-            line?: null | number;
         };
         /** @description An item's name and title. */
         ItemName: {
@@ -2929,19 +2997,21 @@ export interface components {
             /** @description What the mail server, or the way to it, said last. */
             fault: null | string;
         };
-        /** @description Who is signed in to the console. */
-        MeView: {
-            name: string;
-            email: string;
-            isOwner: boolean;
-        };
+        /** @description A member to be added. */
         MemberDraft: {
+            /** @description The e-mail address. */
             email?: null | string;
+            /** @description The name to be greeted by. */
             name?: null | string;
+            /** @description A second name to sign in with. */
             userName?: null | string;
+            /** @description The password; without one the member is `invited`. */
             password?: null | string;
+            /** @description Keys of roles. */
             roles?: null | string[];
+            /** @description Keys of groups. */
             groups?: null | string[];
+            /** @description Keys of plans. */
             plans?: null | string[];
         };
         /** @description A member. */
@@ -2964,6 +3034,23 @@ export interface components {
             kind?: null | string;
             key?: null | string;
         };
+        /** @description Who is signed in to the console. */
+        MeView: {
+            name: string;
+            email: string;
+            isOwner: boolean;
+        };
+        /** @description Something that opens to somebody when an item goes. */
+        OpeningView: {
+            /** @description An address, or an item. */
+            what: string;
+            /** @description To whom. */
+            forWhom: string[];
+            /** @description `listed` or `hidden`. */
+            before: string;
+            /** @description `open` or `listed`. */
+            after: string;
+        };
         /** @description A viewpoint to be opened on the live site. */
         OpenViewDraft: {
             /** @description The viewpoint; a guest unless said. */
@@ -2977,16 +3064,10 @@ export interface components {
         OpenViewView: {
             url: string;
         };
-        /** @description Something that opens to somebody when an item goes. */
-        OpeningView: {
-            /** @description An address, or an item. */
-            what: string;
-            /** @description To whom. */
-            forWhom: string[];
-            /** @description `listed` or `hidden`. */
-            before: string;
-            /** @description `open` or `listed`. */
-            after: string;
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfFactDefinitionView: {
+            items: components["schemas"]["FactDefinitionView"][];
+            next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfGateView: {
@@ -3029,11 +3110,6 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
-        PageOfOfStandingView: {
-            items: components["schemas"]["StandingView"][];
-            next: null | string;
-        };
-        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfSweepSummary: {
             items: components["schemas"]["SweepSummary"][];
             next: null | string;
@@ -3057,6 +3133,7 @@ export interface components {
             key?: null | string;
             draft?: null | components["schemas"]["GateDraft"];
         };
+        /** @description The owner's words on a password prompt; what is left out is said in ours. */
         PromptWords: {
             heading?: null | string;
             text?: null | string;
@@ -3068,7 +3145,7 @@ export interface components {
         Question: {
             /**
              * @description `guest`, `signed-in`, an e-mail address, `password:GATE`, or facts joined by commas:
-             *         `role:dealer,group:schools`.
+             *             `role:dealer,group:schools`.
              */
             visitor?: null | string;
             /** @description The act; `open` unless said. */
@@ -3079,15 +3156,23 @@ export interface components {
             /** @description The time: a moment, or the beginning of a day in the site's time zone; now unless said. */
             at?: null | string;
         };
+        /** @description A redirect to be stored. */
         RedirectDraft: {
+            /** @description Its name. */
             key?: null | string;
+            /** @description The occasion: `sign-in` or `sign-out`. */
             on?: null | string;
+            /** @description For whom; anyone unless said. */
             audience?: null | string;
+            /** @description An address on the site. */
             to?: null | string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description The first that fits counts, from the lowest.
+             */
             position?: null | number;
         };
-        /** @description A redirect. */
+        /** @description A redirect: on this occasion, this audience lands there. */
         RedirectView: {
             key: string;
             on: string;
@@ -3114,9 +3199,13 @@ export interface components {
             /** @description E-mail addresses that are sent the new one. */
             tell?: null | string[];
         };
+        /** @description How shared passwords are changed by themselves. Durations in ISO 8601. */
         RotationDraft: {
+            /** @description Between two changes. */
             every?: null | string;
+            /** @description How long the old one works beside the new one. */
             overlap?: null | string;
+            /** @description E-mail addresses that are sent the new one. */
             tell?: null | string[];
         };
         /** @description An item as a viewpoint sees it. */
@@ -3140,11 +3229,12 @@ export interface components {
             items: components["schemas"]["SeenItem"][];
             next: null | string;
         };
+        /** @description A stretch of a gate's sentence; Edits names the field that it says. */
         SentencePart: {
             edits: null | string;
             text: string;
         };
-        /** @description A session. */
+        /** @description A session, on the site or in the console, with the gates that it has unlocked. */
         SessionView: {
             /** Format: uuid */
             id: string;
@@ -3157,11 +3247,6 @@ export interface components {
             network: null | string;
             agent: null | string;
             unlocked: string[];
-        };
-        /** @description Whether a first owner is still to be made. */
-        SetUpView: {
-            needsOwner: boolean;
-            siteName: string;
         };
         /** @description Settings to be stored; what is left out stays as it is. */
         SettingsDraft: {
@@ -3189,10 +3274,19 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        /** @description What a console begins with, for anybody who asks. */
+        SetUpView: {
+            /** @description Whether a first owner is still to be made. */
+            needsOwner: boolean;
+            /** @description What the owner calls the site. */
+            siteName: string;
+            me: null | components["schemas"]["MeView"];
+        };
         /** @description A shared password to be added; without Password a strong one is generated and told once. */
         SharedPasswordDraft: {
             gate?: null | string;
             label?: null | string;
+            /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             password?: null | string;
             from?: null | string;
             until?: null | string;
@@ -3226,84 +3320,129 @@ export interface components {
             asked: string;
             /** Format: uuid */
             replaces: null | string;
+            /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             password: null | string;
+            /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             text: null | string;
         };
+        /** @description One thing of the site that changes: in which section, its name, and whether it is `added`, `changed` or `removed`. */
         SiteChange: {
             section: string;
             key: string;
             what: string;
             changes: components["schemas"]["FieldChange"][];
         };
+        /** @description What a site file would change, or did. */
         SiteDifference: {
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Things added.
+             */
             added: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Things changed.
+             */
             changed: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Things removed.
+             */
             removed: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Things that are as the file says.
+             */
             same: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Things that the file doesn't name, and that stay.
+             */
             beside: number;
+            /** @description The changes, a bounded number of them. */
             changes: components["schemas"]["SiteChange"][];
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description How many were left out.
+             */
             moreChanges: number;
+            /** @description What would be removed but for those who hold it. */
             kept: string[];
+            /** @description What is wrong with the file; then nothing is stored. */
             faults: components["schemas"]["Fault"][];
+            /** @description Whether nothing would change. */
             isEmpty?: boolean;
         };
+        /** @description A link: its address, and the words that it is read by. */
         SiteLink: {
             address: string;
             words: string;
         };
+        /** @description How the visitor's pages look. Colours as `#rrggbb`. */
         SiteLook: {
+            /** @description The accent. */
             accent?: string;
+            /** @description Behind the panel. */
             background?: string;
+            /** @description A second colour for a soft sky behind the panel. */
             sky?: null | string;
+            /** @description Links of the page's head. */
             links?: components["schemas"]["SiteLink"][];
+            /** @description Address on the site of a logo. */
             logo?: null | string;
         };
-        /** @description A role, group or plan to be added. */
-        StandingDraft: {
-            key?: null | string;
-            title?: null | string;
-        };
-        /** @description A role, group or plan. */
-        StandingView: {
-            key: string;
-            title: string;
-            /** Format: int32 */
-            members: number;
-            /** Format: int32 */
-            version: number;
-            builtIn: boolean;
-        };
-        /** @description Where an account is to stand. */
+        /** @description Where an account is to stand: `active`, `suspended` or `closed`. */
         StatusDraft: {
             status: string;
         };
         /** @description How the service is. */
         StatusView: {
+            /** @description The version of the build. */
             version: string;
+            /** @description What the owner calls the site. */
             siteName: string;
+            /** @description The address that visitors know. */
             siteUrl: string;
+            /** @description The guarded site behind it; empty where the service stands beside it. */
             origin: string;
+            /** @description `sqlite` or `postgres`. */
             database: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description How often the policy was changed.
+             */
             revision: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Items of the catalogue.
+             */
             items: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Gates.
+             */
             gates: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Gates that count now.
+             */
             gatesInForce: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Members.
+             */
             members: number;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When this process started.
+             */
             startedAt: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Letters that could not be sent.
+             */
             lettersGivenUp: number;
+            /** @description What is stored and cannot be read. */
             faults: components["schemas"]["FaultView"][];
         };
         /** @description What a sweep is to do. */
@@ -3322,7 +3461,7 @@ export interface components {
              */
             most?: null | number;
         };
-        /** @description Something wrong that a sweep found. */
+        /** @description Something that a sweep found. */
         SweepFindingView: {
             kind: string;
             isLeak: boolean;
@@ -3357,13 +3496,17 @@ export interface components {
             /** @description Why it failed, on a failed line. */
             detail?: null | string;
         };
+        /** @description Sweeps that run by themselves. */
         SweepPlan: {
             /**
              * Format: int32
+             * @description Hours between two; 0 for none.
              * @default 0
              */
             everyHours: number;
+            /** @description Viewpoints beside the guest. */
             as?: null | string[];
+            /** @description Who is told of a leak, by e-mail. */
             alertTo?: null | string;
         };
         /** @description What a sweep found. */
@@ -3425,17 +3568,22 @@ export interface components {
             createdAt: string;
             /** Format: date-time */
             until: null | string;
+            /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             token: null | string;
         };
-        /** @description A column of the board. */
+        /** @description A column of the board, and somebody to look as. */
         ViewpointView: {
             key: string;
             title: string;
             kind: string;
         };
+        /** @description A crawler that the owner welcomes. */
         WelcomeCrawler: {
+            /** @description What the owner calls it; also looked for in the user agent. */
             name: string;
+            /** @description Ends of host names that its addresses resolve to, such as `crawl.search.example`. */
             hosts: string[];
+            /** @description Address ranges (RFC 4632) that its operator publishes. */
             ranges: string[];
         };
         /** @description The outcome of a question, told as a person would. */

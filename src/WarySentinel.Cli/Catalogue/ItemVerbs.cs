@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract.Catalogue;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.Catalogue;
@@ -53,8 +54,8 @@ internal static class ItemVerbs
     {
         var asked = string.Join('&', new[] { ("kind", call.Get(Kind)), ("beneath", call.Get(Beneath)), ("search", call.Get(Search)) }
             .Where(p => p.Item2 is not null).Select(p => $"{p.Item1}={Uri.EscapeDataString(p.Item2!)}"));
-        var items = new List<Item>();
-        await foreach (var item in call.Client.AllAsync<Item>("items" + (asked.Length > 0 ? "?" + asked : ""), Math.Max(1, call.Get(Most)), call.Stop))
+        var items = new List<ItemView>();
+        await foreach (var item in call.Client.AllAsync<ItemView>("items" + (asked.Length > 0 ? "?" + asked : ""), Math.Max(1, call.Get(Most)), call.Stop))
         {
             items.Add(item);
         }
@@ -92,7 +93,7 @@ internal static class ItemVerbs
         return call.Out.Say(new { removed = id }, $"Removed [bold]{Markup.Escape(removal.Item.Title)}[/] [grey]{Markup.Escape(id)}[/].");
     }
 
-    private static int Print(Call call, Item item) => call.Out.Give(item, to =>
+    private static int Print(Call call, ItemView item) => call.Out.Give(item, to =>
     {
         to.MarkupLine($"[bold]{Markup.Escape(item.Title)}[/] [grey]{Markup.Escape(item.Id)}[/]");
         to.MarkupLine($"[grey]beneath[/]   {Markup.Escape(item.Parents.Count == 0 ? "the site" : string.Join(", ", item.Parents))}");

@@ -1,6 +1,8 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Check;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.Check;
@@ -80,7 +82,7 @@ internal static class DecisionVerbs
             await to.WriteLineAsync(csv && !call.Out.IsJson
                 ? string.Join(',', new[] { answer.Line.ToString(System.Globalization.CultureInfo.InvariantCulture), answer.Visitor, answer.Act, answer.What,
                 answer.At, allowed, answer.Answer, answer.Gate, answer.Detail }.Select(Quoted))
-                : System.Text.Json.JsonSerializer.Serialize(answer, SentinelClient.Json));
+                : System.Text.Json.JsonSerializer.Serialize(answer, ApiJson.Options));
         }
 
         return wrong ? Exit.Usage : no ? Exit.No : Exit.Done;
@@ -97,7 +99,7 @@ internal static class DecisionVerbs
         return why.Allowed ? Exit.Done : Exit.No;
     }
 
-    private static void Print(IAnsiConsole to, Why why)
+    private static void Print(IAnsiConsole to, WhyView why)
     {
         to.MarkupLine($"[bold {(why.Allowed ? "green" : "red")}]{Markup.Escape(why.Headline)}[/]");
         if (why.Steps.Count > 0)
@@ -145,7 +147,7 @@ internal static class DecisionVerbs
         }
 
         var items = new List<SeenItem>();
-        Seen? seen = null;
+        SeenView? seen = null;
         string? cursor = null;
         do
         {

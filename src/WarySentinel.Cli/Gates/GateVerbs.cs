@@ -1,6 +1,8 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract.Access;
+using WarySentinel.Contract.Gates;
 
 namespace WarySentinel.Cli.Gates;
 
@@ -65,8 +67,8 @@ internal static class GateVerbs
 
     private static async Task<int> ListAsync(Call call)
     {
-        var gates = new List<Gate>();
-        await foreach (var gate in call.Client.AllAsync<Gate>("gates", 100_000, call.Stop))
+        var gates = new List<GateView>();
+        await foreach (var gate in call.Client.AllAsync<GateView>("gates", 100_000, call.Stop))
         {
             gates.Add(gate);
         }
@@ -134,14 +136,14 @@ internal static class GateVerbs
             Prompt = new PromptWords(
                 call.Get(Heading) ?? draft.Prompt?.Heading, call.Get(PromptText) ?? draft.Prompt?.Text, call.Get(PromptLabel) ?? draft.Prompt?.Label,
                 call.Get(Placeholder) ?? draft.Prompt?.Placeholder, call.Get(Button) ?? draft.Prompt?.Button),
-            Rotation = call.Get(RotateEvery) == "none" ? null : new Rotation(
+            Rotation = call.Get(RotateEvery) == "none" ? null : new RotationDraft(
                 call.Get(RotateEvery) ?? draft.Rotation?.Every, call.Get(RotateOverlap) ?? draft.Rotation?.Overlap, call.Said(RotateTell)
                 ? call.Many(RotateTell) : draft.Rotation?.Tell),
         };
         return draft.Kind == "exemption" && !call.Said(Audience) ? draft with { Audience = null } : draft;
     }
 
-    private static int Print(Call call, Gate gate) => call.Out.Give(gate, to =>
+    private static int Print(Call call, GateView gate) => call.Out.Give(gate, to =>
     {
         to.MarkupLine($"[bold]{Markup.Escape(gate.Title)}[/] [grey]{Markup.Escape(gate.Key)} · {StateOf(gate)} · version {gate.Version}[/]");
         to.WriteLine(gate.Sentence);
@@ -167,7 +169,7 @@ internal static class GateVerbs
         }
     });
 
-    private static int PrintEffect(Call call, Effect effect) => call.Out.Give(effect, to =>
+    private static int PrintEffect(Call call, EffectView effect) => call.Out.Give(effect, to =>
     {
         to.MarkupLine($"[bold]{Markup.Escape(effect.Sentence)}[/]");
         to.MarkupLine("Nothing is saved. If you save this:");
@@ -201,7 +203,7 @@ internal static class GateVerbs
         }
     });
 
-    private static string StateOf(Gate gate) => gate.Enabled ? gate.InForce ? "in force" : "dated" : "off";
+    private static string StateOf(GateView gate) => gate.Enabled ? gate.InForce ? "in force" : "dated" : "off";
 
     internal static Command With(Command command, params Option[] options)
     {

@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Globalization;
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract.Passwords;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.Passwords;
@@ -52,14 +53,14 @@ internal static class PasswordVerbs
         return Made(call, fresh, $"Another password for {Markup.Escape(fresh.Label)} takes its place. [grey]{fresh.Id}[/]");
     }
 
-    private static int Made(Call call, SharedPassword made, string line) => call.Out.Give(made, to =>
+    private static int Made(Call call, SharedPasswordView made, string line) => call.Out.Give(made, to =>
     {
         to.MarkupLine(line);
-        if (made.Text is not null)
+        if (made.Text is { } text)
         {
             to.MarkupLine("[grey]Ready to send; it is not told again:[/]");
             to.WriteLine();
-            foreach (var part in made.Text.Split('\n'))
+            foreach (var part in text.Reveal().Split('\n'))
             {
                 Console.Out.WriteLine(part.Length == 0 ? "" : "  " + part);
             }
@@ -73,7 +74,7 @@ internal static class PasswordVerbs
         ("networks", p => p.Networks.ToString(CultureInfo.InvariantCulture)),
         ("last used", p => p.LastUsedAt?.ToString("u") ?? "never"), ("until", p => p.Until?.ToString("u") ?? ""));
 
-    private static string StateOf(SharedPassword p) =>
+    private static string StateOf(SharedPasswordView p) =>
         p.WithdrawnAt is not null ? "withdrawn" : p.InForce ? "in force" : p.Uses >= p.MostUses ? "used up" : "dated";
 
     private static async Task<int> WithdrawAsync(Call call)

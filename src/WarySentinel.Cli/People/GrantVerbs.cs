@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract.People;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
@@ -45,7 +46,7 @@ internal static class GrantVerbs
         ? Say(call, await call.Client.EndGrantAsync(call.Get(Member), found.Id, call.Stop), "Ended", "was over already") : Missing(call);
 
     /// <summary>The grant of that id, or the one of that fact that is in force or to come; from the source, where one is said.</summary>
-    private static async Task<Grant?> FindAsync(Call call)
+    private static async Task<GrantView?> FindAsync(Call call)
     {
         var held = (await call.Client.MemberAsync(call.Get(Member), call.Stop)).Value.Grants;
         var (named, source) = (call.Get(Fact), call.Get(Source));
@@ -60,7 +61,7 @@ internal static class GrantVerbs
         return 3;
     }
 
-    private static int Say(Call call, Granted granted, string done, string otherwise) => call.Out.Say(granted, granted.Changed
+    private static int Say(Call call, GrantedView granted, string done, string otherwise) => call.Out.Say(granted, granted.Changed
         ? $"{done} [bold]{Markup.Escape(granted.Grant.Fact)}[/] [grey]({Markup.Escape(granted.Grant.Source)}, "
             + $"from {Day(granted.Grant.From, "always")}, until {Day(granted.Grant.Until, "for good")})[/]."
         : $"Nothing changed: {Markup.Escape(call.Get(Member))} {otherwise} [grey]({Markup.Escape(granted.Grant.Fact)})[/].");

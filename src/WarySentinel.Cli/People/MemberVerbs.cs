@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
+using WarySentinel.Contract.People;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
@@ -34,9 +35,9 @@ internal static class MemberVerbs
 
     private static async Task<int> ListAsync(Call call)
     {
-        var members = new List<Member>();
+        var members = new List<MemberView>();
         var search = call.Get(Search);
-        await foreach (var member in call.Client.AllAsync<Member>("members" + (search is null ? "" : "?search=" + Uri.EscapeDataString(search)),
+        await foreach (var member in call.Client.AllAsync<MemberView>("members" + (search is null ? "" : "?search=" + Uri.EscapeDataString(search)),
             Math.Max(1, call.Get(Most)), call.Stop))
         {
             members.Add(member);
@@ -64,13 +65,13 @@ internal static class MemberVerbs
 
     private static async Task<int> StatusAsync(Call call, string status) => Print(call, await call.Client.SetStatusAsync(call.Get(Email), status, call.Stop));
 
-    private static int Print(Call call, Member member) => call.Out.Give(member, to =>
+    private static int Print(Call call, MemberView member) => call.Out.Give(member, to =>
     {
         to.MarkupLine($"[bold]{Markup.Escape(member.Name)}[/] [grey]{Markup.Escape(member.Email)} · {member.Status}[/]");
         to.MarkupLine($"[grey]holds[/] {Markup.Escape(Held(member, "nothing now"))}");
     });
 
     /// <summary>What a member holds now; what is over or to come is in <c>wary grant list</c>.</summary>
-    private static string Held(Member member, string otherwise) =>
+    private static string Held(MemberView member, string otherwise) =>
         string.Join(", ", member.Grants.Where(g => g.InForce).Select(g => g.Fact).Distinct()) is { Length: > 0 } held ? held : otherwise;
 }

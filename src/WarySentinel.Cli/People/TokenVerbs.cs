@@ -39,14 +39,14 @@ internal static class TokenVerbs
             : Typed.Secret($"Password of {name}: "), call.Stop);
         if (call.Get(Keep))
         {
-            var (url, _) = Connection.Find(call.Get(Globals.Url), made.Text);
-            var file = Connection.Keep(url, made.Text!);
-            return call.Out.Say(made with { Text = null }, $"Kept the token in {Markup.Escape(file)}.");
+            var (url, _) = Connection.Find(call.Get(Globals.Url), made.Token?.Reveal());
+            var file = Connection.Keep(url, made.Token!.Reveal());
+            return call.Out.Say(made with { Token = null }, $"Kept the token in {Markup.Escape(file)}.");
         }
 
         return call.Out.Give(made, to =>
         {
-            Console.Out.WriteLine(made.Text);
+            Console.Out.WriteLine(made.Token?.Reveal());
             to.MarkupLine("[grey]Keep it now; it is not told again. WARY_TOKEN or --token takes it.[/]");
         });
     }

@@ -1,18 +1,18 @@
-namespace WarySentinel.Client;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Facts;
 
-/// <summary>A role, group or plan.</summary>
-public sealed record FactDefinition(string Key, string Title, int Members, int Version, bool BuiltIn);
+namespace WarySentinel.Client;
 
 /// <summary>Roles, groups and plans.</summary>
 public sealed partial class SentinelClient
 {
     /// <summary>Roles, groups or plans (<c>roles</c>, <c>groups</c>, <c>plans</c>).</summary>
-    public async Task<IReadOnlyList<FactDefinition>> FactDefinitionsAsync(string kind, CancellationToken stop) =>
-        (await GetAsync<PageOf<FactDefinition>>(kind, stop)).Value.Items;
+    public async Task<IReadOnlyList<FactDefinitionView>> FactDefinitionsAsync(string kind, CancellationToken stop) =>
+        (await GetAsync<PageOf<FactDefinitionView>>(kind, stop)).Value.Items;
 
     /// <summary>Adds a role, group or plan.</summary>
-    public async Task<FactDefinition> AddFactDefinitionAsync(string kind, string? key, string title, CancellationToken stop) =>
-        (await SendAsync<FactDefinition>(HttpMethod.Post, kind, new { key, title }, null, stop)).Value;
+    public async Task<FactDefinitionView> AddFactDefinitionAsync(string kind, string? key, string title, CancellationToken stop) =>
+        (await SendAsync<FactDefinitionView>(HttpMethod.Post, kind, new FactDefinitionDraft(key, title), null, stop)).Value;
 
     /// <summary>Removes a role, group or plan.</summary>
     public Task RemoveFactDefinitionAsync(string kind, string key, CancellationToken stop) =>

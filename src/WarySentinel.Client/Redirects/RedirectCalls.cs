@@ -1,17 +1,19 @@
-namespace WarySentinel.Client;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Redirects;
 
-/// <summary>Where people land.</summary>
-public sealed record Redirect(string Key, string On, string Audience, string To, int Position, int Version);
+namespace WarySentinel.Client;
 
 /// <summary>Redirects.</summary>
 public sealed partial class SentinelClient
 {
     /// <summary>Redirects, in the order in which they are tried.</summary>
-    public async Task<IReadOnlyList<Redirect>> RedirectsAsync(CancellationToken stop) => (await GetAsync<PageOf<Redirect>>("redirects", stop)).Value.Items;
+    public async Task<IReadOnlyList<RedirectView>> RedirectsAsync(CancellationToken stop) =>
+        (await GetAsync<PageOf<RedirectView>>("redirects", stop)).Value.Items;
 
     /// <summary>Stores a redirect.</summary>
-    public async Task<Redirect> PutRedirectAsync(string key, string on, string audience, string to, int? position, CancellationToken stop) =>
-        (await SendAsync<Redirect>(HttpMethod.Put, "redirects/" + Uri.EscapeDataString(key), new { key, on, audience, to, position }, null, stop)).Value;
+    public async Task<RedirectView> PutRedirectAsync(string key, string on, string audience, string to, int? position, CancellationToken stop) =>
+        (await SendAsync<RedirectView>(HttpMethod.Put, "redirects/" + Uri.EscapeDataString(key),
+            new RedirectDraft(key, on, audience, to, position), null, stop)).Value;
 
     /// <summary>Removes a redirect.</summary>
     public Task RemoveRedirectAsync(string key, CancellationToken stop) =>

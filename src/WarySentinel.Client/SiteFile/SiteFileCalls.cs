@@ -1,12 +1,6 @@
+using WarySentinel.Contract.SiteFile;
+
 namespace WarySentinel.Client;
-
-/// <summary>What a site file would change, or did.</summary>
-public sealed record SiteDifference(
-    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept,
-    IReadOnlyList<Fault> Faults);
-
-/// <summary>How far an apply is.</summary>
-public sealed record ApplyLine(string Stage, int Done, int Total, SiteDifference? Difference, bool Stored, long? Revision, string? Detail);
 
 /// <summary>The site as a file.</summary>
 public sealed partial class SentinelClient

@@ -42,8 +42,8 @@ public sealed class AudienceParser
         }
         catch (Located located)
         {
-            var said = Words.Of("audience.at", located.Column, located.Message);
-            return new Problem(ProblemKind.Invalid, located.Code, said, [new Fault("audience", located.Message, 1, located.Column)]);
+            var said = Wording.Of("audience.at", located.Column, located.Said);
+            return new Problem(ProblemKind.Invalid, located.Code, said, [new Fault("audience", located.Said, 1, located.Column)]);
         }
     }
 
@@ -51,25 +51,25 @@ public sealed class AudienceParser
     {
         if (!stored && text.Length > MostCharacters)
         {
-            throw new Located("audience-too-long", MostCharacters, Words.Of("audience.too-long", MostCharacters));
+            throw new Located("audience-too-long", MostCharacters, Wording.Of("audience.too-long", MostCharacters));
         }
 
         Split();
         if (tokens.Count == 0)
         {
-            throw new Located("audience-empty", 1, Words.Of("audience.empty"));
+            throw new Located("audience-empty", 1, Wording.Of("audience.empty"));
         }
 
         var read = Any();
         if (next < tokens.Count)
         {
             var (word, at) = tokens[next];
-            throw new Located("audience-syntax", at, Words.Of(word == ")" ? "audience.extra-bracket" : "audience.join", word));
+            throw new Located("audience-syntax", at, Wording.Of(word == ")" ? "audience.extra-bracket" : "audience.join", word));
         }
 
         // What is written down may be longer than what was typed: an address alone becomes a range.
         return stored || read.ToString()!.Length <= MostCharacters ? read
-            : throw new Located("audience-too-long", MostCharacters, Words.Of("audience.too-long", MostCharacters));
+            : throw new Located("audience-too-long", MostCharacters, Wording.Of("audience.too-long", MostCharacters));
     }
 
     private void Split()
@@ -117,7 +117,7 @@ public sealed class AudienceParser
 
     /// <summary>The parts, where something around them is not yet too deep.</summary>
     private static List<Audience> Shallow(List<Audience> parts) => parts.TrueForAll(p => p.Depth < Audience.Deepest) ? parts
-        : throw new Located("audience-too-deep", 1, Words.Of("audience.too-deep", Audience.Deepest));
+        : throw new Located("audience-too-deep", 1, Wording.Of("audience.too-deep", Audience.Deepest));
 
     private Audience Unary()
     {
@@ -131,7 +131,7 @@ public sealed class AudienceParser
 
             if (next < tokens.Count && tokens[next].Word == "not")
             {
-                throw new Located("audience-syntax", tokens[next].At, Words.Of("audience.twice-not"));
+                throw new Located("audience-syntax", tokens[next].At, Wording.Of("audience.twice-not"));
             }
 
             return new Audience.Not(Shallow([Operand()])[0]);
@@ -144,7 +144,7 @@ public sealed class AudienceParser
     {
         if (next >= tokens.Count)
         {
-            throw new Located("audience-syntax", text.TrimEnd().Length + 1, Words.Of("audience.ends"));
+            throw new Located("audience-syntax", text.TrimEnd().Length + 1, Wording.Of("audience.ends"));
         }
 
         var (word, at) = tokens[next++];
@@ -152,14 +152,14 @@ public sealed class AudienceParser
         {
             if (++depth > Audience.Deepest)
             {
-                throw new Located("audience-too-deep", at, Words.Of("audience.too-deep", Audience.Deepest));
+                throw new Located("audience-too-deep", at, Wording.Of("audience.too-deep", Audience.Deepest));
             }
 
             var inner = Any();
             if (next >= tokens.Count || tokens[next].Word != ")")
             {
                 var where = next < tokens.Count ? tokens[next].At : text.TrimEnd().Length + 1;
-                throw new Located("audience-bracket", where, Words.Of("audience.open-bracket", at));
+                throw new Located("audience-bracket", where, Wording.Of("audience.open-bracket", at));
             }
 
             next++;
@@ -174,7 +174,7 @@ public sealed class AudienceParser
     {
         if (word is ")" or "and" or "or")
         {
-            throw new Located("audience-syntax", at, Words.Of("audience.misplaced", word));
+            throw new Located("audience-syntax", at, Wording.Of("audience.misplaced", word));
         }
 
         foreach (var atom in Enum.GetValues<PlainAtom>())
@@ -216,7 +216,7 @@ public sealed class AudienceParser
             return new Audience.Network(new IPNetwork(single, single.AddressFamily == System.Net.Sockets.AddressFamily.InterNetwork ? 32 : 128));
         }
 
-        throw new Located("audience-network", at, Words.Of("audience.network", key));
+        throw new Located("audience-network", at, Wording.Of("audience.network", key));
     }
 
     private Audience.Fact Keyed(FactKind kind, string key, int at)
@@ -224,7 +224,7 @@ public sealed class AudienceParser
         var name = FactNames.NameOf(kind);
         if (key.Length == 0)
         {
-            throw new Located("audience-syntax", at, Words.Of("audience.no-key", name));
+            throw new Located("audience-syntax", at, Wording.Of("audience.no-key", name));
         }
 
         if (kind is FactKind.Member)
@@ -236,8 +236,8 @@ public sealed class AudienceParser
         {
             var nearest = Nearest.To(key, known.KeysOf(kind));
             throw new Located(
-                "unknown-" + name, at, nearest is null ? Words.Of("audience.unknown-key", name, key)
-                : Words.Of("audience.unknown-key-near", name, key, nearest));
+                "unknown-" + name, at, nearest is null ? Wording.Of("audience.unknown-key", name, key)
+                : Wording.Of("audience.unknown-key-near", name, key, nearest));
         }
 
         return new Audience.Fact(kind, key);
@@ -250,11 +250,13 @@ public sealed class AudienceParser
         var colon = word.IndexOf(':', StringComparison.Ordinal);
         var nearest = Nearest.To(colon < 0 ? word : word[..(colon + 1)], words);
         return new Located(
-            "audience-word", at, nearest is null ? Words.Of("audience.unknown-word", word) : Words.Of("audience.unknown-word-near", word, nearest));
+            "audience-word", at, nearest is null ? Wording.Of("audience.unknown-word", word) : Wording.Of("audience.unknown-word-near", word, nearest));
     }
 
-    private sealed class Located(string code, int column, string message) : Exception(message)
+    private sealed class Located(string code, int column, Wording said) : Exception(said.Key)
     {
+        public Wording Said { get; } = said;
+
         public string Code { get; } = code;
 
         public int Column { get; } = column;

@@ -55,7 +55,7 @@ public enum Answer
 public sealed record Selector(ItemId? Item, Address? Path)
 {
     /// <summary>Reads <c>kind:key</c>, <c>site</c> or <c>path:/…</c>.</summary>
-    public static bool TryParse(string? text, [NotNullWhen(true)] out Selector? selector, out string reason)
+    public static bool TryParse(string? text, [NotNullWhen(true)] out Selector? selector, [NotNullWhen(false)] out Wording? reason)
     {
         selector = null;
         if (text is not null && text.StartsWith("path:", StringComparison.Ordinal))
@@ -71,18 +71,18 @@ public sealed record Selector(ItemId? Item, Address? Path)
 
         if (!ItemId.TryParse(text, out var id))
         {
-            reason = Words.Of("selector.form", text);
+            reason = Wording.Of("selector.form", text);
             return false;
         }
 
-        reason = "";
+        reason = null;
         selector = new Selector(id, null);
         return true;
     }
 
     /// <summary>Reads a selector that is known to be good. Throws <see cref="FormatException"/> when it is not.</summary>
     public static Selector Parse(string text) =>
-        TryParse(text, out var selector, out var reason) ? selector : throw new FormatException(reason);
+        TryParse(text, out var selector, out var reason) ? selector : throw new FormatException(reason.ToString());
 
     /// <inheritdoc/>
     public override string ToString() => Item is { } id ? id.ToString() : "path:" + Path;
@@ -195,7 +195,7 @@ public sealed record Gate
     public int Version { get; init; } = 1;
 
     /// <summary>Why the store could not read it as it was written, where it could not; it is closed to everybody until it is mended.</summary>
-    public string? Unreadable { get; init; }
+    public Wording? Unreadable { get; init; }
 
     /// <summary>Whether it closes what something else covered that could not be read; it is in no store itself.</summary>
     public bool StandsIn { get; init; }

@@ -8,16 +8,16 @@ namespace WarySentinel.Core.Access;
 /// <param name="Key">Its name.</param>
 /// <param name="Reason">What is wrong, in a sentence.</param>
 /// <param name="Covered">What it covered, or may have: closed to everybody but staff until it is mended.</param>
-public sealed record StoredFault(string Kind, string Key, string Reason, IReadOnlyList<Selector> Covered)
+public sealed record StoredFault(string Kind, string Key, Wording Reason, IReadOnlyList<Selector> Covered)
 {
     /// <summary>A fault that leaves nothing unguarded.</summary>
-    public static StoredFault Harmless(string kind, string key, string reason) => new(kind, key, reason, []);
+    public static StoredFault Harmless(string kind, string key, Wording reason) => new(kind, key, reason, []);
 
     /// <summary>A fault of something that may have covered anything.</summary>
-    public static StoredFault OfSite(string kind, string key, string reason) => new(kind, key, reason, [new Selector(ItemId.Site, null)]);
+    public static StoredFault OfSite(string kind, string key, Wording reason) => new(kind, key, reason, [new Selector(ItemId.Site, null)]);
 
     /// <summary>What to do about it.</summary>
-    public string Mend => Words.Of(Words.Has("mend." + Kind) ? "mend." + Kind : "mend.other", Key);
+    public Wording Mend => Wording.Of(Words.Has("mend." + Kind) ? "mend." + Kind : "mend.other", Key);
 }
 
 /// <summary>
@@ -52,7 +52,7 @@ public static class Salvage
     }
 
     /// <summary>A gate that could not be read, as it stands until it is mended: it admits nobody.</summary>
-    public static Gate Closed(Gate gate, string reason) =>
+    public static Gate Closed(Gate gate, Wording reason) =>
         gate with { Audience = new Audience.Plain(PlainAtom.Nobody), Enabled = true, From = null, Until = null, Answer = Answer.Message, Unreadable = reason };
 
     /// <summary>What closes the pages of an address that cannot be read: its longest beginning that can.</summary>
@@ -96,7 +96,8 @@ public static class Salvage
             if (missing.Count > 0)
             {
                 byId[item.Id] = item with { Parents = [.. item.Parents.Except(missing)] };
-                faults.Add(new StoredFault("item", item.Id.ToString(), Words.Of("problem.parent-missing", item.Id, missing[0]), [new Selector(item.Id, null)]));
+                var reason = Wording.Of("problem.parent-missing", item.Id, missing[0]);
+                faults.Add(new StoredFault("item", item.Id.ToString(), reason, [new Selector(item.Id, null)]));
             }
         }
 
@@ -107,7 +108,7 @@ public static class Salvage
                 var old = byId[id];
                 byId[id] = old with { Parents = [], Addresses = [] };
                 faults.Add(new StoredFault(
-                    "item", id.ToString(), Words.Of("problem.item-cycle", Rings.Told(ring)),
+                    "item", id.ToString(), Wording.Of("problem.item-cycle", Rings.Told(ring)),
                     [new Selector(id, null), .. old.Addresses.Select(a => new Selector(null, a))]));
             }
         }

@@ -40,18 +40,18 @@ public sealed class Address : IEquatable<Address>
     public string PathText { get; }
 
     /// <summary>Reads an address; false with the reason when it is none.</summary>
-    public static bool TryParse(string? text, [NotNullWhen(true)] out Address? address, out string reason)
+    public static bool TryParse(string? text, [NotNullWhen(true)] out Address? address, [NotNullWhen(false)] out Wording? reason)
     {
-        address = null;
-        reason = Words.Of("address.no-slash");
+        (address, reason) = (null, null);
         if (string.IsNullOrWhiteSpace(text) || text[0] != '/')
         {
+            reason = Wording.Of("address.no-slash");
             return false;
         }
 
         if (text.Length > 2048)
         {
-            reason = Words.Of("address.too-long");
+            reason = Wording.Of("address.too-long");
             return false;
         }
 
@@ -67,13 +67,13 @@ public sealed class Address : IEquatable<Address>
         if (!RequestPath.TryNormalise(mark < 0 ? text : rawPath + text[mark..], PathRules.AsWritten, out var normal, out _)
             || rawPath.Contains("//", StringComparison.Ordinal))
         {
-            reason = Words.Of("address.ambiguous", text);
+            reason = Wording.Of("address.ambiguous", text);
             return false;
         }
 
         if (mark >= 0 && normal.Pairs.Count == 0)
         {
-            reason = Words.Of("address.empty-query");
+            reason = Wording.Of("address.empty-query");
             return false;
         }
 
@@ -84,13 +84,13 @@ public sealed class Address : IEquatable<Address>
             var star = segments[i].Contains('*', StringComparison.Ordinal);
             if (star && segments[i] is not ("*" or "**"))
             {
-                reason = Words.Of("address.star-alone", segments[i]);
+                reason = Wording.Of("address.star-alone", segments[i]);
                 return false;
             }
 
             if (segments[i] == "**" && i != segments.Length - 1)
             {
-                reason = Words.Of("address.rest-last");
+                reason = Wording.Of("address.rest-last");
                 return false;
             }
         }
@@ -103,7 +103,7 @@ public sealed class Address : IEquatable<Address>
 
     /// <summary>Reads an address that is known to be good. Throws <see cref="FormatException"/> when it is not.</summary>
     public static Address Parse(string text) =>
-        TryParse(text, out var address, out var reason) ? address : throw new FormatException(reason);
+        TryParse(text, out var address, out var reason) ? address : throw new FormatException(reason.ToString());
 
     /// <summary>Whether the request's path and query match.</summary>
     public bool Matches(RequestPath request, PathRules rules) =>

@@ -24,7 +24,7 @@ public sealed record KindRule(Address Pattern, ItemKind Kind)
             return new KindRule(pattern, kind);
         }
 
-        faults.Add(new Fault("map", Words.Of("discover.map-form", text)));
+        faults.Add(new Fault("map", Wording.Of("discover.map-form", text)));
         return null;
     }
 }

@@ -99,7 +99,7 @@ public static class ItemCommands
             }
             else if (fresh.TryGetValue(item.Id, out var first))
             {
-                faults.Add(new Fault("id", Words.Of("import.duplicate", item.Id, first.Line), row.Line, 1));
+                faults.Add(new Fault("id", Wording.Of("import.duplicate", item.Id, first.Line), row.Line, 1));
                 badLines.Add(row.Line ?? 0);
             }
             else
@@ -164,7 +164,7 @@ public static class ItemCommands
                 }
                 else if (!isThere(parent))
                 {
-                    faults.Add(new Fault("parents", Words.Of("import.parent-missing", id, parent), line, line is null ? null : 3));
+                    faults.Add(new Fault("parents", Wording.Of("import.parent-missing", id, parent), line, line is null ? null : 3));
                     bad.Enqueue(id);
                     break;
                 }
@@ -172,7 +172,7 @@ public static class ItemCommands
         }
 
         DropBeneath(bad, children, isThere, fresh, badLines, (child, above, line) =>
-            faults.Add(new Fault("parents", Words.Of("import.parent-bad", child, above), line, line is null ? null : 3)));
+            faults.Add(new Fault("parents", Wording.Of("import.parent-bad", child, above), line, line is null ? null : 3)));
     }
 
     /// <summary>Drops rows, and those that have no other place than beneath them.</summary>
@@ -223,13 +223,13 @@ public static class ItemCommands
                 var beneath = new HashSet<ItemId>();
                 DropBeneath(new Queue<ItemId>(rows), children, isThere, fresh, badLines, (child, _, _) => beneath.Add(child));
                 beneath.ExceptWith(ring);
-                var told = Words.Of("problem.item-cycle", Rings.Told(ring)) + (beneath.Count > 0 ? " " + Words.Count("import.beneath-ring", beneath.Count)
-                    : "");
+                var told = Wording.Of("problem.item-cycle", Rings.Told(ring));
+                told = beneath.Count > 0 ? Wording.Joined([told, Wording.Count("import.beneath-ring", beneath.Count)]) : told;
                 faults.Add(new Fault("parents", told, line, line is null ? null : 3));
             }
         }
 
-        faults.Add(new Fault("parents", Words.Of("import.too-tangled")));
+        faults.Add(new Fault("parents", Wording.Of("import.too-tangled")));
         badLines.UnionWith(fresh.Values.Select(f => f.Line ?? 0));
         fresh.Clear();
     }

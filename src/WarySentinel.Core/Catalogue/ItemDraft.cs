@@ -16,17 +16,17 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
     public Item? Read(IReadOnlyList<string> reserved, ICollection<Fault> faults)
     {
         var before = faults.Count;
-        void Bad(string field, string message, int column) => faults.Add(new Fault(field, message, Line, Line is null ? null : column));
+        void Bad(string field, Wording message, int column) => faults.Add(new Fault(field, message, Line, Line is null ? null : column));
 
         if (!ItemId.TryParse(Id, out var id))
         {
-            Bad("id", Words.Of("item.id-form", Id), 1);
+            Bad("id", Wording.Of("item.id-form", Id), 1);
         }
 
         var title = Title?.Trim() ?? "";
         if (title.Length is 0 or > 300 || !PlainText.IsClean(title))
         {
-            Bad("title", Words.Of("item.title", 300), 2);
+            Bad("title", Wording.Of("item.title", 300), 2);
         }
 
         var parents = new List<ItemId>();
@@ -35,11 +35,11 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
         {
             if (!ItemId.TryParse(text, out var parent))
             {
-                Bad("parents", Words.Of("item.parent-form", text), 3);
+                Bad("parents", Wording.Of("item.parent-form", text), 3);
             }
             else if (parent == id)
             {
-                Bad("parents", Words.Of("item.own-parent", text), 3);
+                Bad("parents", Wording.Of("item.own-parent", text), 3);
             }
             else if (seenParents.Add(parent))
             {
@@ -49,7 +49,7 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
 
         if (id == ItemId.Site && parents.Count > 0)
         {
-            Bad("parents", Words.Of("item.site-parent"), 3);
+            Bad("parents", Wording.Of("item.site-parent"), 3);
         }
 
         var addresses = new List<Address>();
@@ -62,7 +62,7 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
             }
             else if (reserved.Any(r => RequestPath.IsUnder(address.PathText, r)))
             {
-                Bad("addresses", Words.Of("item.reserved-address", text), 4);
+                Bad("addresses", Wording.Of("item.reserved-address", text), 4);
             }
             else if (seenAddresses.Add(address))
             {

@@ -6,11 +6,11 @@ internal static class Rings
     private const int MostTold = 12;
 
     /// <summary>A ring as people read it.</summary>
-    public static string Told(IEnumerable<ItemId> ring)
+    public static Wording Told(IEnumerable<ItemId> ring)
     {
         var names = ring.Select(i => i.ToString()).ToList();
-        return names.Count <= MostTold ? string.Join(" → ", names.Append(names[0]))
-            : string.Join(" → ", names.Take(MostTold)) + Words.Of("item.ring-more", names.Count - MostTold);
+        return names.Count <= MostTold ? Wording.Plain(string.Join(" → ", names.Append(names[0])))
+            : Wording.Of("item.ring-more", string.Join(" → ", names.Take(MostTold)), names.Count - MostTold);
     }
 
     /// <summary>

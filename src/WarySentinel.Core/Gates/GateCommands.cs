@@ -26,8 +26,8 @@ public static class GateCommands
         var gate = read.Value;
         if (policy.FindGate(gate.Key) is not null)
         {
-            return new Problem(ProblemKind.Conflict, "gate-exists", Words.Of("problem.gate-exists", gate.Key),
-                [new Fault("key", Words.Of("problem.gate-exists", gate.Key))]);
+            return new Problem(ProblemKind.Conflict, "gate-exists", Wording.Of("problem.gate-exists", gate.Key),
+                [new Fault("key", Wording.Of("problem.gate-exists", gate.Key))]);
         }
 
         return Unless(policy, new Edit("gate.add", gate.Key, [new GatePut(gate)], null, GateSentence.Of(gate, policy).ToString())

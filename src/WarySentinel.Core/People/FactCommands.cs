@@ -68,5 +68,5 @@ public static class FactCommands
 
     /// <summary>The problem of one that members hold.</summary>
     public static Problem Held(string name, string key, int holders) =>
-        new(ProblemKind.Conflict, "standing-held", Words.Count("problem.standing-held", holders, name, key), []);
+        new(ProblemKind.Conflict, "standing-held", Wording.Count("problem.standing-held", holders, name, key), []);
 }

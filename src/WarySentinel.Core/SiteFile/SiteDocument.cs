@@ -48,7 +48,7 @@ public sealed record SiteDocument
 /// <param name="Kept">What pruning leaves because somebody holds it, in sentences.</param>
 /// <param name="Faults">What is wrong, with line and column; nothing is stored then.</param>
 public sealed record SiteDifference(
-    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<string> Kept,
+    int Added, int Changed, int Removed, int Same, int Beside, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<Wording> Kept,
     IReadOnlyList<Fault> Faults)
 {
     /// <summary>Whether nothing would change.</summary>

@@ -19,7 +19,7 @@ public sealed class SiteFileCommands
     private readonly List<Change> changes = [];
     private readonly List<SiteChange> listed = [];
     private readonly List<Edit> notes = [];
-    private readonly List<string> kept = [];
+    private readonly List<Wording> kept = [];
     private int added;
     private int changed;
     private int removed;
@@ -94,7 +94,7 @@ public sealed class SiteFileCommands
         }
         else if (GateCommands.LocksOutBy(policy, after.Value, around) is { } gate)
         {
-            var fault = new Fault("key", Words.Of("problem.locks-out-owner", gate.Title, gate.Key));
+            var fault = new Fault("key", Wording.Of("problem.locks-out-owner", gate.Title, gate.Key));
             if (file.Gates?.FirstOrDefault(g => KeyOf(g.Draft) == gate.Key) is { } entry)
             {
                 Bad(entry, fault);
@@ -144,7 +144,7 @@ public sealed class SiteFileCommands
             var key = entry.Draft.Key ?? "";
             if (!seen.Add(key))
             {
-                Bad(entry, new Fault("key", Words.Of("apply.twice", key)));
+                Bad(entry, new Fault("key", Wording.Of("apply.twice", key)));
                 continue;
             }
 
@@ -247,7 +247,7 @@ public sealed class SiteFileCommands
             var gate = read.Value;
             if (!seen.Add(gate.Key))
             {
-                Bad(entry, new Fault("key", Words.Of("apply.twice", gate.Key)));
+                Bad(entry, new Fault("key", Wording.Of("apply.twice", gate.Key)));
                 continue;
             }
 
@@ -307,7 +307,7 @@ public sealed class SiteFileCommands
             var (key, there) = (put.Value.Value.Key, old.GetValueOrDefault(put.Value.Value.Key));
             if (!seen.Add(key))
             {
-                Bad(entry, new Fault("key", Words.Of("apply.twice", key)));
+                Bad(entry, new Fault("key", Wording.Of("apply.twice", key)));
             }
             else if (there is not null && RedirectDraft.Of(there) == RedirectDraft.Of(put.Value.Value))
             {
@@ -345,7 +345,7 @@ public sealed class SiteFileCommands
                 .Where(f => f.Kind is not (FactKind.Member or FactKind.Pass) && !known.Knows(f.Kind, f.Key)).Select(f => f.ToString())).ToList();
             if (missing.Count > 0)
             {
-                faults.Add(new Fault("gates", Words.Of("apply.still-named", missing[0], gate.Key)));
+                faults.Add(new Fault("gates", Wording.Of("apply.still-named", missing[0], gate.Key)));
             }
         }
     }

@@ -33,7 +33,7 @@ public static class CsvRows
         {
             if (faults.Count == 0)
             {
-                faults.Add(new Fault("file", Words.Of("import.no-header"), 1, 1));
+                faults.Add(new Fault("file", Wording.Of("import.no-header"), 1, 1));
             }
 
             return (rows, faults);
@@ -47,7 +47,7 @@ public static class CsvRows
                 string? At(int column) => places[column] >= 0 && places[column] < csv.Parser.Count ? csv.GetField(places[column]) : null;
                 if (csv.Parser.Count > header.Length)
                 {
-                    faults.Add(new Fault("row", Words.Of("import.bad-row", $"{csv.Parser.Count} fields under {header.Length} columns"), line,
+                    faults.Add(new Fault("row", Wording.Of("import.bad-row", Wording.Of("import.fields", csv.Parser.Count, header.Length)), line,
                         header.Length + 1));
                 }
                 else
@@ -64,14 +64,14 @@ public static class CsvRows
 
                 if (rows.Count > ImportText.MostRows || faults.Count > ItemCommands.MostFaults)
                 {
-                    faults.Add(new Fault("file", Words.Of("import.too-many-rows", ImportText.MostRows), line));
+                    faults.Add(new Fault("file", Wording.Of("import.too-many-rows", ImportText.MostRows), line));
                     break;
                 }
             }
         }
         catch (CsvHelperException fault)
         {
-            faults.Add(new Fault("row", Words.Of("import.bad-row", fault.Message.Split('\n')[0]), csv.Parser.RawRow, 1));
+            faults.Add(new Fault("row", Wording.Of("import.bad-row", fault.Message.Split('\n')[0]), csv.Parser.RawRow, 1));
         }
 
         return (rows, faults);
@@ -91,7 +91,7 @@ public static class CsvRows
                 var shown = names[i].Length > 40 ? names[i][..40] + "…" : names[i];
                 var near = Nearest.To(names[i], Columns);
                 faults.Add(new Fault(
-                    "header", near is null ? Words.Of("import.unknown-column", shown) : Words.Of("import.unknown-column-near", shown, near), 1, i + 1));
+                    "header", near is null ? Wording.Of("import.unknown-column", shown) : Wording.Of("import.unknown-column-near", shown, near), 1, i + 1));
             }
         }
 

@@ -1,3 +1,4 @@
+using WarySentinel.Contract.Catalogue;
 using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
@@ -7,32 +8,10 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Web;
+using Rules = WarySentinel.Core.Catalogue;
+using Wire = WarySentinel.Contract;
 
 namespace WarySentinel.Service.Catalogue;
-
-/// <summary>What the catalogue is to be read from.</summary>
-/// <param name="Source"><c>sitemap</c>, <c>feed</c> or <c>walk</c>.</param>
-/// <param name="Url">Where it begins; the guarded site itself unless said.</param>
-/// <param name="Map">What addresses stand for, where the source doesn't say: <c>/product/*=product</c>.</param>
-/// <param name="MostPages">Most pages of a walk.</param>
-/// <param name="PauseMilliseconds">Pause between two pages of a walk.</param>
-/// <param name="Pages">Whether a walk brings in plain pages too.</param>
-/// <param name="Resume">Whether to go on with a walk that broke off.</param>
-public sealed record DiscoverDraft(string? Source, string? Url, IReadOnlyList<string>? Map, int? MostPages, int? PauseMilliseconds, bool? Pages, bool? Resume);
-
-/// <summary>What was found: what would change, and under which plan it can be stored.</summary>
-/// <param name="Plan">Names the plan; good for half an hour.</param>
-/// <param name="Found">How many things the source told of.</param>
-/// <param name="Whole">Whether it was read to its end; a walk may break off at its bound and go on later.</param>
-/// <param name="Result">What storing would do.</param>
-/// <param name="Changes">The changes, a bounded number of them.</param>
-/// <param name="MoreChanges">How many were left out.</param>
-/// <param name="Vanished">Known items that the source no longer names; nothing happens to them.</param>
-public sealed record DiscoverResult(
-    Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
-
-/// <summary>How far it is; the last line carries the result.</summary>
-public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result = null, string? Detail = null);
 
 /// <summary>Lets the catalogue come in by itself: from sitemap, feed, or the site's own pages.</summary>
 public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, Leases leases, ServiceOptions options, TimeProvider time)
@@ -40,7 +19,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
     private const int MostChanges = 500;
     private const int MostPlans = 8;
     private static readonly TimeSpan PlanLasts = TimeSpan.FromMinutes(30);
-    private readonly ConcurrentDictionary<Guid, (IReadOnlyList<ItemDraft> Rows, DateTimeOffset Until)> plans = new();
+    private readonly ConcurrentDictionary<Guid, (IReadOnlyList<Rules.ItemDraft> Rows, DateTimeOffset Until)> plans = new();
 
     /// <summary>Maps the endpoints.</summary>
     public void Map(RouteGroupBuilder api)
@@ -62,7 +41,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
                 ? options.Origin.TrimEnd('/') + (draft.Source == "sitemap" ? "/sitemap.xml" : "/") : "";
             if (!Uri.TryCreate(begin, UriKind.Absolute, out var start) || start.Scheme is not ("http" or "https"))
             {
-                faults.Add(new Fault("url", Words.Of("discover.url", begin)));
+                faults.Add(new Fault("url", Wording.Of("discover.url", begin)));
             }
 
             else if (outbound.Refuses(start) is { } foreign)
@@ -72,12 +51,12 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
 
             if (draft.Source is not ("sitemap" or "feed" or "walk"))
             {
-                faults.Add(new Fault("source", Words.Of("problem.not-one-of", draft.Source, "sitemap, feed, walk")));
+                faults.Add(new Fault("source", Wording.Of("problem.not-one-of", draft.Source, "sitemap, feed, walk")));
             }
 
             if (faults.Count > 0)
             {
-                tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message));
+                tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message.ToReader()));
                 return;
             }
 
@@ -89,7 +68,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
                 {
                     var bounds = new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000),
                         TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true);
-                    await using var lease = await leases.TakeAsync("walk:" + start!.Authority, stop) ?? throw new SourceException(Words.Of("discover.walking"));
+                    await using var lease = await leases.TakeAsync("walk:" + start!.Authority, stop) ?? throw new SourceException(Wording.Of("discover.walking"));
                     var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!))
                         .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), lease.Stop);
                     tell(Planned(state.Found, rules, whole, state.Answered));
@@ -101,7 +80,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
             }
             catch (SourceException fault)
             {
-                tell(new DiscoverLine("failed", 0, 0, Detail: fault.Message));
+                tell(new DiscoverLine("failed", 0, 0, Detail: fault.Said.ToReader()));
             }
         },
         detail => new DiscoverLine("failed", 0, 0, Detail: detail));
@@ -114,41 +93,42 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
             var rules = (map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
             if (faults.Count > 0)
             {
-                tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message));
+                tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message.ToReader()));
                 return;
             }
 
             try
             {
                 await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes) ?? throw new SourceException(
-                    Words.Of("discover.too-large", options.ImportMaxBytes >> 20));
+                    Wording.Of("discover.too-large", options.ImportMaxBytes >> 20));
                 await using var plain = await Fetcher.UnpackAsync(body, stop);
                 var (found, further) = XmlSources.Read(plain, SiteOf(null));
-                tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Words.Of("discover.index-file")) : Planned(found, rules, true));
+                tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Wording.Of("discover.index-file").ToReader()) : Planned(found, rules, true));
             }
             catch (SourceException fault)
             {
-                tell(new DiscoverLine("failed", 0, 0, Detail: fault.Message));
+                tell(new DiscoverLine("failed", 0, 0, Detail: fault.Said.ToReader()));
             }
         },
         detail => new DiscoverLine("failed", 0, 0, Detail: detail));
 
-    private async Task<Results<Ok<ImportResult>, ProblemHttpResult>> StoreAsync(Guid plan, HttpContext http, CancellationToken stop)
+    private async Task<Results<Ok<Wire.Catalogue.ImportResult>, ProblemHttpResult>> StoreAsync(Guid plan, HttpContext http, CancellationToken stop)
     {
         if (!plans.TryGetValue(plan, out var kept) || kept.Until < time.GetUtcNow())
         {
             return Problem.Of(ProblemKind.NotFound, "plan-unknown").ToHttp();
         }
 
-        var stored = await policies.ChangeAsync<ImportResult>(
+        var stored = await policies.ChangeAsync<Rules.ImportResult>(
             policy =>
             {
                 var (result, edit) = ItemCommands.Import(policy.Graph, kept.Rows, [], true, options.Reserved);
-                return Task.FromResult<Outcome<Edit<ImportResult>>>(new Edit<ImportResult>(edit ?? new Edit("item.import", "", []), result));
+                return Task.FromResult<Outcome<Edit<Rules.ImportResult>>>(new Edit<Rules.ImportResult>(edit ?? new Edit("item.import", "", []), result));
             },
             Caller.Of(http).Name, stop);
         plans.TryRemove(plan, out _);
-        return stored.Match<Results<Ok<ImportResult>, ProblemHttpResult>>(result => TypedResults.Ok(result), problem => problem.ToHttp());
+        return stored.Match<Results<Ok<Wire.Catalogue.ImportResult>, ProblemHttpResult>>(
+            result => TypedResults.Ok(result.ToWire()), problem => problem.ToHttp());
     }
 
     private DiscoverLine Planned(IReadOnlyList<DiscoveredItem> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
@@ -161,8 +141,8 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
         var changes = (edit?.Changes.OfType<ItemsPut>().SelectMany(p => p.Items) ?? []).Select(item =>
         {
             var old = policy.Graph.Find(item.Id);
-            return new SiteChange("items", item.Id.ToString(), old is null ? "added" : "changed", old is null ? []
-                : Detail.ChangesOf(Detail.Of(ItemDraft.Of(old), ItemDraft.Of(item))));
+            return new Wire.SiteChange("items", item.Id.ToString(), old is null ? "added" : "changed", old is null ? []
+                : Detail.ChangesOf(Detail.Of(Rules.ItemDraft.Of(old), Rules.ItemDraft.Of(item))).ToWire());
         });
         var plan = Guid.NewGuid();
         foreach (var old in plans.OrderBy(p => p.Value.Until).Take(Math.Max(0, plans.Count - MostPlans + 1)).ToList())
@@ -173,8 +153,8 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
         plans[plan] = (rows, time.GetUtcNow() + PlanLasts);
         var total = result.Added + result.Changed;
         return new DiscoverLine("done", found.Count, found.Count, new DiscoverResult(
-            plan, found.Count, whole, result with { Stored = false }, [.. changes.Take(MostChanges)], Math.Max(0, total - MostChanges),
-            [.. vanished.Take(MostChanges).Select(id => ItemName.Of(policy.Graph.Find(id)!))]));
+            plan, found.Count, whole, result.ToWire() with { Stored = false }, [.. changes.Take(MostChanges)], Math.Max(0, total - MostChanges),
+            [.. vanished.Take(MostChanges).Select(id => policy.Graph.Find(id)!.ToName())]));
     }
 
     /// <summary>Gives the path and query on the site of an address, where it is one of the site's.</summary>

@@ -1,10 +1,15 @@
 using System.IO.Compression;
+using WarySentinel.Core;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Catalogue;
 
 /// <summary>A source could not be read; says why, for people.</summary>
-public sealed class SourceException(string message) : Exception(message);
+public sealed class SourceException(Wording said) : Exception(said.ToString())
+{
+    /// <summary>Why, still to be worded.</summary>
+    public Wording Said => said;
+}
 
 /// <summary>What came back from one address.</summary>
 /// <param name="Address">The address in the end, after redirects on the same host.</param>
@@ -64,11 +69,11 @@ public sealed class Fetcher(Outbound outbound, TimeSpan deadline) : IDisposable
             }
             catch (OperationCanceledException) when (!stop.IsCancellationRequested)
             {
-                throw new SourceException(Core.Words.Of("discover.slow", at, deadline.TotalSeconds));
+                throw new SourceException(Wording.Of("discover.slow", at, deadline.TotalSeconds));
             }
             catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException)
             {
-                throw new SourceException(Core.Words.Of("discover.unreachable", at, fault.Message));
+                throw new SourceException(Wording.Of("discover.unreachable", at, fault.Message));
             }
         }
     }
@@ -85,7 +90,7 @@ public sealed class Fetcher(Outbound outbound, TimeSpan deadline) : IDisposable
         }
         catch (InvalidDataException fault)
         {
-            throw new SourceException(Core.Words.Of("discover.broken", fault.Message));
+            throw new SourceException(Wording.Of("discover.broken", fault.Message));
         }
     }
 
@@ -104,7 +109,7 @@ public sealed class Fetcher(Outbound outbound, TimeSpan deadline) : IDisposable
                 kept.Write(buffer, 0, read);
                 if (kept.Length > MostBytes)
                 {
-                    throw new SourceException(Core.Words.Of("discover.too-large", MostBytes >> 20));
+                    throw new SourceException(Wording.Of("discover.too-large", MostBytes >> 20));
                 }
             }
 

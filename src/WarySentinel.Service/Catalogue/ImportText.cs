@@ -75,9 +75,9 @@ public static class ImportText
 
     private static Problem Bad(string key, int? line, params object?[] values)
     {
-        var text = Words.Of(key, values);
-        return new Problem(ProblemKind.Invalid, key.Replace("import.", "import-", StringComparison.Ordinal), text,
-            [new Fault("file", text, line, line is null ? null : 1)]);
+        var said = Wording.Of(key, values);
+        return new Problem(ProblemKind.Invalid, key.Replace("import.", "import-", StringComparison.Ordinal), said,
+            [new Fault("file", said, line, line is null ? null : 1)]);
     }
 }
 

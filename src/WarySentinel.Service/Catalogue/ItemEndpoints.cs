@@ -1,45 +1,16 @@
+using WarySentinel.Contract.Catalogue;
+using WarySentinel.Contract;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
+using Fault = WarySentinel.Core.Fault;
+using Rules = WarySentinel.Core.Catalogue;
+using Wire = WarySentinel.Contract.Catalogue;
 
 namespace WarySentinel.Service.Catalogue;
-
-/// <summary>An item's name and title.</summary>
-public sealed record ItemName(string Id, string Title)
-{
-    /// <summary>The name of an item.</summary>
-    public static ItemName Of(Item item) => new(item.Id.ToString(), item.Title);
-}
-
-/// <summary>An item.</summary>
-public sealed record ItemView(string Id, string Kind, string Title, IReadOnlyList<string> Parents, IReadOnlyList<string> Addresses, int Children, int Version)
-{
-    /// <summary>The view of an item.</summary>
-    public static ItemView Of(Item item, Policy policy) => new(
-        item.Id.ToString(), ItemId.NameOf(item.Id.Kind), item.Title, [.. item.Parents.Select(p => p.ToString())], [.. item.Addresses.Select(a => a.Text)],
-        policy.Graph.PlaceOf(item.Id) is >= 0 and var place ? policy.Graph.ChildrenOf(place).Count : 0, item.Version);
-}
-
-/// <summary>Something that opens to somebody when an item goes.</summary>
-/// <param name="What">An address, or an item.</param>
-/// <param name="ForWhom">To whom.</param>
-/// <param name="Before"><c>listed</c> or <c>hidden</c>.</param>
-/// <param name="After"><c>open</c> or <c>listed</c>.</param>
-public sealed record OpeningView(string What, IReadOnlyList<string> ForWhom, string Before, string After);
-
-/// <summary>What removing an item would do.</summary>
-public sealed record RemovalView(ItemView Item, IReadOnlyList<OpeningView> Opens);
-
-/// <summary>A line of an import's answer: how far it is, and at last what came of it.</summary>
-/// <param name="Stage"><c>reading</c>, <c>checking</c>, <c>storing</c>, <c>done</c> or <c>failed</c>.</param>
-/// <param name="Done">Rows or items done.</param>
-/// <param name="Total">Out of how many; 0 while not known.</param>
-/// <param name="Result">What came of it, on the last line.</param>
-/// <param name="Detail">Why it failed, on a failed line.</param>
-public sealed record ImportLine(string Stage, int Done, int Total, ImportResult? Result = null, string? Detail = null);
 
 /// <summary>Items: list, show, add, change, remove, import.</summary>
 public static class ItemEndpoints
@@ -100,7 +71,7 @@ public static class ItemEndpoints
         var size = Paging.SizeOf(limit);
         var start = ItemId.TryParse(after.Value, out var from);
         var found = items.Order(Comparer<Item>.Create((a, b) => a.Id.CompareTo(b.Id))).Where(i => !start || i.Id > from).Take(size + 1)
-            .Select(i => ItemView.Of(i, policy)).ToList();
+            .Select(i => i.ToWire(policy)).ToList();
         return TypedResults.Ok(Paging.Cut(found, size, i => i.Id));
     }
 
@@ -113,17 +84,17 @@ public static class ItemEndpoints
         }
 
         http.Response.Headers.ETag = Paging.TagOf(item.Version);
-        return TypedResults.Ok(ItemView.Of(item, policy));
+        return TypedResults.Ok(item.ToWire(policy));
     }
 
     private static async Task<Results<Created<ItemView>, ProblemHttpResult>> Add(
-        ItemDraft draft, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop) =>
-        (await policies.ChangeAsync(policy => ItemCommands.Add(policy.Graph, draft, options.Reserved), Caller.Of(http).Name, stop))
+        Wire.ItemDraft draft, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop) =>
+        (await policies.ChangeAsync(policy => ItemCommands.Add(policy.Graph, draft.ToCore(), options.Reserved), Caller.Of(http).Name, stop))
             .Match<Results<Created<ItemView>, ProblemHttpResult>>(
-                added => TypedResults.Created($"/api/v1/items/{added.Id}", ItemView.Of(added, policies.Current)), problem => problem.ToHttp());
+                added => TypedResults.Created($"/api/v1/items/{added.Id}", added.ToWire(policies.Current)), problem => problem.ToHttp());
 
     private static async Task<Results<Ok<ItemView>, ProblemHttpResult>> Set(
-        string id, ItemDraft draft, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop)
+        string id, Wire.ItemDraft draft, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop)
     {
         if (!ItemId.TryParse(id, out var name))
         {
@@ -132,14 +103,14 @@ public static class ItemEndpoints
 
         var version = Paging.VersionIn(http.Request);
         var changed = version.Problem is { } missing ? missing
-            : await policies.ChangeAsync(policy => ItemCommands.Set(policy.Graph, name, draft, version.Value, options.Reserved), Caller.Of(http).Name, stop);
+            : await policies.ChangeAsync(policy => ItemCommands.Set(policy.Graph, name, draft.ToCore(), version.Value, options.Reserved), Caller.Of(http).Name, stop);
         if (changed.Problem is { } problem)
         {
             return problem.ToHttp();
         }
 
         http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
-        return TypedResults.Ok(ItemView.Of(changed.Value, policies.Current));
+        return TypedResults.Ok(changed.Value.ToWire(policies.Current));
     }
 
     /// <summary>What removing an item would open, and to whom.</summary>
@@ -166,7 +137,7 @@ public static class ItemEndpoints
         http.Response.Headers.ETag = Paging.TagOf(removed.Value.Value.Version);
         var opens = Opening.By(policy, after.Value, removed.Value.Value, time.GetUtcNow());
         return TypedResults.Ok(new RemovalView(
-            ItemView.Of(removed.Value.Value, policy),
+            removed.Value.Value.ToWire(policy),
             [.. opens.Select(o => new OpeningView(o.What, o.ForWhom, SightNames.NameOf(o.Before), SightNames.NameOf(o.After)))]));
     }
 
@@ -207,11 +178,11 @@ public static class ItemEndpoints
         tell(new ImportLine("reading", 0, 0));
         if (await ImportText.CheckAsync(body, stop) is { } unreadable)
         {
-            tell(new ImportLine("failed", 0, 0, new ImportResult(0, 0, 0, unreadable.Faults, 0, false), unreadable.Detail));
+            tell(new ImportLine("failed", 0, 0, new Wire.ImportResult(0, 0, 0, unreadable.Faults.ToReader(), 0, false), unreadable.Detail.ToReader()));
             return;
         }
 
-        IReadOnlyList<ItemDraft> rows;
+        IReadOnlyList<Rules.ItemDraft> rows;
         IReadOnlyList<Fault> faults;
         if (yaml)
         {
@@ -226,19 +197,21 @@ public static class ItemEndpoints
         }
 
         tell(new ImportLine("checking", 0, rows.Count));
-        ImportResult? result = null;
+        Rules.ImportResult? result = null;
         var total = 0;
         var progress = new Telling(done => tell(new ImportLine("storing", done, total)));
-        var stored = await policies.ChangeAsync<ImportResult>(
+        var stored = await policies.ChangeAsync<Rules.ImportResult>(
             policy =>
             {
                 var (found, edit) = ItemCommands.Import(policy.Graph, rows, faults, keepGood, options.Reserved);
                 result = dryRun ? found with { Stored = false } : found;
                 total = found.Added + found.Changed;
-                return Task.FromResult<Outcome<Edit<ImportResult>>>(
-                    new Edit<ImportResult>(dryRun || edit is null ? new Edit("item.import", "", []) : edit, result));
+                return Task.FromResult<Outcome<Edit<Rules.ImportResult>>>(
+                    new Edit<Rules.ImportResult>(dryRun || edit is null ? new Edit("item.import", "", []) : edit, result));
             },
             by, stop, progress);
-        tell(stored.Match(done => new ImportLine("done", total, total, done), problem => new ImportLine("failed", 0, 0, result, problem.Detail)));
+        tell(stored.Match(
+            done => new ImportLine("done", total, total, done.ToWire()),
+            problem => new ImportLine("failed", 0, 0, result?.ToWire(), problem.Detail.ToReader())));
     }
 }

@@ -91,7 +91,7 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
         {
             if (state.Pages == 0)
             {
-                throw new SourceException(Words.Of("discover.status", start, fetched.Status));
+                throw new SourceException(Wording.Of("discover.status", start, fetched.Status));
             }
 
             return;

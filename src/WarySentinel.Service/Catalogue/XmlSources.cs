@@ -26,7 +26,7 @@ public static class XmlSources
         }
         catch (XmlException fault)
         {
-            throw new SourceException(Words.Of("discover.xml", fault.LineNumber, fault.LinePosition, fault.Message));
+            throw new SourceException(Wording.Of("discover.xml", fault.LineNumber, fault.LinePosition, fault.Message));
         }
 
         var root = document.Root!;
@@ -39,7 +39,7 @@ public static class XmlSources
             ([.. root.Descendants().Where(e => e.Name.LocalName == "item")
             .SelectMany(e => Entry(e, Text(e, "link") ?? Text(e, "guid"), Text(e, "guid"), site))], []),
             "feed" => ([.. root.Elements().Where(e => e.Name.LocalName == "entry").SelectMany(e => Entry(e, AtomLink(e), null, site))], []),
-            var other => throw new SourceException(Words.Of("discover.xml-kind", other)),
+            var other => throw new SourceException(Wording.Of("discover.xml-kind", other)),
         };
     }
 
@@ -57,7 +57,7 @@ public static class XmlSources
             {
                 if (reader.Depth > Deepest)
                 {
-                    throw new SourceException(Words.Of("discover.deep", Deepest));
+                    throw new SourceException(Wording.Of("discover.deep", Deepest));
                 }
             }
         }
@@ -76,7 +76,7 @@ public static class XmlSources
             var fetched = await fetcher.GetAsync(address, stop);
             if (fetched.Status != 200)
             {
-                throw new SourceException(Words.Of("discover.status", address, fetched.Status));
+                throw new SourceException(Wording.Of("discover.status", address, fetched.Status));
             }
 
             var (here, further) = Read(new MemoryStream(fetched.Body), site);
@@ -93,7 +93,7 @@ public static class XmlSources
             tell(++files, files + waiting.Count);
             if (files + waiting.Count > MostFiles || found.Count > MostFound)
             {
-                throw new SourceException(Words.Of("discover.too-many", MostFiles, MostFound));
+                throw new SourceException(Wording.Of("discover.too-many", MostFiles, MostFound));
             }
         }
 

@@ -55,7 +55,7 @@ public sealed partial class AuthZenEndpoints
         var (policy, now) = (run.Policy, asked.Time(run.Policy) ?? run.Now);
         var act = asked.Act();
         var (item, path) = asked.Resource();
-        var normal = path is null ? null : questions.PathOf(path, policy).Match(p => p, odd => throw new AuthZenException(odd.Detail));
+        var normal = path is null ? null : questions.PathOf(path, policy).Match(p => p, odd => throw new AuthZenException(odd.Detail.ToString()));
         bool May(Visitor visitor) => item is { } id ? policy.Allows(visitor, id, act, now) : policy.Allows(visitor, normal!, act, now);
         switch (asked.SubjectType)
         {

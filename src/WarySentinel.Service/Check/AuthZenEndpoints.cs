@@ -123,7 +123,7 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
         var found = await VisitorAsync(asked, run, stop);
         if (found.Problem is { } unknown)
         {
-            return Refused(unknown.Detail);
+            return Refused(unknown.Detail.ToString());
         }
 
         var (visitor, who) = (found.Value.Visitor, found.Value.Who);
@@ -134,7 +134,7 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
             var normal = questions.PathOf(path, policy);
             if (normal.Problem is { } odd)
             {
-                return Refused(odd.Detail);
+                return Refused(odd.Detail.ToString());
             }
 
             decision = policy.Decide(visitor, normal.Value, act, now);
@@ -145,7 +145,7 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
             var decided = policy.Decide(visitor, item!.Value, act, now);
             if (decided.Problem is { } missing)
             {
-                return Refused(missing.Detail);
+                return Refused(missing.Detail.ToString());
             }
 
             decision = decided.Value;

@@ -1,3 +1,4 @@
+using WarySentinel.Contract.Check;
 using System.Buffers;
 using System.Globalization;
 using System.Text.Json;
@@ -12,20 +13,6 @@ using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Check;
-
-/// <summary>A line of the answer to many questions: the question as it was read, and what came of it.</summary>
-/// <param name="Line">The line of the file, from 1.</param>
-/// <param name="Visitor">The visitor.</param>
-/// <param name="Act">The act.</param>
-/// <param name="What">The item or address.</param>
-/// <param name="At">The time, where one was said.</param>
-/// <param name="Allowed">The answer; null where the question was not understood.</param>
-/// <param name="Answer">What the refused meet.</param>
-/// <param name="Gate">The gate that refuses.</param>
-/// <param name="Code">What is wrong with the question.</param>
-/// <param name="Detail">The same in a sentence.</param>
-public sealed record BulkLine(
-    int Line, string? Visitor, string? Act, string? What, string? At, bool? Allowed, string? Answer, string? Gate, string? Code, string? Detail);
 
 /// <summary>Many questions in one call: CSV or JSON lines in, a line of JSON for each out, in the same order. Neither side is held in memory.</summary>
 public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, ServiceOptions options)
@@ -59,7 +46,7 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
         {
             known = known.Count < MostVisitors ? known : new Dictionary<string, Outcome<SeenAs>>(StringComparer.Ordinal);
             var answer = problem is null ? await AnswerAsync(line, question!, policy, known, stop)
-                : new BulkLine(line, null, null, null, null, null, null, null, problem.Code, problem.Detail);
+                : new BulkLine(line, null, null, null, null, null, null, null, problem.Code, problem.Detail.ToReader());
             JsonSerializer.Serialize(http.Response.BodyWriter.AsStream(true), answer, Written);
             http.Response.BodyWriter.Write("\n"u8);
             if (++count % FlushedEvery == 0)
@@ -84,7 +71,7 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
             : null,
                 Gate = a.Decision.Refusal?.Gate.Key
             },
-            p => plain with { Code = p.Code, Detail = p.Detail });
+            p => plain with { Code = p.Code, Detail = p.Detail.ToReader() });
     }
 
     private static IEnumerable<(int Line, Question? Question, Problem? Problem)> OfJson(StreamReader text)
@@ -132,7 +119,7 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
         for (var line = csv.Parser.RawRow + 1; csv.Read(); line = csv.Parser.RawRow + 1)
         {
             yield return csv.Parser.Count > header.Length
-                ? (line, null, Problem.In("row", "bulk-line", $"{csv.Parser.Count} fields under {header.Length} columns"))
+                ? (line, null, Problem.In("row", "bulk-line", Wording.Of("import.fields", csv.Parser.Count, header.Length)))
                 : (line, new Question(At("visitor"), At("act"), At("item"), At("path"), At("at")), null);
         }
     }

@@ -1,3 +1,4 @@
+using WarySentinel.Contract.Check;
 using System.Globalization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core.Access;
@@ -5,31 +6,9 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
+using Wire = WarySentinel.Contract.Access;
 
 namespace WarySentinel.Service.Check;
-
-/// <summary>The outcome of a question.</summary>
-public sealed record DecisionView(bool Allowed, IReadOnlyList<string> Items, string? Answer, string? Gate);
-
-/// <summary>The outcome of a question, told as a person would.</summary>
-public sealed record WhyView(
-    bool Allowed, string Who, string What, string Act, string Headline, IReadOnlyList<ExplanationStep> Steps, IReadOnlyList<string> Opens, string Meets,
-    string? Answer, string? Gate);
-
-/// <summary>An item as a viewpoint sees it.</summary>
-public sealed record SeenItem(string Item, string Title, string Kind, string Sight, IReadOnlyList<string> Parents, string? Address);
-
-/// <summary>The catalogue as a viewpoint sees it; hidden items are only counted.</summary>
-public sealed record SeenView(string Who, int Open, int Listed, int Hidden, IReadOnlyList<SeenItem> Items, string? Next);
-
-/// <summary>A viewpoint to be opened on the live site.</summary>
-/// <param name="As">The viewpoint; a guest unless said.</param>
-/// <param name="Path">The page to begin at.</param>
-/// <param name="At">The time to look at; now unless said.</param>
-public sealed record OpenViewDraft(string? As, string? Path, string? At);
-
-/// <summary>The address at which the live site is seen so; good for one use within two minutes.</summary>
-public sealed record OpenViewView(string Url);
 
 /// <summary>Decisions, and the catalogue through other eyes.</summary>
 public static class DecisionEndpoints
@@ -70,8 +49,9 @@ public static class DecisionEndpoints
         var (decision, visitor, who, what, act, at) = asked.Value;
         var told = Explanation.Of(policy, decision, visitor, who, what, act, at);
         return TypedResults.Ok(new WhyView(
-            decision.Allowed, who, what, ActNames.NameOf(act), told.Headline, told.Steps, told.Opens, told.Meets, AnswerOf(decision),
-            decision.Refusal?.Gate.Key));
+            decision.Allowed, who, what, ActNames.NameOf(act), told.Headline,
+            [.. told.Steps.Select(s => new Wire.ExplanationStep(s.Gate, s.Title, s.Way, s.Sentence, s.Verdict, s.Admitted))], told.Opens, told.Meets,
+            AnswerOf(decision), decision.Refusal?.Gate.Key));
     }
 
     private static async Task<Results<Ok<SeenView>, ProblemHttpResult>> Seen(

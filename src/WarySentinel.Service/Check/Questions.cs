@@ -1,3 +1,4 @@
+using WarySentinel.Contract.Check;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -6,15 +7,6 @@ using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 
 namespace WarySentinel.Service.Check;
-
-/// <summary>A question: may this visitor do this act on this item or path, at this time?</summary>
-/// <param name="Visitor"><c>guest</c>, <c>signed-in</c>, an e-mail address, <c>password:GATE</c>, or facts joined by commas:
-/// <c>role:dealer,group:schools</c>.</param>
-/// <param name="Act">The act; <c>open</c> unless said.</param>
-/// <param name="Item">The item, or</param>
-/// <param name="Path">the address on the site: <c>/shop</c>, or whole, with the site's own host.</param>
-/// <param name="At">The time: a moment, or the beginning of a day in the site's time zone; now unless said.</param>
-public sealed record Question(string? Visitor, string? Act, string? Item, string? Path, string? At);
 
 /// <summary>A question that was asked, with its answer.</summary>
 /// <param name="Decision">The decision.</param>

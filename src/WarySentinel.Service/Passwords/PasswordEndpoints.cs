@@ -1,3 +1,5 @@
+using WarySentinel.Contract.Passwords;
+using WarySentinel.Contract;
 using System.Xml;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
@@ -9,27 +11,6 @@ using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Passwords;
-
-/// <summary>A shared password. <paramref name="Password"/> and <paramref name="Text"/> are told once, when it is generated.</summary>
-public sealed record SharedPasswordView(
-    Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce,
-    int Uses, int? MostUses,
-    DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, Secret? Password, Secret? Text)
-{
-    /// <summary>The view of a shared password.</summary>
-    public static SharedPasswordView Of(SharedPassword password, DateTimeOffset now, int networks = 0, MadePassword? made = null) => new(
-        password.Id, password.Gate, password.Label, password.CreatedAt, password.From, password.Until, password.WithdrawnAt, password.IsInForce(now),
-        password.Uses, password.MostUses,
-        password.LastUsedAt, networks, (password.Asked ?? Audience.Anyone).ToString()!, password.Replaces, made?.Secret, made?.Text);
-}
-
-/// <summary>A shared password to be added; without <paramref name="Password"/> a strong one is generated and told once.</summary>
-public sealed record SharedPasswordDraft(string? Gate, string? Label, Secret? Password, string? From, string? Until, int? MostUses, string? Asked);
-
-/// <summary>A shared password to be replaced by a generated one.</summary>
-/// <param name="Overlap">How long both work (ISO 8601); <c>PT0S</c> ends the old one at once. Two days unless said.</param>
-/// <param name="Tell">E-mail addresses that are sent the new one.</param>
-public sealed record RotateDraft(string? Overlap, IReadOnlyList<string>? Tell);
 
 /// <summary>The shared passwords of gates.</summary>
 public static class PasswordEndpoints
@@ -50,7 +31,7 @@ public static class PasswordEndpoints
         var networks = await store.PasswordNetworksAsync(stop);
         var found = await store.SharedPasswordsAsync(gate, stop);
         return TypedResults.Ok(
-            new PageOf<SharedPasswordView>([.. found.Select(p => SharedPasswordView.Of(p, time.GetUtcNow(), networks.GetValueOrDefault(p.Id)))], null));
+            new PageOf<SharedPasswordView>([.. found.Select(p => p.ToWire(time.GetUtcNow(), networks.GetValueOrDefault(p.Id)))], null));
     }
 
     private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Add(
@@ -101,10 +82,10 @@ public static class PasswordEndpoints
         Guid id, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop) =>
         (await passwords.WithdrawAsync(id, Caller.Of(http).Name, stop))
             .Match<Results<Ok<SharedPasswordView>, ProblemHttpResult>>(
-            ended => TypedResults.Ok(SharedPasswordView.Of(ended, time.GetUtcNow())), problem => problem.ToHttp());
+            ended => TypedResults.Ok(ended.ToWire(time.GetUtcNow())), problem => problem.ToHttp());
 
     private static Results<Created<SharedPasswordView>, ProblemHttpResult> Made(Outcome<MadePassword> outcome, TimeProvider time) =>
         outcome.Match<Results<Created<SharedPasswordView>, ProblemHttpResult>>(
-            made => TypedResults.Created($"/api/v1/passwords/{made.Password.Id}", SharedPasswordView.Of(made.Password, time.GetUtcNow(), 0, made)),
+            made => TypedResults.Created($"/api/v1/passwords/{made.Password.Id}", made.Password.ToWire(time.GetUtcNow(), 0, made)),
             problem => problem.ToHttp());
 }

@@ -1,3 +1,5 @@
+using WarySentinel.Contract.People;
+using WarySentinel.Contract;
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
@@ -5,26 +7,9 @@ using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
+using Rules = WarySentinel.Core.People;
 
 namespace WarySentinel.Service.People;
-
-/// <summary>A name and a password.</summary>
-public sealed record Credentials(string? Name, Secret? Password);
-
-/// <summary>Who is signed in to the console.</summary>
-public sealed record MeView(string Name, string Email, bool IsOwner);
-
-/// <summary>The first owner of a new service.</summary>
-public sealed record FirstOwnerDraft(Secret? Code, string? Email, string? Name, Secret? Password);
-
-/// <summary>Whether a first owner is still to be made.</summary>
-public sealed record SetUpView(bool NeedsOwner, string SiteName);
-
-/// <summary>A token to be made; without a bearer, credentials of staff stand for one.</summary>
-public sealed record TokenDraft(string? Label, IReadOnlyList<string>? Scopes, int? Days, Credentials? SignIn);
-
-/// <summary>A token; <paramref name="Token"/> itself is told once, when it is made.</summary>
-public sealed record TokenView(Guid Id, string Label, IReadOnlyList<string> Scopes, DateTimeOffset CreatedAt, DateTimeOffset? Until, Secret? Token);
 
 /// <summary>The code that the first owner is made with; it stands in the log while there is none.</summary>
 public sealed class SetUpCode
@@ -66,8 +51,13 @@ public static class AccountEndpoints
         return api;
     }
 
-    private static async Task<Ok<SetUpView>> SetUp(FirstOwner owner, PolicyHolder policies, CancellationToken stop) =>
-        TypedResults.Ok(new SetUpView(await owner.IsMissingAsync(stop), policies.Current.Settings.SiteName));
+    private static async Task<Ok<SetUpView>> SetUp(
+        HttpContext http, FirstOwner owner, CallerReader callers, PolicyHolder policies, Store store, CancellationToken stop)
+    {
+        var caller = await callers.ReadAsync(http);
+        return TypedResults.Ok(new SetUpView(
+            await owner.IsMissingAsync(stop), policies.Current.Settings.SiteName, caller.IsGood ? await MeAsync(caller.Value, store, stop) : null));
+    }
 
     private static async Task<Results<Ok<MeView>, ProblemHttpResult>> FirstOwner(
         FirstOwnerDraft draft, HttpContext http, SetUpCode code, MemberService members, FirstOwner owner, Sessions sessions, CancellationToken stop)
@@ -84,7 +74,7 @@ public static class AccountEndpoints
         }
 
         var added = await members.AddFirstOwnerAsync(
-            new MemberDraft { Email = draft.Email, Name = draft.Name, Password = draft.Password ?? "", Roles = ["owner"] }, "set-up", stop);
+            new Rules.MemberDraft { Email = draft.Email, Name = draft.Name, Password = draft.Password?.Reveal() ?? "", Roles = ["owner"] }, "set-up", stop);
         if (added.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -126,13 +116,12 @@ public static class AccountEndpoints
         return TypedResults.NoContent();
     }
 
-    private static async Task<Results<Ok<MeView>, ProblemHttpResult>> Me(HttpContext http, Store store, CancellationToken stop)
-    {
-        var caller = Caller.Of(http);
-        return caller.Member is { } id && await store.MemberAsync(id, stop) is { } member
-            ? TypedResults.Ok(new MeView(member.Name, member.Email, caller.IsOwner))
-            : TypedResults.Ok(new MeView(caller.Name, "", caller.IsOwner));
-    }
+    private static async Task<Results<Ok<MeView>, ProblemHttpResult>> Me(HttpContext http, Store store, CancellationToken stop) =>
+        TypedResults.Ok(await MeAsync(Caller.Of(http), store, stop));
+
+    private static async Task<MeView> MeAsync(Caller caller, Store store, CancellationToken stop) =>
+        caller.Member is { } id && await store.MemberAsync(id, stop) is { } member
+            ? new MeView(member.Name, member.Email, caller.IsOwner) : new MeView(caller.Name, "", caller.IsOwner);
 
     private static async Task<Ok<PageOf<TokenView>>> ListTokens(Store store, CancellationToken stop) =>
         TypedResults.Ok(new PageOf<TokenView>([.. (await store.TokensAsync(stop)).Select(t => ViewOf(t, null))], null));

@@ -1,3 +1,4 @@
+using WarySentinel.Contract.People;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -5,6 +6,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
+using Wire = WarySentinel.Contract.People;
 
 namespace WarySentinel.Service.People;
 
@@ -21,9 +23,9 @@ public static class GrantEndpoints
 
     /// <summary>Gives a fact: 201 where it is new, 200 where the same source had given it before.</summary>
     private static async Task<Results<Created<GrantedView>, Ok<GrantedView>, ProblemHttpResult>> Give(
-        string member, GrantDraft draft, HttpContext http, Granting granting, CancellationToken stop)
+        string member, Wire.GrantDraft draft, HttpContext http, Granting granting, CancellationToken stop)
     {
-        var given = await granting.ChangeAsync(member, Caller.Of(http), (found, policy, now) => GrantCommands.Give(policy, found, draft, now), stop);
+        var given = await granting.ChangeAsync(member, Caller.Of(http), (found, policy, now) => GrantCommands.Give(policy, found, draft.ToCore(), now), stop);
         return given.Problem is { } problem ? problem.ToHttp()
             : given.Value.Changed ? TypedResults.Created($"/api/v1/members/{member}", given.Value) : TypedResults.Ok(given.Value);
     }
@@ -65,6 +67,6 @@ public sealed class Granting(MemberService members, PolicyHolder policies, Peopl
             },
             caller.Name);
         return changed.Problem is { } problem ? problem
-            : new GrantedView(GrantView.Of(changed.Value.Grant, time.GetUtcNow()), changed.Value.Changed, changed.Value.Member.Version);
+            : new GrantedView(changed.Value.Grant.ToWire(time.GetUtcNow()), changed.Value.Changed, changed.Value.Member.Version);
     }
 }

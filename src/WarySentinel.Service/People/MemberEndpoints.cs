@@ -1,3 +1,6 @@
+using WarySentinel.Contract.People;
+using WarySentinel.Contract.Facts;
+using WarySentinel.Contract;
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
@@ -6,61 +9,10 @@ using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
+using Rules = WarySentinel.Core.People;
+using Wire = WarySentinel.Contract.People;
 
 namespace WarySentinel.Service.People;
-
-/// <summary>A fact given to a member.</summary>
-/// <param name="Id">Its own name.</param>
-/// <param name="Fact">Kind and key, such as <c>role:dealer</c>.</param>
-/// <param name="Kind">The kind.</param>
-/// <param name="Key">The key.</param>
-/// <param name="From">When it begins.</param>
-/// <param name="Until">When it ends, or ended.</param>
-/// <param name="Source">What gave it: <c>hand</c>, <c>order:4711</c>.</param>
-/// <param name="InForce">Whether it counts now.</param>
-public sealed record GrantView(
-    Guid Id, string Fact, string Kind, string Key, DateTimeOffset? From, DateTimeOffset? Until, string Source, bool InForce)
-{
-    /// <summary>The view of a grant.</summary>
-    public static GrantView Of(Grant grant, DateTimeOffset now) => new(
-        grant.Id, grant.Fact, FactNames.NameOf(grant.Kind), grant.Key, grant.From, grant.Until, grant.Source.ToString(), grant.IsInForce(now));
-}
-
-/// <summary>What became of a grant.</summary>
-/// <param name="Grant">The grant.</param>
-/// <param name="Changed">Whether anything changed by it; saying the same again from the same source changes nothing.</param>
-/// <param name="Version">The member's version by now.</param>
-public sealed record GrantedView(GrantView Grant, bool Changed, int Version);
-
-/// <summary>Other dates for a grant; what is left out is open.</summary>
-public sealed record GrantDatesDraft(string? From, string? Until);
-
-/// <summary>A member.</summary>
-public sealed record MemberView(
-    Guid Id, string Email, string Name, string? UserName, string Status, IReadOnlyList<string> Roles, IReadOnlyList<GrantView> Grants,
-    DateTimeOffset CreatedAt, int Version)
-{
-    /// <summary>The view of a member.</summary>
-    public static MemberView Of(Member member, DateTimeOffset now) => new(
-        member.Id, member.Email, member.Name, member.UserName, member.Status.ToString().ToLowerInvariant(), member.RolesAt(now),
-        [.. member.Grants.Select(g => GrantView.Of(g, now))], member.CreatedAt, member.Version);
-}
-
-/// <summary>The roles that a member is to have.</summary>
-public sealed record RolesDraft([property: JsonRequired] IReadOnlyList<string> Roles);
-
-/// <summary>Where an account is to stand.</summary>
-public sealed record StatusDraft([property: JsonRequired] string Status);
-
-/// <summary>A role, group or plan.</summary>
-public sealed record StandingView(string Key, string Title, int Members, int Version, bool BuiltIn);
-
-/// <summary>A role, group or plan to be added.</summary>
-public sealed record StandingDraft(string? Key, string? Title);
-
-/// <summary>A session.</summary>
-public sealed record SessionView(
-    Guid Id, string Purpose, string? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string? Network, string? Agent, IReadOnlyList<string> Unlocked);
 
 /// <summary>Adds members: hashes the password on the queue, then stores.</summary>
 public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, TimeProvider time)
@@ -69,7 +21,7 @@ public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane
     /// <param name="draft">What is written of them.</param>
     /// <param name="by">Who does it.</param>
     /// <param name="stop">Cancels.</param>
-    public async Task<Outcome<Member>> AddAsync(MemberDraft draft, string by, CancellationToken stop)
+    public async Task<Outcome<Member>> AddAsync(Rules.MemberDraft draft, string by, CancellationToken stop)
     {
         var fresh = await ReadAsync(draft, stop);
         // Whether somebody has that address or name already, the store's own index judges.
@@ -77,13 +29,13 @@ public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane
     }
 
     /// <summary>Adds the first owner, unless there is one by the time it is stored, here or elsewhere.</summary>
-    public async Task<Outcome<Member>> AddFirstOwnerAsync(MemberDraft draft, string by, CancellationToken stop)
+    public async Task<Outcome<Member>> AddFirstOwnerAsync(Rules.MemberDraft draft, string by, CancellationToken stop)
     {
         var fresh = await ReadAsync(draft, stop);
         return fresh.Problem ?? await people.ChangeAsync(MemberCommands.AddFirstOwner(fresh.Value), by);
     }
 
-    private async Task<Outcome<Member>> ReadAsync(MemberDraft draft, CancellationToken stop)
+    private async Task<Outcome<Member>> ReadAsync(Rules.MemberDraft draft, CancellationToken stop)
     {
         var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow());
         if (read.Problem is not null || draft.Password?.Reveal() is not { } password)
@@ -124,7 +76,7 @@ public static class MemberEndpoints
         {
             var standings = api.MapGroup("/" + path).WithTags(char.ToUpperInvariant(path[0]) + path[1..]);
             standings.MapGet("/", (PolicyHolder policies, Store store, CancellationToken stop) => ListStandings(kind, policies, store, stop)).Requires("read");
-            standings.MapPost("/", (StandingDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
+            standings.MapPost("/", (FactDefinitionDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
                 AddStanding(kind, path, draft, http, policies, stop)).Requires("write");
             standings.MapDelete("/{key}", (string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>
                 DropStanding(kind, key, http, policies, store, stop)).Requires("write");
@@ -146,11 +98,11 @@ public static class MemberEndpoints
 
         var size = Paging.SizeOf(limit);
         var found = await store.MembersAsync(after.Value.Length == 0 ? null : after.Value, size + 1, search, stop);
-        return TypedResults.Ok(Paging.Cut([.. found.Select(m => MemberView.Of(m, time.GetUtcNow()))], size, m => m.Email));
+        return TypedResults.Ok(Paging.Cut([.. found.Select(m => m.ToWire(time.GetUtcNow()))], size, m => m.Email));
     }
 
     private static async Task<Results<Created<MemberView>, ProblemHttpResult>> Add(
-        MemberDraft draft, HttpContext http, MemberService members, TimeProvider time, CancellationToken stop)
+        Wire.MemberDraft draft, HttpContext http, MemberService members, TimeProvider time, CancellationToken stop)
     {
         var caller = Caller.Of(http);
         if (!caller.IsOwner && (draft.Roles ?? []).Any(Visitor.StaffRoles.Contains))
@@ -158,8 +110,8 @@ public static class MemberEndpoints
             return Problem.Of(ProblemKind.Forbidden, "staff-role").ToHttp();
         }
 
-        return (await members.AddAsync(draft, caller.Name, stop)).Match<Results<Created<MemberView>, ProblemHttpResult>>(
-            added => TypedResults.Created($"/api/v1/members/{added.Id}", MemberView.Of(added, time.GetUtcNow())), problem => problem.ToHttp());
+        return (await members.AddAsync(draft.ToCore(), caller.Name, stop)).Match<Results<Created<MemberView>, ProblemHttpResult>>(
+            added => TypedResults.Created($"/api/v1/members/{added.Id}", added.ToWire(time.GetUtcNow())), problem => problem.ToHttp());
     }
 
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> Show(
@@ -171,7 +123,7 @@ public static class MemberEndpoints
         }
 
         http.Response.Headers.ETag = Paging.TagOf(found.Version);
-        return TypedResults.Ok(MemberView.Of(found, time.GetUtcNow()));
+        return TypedResults.Ok(found.ToWire(time.GetUtcNow()));
     }
 
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetRoles(
@@ -234,25 +186,25 @@ public static class MemberEndpoints
         }
 
         http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
-        return TypedResults.Ok(MemberView.Of(changed.Value, time.GetUtcNow()));
+        return TypedResults.Ok(changed.Value.ToWire(time.GetUtcNow()));
     }
 
-    private static async Task<Ok<PageOf<StandingView>>> ListStandings(FactKind kind, PolicyHolder policies, Store store, CancellationToken stop)
+    private static async Task<Ok<PageOf<FactDefinitionView>>> ListStandings(FactKind kind, PolicyHolder policies, Store store, CancellationToken stop)
     {
         var held = await store.HoldersAsync(stop);
         var views = (kind == FactKind.Role ? Visitor.StaffRoles : [])
-            .Select(key => new StandingView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
+            .Select(key => new FactDefinitionView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
         views.AddRange(policies.Current.Definitions.Where(s => s.Kind == kind)
-            .Select(s => new StandingView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
+            .Select(s => new FactDefinitionView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
 
-        return TypedResults.Ok(new PageOf<StandingView>(views, null));
+        return TypedResults.Ok(new PageOf<FactDefinitionView>(views, null));
     }
 
-    private static async Task<Results<Created<StandingView>, ProblemHttpResult>> AddStanding(
-        FactKind kind, string path, StandingDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
+    private static async Task<Results<Created<FactDefinitionView>, ProblemHttpResult>> AddStanding(
+        FactKind kind, string path, FactDefinitionDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
         (await policies.ChangeAsync(policy => FactCommands.Add(policy, kind, draft.Key, draft.Title), Caller.Of(http).Name, stop))
-            .Match<Results<Created<StandingView>, ProblemHttpResult>>(
-                added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new StandingView(added.Key, added.Title, 0, added.Version, false)), problem =>
+            .Match<Results<Created<FactDefinitionView>, ProblemHttpResult>>(
+                added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new FactDefinitionView(added.Key, added.Title, 0, added.Version, false)), problem =>
                 problem.ToHttp());
 
     private static async Task<Results<NoContent, ProblemHttpResult>> DropStanding(

@@ -7,19 +7,10 @@ using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Gates;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
+using ApplyLine = WarySentinel.Contract.SiteFile.ApplyLine;
+using Wire = WarySentinel.Contract.SiteFile;
 
 namespace WarySentinel.Service.SiteFile;
-
-/// <summary>A line of an apply's answer: how far it is, and at last what came of it.</summary>
-/// <param name="Stage"><c>reading</c>, <c>comparing</c>, <c>storing</c>, <c>done</c> or <c>failed</c>.</param>
-/// <param name="Done">Entries or items done.</param>
-/// <param name="Total">Out of how many; 0 while not known.</param>
-/// <param name="Difference">What changes, on the last line.</param>
-/// <param name="Stored">Whether it was stored.</param>
-/// <param name="Revision">The revision it was compared with; a later call may ask that it be the same still.</param>
-/// <param name="Detail">Why it failed, on a failed line.</param>
-public sealed record ApplyLine(
-    string Stage, int Done, int Total, SiteDifference? Difference = null, bool Stored = false, long? Revision = null, string? Detail = null);
 
 /// <summary>The site as text: out, and in again.</summary>
 public static class ApplyEndpoints
@@ -71,7 +62,8 @@ public static class ApplyEndpoints
                 tell(new ApplyLine("reading", 0, 0));
                 if (await ImportText.CheckAsync(body, stop) is { } unreadable)
                 {
-                    tell(new ApplyLine("failed", 0, 0, new SiteDifference(0, 0, 0, 0, 0, [], 0, [], unreadable.Faults), Detail: unreadable.Detail));
+                    tell(new ApplyLine("failed", 0, 0, new Wire.SiteDifference(0, 0, 0, 0, 0, [], 0, [], unreadable.Faults.ToReader()),
+                        Detail: unreadable.Detail.ToReader()));
                     return;
                 }
 
@@ -80,7 +72,7 @@ public static class ApplyEndpoints
                 var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();
                 var members = await policies.NamedMembersAsync(audiences, stop);
                 var total = 0;
-                SiteDifference? difference = null;
+                Wire.SiteDifference? difference = null;
                 var stored = false;
                 var outcome = await policies.ChangeAsync<SiteDifference>(
                     async policy =>
@@ -94,20 +86,24 @@ public static class ApplyEndpoints
                         var held = prune == true ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
                         var (found, edit) = SiteFileCommands.Apply(
                             policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
-                        difference = found;
+                        difference = ToWire(found);
                         total = found.Added + found.Changed;
                         stored = edit is not null && dryRun != true;
                         return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
                     },
                     by, stop, new Telling(done => tell(new ApplyLine("storing", done, total))));
                 tell(outcome.Match(
-                    found => new ApplyLine(found.Faults.Count > 0 ? "failed"
-                    : "done", total, total, found, stored && found.Faults.Count == 0, policies.Revision, found.Faults.Count > 0
-                    ? Words.Of("problem.several", found.Faults.Count) : null),
-                    problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail)));
+                    found => new ApplyLine(
+                        found.Faults.Count > 0 ? "failed" : "done", total, total, difference, stored && found.Faults.Count == 0, policies.Revision,
+                        found.Faults.Count > 0 ? Wording.Of("problem.several", found.Faults.Count).ToReader() : null),
+                    problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail.ToReader())));
             },
             detail => new ApplyLine("failed", 0, 0, Detail: detail));
     }
+
+    private static Wire.SiteDifference ToWire(SiteDifference found) => new(
+        found.Added, found.Changed, found.Removed, found.Same, found.Beside, [.. found.Changes.Select(c => c.ToWire())], found.MoreChanges,
+        [.. found.Kept.Select(k => k.ToReader())], found.Faults.ToReader());
 
     private static byte[] ReadSchema()
     {

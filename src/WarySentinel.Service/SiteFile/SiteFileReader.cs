@@ -57,7 +57,7 @@ public sealed class SiteFileReader
             parser.Consume<StreamStart>();
             if (!parser.TryConsume<DocumentStart>(out _) || !parser.TryConsume<MappingStart>(out _))
             {
-                faults.Add(new Fault("file", Words.Of("apply.form", string.Join(", ", sections)), 1, 1));
+                faults.Add(new Fault("file", Wording.Of("apply.form", string.Join(", ", sections)), 1, 1));
                 return file;
             }
 
@@ -96,12 +96,12 @@ public sealed class SiteFileReader
 
             if (seen.Count == 0)
             {
-                faults.Add(new Fault("file", Words.Of("apply.form", string.Join(", ", sections)), 1, 1));
+                faults.Add(new Fault("file", Wording.Of("apply.form", string.Join(", ", sections)), 1, 1));
             }
         }
         catch (YamlException fault)
         {
-            faults.Add(new Fault("file", Words.Of("import.yaml", (fault.InnerException ?? fault).Message), (int)fault.Start.Line, (int)fault.Start.Column));
+            faults.Add(new Fault("file", Wording.Of("import.yaml", (fault.InnerException ?? fault).Message), (int)fault.Start.Line, (int)fault.Start.Column));
         }
 
         return file;
@@ -156,8 +156,8 @@ public sealed class SiteFileReader
 
             if (faults.Count > ItemCommands.MostFaults || entries > MostEntries)
             {
-                faults.Add(new Fault("file", Words.Of("import.too-many-rows", MostEntries), node.Line));
-                throw new YamlException(Words.Of("import.too-many-rows", MostEntries));
+                faults.Add(new Fault("file", Wording.Of("import.too-many-rows", MostEntries), node.Line));
+                throw new YamlException("Too many entries.");
             }
         }
 
@@ -193,7 +193,7 @@ public sealed class SiteFileReader
         Rotation = f.Inside("rotation", ["every", "overlap", "tell"]) is { } r ? new RotationDraft(r.Text("every"), r.Text("overlap"), r.Texts("tell")) : null,
     });
 
-    private void Bad(YamlNode at, string word, params object?[] values) => faults.Add(new Fault("file", Words.Of(word, values), at.Line, at.Column));
+    private void Bad(YamlNode at, string word, params object?[] values) => faults.Add(new Fault("file", Wording.Of(word, values), at.Line, at.Column));
 
     private void Unknown(YamlNode key, IReadOnlyList<string> known)
     {

@@ -1,3 +1,5 @@
+using WarySentinel.Contract.Sweep;
+using WarySentinel.Contract;
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core;
@@ -5,9 +7,6 @@ using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Sweep;
-
-/// <summary>A sweep that ran.</summary>
-public sealed record SweepSummary(Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, int Leaks);
 
 /// <summary>Sweeps: run one, read what was found.</summary>
 public static class SweepEndpoints
@@ -32,7 +31,7 @@ public static class SweepEndpoints
                 var outcome = await runner.RunAsync(draft, by, tell, stop);
                 tell(outcome.Match(
                     report => new SweepLine("done", report.Addresses, report.Addresses, report.Leaks, report), problem =>
-                    new SweepLine("failed", 0, 0, 0, null, problem.Detail)));
+                    new SweepLine("failed", 0, 0, 0, null, problem.Detail.ToReader())));
             },
             detail => new SweepLine("failed", 0, 0, 0, null, detail));
     }

@@ -1,3 +1,4 @@
+using WarySentinel.Contract.Sweep;
 using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text;
@@ -16,37 +17,6 @@ using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Sweep;
-
-/// <summary>What a sweep is to do.</summary>
-/// <param name="As">Viewpoints beside the guest.</param>
-/// <param name="Site">The public address; the service's own unless said.</param>
-/// <param name="Origin">The guarded site as outsiders might reach it around the service; not asked where empty.</param>
-/// <param name="Cache">A page cache in front; the one of the settings file unless said.</param>
-/// <param name="Most">Most addresses asked for.</param>
-public sealed record SweepDraft(IReadOnlyList<string>? As, string? Site, string? Origin, string? Cache, int? Most);
-
-/// <summary>Something wrong that a sweep found.</summary>
-public sealed record SweepFindingView(string Kind, bool IsLeak, string Address, string? Item, string As, string Via, string? Gate, string What, string Mend)
-{
-    /// <summary>The view of a finding.</summary>
-    public static SweepFindingView Of(SweepFinding finding) => new(
-        finding.Kind.ToString().ToLowerInvariant(), finding.IsLeak, finding.Address, finding.Item, finding.As, finding.Via.ToString().ToLowerInvariant(),
-        finding.Gate, finding.What, finding.Mend);
-}
-
-/// <summary>What a sweep found.</summary>
-public sealed record SweepReport(
-    Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, string Site, string? Origin, string? Cache, IReadOnlyList<string> As,
-    int Addresses, int Guarded, int Requests, int LeftOut, int Leaks, int Closed, int Missing, IReadOnlyList<SweepFindingView> Findings);
-
-/// <summary>How far a sweep is; the last line carries the report.</summary>
-/// <param name="Stage"><c>asking</c>, <c>done</c> or <c>failed</c>.</param>
-/// <param name="Done">Addresses done.</param>
-/// <param name="Total">Out of how many.</param>
-/// <param name="Leaks">Leaks found so far.</param>
-/// <param name="Report">What was found, on the last line.</param>
-/// <param name="Detail">Why it failed, on a failed line.</param>
-public sealed record SweepLine(string Stage, int Done, int Total, int Leaks, SweepReport? Report = null, string? Detail = null);
 
 /// <summary>Requests every guarded address as an outsider would and as chosen viewpoints, and compares with what the policy decides.</summary>
 public sealed class SweepRunner(
@@ -220,7 +190,7 @@ public sealed class SweepRunner(
 
         var sorted = findings.Values.Where(f => f.Kind != SweepKind.Missing || beside.All(b => b.Address != f.Address))
             .OrderByDescending(f => f.IsLeak).ThenBy(f => f.Kind).ThenBy(f => f.Address, StringComparer.Ordinal).ThenBy(f => f.Via)
-            .ThenBy(f => f.As, StringComparer.Ordinal).Select(SweepFindingView.Of).ToList();
+            .ThenBy(f => f.As, StringComparer.Ordinal).Select(ToWire).ToList();
         var report = new SweepReport(
             Guid.CreateVersion7(), started, time.GetUtcNow(), by, site.GetLeftPart(UriPartial.Authority),
             probes.Find(p => p.Via == SweepVia.Origin)?.Base.GetLeftPart(UriPartial.Authority),
@@ -323,4 +293,8 @@ public sealed class SweepRunner(
         !Uri.TryCreate(text.Trim(), UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https") || url.AbsolutePath != "/"
             ? Problem.In(field, "sweep-address", text)
         : outbound.Refuses(url) is { } refused ? refused with { Faults = [new Fault(field, refused.Detail)] } : url;
+
+    private static SweepFindingView ToWire(SweepFinding finding) => new(
+        finding.Kind.ToString().ToLowerInvariant(), finding.IsLeak, finding.Address, finding.Item, finding.As, finding.Via.ToString().ToLowerInvariant(),
+        finding.Gate, finding.What, finding.Mend);
 }

@@ -31,7 +31,7 @@ public static class Lines
                 catch (Exception fault) when (!leaving.IsCancellationRequested)
                 {
                     log.LogError(fault, "Long work broke off");
-                    channel.Writer.TryWrite(failed(Storage.Store.IsFull(fault) ? Words.Of("problem.storage-full") : Words.Of("problem.internal")));
+                    channel.Writer.TryWrite(failed(Wording.Of(Storage.Store.IsFull(fault) ? "problem.storage-full" : "problem.internal").ToReader()));
                 }
                 catch (OperationCanceledException)
                 {

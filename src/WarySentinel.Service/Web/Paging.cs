@@ -1,10 +1,8 @@
+using WarySentinel.Contract;
 using System.Text;
 using WarySentinel.Core;
 
 namespace WarySentinel.Service.Web;
-
-/// <summary>One page of a list. <paramref name="Next"/> is the cursor of the page after it, or null on the last.</summary>
-public sealed record PageOf<T>(IReadOnlyList<T> Items, string? Next);
 
 /// <summary>Cursors and versions.</summary>
 public static class Paging

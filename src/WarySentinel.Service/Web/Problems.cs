@@ -8,11 +8,11 @@ public static class Problems
 {
     /// <summary>The problem with its status, its stable code and its located faults.</summary>
     public static ProblemHttpResult ToHttp(this Problem problem) => TypedResults.Problem(
-        detail: problem.Detail,
+        detail: problem.Detail.ToReader(),
         statusCode: StatusOf(problem),
-        title: TitleOf(problem.Kind),
+        title: Wording.Of("problem-kind." + problem.Kind).ToReader(),
         type: "urn:wary-sentinel:problem:" + problem.Code,
-        extensions: new Dictionary<string, object?> { ["code"] = problem.Code, ["errors"] = problem.Faults });
+        extensions: new Dictionary<string, object?> { ["code"] = problem.Code, ["errors"] = problem.Faults.ToReader() });
 
     /// <summary>The status of a problem.</summary>
     public static int StatusOf(Problem problem) => problem.Code switch
@@ -33,19 +33,5 @@ public static class Problems
             ProblemKind.Silent => StatusCodes.Status503ServiceUnavailable,
             _ => StatusCodes.Status422UnprocessableEntity,
         },
-    };
-
-    private static string TitleOf(ProblemKind kind) => kind switch
-    {
-        ProblemKind.NotFound => "Not found",
-        ProblemKind.Conflict => "Conflict",
-        ProblemKind.Stale => "Changed meanwhile",
-        ProblemKind.Forbidden => "Not allowed",
-        ProblemKind.TooMany => "Too many tries",
-        ProblemKind.TooLarge => "Too large",
-        ProblemKind.Slow => "Too slow",
-        ProblemKind.Full => "No room left",
-        ProblemKind.Silent => "Not to be reached",
-        _ => "Not right yet",
     };
 }

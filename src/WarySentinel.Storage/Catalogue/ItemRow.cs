@@ -30,7 +30,7 @@ internal sealed class ItemRow
     /// <summary>The item as far as it can be read, and what cannot: what that covered is closed.</summary>
     public (Item? Item, StoredFault? Fault) ToItem()
     {
-        var (wrong, closed, addresses, parents) = (new List<string>(), new List<Selector>(), new List<Address>(), new List<ItemId>());
+        var (wrong, closed, addresses, parents) = (new List<Wording>(), new List<Selector>(), new List<Address>(), new List<ItemId>());
         foreach (var text in Addresses)
         {
             if (Address.TryParse(text, out var address, out _))
@@ -39,14 +39,14 @@ internal sealed class ItemRow
             }
             else
             {
-                wrong.Add(Words.Of("stored.address", text));
+                wrong.Add(Wording.Of("stored.address", text));
                 closed.Add(Salvage.Beginning(text));
             }
         }
 
         if (!ItemId.TryParse(Id, out var id))
         {
-            return (null, new StoredFault("item", Id, Words.Of("item.id-form", Id), [.. closed, .. addresses.Select(a => new Selector(null, a))]));
+            return (null, new StoredFault("item", Id, Wording.Of("item.id-form", Id), [.. closed, .. addresses.Select(a => new Selector(null, a))]));
         }
 
         foreach (var text in Parents)
@@ -57,12 +57,12 @@ internal sealed class ItemRow
             }
             else
             {
-                wrong.Add(Words.Of("item.parent-form", text));
+                wrong.Add(Wording.Of("item.parent-form", text));
             }
         }
 
         return (new Item(id, Title, parents, addresses, Version), wrong.Count == 0 ? null
-            : new StoredFault("item", Id, string.Join(" ", wrong), [new Selector(id, null), .. closed]));
+            : new StoredFault("item", Id, Wording.Joined(wrong), [new Selector(id, null), .. closed]));
     }
 
     public static void Map(EntityTypeBuilder<ItemRow> e)

@@ -22,7 +22,7 @@ internal sealed class FactDefinitionRow
     /// <summary>The role, group or plan, or what of it cannot be read.</summary>
     public (FactDefinition? FactDefinition, StoredFault? Fault) ToDefinition() => (FactKind)Kind is FactKind.Role or FactKind.Group or FactKind.Plan
         ? (new((FactKind)Kind, Key, Title, Version), null)
-        : (null, StoredFault.Harmless("standing", $"{Kind}:{Key}", Words.Of("stored.value", Kind)));
+        : (null, StoredFault.Harmless("standing", $"{Kind}:{Key}", Wording.Of("stored.value", Kind)));
 
     public static void Map(EntityTypeBuilder<FactDefinitionRow> e)
     {

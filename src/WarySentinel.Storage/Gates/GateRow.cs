@@ -72,7 +72,7 @@ internal sealed class GateRow
     /// <summary>The gate, and what of the row cannot be read: then it is closed to everybody.</summary>
     public (Gate Gate, StoredFault? Fault) ToGate()
     {
-        var wrong = new List<string>();
+        var wrong = new List<Wording>();
         var more = MoreOf(wrong);
         var covers = new List<Selector>();
         foreach (var text in Covers)
@@ -83,7 +83,7 @@ internal sealed class GateRow
             }
             else
             {
-                wrong.Add(Words.Of("stored.covers", reason));
+                wrong.Add(Wording.Of("stored.covers", reason));
             }
         }
 
@@ -96,7 +96,7 @@ internal sealed class GateRow
         var audience = AudienceParser.ParseStored(Audience);
         if (audience.Problem is { } problem)
         {
-            wrong.Add(Words.Of("stored.audience", problem.Detail, Audience));
+            wrong.Add(Wording.Of("stored.audience", problem.Detail, Audience));
         }
 
         var gate = Plain(covers, audience.IsGood ? audience.Value : Core.Access.Audience.Anyone, wrong) with
@@ -106,19 +106,19 @@ internal sealed class GateRow
             return (gate, null);
         }
 
-        var said = string.Join(" ", wrong);
+        var said = Wording.Joined(wrong);
         // An exemption that cannot be read lifts nothing.
         return (IsExemption ? gate with { Enabled = false, Unreadable = said } : Salvage.Closed(gate, said), new StoredFault("gate", Key, said, covers));
     }
 
     /// <summary>A gate whose row cannot be read at all.</summary>
-    public static (Gate Gate, StoredFault Fault) Lost(string key, string reason)
+    public static (Gate Gate, StoredFault Fault) Lost(string key, Wording reason)
     {
-        var fault = StoredFault.OfSite("gate", key, Words.Of("stored.row", reason));
+        var fault = StoredFault.OfSite("gate", key, Wording.Of("stored.row", reason));
         return (Salvage.Closed(new Gate { Key = key, Title = key, Covers = fault.Covered }, fault.Reason), fault);
     }
 
-    private MoreOfGate? MoreOf(List<string> wrong)
+    private MoreOfGate? MoreOf(List<Wording> wrong)
     {
         try
         {
@@ -126,18 +126,18 @@ internal sealed class GateRow
         }
         catch (JsonException fault)
         {
-            wrong.Add(Words.Of("stored.more", fault.Message));
+            wrong.Add(Wording.Of("stored.more", fault.Message));
             return null;
         }
     }
 
-    private Gate Plain(IReadOnlyList<Selector> covers, Audience audience, List<string> wrong)
+    private Gate Plain(IReadOnlyList<Selector> covers, Audience audience, List<Wording> wrong)
     {
         T Known<T>(T value, bool known, T otherwise)
         {
             if (!known)
             {
-                wrong.Add(Words.Of("stored.value", value));
+                wrong.Add(Wording.Of("stored.value", value));
             }
 
             return known ? value : otherwise;

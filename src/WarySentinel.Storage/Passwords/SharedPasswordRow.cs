@@ -61,7 +61,7 @@ internal sealed class SharedPasswordRow
 
     /// <summary>What of it cannot be read, or null.</summary>
     public StoredFault? Fault() => Asked is not null && AudienceParser.ParseStored(Asked).Problem is { } problem
-        ? StoredFault.Harmless("password", Id.ToString(), Words.Of("stored.audience", problem.Detail, Asked)) : null;
+        ? StoredFault.Harmless("password", Id.ToString(), Wording.Of("stored.audience", problem.Detail, Asked)) : null;
 
     public static void Map(EntityTypeBuilder<SharedPasswordRow> e)
     {

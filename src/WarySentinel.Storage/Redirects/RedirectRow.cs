@@ -30,8 +30,8 @@ internal sealed class RedirectRow
     public (Redirect? Redirect, StoredFault? Fault) ToRedirect()
     {
         var audience = AudienceParser.ParseStored(Audience);
-        var said = audience.Problem is { } problem ? Words.Of("stored.audience", problem.Detail, Audience) : Enum.IsDefined((RedirectOn)On) ? null
-            : Words.Of("stored.value", On);
+        var said = audience.Problem is { } problem ? Wording.Of("stored.audience", problem.Detail, Audience) : Enum.IsDefined((RedirectOn)On) ? null
+            : Wording.Of("stored.value", On);
         return said is null ? (new(Key, (RedirectOn)On, audience.Value, To, Position, Version), null) : (null, StoredFault.Harmless("redirect", Key, said));
     }
 

@@ -52,7 +52,7 @@ public sealed class AudienceTests
     [InlineData("singed-in", "signed-in")]
     [InlineData("bought:product:mos", "product:moss")]
     public void The_nearest_known_word_is_offered(string text, string nearest) =>
-        AudienceParser.Parse(text, Known).Problem!.Detail.ShouldContain($"“{nearest}”");
+        AudienceParser.Parse(text, Known).Problem!.Detail.ToString().ShouldContain($"“{nearest}”");
 
     /// <summary>Trees as a file, the API, the console or a program could make them, far beyond what people write.</summary>
     private static Gen<Audience> Trees(int size) => size <= 0

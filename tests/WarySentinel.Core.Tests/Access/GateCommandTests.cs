@@ -38,7 +38,7 @@ public sealed class GateCommandTests
             Until = "2026-05-02"
         }).Problem!;
         problem.Faults.Select(f => f.Field).ShouldBe(["title", "key", "covers", "audience", "presence", "until", "unlockFor"], ignoreOrder: true);
-        problem.Faults.First(f => f.Field == "covers").Message.ShouldContain("category:filters");
+        problem.Faults.First(f => f.Field == "covers").Message.ToString().ShouldContain("category:filters");
     }
 
     [Theory]
@@ -83,7 +83,7 @@ public sealed class GateCommandTests
         GateCommands.Set(policy, "filters", Good, 2, Around(policy)).Problem!.Code.ShouldBe("stale");
         GateCommands.Set(policy, "filters", Good, 3, Around(policy)).Value.Value.Version.ShouldBe(4);
         GateCommands.Remove(policy, "filters", 2, Around(policy)).Problem!.Code.ShouldBe("stale");
-        GateCommands.Set(policy, "filtres", Good, 3, Around(policy)).Problem!.Detail.ShouldContain("“filters”");
+        GateCommands.Set(policy, "filtres", Good, 3, Around(policy)).Problem!.Detail.ToString().ShouldContain("“filters”");
     }
 
     [Fact]

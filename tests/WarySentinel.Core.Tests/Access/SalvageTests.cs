@@ -37,7 +37,7 @@ public sealed class SalvageTests
     [Fact]
     public void What_a_fault_covered_is_closed_and_nothing_else()
     {
-        var unreadable = new StoredFault("item", "page:?", "broken", [new Selector(null, Address.Parse("/secret/**"))]);
+        var unreadable = new StoredFault("item", "page:?", Wording.Plain("broken"), [new Selector(null, Address.Parse("/secret/**"))]);
         var (policy, faults) = Build([Item("page:fine", null, ["/fine"])], unreadable);
         faults.ShouldBe([unreadable]);
         policy.OpensPath(Visitor.Guest, "/secret/x").ShouldBeFalse();

@@ -87,8 +87,8 @@ public sealed class SiteFileTests
     public void Nothing_goes_that_something_still_names_or_somebody_holds()
     {
         var policy = Policy(Shop(), Gate("g", "category:filters", "role:dealer"));
-        Apply(policy, new SiteDocument { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("category:filters", StringComparison.Ordinal));
-        Apply(policy, new SiteDocument { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.Contains("role:dealer", StringComparison.Ordinal));
+        Apply(policy, new SiteDocument { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.ToString().Contains("category:filters", StringComparison.Ordinal));
+        Apply(policy, new SiteDocument { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.ToString().Contains("role:dealer", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -98,7 +98,7 @@ public sealed class SiteFileTests
         var (difference, edit) = SiteFileCommands.Apply(policy, new SiteDocument
         { Groups = [], Gates = [] }, [], true, Around, _ => false, (_, key) => key == "schools" ? 1 : 0);
         difference.Faults.ShouldBeEmpty();
-        difference.Kept.ShouldHaveSingleItem().ShouldContain("1 member holds it");
+        difference.Kept.ShouldHaveSingleItem().ToString().ShouldContain("1 member holds it");
         var after = policy.After(edit!);
         after.Gates.ShouldBeEmpty();
         after.FindDefinition(FactKind.Group, "schools").ShouldNotBeNull();
@@ -118,7 +118,7 @@ public sealed class SiteFileTests
         };
         var fault = SiteFileCommands.Apply(strict, file, [], false, around, _ => false, (_, _) => 0).Difference.Faults.ShouldHaveSingleItem();
         fault.Line.ShouldBe(10);
-        fault.Message.ShouldContain("All of it (all) would keep every owner out");
+        fault.Message.ToString().ShouldContain("All of it (all) would keep every owner out");
     }
 
     [Fact]

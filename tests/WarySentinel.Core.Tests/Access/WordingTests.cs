@@ -90,7 +90,7 @@ public sealed class WordingTests
     public void Viewpoints_are_guest_member_and_everything_members_can_hold()
     {
         Viewpoint.All(Shop).Select(v => v.Key).ShouldBe(["guest", "signed-in", "role:dealer", "role:guide", "group:schools"]);
-        Viewpoint.Find(Shop, "role:deeler").Problem!.Detail.ShouldContain("role:dealer");
+        Viewpoint.Find(Shop, "role:deeler").Problem!.Detail.ToString().ShouldContain("role:dealer");
         Viewpoint.All(Shop).ShouldAllBe(v => v.Visitor.IsViewpoint);
     }
 

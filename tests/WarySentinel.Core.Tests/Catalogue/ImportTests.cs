@@ -46,7 +46,7 @@ public sealed class ImportTests
     {
         var fault = Import(false, Row(2, "product:x"), Row(7, "product:x")).Faults.ShouldHaveSingleItem();
         fault.Line.ShouldBe(7);
-        fault.Message.ShouldContain("line 2");
+        fault.Message.ToString().ShouldContain("line 2");
     }
 
     [Fact]
@@ -59,8 +59,8 @@ public sealed class ImportTests
         result.FaultyRows.ShouldBe(33);
         var fault = result.Faults.ShouldHaveSingleItem();
         fault.Line.ShouldBe(2);
-        fault.Message.ShouldContain("category:r0 → category:r1 → ");
-        fault.Message.ShouldContain("21 more rows stand beneath it");
+        fault.Message.ToString().ShouldContain("category:r0 → category:r1 → ");
+        fault.Message.ToString().ShouldContain("21 more rows stand beneath it");
     }
 
     [Fact]

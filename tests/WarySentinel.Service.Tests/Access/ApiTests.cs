@@ -5,6 +5,10 @@ using System.Text;
 using System.Text.Json;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Catalogue;
+using WarySentinel.Contract.Check;
+using WarySentinel.Contract.Gates;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -92,7 +96,7 @@ public sealed class ApiTests(SiteFixture fixture)
     public async Task A_token_does_what_its_scopes_say_and_no_more()
     {
         var made = await site.Client.AddTokenAsync("asks", ["decide"], 1, null, null, CancellationToken.None);
-        using var asks = new SentinelClient(new Uri(site.Admin), made.Text);
+        using var asks = new SentinelClient(new Uri(site.Admin), made.Token?.Reveal());
         (await asks.MayAsync(new Question("guest", "open", "product:fern-25", null, null), CancellationToken.None)).Allowed.ShouldBeTrue();
         (await Should.ThrowAsync<SentinelException>(() => asks.StatusAsync(CancellationToken.None))).Status.ShouldBe(HttpStatusCode.Forbidden);
         await site.Client.RemoveTokenAsync(made.Id, CancellationToken.None);
@@ -128,8 +132,8 @@ public sealed class ApiTests(SiteFixture fixture)
     [Fact]
     public async Task Lists_come_in_pages()
     {
-        var items = new List<Item>();
-        await foreach (var item in site.Client.AllAsync<Item>("items?kind=product", 1000, CancellationToken.None))
+        var items = new List<ItemView>();
+        await foreach (var item in site.Client.AllAsync<ItemView>("items?kind=product", 1000, CancellationToken.None))
         {
             items.Add(item);
         }
@@ -139,7 +143,7 @@ public sealed class ApiTests(SiteFixture fixture)
         string? cursor = null;
         do
         {
-            var page = await http.GetFromJsonAsync<PageOf<Item>>($"{site.Admin}/api/v1/items?kind=product&limit=7{(cursor is null ? "" : "&cursor=" + cursor)}", SentinelClient.Json);
+            var page = await http.GetFromJsonAsync<PageOf<ItemView>>($"{site.Admin}/api/v1/items?kind=product&limit=7{(cursor is null ? "" : "&cursor=" + cursor)}", ApiJson.Options);
             walked.AddRange(page!.Items.Select(i => i.Id));
             cursor = page.Next;
         }

@@ -4,6 +4,9 @@ using System.Text;
 using System.Text.Json;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Access;
+using WarySentinel.Contract.Gates;
+using WarySentinel.Contract.SiteFile;
 using WarySentinel.Testing;
 using Xunit;
 using SiteFileReader = WarySentinel.Service.SiteFile.SiteFileReader;
@@ -34,7 +37,7 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         {
             Prompt = new PromptWords("Down: the hill", "Two\nlines", null, "null", "true"),
             Link = new SiteLink("mailto:x@y.example", "Ask # us"),
-            Rotation = new Rotation("P30D", "P2D", ["a@x.example"]),
+            Rotation = new RotationDraft("P30D", "P2D", ["a@x.example"]),
             UnlockFor = "session",
             Message = "- not a list: really",
         }, "*", Stop);

@@ -2,6 +2,7 @@ using System.Net;
 using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Gates;
 using WarySentinel.Service.Access;
 using WarySentinel.Testing;
 using Xunit;

@@ -3,6 +3,7 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Gates;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -118,9 +119,9 @@ public sealed class PartsTests : IAsyncLifetime
         await site.Client.AddGateAsync(new GateDraft
         {
             Key = "later", Title = "Later", Covers = ["category:books"], Audience = "role:dealer",
-            From = DateTime.UtcNow.AddDays(10).ToString("yyyy-MM-dd")
+            From = DateTime.UtcNow.AddDays(10).ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)
         }, Stop);
-        using var later = await LookAsync("guest", DateTime.UtcNow.AddDays(20).ToString("yyyy-MM-dd"));
+        using var later = await LookAsync("guest", DateTime.UtcNow.AddDays(20).ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture));
         (await later.StatusAsync("/shop/books")).ShouldBe(HttpStatusCode.Unauthorized);
         using var now = await LookAsync("guest");
         (await now.StatusAsync("/shop/books")).ShouldBe(HttpStatusCode.OK);

@@ -51,7 +51,7 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     public async Task The_address_of_a_download_says_what_the_check_does()
     {
         await using var own = await RunningSite.StartAsync();
-        await own.Client.AddGateAsync(new Client.GateDraft
+        await own.Client.AddGateAsync(new Contract.Gates.GateDraft
         { Key = "atlas", Title = "Atlas", Covers = ["download:sky-atlas"], Acts = ["download"], Audience = "role:dealer" }, Stop);
         var address = (await own.Client.ItemAsync("download:sky-atlas", Stop)).Addresses[0];
         using var asks = new Caller(own);

@@ -25,7 +25,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
     [Fact]
     public async Task The_shop_names_dealer_stock_in_what_the_gateway_does_not_filter()
     {
-        var report = await RunAsync(site, new Client.SweepDraft(["role:dealer"], null, null, null, null));
+        var report = await RunAsync(site, new Contract.Sweep.SweepDraft(["role:dealer"], null, null, null, null));
         var leak = report.Findings.Single(f => f.IsLeak);
         (leak.Address, leak.Kind, leak.As).ShouldBe(("/products.json", "listed", "guest"));
         leak.Mend.ShouldContain("a gate of its own");
@@ -36,7 +36,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
     [Fact]
     public async Task The_bare_shop_is_found_out_when_it_is_asked_directly()
     {
-        var report = await RunAsync(site, new Client.SweepDraft(null, null, site.Origin, null, null));
+        var report = await RunAsync(site, new Contract.Sweep.SweepDraft(null, null, site.Origin, null, null));
         report.Findings.Where(f => f.Via == "origin").ShouldAllBe(f => f.Kind == "around" && f.As == "guest");
         report.Findings.ShouldContain(f => f.Address == "/shop/dealer-stock" && f.Via == "origin");
     }
@@ -48,7 +48,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
         await using var named = await RunningSite.StartAsync(settings: [$"--Wary:FetchHosts:0={new Uri(address).Authority}"]);
         await using var cache = HeedlessCache.Build(named.Site, address);
         await cache.StartAsync(Stop);
-        var report = await RunAsync(named, new Client.SweepDraft(["role:dealer"], null, null, address, null));
+        var report = await RunAsync(named, new Contract.Sweep.SweepDraft(["role:dealer"], null, null, address, null));
         report.Findings.ShouldContain(f => f.Kind == "reachable" && f.Via == "cache" && f.As == "guest" && f.Address == "/product/case-fern-40");
         report.Findings.ShouldContain(f => f.Kind == "cacheable" && f.Via == "cache");
         report.Findings.Where(f => f.Via == "public" && f.IsLeak).Select(f => f.Address).ShouldBe(["/products.json"]);
@@ -59,7 +59,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
     {
         await using var origin = await MoodyAsync();
         await using var moody = await RunningSite.StartAsync(origin.Urls.First());
-        var report = await RunAsync(moody, new Client.SweepDraft(null, null, null, null, null));
+        var report = await RunAsync(moody, new Contract.Sweep.SweepDraft(null, null, null, null, null));
         report.Findings.ShouldContain(f => f.Kind == "closed" && f.Address == "/shop/books" && !f.IsLeak);
         report.Missing.ShouldBeGreaterThan(10);
         report.Leaks.ShouldBe(0);
@@ -68,7 +68,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
     [Fact]
     public async Task A_bound_is_kept_and_said()
     {
-        var report = await RunAsync(site, new Client.SweepDraft(null, null, null, null, 5));
+        var report = await RunAsync(site, new Contract.Sweep.SweepDraft(null, null, null, null, 5));
         report.LeftOut.ShouldBeGreaterThan(50);
     }
 
@@ -79,7 +79,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
     [InlineData("guest", "http://x/path", "not an http")]
     public async Task What_cannot_be_swept_is_said(string viewpoint, string? origin, string words)
     {
-        var last = await site.Client.SweepAsync(new Client.SweepDraft([viewpoint], null, origin, null, null), Stop).LastAsync(Stop);
+        var last = await site.Client.SweepAsync(new Contract.Sweep.SweepDraft([viewpoint], null, origin, null, null), Stop).LastAsync(Stop);
         last.Stage.ShouldBe("failed");
         last.Detail!.ShouldContain(words);
     }
@@ -110,7 +110,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
         mailbox.Letters.Count.ShouldBe(2);
     }
 
-    private static async Task<Client.SweepReport> RunAsync(RunningSite site, Client.SweepDraft draft)
+    private static async Task<Contract.Sweep.SweepReport> RunAsync(RunningSite site, Contract.Sweep.SweepDraft draft)
     {
         // Another test may be sweeping the same site.
         for (var n = 0; ; n++)

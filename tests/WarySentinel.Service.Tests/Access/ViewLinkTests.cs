@@ -43,7 +43,7 @@ public sealed class ViewLinkTests
     {
         await using var site = await RunningSite.StartAsync();
         var made = await site.Client.AddTokenAsync("looks", ["view"], null, null, null, Stop);
-        using var client = new SentinelClient(new Uri(site.Admin), made.Text);
+        using var client = new SentinelClient(new Uri(site.Admin), made.Token?.Reveal());
         using var browser = site.NewBrowser();
         (await browser.StatusAsync(await LinkAsync(site, client))).ShouldBe(HttpStatusCode.SeeOther);
         var waiting = await LinkAsync(site, client);
@@ -126,7 +126,7 @@ public sealed class ViewLinkTests
     }
 
     private static async Task<SentinelClient> ClientAsync(RunningSite site, params string[] scopes) =>
-        new(new Uri(site.Admin), (await site.Client.AddTokenAsync("scoped", scopes, null, null, null, Stop)).Text);
+        new(new Uri(site.Admin), (await site.Client.AddTokenAsync("scoped", scopes, null, null, null, Stop)).Token?.Reveal());
 
     private static async Task<string> LinkAsync(RunningSite site, SentinelClient client) =>
         (await client.OpenViewAsync("role:dealer", "/", null, Stop)).Url[site.Site.Length..];

@@ -6,6 +6,7 @@ using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Catalogue;
 using WarySentinel.Testing;
 using Xunit;
 

@@ -3,6 +3,8 @@ using System.Net;
 using System.Text;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Catalogue;
+using WarySentinel.Contract.Check;
 using WarySentinel.Testing;
 using Xunit;
 

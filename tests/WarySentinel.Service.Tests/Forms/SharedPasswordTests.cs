@@ -3,6 +3,9 @@ using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Time.Testing;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Access;
+using WarySentinel.Contract.Gates;
+using WarySentinel.Contract.Passwords;
 using WarySentinel.Service.Nodes;
 using WarySentinel.StandIns.Mailbox;
 using WarySentinel.Storage;
@@ -37,10 +40,10 @@ public sealed class SharedPasswordTests : IAsyncLifetime
     public async Task A_generated_one_is_told_once_with_words_to_send_and_lands_where_it_opens()
     {
         var made = await AddAsync(new SharedPasswordDraft("clearance-vault", "Club"));
-        made.Text!.ShouldContain(made.Password.ShouldNotBeNull());
-        made.Text!.ShouldContain(site.Site + "/account/unlock");
+        made.Text!.Reveal().ShouldContain(made.Password.ShouldNotBeNull().Reveal());
+        made.Text!.Reveal().ShouldContain(site.Site + "/account/unlock");
         (await site.Client.PasswordsAsync(null, Stop)).ShouldAllBe(p => p.Password == null && p.Text == null);
-        (await TypeAsync(made.Password!)).Headers.Location!.ToString().ShouldBe("/shop/clearance-vault");
+        (await TypeAsync(made.Password!.Reveal())).Headers.Location!.ToString().ShouldBe("/shop/clearance-vault");
         var used = (await site.Client.PasswordsAsync("clearance-vault", Stop)).Single(p => p.Id == made.Id);
         (used.Uses, used.Networks).ShouldBe((1, 1));
     }
@@ -49,7 +52,7 @@ public sealed class SharedPasswordTests : IAsyncLifetime
     public async Task It_is_used_up_after_its_last_use_even_by_many_at_once()
     {
         var made = await AddAsync(new SharedPasswordDraft("clearance-vault", "Three", MostUses: 3));
-        var answers = await Task.WhenAll(Enumerable.Range(0, 5).Select(_ => TypeAsync(made.Password!)));
+        var answers = await Task.WhenAll(Enumerable.Range(0, 5).Select(_ => TypeAsync(made.Password!.Reveal())));
         answers.Count(a => a.StatusCode == HttpStatusCode.SeeOther).ShouldBe(3);
         (await site.Client.PasswordsAsync("clearance-vault", Stop)).Single(p => p.Id == made.Id).Uses.ShouldBe(3);
     }
@@ -68,7 +71,7 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         using var nell = site.NewBrowser();
         await nell.SignInAsync("nell", "orchard-quiet-91");
         (await nell.StatusAsync("/shop/clearance-vault")).ShouldBe(HttpStatusCode.Forbidden);
-        (await nell.FillAsync("/account/unlock", "/account/unlock", ("password", made.Password!))).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await nell.FillAsync("/account/unlock", "/account/unlock", ("password", made.Password!.Reveal()))).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
     }
 
     [Fact]
@@ -119,7 +122,7 @@ public sealed class SharedPasswordTests : IAsyncLifetime
     {
         var (gate, tag) = await site.Client.GateAsync("clearance-vault", Stop);
         await site.Client.SetGateAsync("clearance-vault", GateDraft.Of(gate) with
-        { Rotation = new Rotation("P30D", "P2D", ["movers@fernlight.example"]), UnlockFor = "P365D" }, tag!, Stop);
+        { Rotation = new RotationDraft("P30D", "P2D", ["movers@fernlight.example"]), UnlockFor = "P365D" }, tag!, Stop);
         var rounds = site.Services.GetRequiredService<Jobs>();
         await rounds.OnceAsync(Stop);
         mailbox.Letters.ShouldBeEmpty();
@@ -154,10 +157,10 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         waiting.Fault.ShouldNotBeNull();
         (await store.TakeMessageAsync(clock.GetUtcNow(), Stop)).ShouldBeNull();
         clock.Advance(TimeSpan.FromHours(1));
-        (await store.TakeMessageAsync(clock.GetUtcNow().AddSeconds(-1), Stop))!.Body.ShouldNotContain(made.Password!);
+        (await store.TakeMessageAsync(clock.GetUtcNow().AddSeconds(-1), Stop))!.Body.ShouldNotContain(made.Password!.Reveal());
         mailbox = new SmtpMailbox(smtp);
         await rounds.OnceAsync(Stop);
-        mailbox.Letters.ShouldHaveSingleItem().Text.ShouldContain(made.Password!);
+        mailbox.Letters.ShouldHaveSingleItem().Text.ShouldContain(made.Password!.Reveal());
         await rounds.OnceAsync(Stop);
         mailbox.Letters.Count.ShouldBe(1);
     }
@@ -184,7 +187,7 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         { prompt = new { button = new string('x', 60) } }, "*");
     }
 
-    private Task<SharedPassword> AddAsync(SharedPasswordDraft draft) => site.Client.AddPasswordAsync(draft, Stop);
+    private Task<SharedPasswordView> AddAsync(SharedPasswordDraft draft) => site.Client.AddPasswordAsync(draft, Stop);
 
     private async Task<HttpResponseMessage> TypeAsync(string password)
     {

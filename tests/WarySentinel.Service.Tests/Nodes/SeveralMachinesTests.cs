@@ -1,3 +1,6 @@
+using WarySentinel.Contract.Gates;
+using WarySentinel.Contract.Passwords;
+using WarySentinel.Contract.People;
 using System.Net;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
@@ -145,7 +148,7 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
         var (member, _) = await First.Client.MemberAsync(Nell, Stop);
         member.Grants.Count(g => g.Source.StartsWith("order:at-once", StringComparison.Ordinal)).ShouldBe(24);
 
-        async Task<Granted> GiveAsync(int n)
+        async Task<GrantedView> GiveAsync(int n)
         {
             var outcome = await second.ChangeAsync(Nell, owner, (found, policy, now) =>
                 Core.People.GrantCommands.Give(policy, found, new("plan:patron", Source: "order:at-once-" + n), now), Stop);
@@ -179,7 +182,7 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
         await First.Client.AddGateAsync(new GateDraft
         {
             Key = "turning", Title = "Turning", Covers = ["path:/turning/**"], Audience = "password",
-            Rotation = new Rotation("P1D", "PT1H", ["club@fernlight.example"]),
+            Rotation = new RotationDraft("P1D", "PT1H", ["club@fernlight.example"]),
         }, Stop);
         await First.Client.AddPasswordAsync(new SharedPasswordDraft("turning", "Club", "turn-me-around-1"), Stop);
         var store = First.Services.GetRequiredService<Store>();

@@ -54,7 +54,7 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     {
         await api.AskAsync("POST", "members", new { email = "editor@x.example", name = "Edi Tor", password = "long-enough-1", roles = new[] { "editor" } });
         using var nobody = new Client.SentinelClient(new Uri(site.Admin), null);
-        var token = (await nobody.AddTokenAsync("editing", ["read", "write"], null, "editor@x.example", "long-enough-1", CancellationToken.None)).Text;
+        var token = (await nobody.AddTokenAsync("editing", ["read", "write"], null, "editor@x.example", "long-enough-1", CancellationToken.None)).Token?.Reveal();
         using var editor = new Caller(site, token);
         (await editor.AskAsync("POST", "groups", new { title = "By editor" })).Status.ShouldBe(HttpStatusCode.Created);
         await editor.RefusedAsync(HttpStatusCode.Forbidden, "staff-role", "POST", "members", new

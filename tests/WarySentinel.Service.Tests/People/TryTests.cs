@@ -130,7 +130,7 @@ public sealed class TryTests
         {
             await site.Client.SetStatusAsync("nell@orchard-optics.example", status, Stop);
             var expected = status == "active";
-            (await site.Client.MayAsync(new Client.Question("nell@orchard-optics.example", "open", "category:dealer-stock", null, null),
+            (await site.Client.MayAsync(new Contract.Check.Question("nell@orchard-optics.example", "open", "category:dealer-stock", null, null),
                 Stop)).Allowed.ShouldBe(expected);
             var evaluation = await api.AskAsync("POST", "/access/v1/evaluation", new
             {
@@ -153,7 +153,7 @@ public sealed class TryTests
     public async Task A_token_makes_none_that_may_more_or_lasts_longer_than_itself()
     {
         await using var site = await StartAsync();
-        var weak = (await site.Client.AddTokenAsync("weak", ["read", "tokens"], 2, null, null, Stop)).Text!;
+        var weak = (await site.Client.AddTokenAsync("weak", ["read", "tokens"], 2, null, null, Stop)).Token?.Reveal()!;
         using var api = new Caller(site, weak);
         await api.RefusedAsync(HttpStatusCode.Forbidden, "token-stronger", "POST", "tokens", new { label = "x", scopes = new[] { "read", "write" } });
         await api.RefusedAsync(HttpStatusCode.Forbidden, "token-stronger", "POST", "tokens", new { label = "x" });
@@ -169,7 +169,7 @@ public sealed class TryTests
         await using var site = await StartAsync();
         await site.Client.AddMemberAsync("ed@fernlight.example", "Ed", null, "a-long-password", ["editor"], [], [], Stop);
         using var nobody = new Client.SentinelClient(new Uri(site.Admin), null);
-        using var editor = new Caller(site, (await nobody.AddTokenAsync("ed", ["read", "write"], null, "ed@fernlight.example", "a-long-password", Stop)).Text);
+        using var editor = new Caller(site, (await nobody.AddTokenAsync("ed", ["read", "write"], null, "ed@fernlight.example", "a-long-password", Stop)).Token?.Reveal());
         using var owner = site.NewBrowser();
         await owner.SignInAsync(RunningSite.Owner, RunningSite.Password);
         using var nell = site.NewBrowser();

@@ -130,7 +130,7 @@ public sealed class HostileRequestTests(SiteFixture fixture)
         var head = $"{method} {path} HTTP/1.1\nHost: site\nContent-Type: {type}\nContent-Length: 200000000\n";
         RawHttp.StatusOf(await RawHttp.SendAsync(site.Admin, head + "\n")).ShouldBe(401);
         RawHttp.StatusOf(await RawHttp.SendAsync(site.Admin, head + "Authorization: Bearer wary_none\n\n")).ShouldBe(401);
-        var token = (await site.Client.AddTokenAsync("no scope", ["view"], null, null, null, TestContext.Current.CancellationToken)).Text;
+        var token = (await site.Client.AddTokenAsync("no scope", ["view"], null, null, null, TestContext.Current.CancellationToken)).Token?.Reveal();
         RawHttp.StatusOf(await RawHttp.SendAsync(site.Admin, head + $"Authorization: Bearer {token}\n\n")).ShouldBe(403);
     }
 

@@ -3,6 +3,8 @@ using System.Net.Sockets;
 using System.Text;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Catalogue;
+using WarySentinel.Contract.Sweep;
 using WarySentinel.Service.Web;
 using WarySentinel.Testing;
 using Xunit;

@@ -1,0 +1,48 @@
+using WarySentinel.Contract.Access;
+
+namespace WarySentinel.Contract.Gates;
+
+/// <summary>How the origin reads paths.</summary>
+public sealed record PathRulesView(
+    bool IgnoreCase, bool IgnoreTrailingSlash, bool RefuseSemicolons, bool RefuseTrailingDots, IReadOnlyList<string>? IndexNames = null);
+
+/// <summary>How the visitor's pages look. Colours as <c>#rrggbb</c>.</summary>
+public sealed record SiteLook
+{
+    /// <summary>The accent.</summary>
+    public string Accent { get; init; } = "#8a5a00";
+
+    /// <summary>Behind the panel.</summary>
+    public string Background { get; init; } = "#f7f3ea";
+
+    /// <summary>A second colour for a soft sky behind the panel.</summary>
+    public string? Sky { get; init; }
+
+    /// <summary>Links of the page's head.</summary>
+    public IReadOnlyList<SiteLink> Links { get; init; } = [];
+
+    /// <summary>Address on the site of a logo.</summary>
+    public string? Logo { get; init; }
+}
+
+/// <summary>A crawler that the owner welcomes.</summary>
+/// <param name="Name">What the owner calls it; also looked for in the user agent.</param>
+/// <param name="Hosts">Ends of host names that its addresses resolve to, such as <c>crawl.search.example</c>.</param>
+/// <param name="Ranges">Address ranges (RFC 4632) that its operator publishes.</param>
+public sealed record WelcomeCrawler(string Name, IReadOnlyList<string> Hosts, IReadOnlyList<string> Ranges);
+
+/// <summary>Sweeps that run by themselves.</summary>
+/// <param name="EveryHours">Hours between two; 0 for none.</param>
+/// <param name="As">Viewpoints beside the guest.</param>
+/// <param name="AlertTo">Who is told of a leak, by e-mail.</param>
+public sealed record SweepPlan(int EveryHours = 0, IReadOnlyList<string>? As = null, string? AlertTo = null);
+
+/// <summary>The settings of the site.</summary>
+public sealed record SettingsView(
+    string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
+    SweepPlan Sweep, string TimeZone, int Version);
+
+/// <summary>Settings to be stored; what is left out stays as it is.</summary>
+public sealed record SettingsDraft(
+    string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
+    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep, string? TimeZone);

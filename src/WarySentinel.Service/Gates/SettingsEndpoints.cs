@@ -1,0 +1,91 @@
+using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract.Gates;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Gates;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Web;
+using Rules = WarySentinel.Core.Access;
+using Wire = WarySentinel.Contract;
+
+namespace WarySentinel.Service.Gates;
+
+/// <summary>The settings of the site.</summary>
+public static class SettingsEndpoints
+{
+    /// <summary>Maps the endpoints.</summary>
+    public static RouteGroupBuilder MapSettings(this RouteGroupBuilder api)
+    {
+        api.MapGet("/settings", Show).Requires("read").WithTags("Site");
+        api.MapPut("/settings", Set).Requires("write").WithTags("Site");
+        return api;
+    }
+
+    private static Ok<SettingsView> Show(HttpContext http, PolicyHolder policies)
+    {
+        http.Response.Headers.ETag = Paging.TagOf(policies.Current.Settings.Version);
+        return TypedResults.Ok(ToWire(policies.Current.Settings));
+    }
+
+    private static async Task<Results<Ok<SettingsView>, ProblemHttpResult>> Set(
+        SettingsDraft draft, HttpContext http, PolicyHolder policies, SurroundingsReader surroundings, CancellationToken stop)
+    {
+        var version = Paging.VersionIn(http.Request);
+        var changed = version.Problem is { } missing ? missing
+            : draft.Presence is not (null or "listed" or "hidden") ? Problem.In("presence", "not-one-of", draft.Presence, "listed, hidden")
+            : await policies.ChangeAsync(
+                async policy => SettingsCommands.Set(
+                    policy, Merge(policy.Settings, draft), version.Value, await surroundings.ReadAsync(policy, [], stop)),
+                Caller.Of(http).Name, stop);
+        if (changed.Problem is { } problem)
+        {
+            return problem.ToHttp();
+        }
+
+        http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
+        return TypedResults.Ok(ToWire(changed.Value));
+    }
+
+    /// <summary>The settings as they stand, and what was sent over them.</summary>
+    private static SiteSettings Merge(SiteSettings old, SettingsDraft draft) => old with
+    {
+        SiteName = draft.SiteName?.Trim() ?? old.SiteName,
+        StaffPasses = draft.StaffPasses ?? old.StaffPasses,
+        Look = draft.Look is { } look ? ToCore(look) : old.Look,
+        Presence = draft.Presence is null ? old.Presence : draft.Presence == "hidden" ? Presence.Hidden : Presence.Listed,
+        Prompt = draft.Prompt.ToCore() ?? old.Prompt,
+        Crawlers = draft.Crawlers is { } crawlers ? [.. crawlers.Select(c => new Rules.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))] : old.Crawlers,
+        Sweep = draft.Sweep is { } sweep ? new Rules.SweepPlan(sweep.EveryHours, sweep.As, sweep.AlertTo) : old.Sweep,
+        TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
+        Paths = draft.Paths is { } p
+            ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots)
+            { IndexNames = [.. p.IndexNames ?? old.Paths.IndexNames] } : old.Paths,
+    };
+
+    private static SettingsView ToWire(SiteSettings settings) => new(
+        settings.SiteName, settings.StaffPasses, settings.Presence.ToString().ToLowerInvariant(),
+        new PathRulesView(
+            settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots,
+            settings.Paths.IndexNames),
+        ToWire(settings.Look), settings.Prompt.ToWire(), [.. settings.Crawlers.Select(c => new Wire.Gates.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))],
+        new Wire.Gates.SweepPlan(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone, settings.Version);
+
+    private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()
+    {
+        Accent = look.Accent,
+        Background = look.Background,
+        Sky = look.Sky,
+        Links = [.. look.Links.Select(l => new Wire.Access.SiteLink(l.Address, l.Words))],
+        Logo = look.Logo,
+    };
+
+    private static Rules.SiteLook ToCore(Wire.Gates.SiteLook look) => new()
+    {
+        Accent = look.Accent,
+        Background = look.Background,
+        Sky = look.Sky,
+        Links = [.. look.Links.Select(l => new SiteLink(l.Address, l.Words))],
+        Logo = look.Logo,
+    };
+}

@@ -1,0 +1,35 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Localization;
+using WarySentinel.Core;
+using Wire = WarySentinel.Contract;
+
+namespace WarySentinel.Service.Web;
+
+/// <summary>Whoever reads the answer to this request: here sentences are worded, in the language that the request asks for.</summary>
+public static class Reader
+{
+    /// <summary>Only sentences follow the reader; numbers and dates are written as programs read them.</summary>
+    public static readonly RequestLocalizationOptions Languages = new()
+    {
+        DefaultRequestCulture = new RequestCulture(CultureInfo.InvariantCulture, CultureInfo.GetCultureInfo("en")),
+        SupportedCultures = [CultureInfo.InvariantCulture],
+        SupportedUICultures = [.. Wordbook.Languages.Select(CultureInfo.GetCultureInfo)],
+        ApplyCurrentCultureToResponseHeaders = true,
+        RequestCultureProviders = [new AcceptLanguageHeaderRequestCultureProvider()],
+    };
+
+    /// <summary>
+    /// The sentences in the reader's language. The request's <c>Accept-Language</c> says it (RFC 9110 §12.5.4), the culture of the work carries it.
+    /// </summary>
+    public static Wordbook Book => Wordbook.For(CultureInfo.CurrentUICulture);
+
+    /// <summary>The sentence as the reader reads it.</summary>
+    public static string ToReader(this Wording said) => said.In(Book);
+
+    /// <summary>Faults as the reader reads them.</summary>
+    public static IReadOnlyList<Wire.Fault> ToReader(this IReadOnlyList<Fault> faults)
+    {
+        var book = Book;
+        return [.. faults.Select(f => new Wire.Fault(f.Field, f.Message.In(book), f.Line, f.Column))];
+    }
+}

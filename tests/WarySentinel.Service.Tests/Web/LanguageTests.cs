@@ -1,0 +1,71 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text;
+using System.Text.Json;
+using Shouldly;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Service.Tests.Web;
+
+/// <summary>Refusals come in the language that the request asks for; codes, fields and places are the same in all of them.</summary>
+public sealed class LanguageTests(RunningSite site) : IClassFixture<RunningSite>
+{
+    [Theory]
+    [InlineData("de", "de", "Ein Tor „nowhere“ gibt es nicht.", "Nicht gefunden")]
+    [InlineData("de-CH, en;q=0.5", "de", "Ein Tor „nowhere“ gibt es nicht.", "Nicht gefunden")]
+    [InlineData("fi, de;q=0.3", "de", "Ein Tor „nowhere“ gibt es nicht.", "Nicht gefunden")]
+    [InlineData("fi", "en", "There is no gate “nowhere”.", "Not found")]
+    [InlineData("en-GB, de;q=0.9", "en", "There is no gate “nowhere”.", "Not found")]
+    [InlineData(";;;=,,*", "en", "There is no gate “nowhere”.", "Not found")]
+    [InlineData(null, "en", "There is no gate “nowhere”.", "Not found")]
+    public async Task A_refusal_is_read_in_the_readers_language(string? asked, string language, string detail, string title)
+    {
+        using var response = await SendAsync(HttpMethod.Get, "gates/nowhere", null, asked);
+        response.StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        response.Content.Headers.ContentLanguage.ShouldBe([language]);
+        var body = await response.Content.ReadFromJsonAsync<JsonElement>();
+        (body.GetProperty("code").GetString(), body.GetProperty("detail").GetString(), body.GetProperty("title").GetString())
+            .ShouldBe(("gate-unknown", detail, title));
+    }
+
+    [Fact]
+    public async Task Faults_of_a_form_and_of_a_file_are_too_and_lie_where_they_lie()
+    {
+        using var form = await SendAsync(
+            HttpMethod.Post, "gates", new StringContent("""{"title":"x","covers":["site"],"audience":"role:dealer and"}""", Encoding.UTF8,
+            "application/json"), "de");
+        var fault = (await form.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors")[0];
+        (fault.GetProperty("field").GetString(), fault.GetProperty("column").GetInt32(), fault.GetProperty("message").GetString())
+            .ShouldBe(("audience", 16, "Am Ende fehlt etwas, etwa role:dealer."));
+
+        using var file = await SendAsync(HttpMethod.Post, "items/import", new StringContent("id;title\npage:a;\n", Encoding.UTF8, "text/csv"), "de");
+        var last = (await file.Content.ReadAsStringAsync()).Trim().Split('\n')[^1];
+        last.ShouldContain("Ein Titel hat 1 bis 300 Zeichen");
+        last.ShouldContain("\"line\":2,\"column\":2");
+    }
+
+    [Fact]
+    public async Task Two_readers_at_once_read_each_their_own()
+    {
+        var read = await Task.WhenAll(Enumerable.Range(0, 60).Select(async n =>
+        {
+            using var response = await SendAsync(HttpMethod.Get, "gates/nowhere", null, n % 2 == 0 ? "de" : "en");
+            return (n % 2 == 0, (await response.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("title").GetString());
+        }));
+        read.ShouldAllBe(r => r.Item2 == (r.Item1 ? "Nicht gefunden" : "Not found"));
+    }
+
+    private async Task<HttpResponseMessage> SendAsync(HttpMethod method, string path, HttpContent? content, string? language)
+    {
+        using var http = new HttpClient();
+        using var request = new HttpRequestMessage(method, $"{site.Admin}/api/v1/{path}") { Content = content };
+        request.Headers.Authorization = new("Bearer", site.Token);
+        if (language is not null)
+        {
+            request.Headers.TryAddWithoutValidation("Accept-Language", language);
+        }
+
+        return await http.SendAsync(request);
+    }
+}
