@@ -15,6 +15,8 @@ command -v npm >/dev/null || fail "npm is missing; it comes with Node"
 need=()
 command -v curl >/dev/null || need+=(curl)
 [ -d /usr/share/zoneinfo ] || need+=(tzdata)
+# Names are searched and sorted by ICU; Debian's package carries its version in its name.
+/sbin/ldconfig -p | grep -q 'libicuuc\.so\.[0-9]' || need+=('^libicu[0-9]+$')
 [ "$mode" != --tour ] || command -v sqlite3 >/dev/null || need+=(sqlite3)
 if [ ${#need[@]} -gt 0 ]; then
   sudo=

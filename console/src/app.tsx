@@ -1,11 +1,9 @@
-import { MantineProvider } from '@mantine/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { lazy } from 'react';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { Refused } from './api/client';
 import { Frame } from './frame/Frame';
 import { Nowhere } from './frame/Nowhere';
-import { theme } from './look/theme';
 import { FirstOwnerPage } from './People/FirstOwnerPage';
 import { SignedIn } from './People/SignedIn';
 
@@ -27,30 +25,28 @@ const queries = new QueryClient({
 /** The console: its routes, and what they share. */
 export function App() {
   return (
-    <MantineProvider theme={theme} defaultColorScheme="auto">
-      <QueryClientProvider client={queries}>
-        <BrowserRouter>
-          <Routes>
-            <Route path="/first-owner" element={<FirstOwnerPage />} />
-            <Route element={<SignedIn />}>
-              <Route element={<Frame />}>
-                <Route path="/gates" element={<GatesPage />} />
-                <Route path="/gates/new" element={<GatePage key="new" />} />
-                <Route path="/gates/:key" element={<GatePage />} />
-                <Route path="/board" element={<BoardPage />} />
-                <Route path="/catalogue" element={<CataloguePage />} />
-                <Route path="/viewpoint" element={<ViewpointPage />} />
-                <Route path="/sweep" element={<SweepPage />} />
-                <Route path="/history" element={<HistoryPage />} />
-                <Route path="/letters" element={<LettersPage />} />
-                <Route path="/settings" element={<SettingsPage />} />
-                <Route path="/" element={<Navigate to="/gates" replace />} />
-                <Route path="*" element={<Nowhere />} />
-              </Route>
+    <QueryClientProvider client={queries}>
+      <BrowserRouter>
+        <Routes>
+          <Route path="/first-owner" element={<FirstOwnerPage />} />
+          <Route element={<SignedIn />}>
+            <Route element={<Frame />}>
+              <Route path="/gates" element={<GatesPage />} />
+              <Route path="/gates/new" element={<GatePage key="new" />} />
+              <Route path="/gates/:key" element={<GatePage />} />
+              <Route path="/board" element={<BoardPage />} />
+              <Route path="/catalogue" element={<CataloguePage />} />
+              <Route path="/viewpoint" element={<ViewpointPage />} />
+              <Route path="/sweep" element={<SweepPage />} />
+              <Route path="/history" element={<HistoryPage />} />
+              <Route path="/letters" element={<LettersPage />} />
+              <Route path="/settings" element={<SettingsPage />} />
+              <Route path="/" element={<Navigate to="/gates" replace />} />
+              <Route path="*" element={<Nowhere />} />
             </Route>
-          </Routes>
-        </BrowserRouter>
-      </QueryClientProvider>
-    </MantineProvider>
+          </Route>
+        </Routes>
+      </BrowserRouter>
+    </QueryClientProvider>
   );
 }

@@ -1,4 +1,3 @@
-import { MantineProvider } from '@mantine/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { render } from '@testing-library/react';
 import type { ReactElement } from 'react';
@@ -22,11 +21,9 @@ export function show(page: ReactElement, answers: Record<string, Answer>, at = '
   });
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   render(
-    <MantineProvider env="test">
-      <QueryClientProvider client={queries}>
-        <MemoryRouter initialEntries={[at]}>{page}</MemoryRouter>
-      </QueryClientProvider>
-    </MantineProvider>,
+    <QueryClientProvider client={queries}>
+      <MemoryRouter initialEntries={[at]}>{page}</MemoryRouter>
+    </QueryClientProvider>,
   );
   return calls;
 }

@@ -129,7 +129,10 @@ internal sealed class PolicyReader(StoreContext db)
         try
         {
             if (JsonSerializer.Deserialize<SiteSettings>(text) is { } whole
-                && whole is { Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, SiteName: not null, TimeZone: not null })
+                && whole is
+                {
+                    Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, SiteName: not null, TimeZone: not null, Language: not null
+                })
             {
                 return whole;
             }

@@ -1,8 +1,9 @@
-import { Modal } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { FormEvent } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused } from '../api/client';
+import { Dialog } from '../frame/Dialog';
+import { Field } from '../frame/Field';
 
 /** Adds one item by hand. */
 export function AddItem({ close }: { close: () => void }) {
@@ -18,7 +19,7 @@ export function AddItem({ close }: { close: () => void }) {
           .filter(Boolean);
       return good(
         api.POST('/api/v1/items', {
-          body: { id: said('id'), title: said('title'), parents: many('parents'), addresses: many('addresses'), line: null },
+          body: { id: said('id'), title: said('title'), parents: many('parents'), addresses: many('addresses') },
         }),
       );
     },
@@ -32,34 +33,29 @@ export function AddItem({ close }: { close: () => void }) {
     event.preventDefault();
     add.mutate(new FormData(event.currentTarget));
   };
-  const field = (id: string, label: string, hint: string) => (
-    <>
-      <label className="name" htmlFor={`item-${id}`}>
-        {label}
-      </label>
-      <input id={`item-${id}`} name={id} className="field" aria-describedby={`item-${id}-hint`} aria-invalid={bad(id) !== undefined} />
-      <p className={bad(id) ? 'bad' : 'hint'} id={`item-${id}-hint`}>
-        {bad(id) ?? hint}
-      </p>
-    </>
-  );
   return (
-    <Modal opened onClose={close} title={t('catalogue.add')} centered>
+    <Dialog title={t('catalogue.add')} close={close}>
       <form onSubmit={submit}>
-        {field('id', t('catalogue.key'), t('catalogue.keyHint'))}
-        {field('title', t('catalogue.name'), '')}
-        {field('parents', t('catalogue.parents'), t('catalogue.parentsHint'))}
-        {field('addresses', t('catalogue.addresses'), t('catalogue.addressesHint'))}
+        <Field id="item-id" name="id" label={t('catalogue.key')} hint={t('catalogue.keyHint')} bad={bad('id')} />
+        <Field id="item-title" name="title" label={t('catalogue.name')} bad={bad('title')} />
+        <Field id="item-parents" name="parents" label={t('catalogue.parents')} hint={t('catalogue.parentsHint')} bad={bad('parents')} />
+        <Field
+          id="item-addresses"
+          name="addresses"
+          label={t('catalogue.addresses')}
+          hint={t('catalogue.addressesHint')}
+          bad={bad('addresses')}
+        />
         {add.isError && !(add.error instanceof Refused && add.error.faults.length > 0) && <p className="bad">{add.error.message}</p>}
-        <div className="tools" style={{ justifyContent: 'flex-end', marginTop: 14 }}>
+        <footer className="bar">
           <button type="button" className="btn" onClick={close}>
             {t('catalogue.cancel')}
           </button>
           <button type="submit" className="btn prime" disabled={add.isPending}>
             {t('catalogue.save')}
           </button>
-        </div>
+        </footer>
       </form>
-    </Modal>
+    </Dialog>
   );
 }

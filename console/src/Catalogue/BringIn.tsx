@@ -3,6 +3,7 @@ import { type FormEvent, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, type Schemas } from '../api/client';
 import { lines } from '../api/lines';
+import { Field } from '../frame/Field';
 
 type Result = Schemas['DiscoverResult'];
 type Line = { stage: string; done: number; total: number; result?: Result; detail?: string };
@@ -52,30 +53,15 @@ export function BringIn({ close }: { close: () => void }) {
       <p className="hint">{t('bring.lead')}</p>
       <form onSubmit={submit}>
         <div className="more">
-          <div>
-            <label className="name" htmlFor="bring-source">
-              {t('bring.source')}
-            </label>
-            <select id="bring-source" name="source" className="field">
-              {sources.map((source) => (
-                <option key={source} value={source}>
-                  {t(`bring.${source}`)}
-                </option>
-              ))}
-            </select>
-          </div>
-          <div>
-            <label className="name" htmlFor="bring-url">
-              {t('bring.url')}
-            </label>
-            <input id="bring-url" name="url" className="field" type="url" placeholder={t('bring.urlHint')} />
-          </div>
-          <div>
-            <label className="name" htmlFor="bring-map">
-              {t('bring.map')}
-            </label>
-            <input id="bring-map" name="map" className="field" placeholder="/product/*=product, /shop/*=category" />
-          </div>
+          <Field as="select" id="bring-source" name="source" label={t('bring.source')}>
+            {sources.map((source) => (
+              <option key={source} value={source}>
+                {t(`bring.${source}`)}
+              </option>
+            ))}
+          </Field>
+          <Field id="bring-url" name="url" type="url" label={t('bring.url')} placeholder={t('bring.urlHint')} />
+          <Field id="bring-map" name="map" label={t('bring.map')} placeholder="/product/*=product, /shop/*=category" />
           <label className="wide">
             <input type="checkbox" name="pages" /> {t('bring.pages')}
           </label>

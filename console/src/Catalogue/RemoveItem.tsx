@@ -1,19 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused } from '../api/client';
+import { Dialog } from '../frame/Dialog';
 import { Failed, Loading } from '../frame/Page';
 
 /** Removes an item, after it has said what would open by it, and to whom. */
 export function RemoveItem({ id, version, close }: { id: string; version: number; close: () => void }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
-  const dialog = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    if (!dialog.current?.open) {
-      dialog.current?.showModal();
-    }
-  }, []);
   const removal = useQuery({
     queryKey: ['removal', id],
     queryFn: () => good(api.GET('/api/v1/items/{id}/removal', { params: { path: { id } } })),
@@ -28,8 +22,7 @@ export function RemoveItem({ id, version, close }: { id: string; version: number
   });
   const opens = removal.data?.opens ?? [];
   return (
-    <dialog ref={dialog} className="sheet" aria-label={t('remove.title')} onClose={close}>
-      <h2>{t('remove.title')}</h2>
+    <Dialog title={t('remove.title')} close={close}>
       {removal.isPending && <Loading lines={2} />}
       {removal.error instanceof Refused && <p className="bad">{removal.error.message}</p>}
       {removal.isError && !(removal.error instanceof Refused) && <Failed fault={removal.error} again={() => void removal.refetch()} />}
@@ -57,6 +50,6 @@ export function RemoveItem({ id, version, close }: { id: string; version: number
           {t(opens.length > 0 ? 'remove.anyway' : 'remove.go')}
         </button>
       </footer>
-    </dialog>
+    </Dialog>
   );
 }

@@ -1,4 +1,15 @@
-import { Popover } from '@mantine/core';
+import {
+  autoUpdate,
+  FloatingFocusManager,
+  FloatingPortal,
+  flip,
+  offset,
+  shift,
+  size,
+  useDismiss,
+  useFloating,
+  useInteractions,
+} from '@floating-ui/react';
 import { type ReactNode, useState } from 'react';
 
 /** A part of the sentence that is the control that edits it. */
@@ -14,35 +25,45 @@ export function Blank({
   children: ReactNode | ((close: () => void) => ReactNode);
 }) {
   const [open, setOpen] = useState(false);
+  const { refs, floatingStyles, context } = useFloating({
+    open,
+    onOpenChange: setOpen,
+    placement: 'bottom-start',
+    whileElementsMounted: autoUpdate,
+    middleware: [
+      offset(4),
+      flip({ padding: 8 }),
+      shift({ padding: 8 }),
+      size({
+        padding: 8,
+        apply: ({ availableHeight, elements }) => elements.floating.style.setProperty('max-height', `${availableHeight}px`),
+      }),
+    ],
+  });
+  const { getReferenceProps, getFloatingProps } = useInteractions([useDismiss(context)]);
   return (
-    <Popover
-      opened={open}
-      onChange={setOpen}
-      position="bottom-start"
-      trapFocus
-      returnFocus
-      shadow="lg"
-      transitionProps={{ duration: 0 }}
-      radius={10}
-      offset={4}
-      withinPortal
-    >
-      <Popover.Target>
-        <button
-          type="button"
-          className={todo ? 'blank todo' : 'blank'}
-          aria-haspopup="dialog"
-          aria-expanded={open}
-          aria-label={`${name}: ${words}`}
-          onClick={() => setOpen(!open)}
-        >
-          {words}
-        </button>
-      </Popover.Target>
-      <Popover.Dropdown p={8} aria-label={name} style={{ background: 'var(--sheet)', borderColor: 'var(--line)', color: 'var(--ink)' }}>
-        <div className="pop">{typeof children === 'function' ? children(() => setOpen(false)) : children}</div>
-      </Popover.Dropdown>
-    </Popover>
+    <>
+      <button
+        ref={refs.setReference}
+        type="button"
+        className={todo ? 'blank todo' : 'blank'}
+        aria-haspopup="dialog"
+        aria-expanded={open}
+        aria-label={`${name}: ${words}`}
+        {...getReferenceProps({ onClick: () => setOpen(!open) })}
+      >
+        {words}
+      </button>
+      {open && (
+        <FloatingPortal>
+          <FloatingFocusManager context={context}>
+            <div ref={refs.setFloating} className="pop" role="dialog" aria-label={name} style={floatingStyles} {...getFloatingProps()}>
+              {typeof children === 'function' ? children(() => setOpen(false)) : children}
+            </div>
+          </FloatingFocusManager>
+        </FloatingPortal>
+      )}
+    </>
   );
 }
 

@@ -1,11 +1,11 @@
-import { Modal } from '@mantine/core';
-import { useDebouncedValue } from '@mantine/hooks';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Effect, type Gate, good, Refused } from '../api/client';
+import { Dialog } from '../frame/Dialog';
 import { Failed, Loading } from '../frame/Page';
+import { useSettled } from '../frame/useSettled';
 import { SharedPasswords } from '../Passwords/SharedPasswords';
 import { Changes } from './Changes';
 import { type Draft, draftOf, fresh } from './draft';
@@ -51,7 +51,7 @@ function Editor({ gate }: { gate: Gate | null }) {
   const [removing, setRemoving] = useState(false);
   const set = (change: Partial<Draft>) => setDraft((old) => ({ ...old, ...change }));
   const isDirty = JSON.stringify(draft) !== JSON.stringify(start);
-  const [asked] = useDebouncedValue(draft, 250);
+  const asked = useSettled(draft, 250);
   const preview = useQuery<Effect, Error>({
     queryKey: ['effect', gate?.key ?? '', gate?.version ?? 0, JSON.stringify(asked)],
     queryFn: () => good(api.POST('/api/v1/gates/preview', { body: { key: gate?.key ?? null, draft: asked } })),
@@ -176,17 +176,16 @@ function Editor({ gate }: { gate: Gate | null }) {
           </button>
         </footer>
       )}
-      {gate && <RemoveDialog gate={gate} opened={removing} close={() => setRemoving(false)} done={done} />}
+      {gate && removing && <RemoveDialog gate={gate} close={() => setRemoving(false)} done={done} />}
     </>
   );
 }
 
-function RemoveDialog({ gate, opened, close, done }: { gate: Gate; opened: boolean; close: () => void; done: () => Promise<void> }) {
+function RemoveDialog({ gate, close, done }: { gate: Gate; close: () => void; done: () => Promise<void> }) {
   const { t } = useTranslation();
   const effect = useQuery({
     queryKey: ['effect', 'remove', gate.key, gate.version],
     queryFn: () => good(api.POST('/api/v1/gates/preview', { body: { key: gate.key, draft: null } })),
-    enabled: opened,
   });
   const remove = useMutation({
     mutationFn: () =>
@@ -194,7 +193,7 @@ function RemoveDialog({ gate, opened, close, done }: { gate: Gate; opened: boole
     onSuccess: done,
   });
   return (
-    <Modal opened={opened} onClose={close} title={t('gate.removeSure')} size="lg" centered>
+    <Dialog title={t('gate.removeSure')} close={close}>
       <p>{t('gate.removeLead')}</p>
       <EffectPanel
         effect={effect.data}
@@ -203,14 +202,14 @@ function RemoveDialog({ gate, opened, close, done }: { gate: Gate; opened: boole
         title={t('effect.remove')}
       />
       {remove.isError && <p className="note">{remove.error.message}</p>}
-      <div className="tools" style={{ justifyContent: 'flex-end' }}>
+      <footer className="bar">
         <button type="button" className="btn" onClick={close}>
           {t('gate.keep')}
         </button>
         <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>
           {t('gate.remove')}
         </button>
-      </div>
-    </Modal>
+      </footer>
+    </Dialog>
   );
 }

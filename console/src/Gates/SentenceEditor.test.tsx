@@ -1,4 +1,3 @@
-import { MantineProvider } from '@mantine/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
@@ -23,11 +22,11 @@ const parts = [
 
 function show(draft: Draft, set: (change: Partial<Draft>) => void, shown: typeof parts | undefined = parts) {
   render(
-    <MantineProvider env="test">
+    <>
       <QueryClientProvider client={new QueryClient()}>
         <SentenceEditor draft={draft} parts={shown} set={set} />
       </QueryClientProvider>
-    </MantineProvider>,
+    </>,
   );
 }
 
@@ -83,7 +82,7 @@ describe('the gate sentence', () => {
 
   it('takes the rows of an audience with brackets from the service', async () => {
     render(
-      <MantineProvider env="test">
+      <>
         <QueryClientProvider client={new QueryClient()}>
           <SentenceEditor
             draft={{ ...fresh, audience: 'role:a and (role:b or guest)' }}
@@ -95,7 +94,7 @@ describe('the gate sentence', () => {
             set={() => {}}
           />
         </QueryClientProvider>
-      </MantineProvider>,
+      </>,
     );
     await userEvent.click(screen.getByRole('button', { name: /Who may/ }));
     expect((await screen.findAllByRole('group', { name: /Row/ })).length).toBe(2);

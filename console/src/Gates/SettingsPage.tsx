@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused, type Schemas } from '../api/client';
+import { Field } from '../frame/Field';
 import { Failed, Loading, PageHead } from '../frame/Page';
 
 type Settings = Schemas['SettingsView'];
@@ -50,6 +51,7 @@ function SettingsForm({ settings }: { settings: Settings }) {
       siteName: text('siteName'),
       staffPasses: said.get('staffPasses') === 'on',
       timeZone: text('timeZone'),
+      language: text('language'),
       paths: { ...settings.paths, indexNames: list('indexNames') },
       presence: text('presence'),
       prompt: {
@@ -65,29 +67,6 @@ function SettingsForm({ settings }: { settings: Settings }) {
   };
   const faults = save.error instanceof Refused ? save.error.faults : [];
   const bad = (field: string) => faults.find((fault) => fault.field === field)?.message;
-  const field = (name: string, words: string, value: string, hint?: string, fault?: string, type = 'text', known?: string) => (
-    <div>
-      <label className="name" htmlFor={`set-${name}`}>
-        {words}
-      </label>
-      <input
-        id={`set-${name}`}
-        name={name}
-        className="field"
-        type={type}
-        list={known}
-        defaultValue={value}
-        aria-invalid={fault !== undefined}
-        aria-describedby={hint ? `set-${name}-hint` : undefined}
-      />
-      {hint && (
-        <p className="hint" id={`set-${name}-hint`}>
-          {hint}
-        </p>
-      )}
-      {fault && <p className="bad">{fault}</p>}
-    </div>
-  );
   const crawlersKnown = settings.crawlers
     .map((crawler) => `${crawler.name}: ${[...crawler.hosts, ...crawler.ranges].join(', ')}`)
     .join('\n');
@@ -96,32 +75,51 @@ function SettingsForm({ settings }: { settings: Settings }) {
       <section className="sheet">
         <h2>{t('settings.site')}</h2>
         <div className="more">
-          {field('siteName', t('settings.siteName'), settings.siteName, undefined, bad('siteName'))}
+          <Field id="set-siteName" name="siteName" label={t('settings.siteName')} defaultValue={settings.siteName} bad={bad('siteName')} />
+          <Field
+            as="select"
+            id="set-presence"
+            name="presence"
+            label={t('settings.presence')}
+            hint={t('settings.presenceHint')}
+            defaultValue={settings.presence}
+            bad={bad('presence')}
+          >
+            <option value="listed">{t('settings.listed')}</option>
+            <option value="hidden">{t('settings.hidden')}</option>
+          </Field>
           <div>
-            <label className="name" htmlFor="set-presence">
-              {t('settings.presence')}
-            </label>
-            <select id="set-presence" name="presence" className="field" defaultValue={settings.presence}>
-              <option value="listed">{t('settings.listed')}</option>
-              <option value="hidden">{t('settings.hidden')}</option>
-            </select>
-            <p className="hint">{t('settings.presenceHint')}</p>
-          </div>
-          <div>
-            {field('timeZone', t('settings.timeZone'), settings.timeZone, t('settings.timeZoneHint'), bad('timeZone'), 'text', 'zones')}
+            <Field
+              id="set-timeZone"
+              name="timeZone"
+              label={t('settings.timeZone')}
+              hint={t('settings.timeZoneHint')}
+              list="zones"
+              defaultValue={settings.timeZone}
+              bad={bad('timeZone')}
+            />
             <datalist id="zones">
               {Intl.supportedValuesOf('timeZone').map((zone) => (
                 <option key={zone} value={zone} />
               ))}
             </datalist>
           </div>
-          {field(
-            'indexNames',
-            t('settings.indexNames'),
-            settings.paths.indexNames?.join(', ') ?? '',
-            t('settings.indexNamesHint'),
-            bad('paths.indexNames'),
-          )}
+          <Field
+            id="set-language"
+            name="language"
+            label={t('settings.language')}
+            hint={t('settings.languageHint')}
+            defaultValue={settings.language}
+            bad={bad('language')}
+          />
+          <Field
+            id="set-indexNames"
+            name="indexNames"
+            label={t('settings.indexNames')}
+            hint={t('settings.indexNamesHint')}
+            defaultValue={settings.paths.indexNames?.join(', ')}
+            bad={bad('paths.indexNames')}
+          />
           <label className="wide">
             <input type="checkbox" name="staffPasses" defaultChecked={settings.staffPasses} /> {t('settings.staff')}
           </label>
@@ -132,43 +130,60 @@ function SettingsForm({ settings }: { settings: Settings }) {
         <p className="hint">{t('settings.promptHint')}</p>
         <div className="more">
           {promptFields.map((name) => (
-            <div key={name}>{field(name, t(`gate.prompts.${name}`), settings.prompt?.[name] ?? '', undefined, bad(`prompt.${name}`))}</div>
+            <Field
+              key={name}
+              id={`set-${name}`}
+              name={name}
+              label={t(`gate.prompts.${name}`)}
+              defaultValue={settings.prompt?.[name] ?? ''}
+              bad={bad(`prompt.${name}`)}
+            />
           ))}
         </div>
       </section>
       <section className="sheet">
         <h2>{t('settings.sweep')}</h2>
         <div className="more">
-          {field(
-            'everyHours',
-            t('settings.everyHours'),
-            String(settings.sweep.everyHours),
-            t('settings.everyHoursHint'),
-            bad('sweep.everyHours'),
-            'number',
-          )}
-          {field('alertTo', t('settings.alertTo'), settings.sweep.alertTo ?? '', undefined, bad('sweep.alertTo'), 'email')}
-          {field('sweepAs', t('settings.sweepAs'), settings.sweep.as?.join(', ') ?? '', t('settings.sweepAsHint'), bad('sweep.as'))}
+          <Field
+            id="set-everyHours"
+            name="everyHours"
+            type="number"
+            label={t('settings.everyHours')}
+            hint={t('settings.everyHoursHint')}
+            defaultValue={settings.sweep.everyHours}
+            bad={bad('sweep.everyHours')}
+          />
+          <Field
+            id="set-alertTo"
+            name="alertTo"
+            type="email"
+            label={t('settings.alertTo')}
+            defaultValue={settings.sweep.alertTo ?? ''}
+            bad={bad('sweep.alertTo')}
+          />
+          <Field
+            id="set-sweepAs"
+            name="sweepAs"
+            label={t('settings.sweepAs')}
+            hint={t('settings.sweepAsHint')}
+            defaultValue={settings.sweep.as?.join(', ')}
+            bad={bad('sweep.as')}
+          />
         </div>
       </section>
       <section className="sheet">
         <h2>{t('settings.crawlers')}</h2>
-        <label className="name" htmlFor="set-crawlers">
-          {t('settings.crawlersLabel')}
-        </label>
-        <textarea
+        <Field
+          as="textarea"
           id="set-crawlers"
           name="crawlers"
-          className="field"
           rows={3}
-          defaultValue={crawlersKnown}
+          label={t('settings.crawlersLabel')}
+          hint={t('settings.crawlersHint')}
           placeholder="searchbot: crawl.search.example, 192.0.2.0/24"
-          aria-describedby="set-crawlers-hint"
+          defaultValue={crawlersKnown}
+          bad={bad('crawlers')}
         />
-        <p className="hint" id="set-crawlers-hint">
-          {t('settings.crawlersHint')}
-        </p>
-        {bad('crawlers') && <p className="bad">{bad('crawlers')}</p>}
       </section>
       {save.isError && (
         <p className="note" role="alert">

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused, type Schemas } from '../api/client';
+import { Field } from '../frame/Field';
 
 type Password = Schemas['SharedPasswordView'];
 
@@ -94,11 +95,11 @@ export function SharedPasswords({ gate }: { gate: string }) {
       )}
       <form onSubmit={submit}>
         <div className="more">
-          <Field name="label" words={t('shared.label')} bad={bad('label')} required />
-          <Field name="until" words={t('shared.until')} bad={bad('until')} type="date" />
-          <Field name="mostUses" words={t('shared.mostUses')} bad={bad('mostUses')} type="number" />
-          <Field name="asked" words={t('shared.asked')} bad={bad('asked')} placeholder="anyone" />
-          {own && <Field name="password" words={t('shared.password')} bad={bad('password')} required />}
+          <Field id="shared-label" name="label" label={t('shared.label')} bad={bad('label')} required />
+          <Field id="shared-until" name="until" label={t('shared.until')} bad={bad('until')} type="date" />
+          <Field id="shared-mostUses" name="mostUses" label={t('shared.mostUses')} bad={bad('mostUses')} type="number" />
+          <Field id="shared-asked" name="asked" label={t('shared.asked')} bad={bad('asked')} placeholder="anyone" />
+          {own && <Field id="shared-password" name="password" label={t('shared.password')} bad={bad('password')} required />}
         </div>
         <p className="go">
           <button type="submit" className="btn" disabled={add.isPending}>
@@ -174,42 +175,6 @@ function Told({ text, close }: { text: string; close: () => void }) {
       <button type="button" className="btn" onClick={close}>
         {t('shared.done')}
       </button>
-    </div>
-  );
-}
-
-function Field({
-  name,
-  words,
-  bad,
-  ...input
-}: {
-  name: string;
-  words: string;
-  bad: string | undefined;
-  required?: boolean;
-  type?: string;
-  placeholder?: string;
-}) {
-  return (
-    <div>
-      <label className="name" htmlFor={`shared-${name}`}>
-        {words}
-      </label>
-      <input
-        id={`shared-${name}`}
-        name={name}
-        className="field"
-        autoComplete="off"
-        aria-invalid={bad !== undefined}
-        aria-describedby={bad ? `shared-${name}-bad` : undefined}
-        {...input}
-      />
-      {bad && (
-        <p className="bad" id={`shared-${name}-bad`}>
-          {bad}
-        </p>
-      )}
     </div>
   );
 }

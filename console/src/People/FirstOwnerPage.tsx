@@ -3,6 +3,7 @@ import type { FormEvent } from 'react';
 import { useTranslation } from 'react-i18next';
 import { useNavigate, useSearchParams } from 'react-router';
 import { api, good, Refused } from '../api/client';
+import { Field } from '../frame/Field';
 import { PasswordInput } from './PasswordInput';
 
 /** Makes the first owner of a new service. */
@@ -36,9 +37,9 @@ export function FirstOwnerPage() {
         <p className="kicker">{t('brand')}</p>
         <h1>{t('first.title')}</h1>
         <p className="lead">{t('first.lead')}</p>
-        <Field id="code" label={t('first.code')} value={search.get('code') ?? ''} bad={bad('code')} />
-        <Field id="owner" label={t('first.name')} autoComplete="name" bad={bad('name')} />
-        <Field id="email" label={t('first.email')} autoComplete="email" bad={bad('email')} />
+        <Field id="code" name="code" label={t('first.code')} defaultValue={search.get('code') ?? ''} required bad={bad('code')} />
+        <Field id="owner" name="owner" required label={t('first.name')} autoComplete="name" bad={bad('name')} />
+        <Field id="email" name="email" required label={t('first.email')} autoComplete="email" bad={bad('email')} />
         <PasswordInput id="password" label={t('first.password')} autoComplete="new-password" bad={bad('password')} />
         {begin.isError && !(begin.error instanceof Refused && begin.error.faults.length > 0) && (
           <p className="note" role="alert" style={{ margin: '14px 0 0' }}>
@@ -50,25 +51,5 @@ export function FirstOwnerPage() {
         </button>
       </form>
     </div>
-  );
-}
-
-function Field(props: { id: string; label: string; value?: string; autoComplete?: string; bad?: string | undefined }) {
-  return (
-    <>
-      <label className="name" htmlFor={props.id}>
-        {props.label}
-      </label>
-      <input
-        id={props.id}
-        name={props.id}
-        className="field"
-        defaultValue={props.value}
-        autoComplete={props.autoComplete ?? 'off'}
-        required
-        aria-invalid={props.bad !== undefined}
-      />
-      {props.bad && <p className="bad">{props.bad}</p>}
-    </>
   );
 }

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { FormEvent } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good } from '../api/client';
+import { Field } from '../frame/Field';
 import { PasswordInput } from './PasswordInput';
 
 /** Asks who wants into the console. */
@@ -23,11 +24,7 @@ export function SignInPage({ site }: { site: string }) {
         <p className="kicker">{t('brand')}</p>
         <h1>{t('signIn.title')}</h1>
         <p className="lead">{t('signIn.lead', { site })}</p>
-        <label className="name" htmlFor="name">
-          {t('signIn.name')}
-        </label>
-        {/* biome-ignore lint/a11y/noAutofocus: the page has this one purpose */}
-        <input id="name" name="name" className="field" autoComplete="username" autoCapitalize="none" required autoFocus />
+        <Field id="name" name="name" label={t('signIn.name')} autoComplete="username" autoCapitalize="none" required autoFocus />
         <PasswordInput id="password" label={t('signIn.password')} autoComplete="current-password" />
         {signIn.isError && (
           <p className="note" role="alert" style={{ margin: '14px 0 0' }}>

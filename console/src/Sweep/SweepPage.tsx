@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { lines } from '../api/lines';
+import { Field } from '../frame/Field';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 
 type Report = Schemas['SweepReport'];
@@ -71,24 +72,8 @@ export function SweepPage() {
         <details>
           <summary>{t('sweep.around')}</summary>
           <div className="more">
-            <div>
-              <label className="name" htmlFor="origin">
-                {t('sweep.origin')}
-              </label>
-              <input id="origin" name="origin" className="field" placeholder="http://192.0.2.7:8080" aria-describedby="origin-hint" />
-              <p className="hint" id="origin-hint">
-                {t('sweep.originHint')}
-              </p>
-            </div>
-            <div>
-              <label className="name" htmlFor="cache">
-                {t('sweep.cache')}
-              </label>
-              <input id="cache" name="cache" className="field" placeholder="https://www.example.org" aria-describedby="cache-hint" />
-              <p className="hint" id="cache-hint">
-                {t('sweep.cacheHint')}
-              </p>
-            </div>
+            <Field id="origin" name="origin" label={t('sweep.origin')} hint={t('sweep.originHint')} placeholder="http://192.0.2.7:8080" />
+            <Field id="cache" name="cache" label={t('sweep.cache')} hint={t('sweep.cacheHint')} placeholder="https://www.example.org" />
           </div>
         </details>
         <p className="go">

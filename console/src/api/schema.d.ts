@@ -3259,6 +3259,7 @@ export interface components {
             crawlers?: null | components["schemas"]["WelcomeCrawler"][];
             sweep?: null | components["schemas"]["SweepPlan"];
             timeZone?: null | string;
+            language?: null | string;
         };
         /** @description The settings of the site. */
         SettingsView: {
@@ -3271,6 +3272,7 @@ export interface components {
             crawlers: components["schemas"]["WelcomeCrawler"][];
             sweep: components["schemas"]["SweepPlan"];
             timeZone: string;
+            language: string;
             /** Format: int32 */
             version: number;
         };

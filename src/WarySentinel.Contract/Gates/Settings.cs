@@ -40,9 +40,9 @@ public sealed record SweepPlan(int EveryHours = 0, IReadOnlyList<string>? As = n
 /// <summary>The settings of the site.</summary>
 public sealed record SettingsView(
     string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
-    SweepPlan Sweep, string TimeZone, int Version);
+    SweepPlan Sweep, string TimeZone, string Language, int Version);
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
     string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
-    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep, string? TimeZone);
+    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep, string? TimeZone, string? Language);

@@ -27,6 +27,9 @@ public sealed record SiteSettings
     /// <summary>The sweep that runs by itself, if one does.</summary>
     public SweepPlan Sweep { get; init; } = new();
 
+    /// <summary>The language of the site (RFC 5646 tag, such as <c>sv</c> or <c>de-AT</c>): lists are sorted as it sorts.</summary>
+    public string Language { get; init; } = "en";
+
     /// <summary>The time zone that days are meant in, by its IANA name such as <c>Europe/Lisbon</c>.</summary>
     public string TimeZone { get; init; } = "UTC";
 

@@ -14,6 +14,7 @@ public sealed record Viewpoint(string Key, string Title, Visitor Visitor)
         new("guest", Words.Of("viewpoint.guest"), new Visitor { IsViewpoint = true }),
         new("signed-in", Words.Of("viewpoint.member"), Visitor.With()),
         .. policy.Definitions.Where(s => !(s.Kind == FactKind.Role && Visitor.StaffRoles.Contains(s.Key)))
+            .OrderBy(s => s.Kind).ThenBy(s => s.Title, Spelling.SortingOf(policy.Settings.Language))
             .Select(s => new Viewpoint(NameOf(s), s.Title, Visitor.With(new Grant(s.Kind, s.Key)))),
     ];
 

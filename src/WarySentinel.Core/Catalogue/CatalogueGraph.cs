@@ -1,7 +1,7 @@
 namespace WarySentinel.Core.Catalogue;
 
 /// <summary>The items as a graph: who stands beneath whom, with the edges that addresses imply. Immutable and free of cycles.</summary>
-public sealed class CatalogueGraph
+public sealed partial class CatalogueGraph
 {
     private const int Many = 5000;
     private static readonly int[] BeneathSite = [Root];

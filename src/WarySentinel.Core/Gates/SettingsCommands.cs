@@ -30,6 +30,7 @@ public static class SettingsCommands
         Crawlers(wanted.Crawlers, faults);
         Sweep(policy, wanted.Sweep, faults);
         faults.Unless(SiteDates.IsZone(wanted.TimeZone), "timeZone", "time-zone", wanted.TimeZone);
+        faults.Unless(Spelling.IsLanguage(wanted.Language), "language", "language", wanted.Language);
         var names = wanted.Paths.IndexNames;
         faults.Unless(names.Count <= PathRules.MostIndexNames && names.All(IsFileName), "paths.indexNames", "index-names", PathRules.MostIndexNames);
         if (faults.Any)

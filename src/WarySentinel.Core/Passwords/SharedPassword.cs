@@ -39,8 +39,12 @@ public sealed record SharedPassword(
     /// <summary>What the policy knows of it: who is asked for it, and when.</summary>
     public PasswordAsk Ask => new(Id, Gate, Asked ?? Audience.Anyone, From, Until, WithdrawnAt);
 
-    /// <summary>The form in which passwords are compared: without the blanks around it that copying brings along.</summary>
-    public static string Normalise(string typed) => typed.Trim();
+    /// <summary>The form in which passwords are compared: in one spelling, without the blanks around it that copying brings along.</summary>
+    public static string Normalise(string typed) => Spelling.OfPassword(typed).Trim();
+
+    /// <summary>The forms that a typed password may have been kept in: the one of today, and as it was typed, which earlier versions kept.</summary>
+    public static IReadOnlyList<string> Spellings(string typed) =>
+        Normalise(typed) is var now && typed.Trim() is var then && now != then ? [now, then] : [now];
 }
 
 /// <summary>What a shared password to be added says beside its secret.</summary>

@@ -68,7 +68,8 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
                 {
                     var bounds = new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000),
                         TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true);
-                    await using var lease = await leases.TakeAsync("walk:" + start!.Authority, stop) ?? throw new SourceException(Wording.Of("discover.walking"));
+                    await using var lease = await leases.TakeAsync("walk:" + start!.Authority, stop)
+                        ?? throw new SourceException(Wording.Of("discover.walking"));
                     var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!))
                         .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), lease.Stop);
                     tell(Planned(state.Found, rules, whole, state.Answered));

@@ -64,8 +64,8 @@ public static class ItemEndpoints
 
         if (!string.IsNullOrWhiteSpace(search))
         {
-            items = items.Where(i => i.Title.Contains(search, StringComparison.OrdinalIgnoreCase)
-                || i.Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase));
+            var hits = policy.Graph.Search(search).ToHashSet();
+            items = items.Where(i => hits.Contains(policy.Graph.PlaceOf(i.Id)));
         }
 
         var size = Paging.SizeOf(limit);
@@ -103,7 +103,8 @@ public static class ItemEndpoints
 
         var version = Paging.VersionIn(http.Request);
         var changed = version.Problem is { } missing ? missing
-            : await policies.ChangeAsync(policy => ItemCommands.Set(policy.Graph, name, draft.ToCore(), version.Value, options.Reserved), Caller.Of(http).Name, stop);
+            : await policies.ChangeAsync(
+                policy => ItemCommands.Set(policy.Graph, name, draft.ToCore(), version.Value, options.Reserved), Caller.Of(http).Name, stop);
         if (changed.Problem is { } problem)
         {
             return problem.ToHttp();

@@ -41,9 +41,7 @@ public static class BoardEndpoints
         var root = CatalogueGraph.Root;
         if (!string.IsNullOrWhiteSpace(search))
         {
-            places = [.. Enumerable.Range(0, graph.Items.Count)
-                .Where(p => graph.Items[p].Title.Contains(search, StringComparison.OrdinalIgnoreCase)
-                || graph.Items[p].Id.ToString().Contains(search, StringComparison.OrdinalIgnoreCase))];
+            places = [.. graph.Search(search)];
         }
         else
         {
@@ -59,7 +57,8 @@ public static class BoardEndpoints
             places = beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root);
         }
 
-        var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => p).Take(MostBoardRows).ToList();
+        var ranks = graph.RanksIn(policy.Settings.Language);
+        var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => ranks[p]).Take(MostBoardRows).ToList();
         var cells = Board.Cells(policy, viewpoints, ordered, moment.Value ?? time.GetUtcNow());
         return TypedResults.Ok(new BoardView(
             [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(),

@@ -122,9 +122,14 @@ public sealed class SharedPasswords(
     private async Task<List<SharedPassword>?> ProveAsync(string typed, Visitor visitor, CancellationToken stop)
     {
         var now = time.GetUtcNow();
-        var plain = SharedPassword.Normalise(typed.Length > SharedPassword.Longest ? "" : typed);
-        var found = (await store.SharedPasswordsByDigestAsync(secrets.IndexOf(plain), stop)).Where(p => p.IsInForce(now) && p.Asks(visitor, now)).ToList();
-        return await passwords.ProvesAsync(plain, found.FirstOrDefault()?.Hash.Reveal(), stop) && found.Count > 0 ? found : null;
+        typed = typed.Length > SharedPassword.Longest ? "" : typed.Trim();
+        var found = new List<SharedPassword>();
+        foreach (var spelling in SharedPassword.Spellings(typed))
+        {
+            found.AddRange((await store.SharedPasswordsByDigestAsync(secrets.IndexOf(spelling), stop)).Where(p => p.IsInForce(now) && p.Asks(visitor, now)));
+        }
+
+        return await passwords.ProvesAsync(typed, found.FirstOrDefault()?.Hash.Reveal(), stop) && found.Count > 0 ? found : null;
     }
 
     /// <summary>What they open. A use is counted in the store itself, so that the last one cannot be had twice.</summary>

@@ -194,7 +194,7 @@ public static class MemberEndpoints
         var held = await store.HoldersAsync(stop);
         var views = (kind == FactKind.Role ? Visitor.StaffRoles : [])
             .Select(key => new FactDefinitionView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
-        views.AddRange(policies.Current.Definitions.Where(s => s.Kind == kind)
+        views.AddRange(policies.Current.Definitions.Where(s => s.Kind == kind).OrderBy(s => s.Title, Spelling.SortingOf(policies.Current.Settings.Language))
             .Select(s => new FactDefinitionView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
 
         return TypedResults.Ok(new PageOf<FactDefinitionView>(views, null));
@@ -204,8 +204,8 @@ public static class MemberEndpoints
         FactKind kind, string path, FactDefinitionDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
         (await policies.ChangeAsync(policy => FactCommands.Add(policy, kind, draft.Key, draft.Title), Caller.Of(http).Name, stop))
             .Match<Results<Created<FactDefinitionView>, ProblemHttpResult>>(
-                added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new FactDefinitionView(added.Key, added.Title, 0, added.Version, false)), problem =>
-                problem.ToHttp());
+                added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new FactDefinitionView(added.Key, added.Title, 0, added.Version, false)),
+                problem => problem.ToHttp());
 
     private static async Task<Results<NoContent, ProblemHttpResult>> DropStanding(
         FactKind kind, string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>

@@ -1,6 +1,8 @@
 using System.Security.Cryptography;
 using System.Text;
+using System.Threading.RateLimiting;
 using NSec.Cryptography;
+using WarySentinel.Core;
 
 namespace WarySentinel.Service.People;
 
@@ -11,7 +13,7 @@ public sealed class BusyException() : Exception("Too many sign-ins wait already.
 /// Argon2id (RFC 9106) with 19 MiB and 2 passes, on a bounded queue: so many run at once, so many may wait, the rest are turned away.
 /// Hashes are kept as PHC strings.
 /// </summary>
-public sealed class PasswordHashing
+public sealed class PasswordHashing : IDisposable
 {
     private const int MostWaiting = 200;
     private const int KibiBytes = 19 * 1024;
@@ -20,15 +22,19 @@ public sealed class PasswordHashing
     private static readonly Argon2id Algorithm =
         PasswordBasedKeyDerivationAlgorithm.Argon2id(new Argon2Parameters { DegreeOfParallelism = 1, MemorySize = KibiBytes, NumberOfPasses = Passes });
 
-    private readonly SemaphoreSlim workers;
+    private readonly ConcurrencyLimiter queue;
     private readonly string nobody;
-    private int waiting;
     private long proved;
 
     /// <summary>Makes the queue.</summary>
     public PasswordHashing(ServiceOptions options)
     {
-        workers = new SemaphoreSlim(options.HashWorkers > 0 ? options.HashWorkers : Math.Max(1, Environment.ProcessorCount - 1));
+        queue = new ConcurrencyLimiter(new ConcurrencyLimiterOptions
+        {
+            PermitLimit = options.HashWorkers > 0 ? options.HashWorkers : Math.Max(1, Environment.ProcessorCount - 1),
+            QueueLimit = MostWaiting,
+            QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
+        });
         nobody = Make(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)));
     }
 
@@ -36,40 +42,27 @@ public sealed class PasswordHashing
     public long Proved => Interlocked.Read(ref proved);
 
     /// <summary>Hashes a password. Throws <see cref="BusyException"/> when the queue is full.</summary>
-    public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(password), stop);
+    public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(Spelling.OfPassword(password)), stop);
 
     /// <summary>
     /// Whether the password is the one that was hashed. Takes as long where there is no hash. Throws <see cref="BusyException"/> when the
     /// queue is full.
     /// </summary>
     public Task<bool> ProvesAsync(string password, string? hash, CancellationToken stop) =>
-        RunAsync(() => Proves(password, hash ?? nobody) && hash is not null, stop);
+        RunAsync(() => ProvesAnySpelling(password, hash ?? nobody) && hash is not null, stop);
+
+    /// <inheritdoc/>
+    public void Dispose() => queue.Dispose();
 
     private async Task<T> RunAsync<T>(Func<T> work, CancellationToken stop)
     {
-        if (Interlocked.Increment(ref waiting) > MostWaiting)
-        {
-            Interlocked.Decrement(ref waiting);
-            throw new BusyException();
-        }
-
-        try
-        {
-            await workers.WaitAsync(stop);
-            try
-            {
-                return await Task.Run(work, stop);
-            }
-            finally
-            {
-                workers.Release();
-            }
-        }
-        finally
-        {
-            Interlocked.Decrement(ref waiting);
-        }
+        using var turn = await queue.AcquireAsync(1, stop);
+        return turn.IsAcquired ? await Task.Run(work, stop) : throw new BusyException();
     }
+
+    /// <summary>Hashes of earlier versions are of the letters as they were typed.</summary>
+    private bool ProvesAnySpelling(string typed, string phc) =>
+        Spelling.OfPassword(typed) is var password && (Proves(password, phc) || (password != typed && Proves(typed, phc)));
 
     private static string Make(string password)
     {

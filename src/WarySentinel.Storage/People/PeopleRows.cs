@@ -36,7 +36,7 @@ internal sealed class MemberRow
         Search = SearchOf(member.Name, member.Email, member.UserName), Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
     };
 
-    public static string SearchOf(string name, string email, string? userName) => Folded.Of($"{name}\n{email}\n{userName}");
+    public static string SearchOf(string name, string email, string? userName) => Spelling.Folded($"{name}\n{email}\n{userName}");
 
     public Member ToMember() => new(
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,

@@ -16,8 +16,8 @@ public sealed partial class Store
     /// <summary>So many hits among the first few thousand say how dense they stand.</summary>
     private const int Telling = 8;
 
-    /// <summary>Says that names are folded as <see cref="Folded"/> folds them now.</summary>
-    private const string FoldedMark = "folded:1";
+    /// <summary>Says that names are folded as <see cref="Spelling.Folded"/> folds them now.</summary>
+    private const string FoldedMark = "folded:2";
 
     /// <summary>A part that is shorter is in no index of trigrams.</summary>
     private const int ShortestIndexed = 3;
@@ -32,7 +32,7 @@ public sealed partial class Store
     public async Task<IReadOnlyList<Member>> MembersAsync(string? after, int most, string? search, CancellationToken stop = default)
     {
         await using var db = open();
-        var part = Folded.Of(search?.Trim() ?? "");
+        var part = Spelling.Folded(search?.Trim() ?? "");
         var from = after is null ? db.Members.AsNoTracking() : db.Members.AsNoTracking().Where(m => m.Email.CompareTo(after) > 0);
         if (part.Length == 0)
         {

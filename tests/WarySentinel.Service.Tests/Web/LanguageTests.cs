@@ -9,8 +9,10 @@ using Xunit;
 namespace WarySentinel.Service.Tests.Web;
 
 /// <summary>Refusals come in the language that the request asks for; codes, fields and places are the same in all of them.</summary>
-public sealed class LanguageTests(RunningSite site) : IClassFixture<RunningSite>
+public sealed class LanguageTests(SiteFixture fixture)
 {
+    private readonly RunningSite site = fixture.Site;
+
     [Theory]
     [InlineData("de", "de", "Ein Tor „nowhere“ gibt es nicht.", "Nicht gefunden")]
     [InlineData("de-CH, en;q=0.5", "de", "Ein Tor „nowhere“ gibt es nicht.", "Nicht gefunden")]
