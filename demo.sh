@@ -5,6 +5,8 @@
 set -uo pipefail
 cd "$(dirname "$0")"
 root=$PWD
+# Some machines tell .NET to do without ICU; names are searched and sorted by it.
+export DOTNET_SYSTEM_GLOBALIZATION_INVARIANT=0
 mode=${1:-start}
 fail() { printf 'demo: %s\n' "$1" >&2; exit 1; }
 case $mode in start | --fresh | --tour | --build) ;; *) fail "unknown option $mode; try --fresh or --tour" ;; esac
@@ -15,7 +17,7 @@ command -v npm >/dev/null || fail "npm is missing; it comes with Node"
 need=()
 command -v curl >/dev/null || need+=(curl)
 [ -d /usr/share/zoneinfo ] || need+=(tzdata)
-# Names are searched and sorted by ICU; Debian's package carries its version in its name.
+# Debian's package of ICU carries its version in its name.
 /sbin/ldconfig -p | grep -q 'libicuuc\.so\.[0-9]' || need+=('^libicu[0-9]+$')
 [ "$mode" != --tour ] || command -v sqlite3 >/dev/null || need+=(sqlite3)
 if [ ${#need[@]} -gt 0 ]; then

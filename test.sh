@@ -3,6 +3,7 @@
 set -uo pipefail
 cd "$(dirname "$0")"
 root=$PWD
+export DOTNET_SYSTEM_GLOBALIZATION_INVARIANT=0
 results=$(mktemp -d)
 chmod 755 "$results"
 server=

@@ -32,6 +32,9 @@ public enum ProblemKind
 
     /// <summary>The store does not answer; what can be told without it is told.</summary>
     Silent,
+
+    /// <summary>A fault of our own.</summary>
+    Broken,
 }
 
 /// <summary>One located fault of an input.</summary>

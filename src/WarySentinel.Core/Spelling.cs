@@ -9,6 +9,9 @@ namespace WarySentinel.Core;
 /// </summary>
 public static class Spelling
 {
+    /// <summary>Whether the runtime has ICU. Without it nothing but English letters has an order or a second spelling.</summary>
+    public static bool IsKnown => CultureInfo.InvariantCulture.CompareInfo.Compare("a", "B") < 0;
+
     /// <summary>Letters and their accents in one, as far as they can be (form C). A text that is no Unicode stays as it is.</summary>
     public static string Composed(string text) => Ascii.IsValid(text) ? text : Formed(text, NormalizationForm.FormC);
 

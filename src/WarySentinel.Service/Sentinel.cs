@@ -1,6 +1,7 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Connections;
 using Serilog;
+using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
@@ -26,11 +27,9 @@ public static class Sentinel
     /// <summary>Runs until it is told to stop. Exit code 0, or 2 when it cannot start.</summary>
     public static async Task<int> RunAsync(string[] args)
     {
-        // What is written is read by programs, on whatever machine; only sentences follow their reader (Reader).
-        CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
-        CultureInfo.DefaultThreadCurrentUICulture = CultureInfo.CurrentUICulture = CultureInfo.GetCultureInfo("en");
         try
         {
+            Language();
             using var quiet = new QuietStart();
             var (builder, options) = Configure(args);
             // By the time the service is put together the policy is read.
@@ -50,6 +49,20 @@ public static class Sentinel
         {
             await Log.CloseAndFlushAsync();
         }
+    }
+
+    /// <summary>What is written is read by programs, on whatever machine; only sentences follow their reader (<see cref="Reader"/>).</summary>
+    private static void Language()
+    {
+        if (!Spelling.IsKnown)
+        {
+            throw new InvalidDataException(
+                "ICU is missing, and with it the letters and the order of languages. Install it (Debian: apt install libicu72, or as it is named there), "
+                + "and see that DOTNET_SYSTEM_GLOBALIZATION_INVARIANT is not set.");
+        }
+
+        CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+        CultureInfo.DefaultThreadCurrentUICulture = CultureInfo.CurrentUICulture = CultureInfo.GetCultureInfo("en");
     }
 
     /// <summary>Builds the service. Throws <see cref="InvalidDataException"/> when its settings are not right.</summary>
@@ -79,7 +92,7 @@ public static class Sentinel
     {
         builder.WebHost.UseKestrelHttpsConfiguration();
         builder.AddListeners(options).AddLogging();
-        builder.Services.AddSingleton(options).AddStore(options).AddAccess().AddPeople().AddLetters().AddPages().AddApiDocument();
+        builder.Services.AddSingleton(options).AddStore(options).AddOwnRequests(options).AddRateLimits(options).AddAccess().AddPeople().AddLetters().AddPages().AddApiDocument();
         var app = builder.Build();
         app.MapWhen(http => http.Features.Get<AdminListener>() is not null, app.Services.UseAdmin);
         app.Services.UseSite(app);
@@ -130,6 +143,7 @@ public static class Sentinel
         admin.UseMiddleware<HostGuard>(options.AdminUrl);
         admin.UseMiddleware<AdminGuard>();
         admin.UseRouting();
+        admin.UseRateLimiter();
         admin.UseMiddleware<Admission>();
         admin.UseEndpoints(endpoints =>
         {
@@ -186,7 +200,9 @@ public static class Sentinel
             own =>
             {
                 own.UseMiddleware<SiteGuard>();
+                own.UsePageAssets(options.AccountPrefix + "/assets");
                 own.UseRouting();
+                own.UseRateLimiter();
                 own.UseMiddleware<Admission>();
                 own.UseEndpoints(endpoints =>
                 {

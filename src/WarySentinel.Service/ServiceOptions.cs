@@ -62,6 +62,12 @@ public sealed class ServiceOptions
     /// <summary>How long one fetch may take as a whole, redirects and body included, in seconds.</summary>
     public int FetchSeconds { get; set; } = 30;
 
+    /// <summary>How many passwords one network may have proved at once, right or wrong.</summary>
+    public int ProofsBurst { get; set; } = 100;
+
+    /// <summary>How many more a second.</summary>
+    public int ProofsPerSecond { get; set; } = 10;
+
     /// <summary>How many page parts guests of one network may ask for at once.</summary>
     public int PartsBurst { get; set; } = 300;
 
@@ -122,7 +128,9 @@ public sealed class ServiceOptions
     public bool AdminIsTls => AdminUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The first thing wrong with the settings, or null.</summary>
-    public string? Fault()
+    public string? Fault() => FaultOfAddresses() ?? FaultOfTheOutside() ?? FaultOfTheRest();
+
+    private string? FaultOfAddresses()
     {
         foreach (var (name, value) in new[] { (nameof(SiteListen), SiteListen), (nameof(AdminListen), AdminListen), (nameof(SiteUrl), SiteUrl),
             (nameof(AdminUrl), AdminUrl) })
@@ -144,6 +152,11 @@ public sealed class ServiceOptions
             return $"Origin: “{Origin}” is this service itself; name the site that it stands in front of.";
         }
 
+        return null;
+    }
+
+    private string? FaultOfTheOutside()
+    {
         if (FetchHosts.FirstOrDefault(h => h.Contains('/', StringComparison.Ordinal) || !Uri.TryCreate("http://" + h, UriKind.Absolute, out _)) is { } host)
         {
             return $"FetchHosts: “{host}” is not a host such as media.fernlight.example or 10.2.0.7:8080.";
@@ -159,6 +172,11 @@ public sealed class ServiceOptions
             return $"SweepCache: “{SweepCache}” is not an http or https address.";
         }
 
+        return null;
+    }
+
+    private string? FaultOfTheRest()
+    {
         if (Database is not ("" or "sqlite" or "postgres"))
         {
             return $"Database: “{Database}” is not one of sqlite, postgres.";
@@ -183,7 +201,8 @@ public sealed class ServiceOptions
         }
 
         foreach (var (name, value) in new[] { (nameof(LagSeconds), LagSeconds), (nameof(FeedHours), FeedHours), (nameof(LetterTries), LetterTries),
-            (nameof(LetterDays), LetterDays), (nameof(PartsBurst), PartsBurst), (nameof(PartsPerSecond), PartsPerSecond) })
+            (nameof(LetterDays), LetterDays), (nameof(PartsBurst), PartsBurst), (nameof(PartsPerSecond), PartsPerSecond),
+            (nameof(ProofsBurst), ProofsBurst), (nameof(ProofsPerSecond), ProofsPerSecond) })
         {
             if (value is < 1 or > 100_000)
             {

@@ -69,14 +69,7 @@ public sealed class RequestPath
     {
         path = null!;
         fault = PathFault.Malformed;
-        if (target.StartsWith("http://", StringComparison.OrdinalIgnoreCase) || target.StartsWith("https://", StringComparison.OrdinalIgnoreCase))
-        {
-            var authority = target.IndexOf("//", StringComparison.Ordinal) + 2;
-            var end = target.AsSpan(authority).IndexOfAny("/?#\\");
-            target = end < 0 ? "/" : target[(authority + end)..];
-            target = target[0] == '?' ? "/" + target : target;
-        }
-
+        target = WithoutAuthority(target);
         if (target.Length == 0 || target[0] != '/' || target.Contains('#', StringComparison.Ordinal))
         {
             return false;
@@ -91,52 +84,69 @@ public sealed class RequestPath
             return false;
         }
 
-        var segments = new List<string>();
-        var trailing = false;
-        foreach (var segment in decoded[1..].Split('/'))
+        fault = Resolve(decoded, rules, out var plain);
+        if (fault != PathFault.None)
         {
-            trailing = segment.Length == 0 || segment is "." or "..";
-            if (trailing)
-            {
-                if (segment == ".." && segments.Count == 0)
-                {
-                    fault = PathFault.AboveRoot;
-                    return false;
-                }
-
-                if (segment == "..")
-                {
-                    segments.RemoveAt(segments.Count - 1);
-                }
-
-                continue;
-            }
-
-            if (rules.RefuseSemicolons && segment.Contains(';', StringComparison.Ordinal))
-            {
-                fault = PathFault.Semicolon;
-                return false;
-            }
-
-            if (rules.RefuseTrailingDots && segment[^1] is '.' or ' ')
-            {
-                fault = PathFault.TrailingDot;
-                return false;
-            }
-
-            segments.Add(segment);
-        }
-
-        var plain = "/" + string.Join('/', segments);
-        if (trailing && segments.Count > 0)
-        {
-            plain += "/";
+            return false;
         }
 
         path = new RequestPath(Encode(plain), rules.Fold(plain), query, rules);
         return true;
     }
 
+    /// <summary>The target as paths have it: of a whole address (RFC 9112 §3.2.2), what follows the host.</summary>
+    private static string WithoutAuthority(string target)
+    {
+        if (!target.StartsWith("http://", StringComparison.OrdinalIgnoreCase) && !target.StartsWith("https://", StringComparison.OrdinalIgnoreCase))
+        {
+            return target;
+        }
+
+        var authority = target.IndexOf("//", StringComparison.Ordinal) + 2;
+        var end = target.AsSpan(authority).IndexOfAny("/?#\\");
+        target = end < 0 ? "/" : target[(authority + end)..];
+        return target[0] == '?' ? "/" + target : target;
+    }
+
+    /// <summary>The path with its dot segments and doubled slashes resolved.</summary>
+    private static PathFault Resolve(string decoded, PathRules rules, out string plain)
+    {
+        plain = decoded;
+        var segments = new List<string>();
+        var trailing = false;
+        foreach (var segment in decoded[1..].Split('/'))
+        {
+            trailing = segment.Length == 0 || segment is "." or "..";
+            if (segment == "..")
+            {
+                if (segments.Count == 0)
+                {
+                    return PathFault.AboveRoot;
+                }
+
+                segments.RemoveAt(segments.Count - 1);
+            }
+            else if (!trailing)
+            {
+                if (FaultOf(segment, rules) is not PathFault.None and var fault)
+                {
+                    return fault;
+                }
+
+                segments.Add(segment);
+            }
+        }
+
+        plain = "/" + string.Join('/', segments) + (trailing && segments.Count > 0 ? "/" : "");
+        return PathFault.None;
+    }
+
+    private static PathFault FaultOf(string segment, PathRules rules) =>
+        rules.RefuseSemicolons && segment.Contains(';', StringComparison.Ordinal) ? PathFault.Semicolon
+        : rules.RefuseTrailingDots && segment[^1] is '.' or ' ' ? PathFault.TrailingDot
+        : PathFault.None;
+
+    /// <summary>The path percent-decoded, once.</summary>
     private static PathFault Decode(string raw, out string decoded)
     {
         decoded = raw;
@@ -149,44 +159,9 @@ public sealed class RequestPath
         var count = 0;
         for (var i = 0; i < raw.Length; i++)
         {
-            var c = raw[i];
-            if (c == '%')
+            if (BytesOf(raw, ref i, bytes, ref count) is not PathFault.None and var fault)
             {
-                if (i + 2 >= raw.Length + 0 && i + 2 > raw.Length - 1)
-                {
-                    return PathFault.BadEscape;
-                }
-
-                if (!char.IsAsciiHexDigit(raw[i + 1]) || !char.IsAsciiHexDigit(raw[i + 2]))
-                {
-                    return PathFault.BadEscape;
-                }
-
-                var value = (byte)Convert.ToInt32(raw.Substring(i + 1, 2), 16);
-                i += 2;
-                if (value is (byte)'/' or (byte)'\\')
-                {
-                    return PathFault.HiddenSeparator;
-                }
-
-                if (value < 0x20 || value == 0x7f)
-                {
-                    return PathFault.Malformed;
-                }
-
-                bytes[count++] = value;
-            }
-            else if (c == '\\')
-            {
-                return PathFault.HiddenSeparator;
-            }
-            else if (c < 0x20 || c == 0x7f || char.IsSurrogate(c))
-            {
-                return PathFault.Malformed;
-            }
-            else
-            {
-                count += Encoding.UTF8.GetBytes(raw.AsSpan(i, 1), bytes.AsSpan(count));
+                return fault;
             }
         }
 
@@ -199,15 +174,51 @@ public sealed class RequestPath
             return PathFault.NotUtf8;
         }
 
+        return IsEscapedStill(decoded) ? PathFault.EscapedTwice : PathFault.None;
+    }
+
+    /// <summary>Adds what stands at one place of the path: an escape, or a character as it is.</summary>
+    private static PathFault BytesOf(string raw, ref int at, byte[] bytes, ref int count)
+    {
+        var c = raw[at];
+        if (c == '%')
+        {
+            if (at + 2 >= raw.Length || !char.IsAsciiHexDigit(raw[at + 1]) || !char.IsAsciiHexDigit(raw[at + 2]))
+            {
+                return PathFault.BadEscape;
+            }
+
+            var value = Convert.ToByte(raw.Substring(at + 1, 2), 16);
+            at += 2;
+            bytes[count++] = value;
+            return value is (byte)'/' or (byte)'\\' ? PathFault.HiddenSeparator : value is < 0x20 or 0x7f ? PathFault.Malformed : PathFault.None;
+        }
+
+        if (c == '\\')
+        {
+            return PathFault.HiddenSeparator;
+        }
+
+        if (c < 0x20 || c == 0x7f || char.IsSurrogate(c))
+        {
+            return PathFault.Malformed;
+        }
+
+        count += Encoding.UTF8.GetBytes(raw.AsSpan(at, 1), bytes.AsSpan(count));
+        return PathFault.None;
+    }
+
+    private static bool IsEscapedStill(string decoded)
+    {
         for (var i = 0; i + 2 < decoded.Length; i++)
         {
             if (decoded[i] == '%' && char.IsAsciiHexDigit(decoded[i + 1]) && char.IsAsciiHexDigit(decoded[i + 2]))
             {
-                return PathFault.EscapedTwice;
+                return true;
             }
         }
 
-        return PathFault.None;
+        return false;
     }
 
     private static string Encode(string plain)

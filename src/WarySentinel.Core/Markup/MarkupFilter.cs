@@ -183,29 +183,51 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
 
     private void Start(Element element, ReadOnlySpan<byte> tag, int nameEnd)
     {
-        var name = element.Name;
         ImplyEnds(element);
+        var marks = MarksOf(element, tag, nameEnd);
+        var drop = marks.Drop;
+        if (element.Name == "wary-form" && !drop)
+        {
+            // What stands inside is for pages that are not filtered.
+            Put(decider.Form(marks.Form ?? ""));
+            drop = true;
+        }
+
+        if (marks.Link == Fate.Drop)
+        {
+            if (NearestEntry() is >= 0 and var entry)
+            {
+                Mute(entry);
+            }
+
+            drop = true;
+        }
+
+        if (xml ? marks.SelfClosing : element.IsVoid)
+        {
+            Put(drop ? default : tag);
+            return;
+        }
+
+        Enter(element, marks, tag, drop);
+    }
+
+    /// <summary>What the attributes of a tag say to the filter.</summary>
+    private readonly record struct Marks(Fate Link, bool Drop, string? Form, bool IsData, bool SelfClosing);
+
+    /// <summary>Reads the attributes that matter, and decides what they ask.</summary>
+    private Marks MarksOf(Element element, ReadOnlySpan<byte> tag, int nameEnd)
+    {
+        var name = element.Name;
         var attributes = new TagReader(tag, nameEnd);
-        var fate = Fate.Keep;
-        var drop = false;
-        string? item = null;
-        string? act = null;
-        string? form = null;
-        var isData = false;
+        var (link, drop, isData) = (Fate.Keep, false, false);
+        string? item = null, act = null, form = null;
         var matters = element.HasLinks || TagReader.MayBeMarked(tag);
         while (matters && attributes.Next(out var attribute, out var value))
         {
             if (Is(attribute, "href"u8) && name is "a" or "area" or "link" or "base")
             {
-                var href = Decode(value);
-                if (name == "base")
-                {
-                    decider.SetBase(href);
-                }
-                else
-                {
-                    fate = decider.OfLink(href);
-                }
+                link = OfAddress(name, Decode(value), link);
             }
             else if (attribute.Length == 14 && Is(attribute, "data-wary-item"u8))
             {
@@ -231,38 +253,32 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
 
         // An act without an item says nothing that could be decided: closed.
         drop |= item is not null ? !(act is null ? decider.MayList(item) : decider.May(item, act)) : act is not null;
-        if (name == "wary-form" && !drop)
+        return new Marks(link, drop, form, isData, attributes.SelfClosing);
+    }
+
+    /// <summary>The fate of a link; a base says what the links after it are relative to, and is none itself.</summary>
+    private Fate OfAddress(string name, string href, Fate before)
+    {
+        if (name != "base")
         {
-            // What stands inside is for pages that are not filtered.
-            Put(decider.Form(form ?? ""));
-            drop = true;
+            return decider.OfLink(href);
         }
 
-        var isVoid = attributes.SelfClosing && xml || (!xml && element.IsVoid);
-        if (fate == Fate.Drop)
-        {
-            var entry = NearestEntry();
-            if (entry >= 0)
-            {
-                Mute(entry);
-            }
+        decider.SetBase(href);
+        return before;
+    }
 
-            drop = true;
-        }
-
-        if (isVoid)
-        {
-            Put(drop ? default : tag);
-            return;
-        }
-
+    /// <summary>Stands inside the element from here on; what may still have to go is held back.</summary>
+    private void Enter(Element element, in Marks marks, ReadOnlySpan<byte> tag, bool drop)
+    {
+        var name = element.Name;
         var open = Take(element);
         open.IsEntry = xml ? element.IsXmlEntry : element.IsEntry;
         open.IsList = !xml && element.IsList;
-        open.Marked = fate == Fate.Mark && name == "a";
+        open.Marked = marks.Link == Fate.Mark && name == "a";
         places.Push(element, open.IsEntry, open.IsList, stack.Count);
         stack.Add(open);
-        if (open.IsEntry || open.IsList || drop || isData)
+        if (open.IsEntry || open.IsList || drop || marks.IsData)
         {
             open.Start = mutedAt >= 0 ? -1 : length;
             held += open.Start >= 0 ? 1 : 0;
@@ -290,8 +306,8 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
         else if (element.IsRaw)
         {
             rawEnd = name;
-            open.IsData = isData;
-            open.TextStart = isData && mutedAt < 0 ? length : -1;
+            open.IsData = marks.IsData;
+            open.TextStart = marks.IsData && mutedAt < 0 ? length : -1;
         }
     }
 

@@ -14,7 +14,7 @@ using Wire = WarySentinel.Contract;
 namespace WarySentinel.Service.Catalogue;
 
 /// <summary>Lets the catalogue come in by itself: from sitemap, feed, or the site's own pages.</summary>
-public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, Leases leases, ServiceOptions options, TimeProvider time)
+public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, IHttpClientFactory clients, Leases leases, ServiceOptions options, TimeProvider time)
 {
     private const int MostChanges = 500;
     private const int MostPlans = 8;
@@ -62,7 +62,7 @@ public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, 
 
             try
             {
-                using var fetcher = new Fetcher(outbound, TimeSpan.FromSeconds(options.FetchSeconds));
+                using var fetcher = new Fetcher(outbound, clients, TimeSpan.FromSeconds(options.FetchSeconds));
                 var site = SiteOf(start!);
                 if (draft.Source == "walk")
                 {

@@ -22,11 +22,11 @@ public sealed record Fetched(Uri Address, int Status, string Type, byte[] Body);
 /// Fetches pages of the site: one at a time, bounded in size and in time as a whole, on one host only, and only where the service may fetch
 /// from.
 /// </summary>
-public sealed class Fetcher(Outbound outbound, TimeSpan deadline) : IDisposable
+public sealed class Fetcher(Outbound outbound, IHttpClientFactory clients, TimeSpan deadline) : IDisposable
 {
     private const int MostBytes = 50 << 20;
     private const int MostRedirects = 5;
-    private readonly HttpClient http = new(outbound.NewHandler()) { Timeout = Timeout.InfiniteTimeSpan };
+    private readonly HttpClient http = clients.CreateClient(OwnRequests.Walk);
 
     /// <summary>The name under which it asks.</summary>
     public const string Agent = "wary-walk";

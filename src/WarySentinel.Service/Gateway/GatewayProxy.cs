@@ -31,6 +31,8 @@ public sealed class GatewayProxy : IDisposable
         // Trace headers of a visitor pass through as they are.
         ActivityHeadersPropagator = null,
         ConnectTimeout = TimeSpan.FromSeconds(5),
+        // A name that leads elsewhere by then is heard of.
+        PooledConnectionLifetime = TimeSpan.FromMinutes(5),
     });
 
     /// <summary>Makes the gateway.</summary>

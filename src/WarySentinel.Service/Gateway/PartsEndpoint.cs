@@ -35,7 +35,8 @@ public sealed record PartsGiven(IReadOnlyList<PartGiven> Parts, IReadOnlyList<st
 /// For sites that are not behind the gateway: the permitted variants of page parts, menu decisions and forms in one call.
 /// A part that the visitor may not have is never read, so it cannot travel.
 /// </summary>
-public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors, ServiceOptions options, TimeProvider time, ILogger<PartsEndpoint> log)
+public sealed class PartsEndpoint(
+    PolicyHolder policies, VisitorReader visitors, IHttpClientFactory clients, ServiceOptions options, TimeProvider time, ILogger<PartsEndpoint> log)
     : IDisposable
 {
     private const int MostParts = 100;
@@ -46,22 +47,11 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     /// <summary>The largest question taken, in bytes.</summary>
     public const int MostBodyBytes = 256 * 1024;
 
-
-    private readonly HttpClient http = new(new SocketsHttpHandler
-    { AllowAutoRedirect = false, UseCookies = false, UseProxy = false, AutomaticDecompression = System.Net.DecompressionMethods.All })
-    {
-        Timeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds),
-    };
-
     private readonly SemaphoreSlim fetching = new(AtOnceForAll, AtOnceForAll);
 
     /// <summary>A page's call can have a hundred parts read from the origin: so many parts a network may ask for, and so many more a second.</summary>
     private readonly PartitionedRateLimiter<string> byNetwork = PartitionedRateLimiter.Create<string, string>(
-        network => RateLimitPartition.GetTokenBucketLimiter(network, _ => new TokenBucketRateLimiterOptions
-        {
-            TokenLimit = options.PartsBurst, TokensPerPeriod = Math.Max(1, options.PartsPerSecond), ReplenishmentPeriod = TimeSpan.FromSeconds(1),
-            AutoReplenishment = true, QueueLimit = 0,
-        }));
+        network => RateLimitPartition.GetTokenBucketLimiter(network, _ => RateLimits.BucketOf(options.PartsBurst, options.PartsPerSecond)));
 
     /// <summary>Answers one page.</summary>
     public async Task InvokeAsync(HttpContext context)
@@ -118,7 +108,6 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
     /// <inheritdoc/>
     public void Dispose()
     {
-        http.Dispose();
         fetching.Dispose();
         byNetwork.Dispose();
     }
@@ -167,6 +156,7 @@ public sealed class PartsEndpoint(PolicyHolder policies, VisitorReader visitors,
         try
         {
             var url = new Uri(options.Origin.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+            using var http = clients.CreateClient(OwnRequests.Parts);
             using var response = await http.GetAsync(url, HttpCompletionOption.ResponseHeadersRead, stop);
             if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain")
                 || response.Content.Headers.ContentLength > MostPartBytes)

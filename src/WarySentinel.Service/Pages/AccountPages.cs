@@ -1,4 +1,3 @@
-using System.Collections.Frozen;
 using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
@@ -14,22 +13,19 @@ public sealed class AccountPages(
     ViewLinks viewLinks, KnownBrowsers browsers,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
-    private static readonly FrozenDictionary<string, (string Type, byte[] Bytes)> Assets = LoadAssets();
-
     /// <summary>Maps the pages and what they need.</summary>
     public void Map(IEndpointRouteBuilder site)
     {
         var account = site.MapGroup(options.AccountPrefix);
         account.MapGet("/", AccountAsync);
         account.MapGet("/sign-in", SignInFormAsync);
-        account.MapPost("/sign-in", SignInAsync);
+        account.MapPost("/sign-in", SignInAsync).RequireRateLimiting(RateLimits.Proofs);
         account.MapGet("/sign-out", SignOutFormAsync);
         account.MapPost("/sign-out", SignOutAsync);
         account.MapGet("/closed", ClosedAsync);
-        account.MapGet("/assets/{name}", Asset);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
-        site.MapGet(options.MachinePrefix + "/parts.js", (HttpContext http) => Asset("parts.js", http));
+        site.MapGet(options.MachinePrefix + "/parts.js", PageAssets.Script);
         site.MapFallback(options.MachinePrefix + "/{**rest}", refusals.NotFoundAsync);
     }
 
@@ -215,33 +211,5 @@ public sealed class AccountPages(
             var n => " " + PageWords.Of("error.left", n),
         };
         return new PageError(PageWords.Of(lead), PageWords.Of(more) + left, "password");
-    }
-
-    private static IResult Asset(string name, HttpContext http)
-    {
-        if (!Assets.TryGetValue(name, out var asset))
-        {
-            return Results.NotFound();
-        }
-
-        http.Response.Headers.CacheControl = "public, max-age=3600";
-        http.Response.Headers.XContentTypeOptions = "nosniff";
-        return Results.Bytes(asset.Bytes, asset.Type);
-    }
-
-    private static FrozenDictionary<string, (string, byte[])> LoadAssets()
-    {
-        var found = new Dictionary<string, (string, byte[])>(StringComparer.Ordinal);
-        var assembly = typeof(AccountPages).Assembly;
-        foreach (var resource in assembly.GetManifestResourceNames().Where(n => n.StartsWith("assets/", StringComparison.Ordinal)))
-        {
-            using var stream = assembly.GetManifestResourceStream(resource)!;
-            using var copy = new MemoryStream();
-            stream.CopyTo(copy);
-            var type = Path.GetExtension(resource) switch { ".css" => "text/css; charset=utf-8", ".js" => "text/javascript; charset=utf-8", _ => "font/woff2" };
-            found.Add(resource["assets/".Length..], (type, copy.ToArray()));
-        }
-
-        return found.ToFrozenDictionary(StringComparer.Ordinal);
     }
 }

@@ -18,7 +18,7 @@ public sealed class UnlockPages(
     {
         var account = site.MapGroup(options.AccountPrefix);
         account.MapGet("/unlock", FormAsync);
-        account.MapPost("/unlock", TryAsync);
+        account.MapPost("/unlock", TryAsync).RequireRateLimiting(RateLimits.Proofs);
         account.MapGet("/opened", OpenedAsync);
     }
 

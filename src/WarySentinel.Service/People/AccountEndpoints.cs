@@ -41,12 +41,12 @@ public static class AccountEndpoints
     public static RouteGroupBuilder MapConsoleAccounts(this RouteGroupBuilder api)
     {
         api.MapGet("/set-up", SetUp).WithTags("Account");
-        api.MapPost("/first-owner", FirstOwner).WithTags("Account");
-        api.MapPost("/sign-in", SignInToConsole).WithTags("Account");
+        api.MapPost("/first-owner", FirstOwner).WithTags("Account").RequireRateLimiting(RateLimits.Proofs);
+        api.MapPost("/sign-in", SignInToConsole).WithTags("Account").RequireRateLimiting(RateLimits.Proofs);
         api.MapPost("/sign-out", SignOut).WithTags("Account");
         api.MapGet("/me", Me).Requires("read").WithTags("Account");
         api.MapGet("/tokens", ListTokens).Requires("tokens").WithTags("Tokens");
-        api.MapPost("/tokens", AddToken).WithTags("Tokens");
+        api.MapPost("/tokens", AddToken).WithTags("Tokens").RequireRateLimiting(RateLimits.Proofs);
         api.MapDelete("/tokens/{id:guid}", DropToken).Requires("tokens").WithTags("Tokens");
         return api;
     }

@@ -21,8 +21,7 @@ namespace WarySentinel.Service.Sweep;
 /// <summary>Requests every guarded address as an outsider would and as chosen viewpoints, and compares with what the policy decides.</summary>
 public sealed class SweepRunner(
     PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, PeopleLane people, Leases leases, Envelopes envelopes, Outbound outbound,
-    ServiceOptions options,
-    TimeProvider time, ILogger<SweepRunner> log)
+    IHttpClientFactory clients, ServiceOptions options, TimeProvider time, ILogger<SweepRunner> log)
 {
     /// <summary>How reports are kept and sent.</summary>
     public static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
@@ -138,10 +137,7 @@ public sealed class SweepRunner(
             hosts.Add(new Uri(options.Origin).Authority);
         }
 
-        using var http = new HttpClient(outbound.NewHandler(AtOnce * 2))
-        {
-            Timeout = TimeSpan.FromSeconds(20),
-        };
+        using var http = clients.CreateClient(OwnRequests.Sweep);
         var findings = new ConcurrentDictionary<(SweepKind, string, string, SweepVia), SweepFinding>();
         var unknown = new ConcurrentDictionary<string, bool>(StringComparer.Ordinal);
         var (done, requests) = (0, 0);
@@ -159,13 +155,8 @@ public sealed class SweepRunner(
 
                 if (probe.Via == SweepVia.Public && answer is { Status: 200, Text: { } text })
                 {
-                    foreach (var address in SweepRules.Unknown(policy, text, target.Address, hosts, options.Reserved).Take(MostUnknown))
-                    {
-                        if (unknown.Count < MostUnknown)
-                        {
-                            unknown.TryAdd(address, true);
-                        }
-                    }
+                    SweepRules.Unknown(policy, text, target.Address, hosts, options.Reserved).Take(MostUnknown - unknown.Count).ToList()
+                        .ForEach(address => unknown.TryAdd(address, true));
                 }
             }
 

@@ -11,19 +11,7 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
     /// <summary>Runs one request.</summary>
     public async Task InvokeAsync(HttpContext http)
     {
-        var headers = http.Response.Headers;
-        headers.XContentTypeOptions = "nosniff";
-        headers["Referrer-Policy"] = "no-referrer";
-        headers.XFrameOptions = "DENY";
-        headers.ContentSecurityPolicy =
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-src http: https:; "
-            + "base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
-        var isApi = http.Request.Path.StartsWithSegments("/api");
-        if (isApi)
-        {
-            headers.CacheControl = "no-store";
-        }
-
+        Dress(http);
         try
         {
             await next(http);
@@ -37,33 +25,9 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
                 await ProblemOf(http, new BadHttpRequestException("", response.StatusCode)).ToHttp().ExecuteAsync(http);
             }
         }
-        catch (BadHttpRequestException bad) when (!http.Response.HasStarted)
+        catch (Exception fault) when (!http.Response.HasStarted && Known(http, fault) is { } problem)
         {
-            await ProblemOf(http, bad).ToHttp().ExecuteAsync(http);
-        }
-        catch (Exception fault) when (Store.IsFull(fault) && !http.Response.HasStarted)
-        {
-            log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
-            await Problem.Of(ProblemKind.Full, "storage-full").ToHttp().ExecuteAsync(http);
-        }
-        catch (CommitUnsureException) when (!http.Response.HasStarted)
-        {
-            log.LogError("The database went away while it was storing ({Method} {Path})", http.Request.Method, http.Request.Path);
-            await Problem.Of(ProblemKind.Silent, "unsure").ToHttp().ExecuteAsync(http);
-        }
-        catch (Exception fault) when (Store.IsSilent(fault) && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
-        {
-            log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
-                fault.GetBaseException().Message);
-            await Problem.Of(ProblemKind.Silent, "store-silent").ToHttp().ExecuteAsync(http);
-        }
-        catch (InvalidOperationException fault) when (IsAboutCharset(fault) && !http.Response.HasStarted)
-        {
-            await Problem.In("body", "body-unreadable", http.Request.ContentType).ToHttp().ExecuteAsync(http);
-        }
-        catch (Exception fault) when (IsAboutText(fault) && !http.Response.HasStarted)
-        {
-            await Problem.In("request", "request-form", Words.Of("web.zero")).ToHttp().ExecuteAsync(http);
+            await problem.ToHttp().ExecuteAsync(http);
         }
         catch (Exception) when (http.RequestAborted.IsCancellationRequested)
         {
@@ -72,15 +36,54 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         catch (Exception fault) when (fault is not OperationCanceledException && !http.Response.HasStarted)
         {
             log.LogError(fault, "The call {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
-            http.Response.StatusCode = StatusCodes.Status500InternalServerError;
-            await http.Response.WriteAsJsonAsync(
-                new
-                {
-                    type = "urn:wary-sentinel:problem:internal", title = "Broken", status = 500, detail = Words.Of("problem.internal"), code = "internal",
-                    id = http.TraceIdentifier
-                },
-                options: null, contentType: "application/problem+json");
+            await BrokenAsync(http);
         }
+    }
+
+    private static void Dress(HttpContext http)
+    {
+        var headers = http.Response.Headers;
+        headers.XContentTypeOptions = "nosniff";
+        headers["Referrer-Policy"] = "no-referrer";
+        headers.XFrameOptions = "DENY";
+        headers.ContentSecurityPolicy =
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-src http: https:; "
+            + "base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+        if (http.Request.Path.StartsWithSegments("/api"))
+        {
+            headers.CacheControl = "no-store";
+        }
+    }
+
+    /// <summary>What a caller is told of a fault that is not ours; null of any other.</summary>
+    private Problem? Known(HttpContext http, Exception fault)
+    {
+        switch (fault)
+        {
+            case BadHttpRequestException bad:
+                return ProblemOf(http, bad);
+            case not null when Store.IsFull(fault):
+                log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
+                return Problem.Of(ProblemKind.Full, "storage-full");
+            case CommitUnsureException:
+                log.LogError("The database went away while it was storing ({Method} {Path})", http.Request.Method, http.Request.Path);
+                return Problem.Of(ProblemKind.Silent, "unsure");
+            case not null when Store.IsSilent(fault) && !http.RequestAborted.IsCancellationRequested:
+                log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
+                    fault.GetBaseException().Message);
+                return Problem.Of(ProblemKind.Silent, "store-silent");
+            case InvalidOperationException odd when IsAboutCharset(odd):
+                return Problem.In("body", "body-unreadable", http.Request.ContentType);
+            default:
+                return IsAboutText(fault) ? Problem.In("request", "request-form", Wording.Of("web.zero")) : null;
+        }
+    }
+
+    private static Task BrokenAsync(HttpContext http)
+    {
+        var problem = Problem.Of(ProblemKind.Broken, "internal").ToHttp();
+        problem.ProblemDetails.Extensions["id"] = http.TraceIdentifier;
+        return problem.ExecuteAsync(http);
     }
 
     /// <summary>What is wrong with a body that cannot be read.</summary>
@@ -100,6 +103,6 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
     internal static bool IsAboutCharset(InvalidOperationException fault) => fault.Message.Contains("charset", StringComparison.Ordinal);
 
     /// <summary>PostgreSQL takes no zero character in a text (SQLSTATE 22021).</summary>
-    internal static bool IsAboutText(Exception fault) =>
-        (fault as Npgsql.PostgresException ?? fault.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
+    internal static bool IsAboutText(Exception? fault) =>
+        (fault as Npgsql.PostgresException ?? fault?.InnerException as Npgsql.PostgresException)?.SqlState == "22021";
 }

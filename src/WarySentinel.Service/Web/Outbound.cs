@@ -22,8 +22,8 @@ public sealed class Outbound(ServiceOptions options)
         : own.Contains(url.Authority) || Named(url.Host, url.Port) is not null ? null
         : Problem.In("url", "fetch-host", url.Authority);
 
-    /// <summary>A handler whose connections are looked at where they lead. The caller disposes of it.</summary>
-    public SocketsHttpHandler NewHandler(int most = 4) => new()
+    /// <summary>A handler whose connections are looked at where they lead, so many at once to one host.</summary>
+    public SocketsHttpHandler NewHandler(int most) => new()
     {
         AllowAutoRedirect = false,
         UseCookies = false,

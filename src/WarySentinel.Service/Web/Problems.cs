@@ -30,6 +30,7 @@ public static class Problems
             ProblemKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
             ProblemKind.Slow => StatusCodes.Status408RequestTimeout,
             ProblemKind.Full => StatusCodes.Status507InsufficientStorage,
+            ProblemKind.Broken => StatusCodes.Status500InternalServerError,
             ProblemKind.Silent => StatusCodes.Status503ServiceUnavailable,
             _ => StatusCodes.Status422UnprocessableEntity,
         },

@@ -45,7 +45,7 @@ public sealed class OutboundTests
             SiteUrl = site.Site, Origin = site.Origin, AdminListen = site.Admin,
             FetchHosts = [new Uri(site.Admin).Authority, $"localhost:{new Uri(site.Admin).Port}"]
         };
-        using var http = new HttpClient(new Outbound(options).NewHandler());
+        using var http = new HttpClient(new Outbound(options).NewHandler(4));
         foreach (var host in new[] { "127.0.0.1", "localhost", "127.0.0.2", "[::ffff:127.0.0.1]", "0.0.0.0" })
         {
             await Should.ThrowAsync<HttpRequestException>(() => http.GetAsync($"http://{host}:{new Uri(site.Admin).Port}/health/live", Stop));
@@ -65,7 +65,7 @@ public sealed class OutboundTests
         { SiteUrl = "http://fernlight.example", Origin = "http://shop.fernlight.example", AdminListen = site.Admin, FetchHosts = [$"{name}:{port}"] };
         var outbound = new Outbound(options);
         outbound.Refuses(new Uri($"http://{name}:{port}/")).ShouldBeNull();
-        using var http = new HttpClient(outbound.NewHandler());
+        using var http = new HttpClient(outbound.NewHandler(4));
         (await Should.ThrowAsync<HttpRequestException>(() => http.GetAsync($"http://{name}:{port}/", Stop))).Message.ShouldContain(name);
     }
 
