@@ -1,9 +1,9 @@
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vitest/config';
-import { precompress } from './precompress.ts';
+import { inlineStyle, precompress } from './precompress.ts';
 
 export default defineConfig({
-  plugins: [react(), precompress()],
+  plugins: [react(), inlineStyle(), precompress()],
   build: { outDir: 'dist', sourcemap: false, chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': 'http://127.0.0.1:7401' } },
   test: { environment: 'jsdom', testTimeout: 30_000, setupFiles: ['src/setupTests.ts'], include: ['src/**/*.test.{ts,tsx}'] },

@@ -7,16 +7,33 @@ import { Nowhere } from './frame/Nowhere';
 import { FirstOwnerPage } from './People/FirstOwnerPage';
 import { SignedIn } from './People/SignedIn';
 
-// Each page is loaded when it is asked for: whoever signs in waits for none of them.
-const BoardPage = lazy(() => import('./Gates/BoardPage').then((page) => ({ default: page.BoardPage })));
-const GatePage = lazy(() => import('./Gates/GatePage').then((page) => ({ default: page.GatePage })));
-const GatesPage = lazy(() => import('./Gates/GatesPage').then((page) => ({ default: page.GatesPage })));
-const HistoryPage = lazy(() => import('./Gates/HistoryPage').then((page) => ({ default: page.HistoryPage })));
-const SettingsPage = lazy(() => import('./Gates/SettingsPage').then((page) => ({ default: page.SettingsPage })));
-const SweepPage = lazy(() => import('./Sweep/SweepPage').then((page) => ({ default: page.SweepPage })));
-const ViewpointPage = lazy(() => import('./Access/ViewpointPage').then((page) => ({ default: page.ViewpointPage })));
-const CataloguePage = lazy(() => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })));
-const LettersPage = lazy(() => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })));
+// Each page is loaded when it is asked for: whoever signs in waits for none of them. The page of this address is on its way before we know who asks.
+const pages = {
+  board: () => import('./Gates/BoardPage').then((page) => ({ default: page.BoardPage })),
+  gate: () => import('./Gates/GatePage').then((page) => ({ default: page.GatePage })),
+  gates: () => import('./Gates/GatesPage').then((page) => ({ default: page.GatesPage })),
+  history: () => import('./Gates/HistoryPage').then((page) => ({ default: page.HistoryPage })),
+  settings: () => import('./Gates/SettingsPage').then((page) => ({ default: page.SettingsPage })),
+  sweep: () => import('./Sweep/SweepPage').then((page) => ({ default: page.SweepPage })),
+  viewpoint: () => import('./Access/ViewpointPage').then((page) => ({ default: page.ViewpointPage })),
+  catalogue: () => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })),
+  letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
+};
+const [first = 'gates', second] = window.location.pathname.split('/').filter(Boolean);
+const here = first === 'gates' && second ? 'gate' : first;
+if (here in pages) {
+  void pages[here as keyof typeof pages]();
+}
+
+const BoardPage = lazy(pages.board);
+const GatePage = lazy(pages.gate);
+const GatesPage = lazy(pages.gates);
+const HistoryPage = lazy(pages.history);
+const SettingsPage = lazy(pages.settings);
+const SweepPage = lazy(pages.sweep);
+const ViewpointPage = lazy(pages.viewpoint);
+const CataloguePage = lazy(pages.catalogue);
+const LettersPage = lazy(pages.letters);
 
 const queries = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (times, fault) => !(fault instanceof Refused) && times < 2 } },

@@ -222,6 +222,12 @@ internal static class Hosting
         }
 
         var files = new PhysicalFileProvider(folder);
+        admin.Use(next => http =>
+        {
+            // Every other address is a page of the console's own routes.
+            http.Request.Path = files.GetFileInfo(http.Request.Path.Value ?? "/").Exists ? http.Request.Path : "/index.html";
+            return next(http);
+        });
         admin.UseMiddleware<Precompressed>(files);
         admin.UseStaticFiles(new StaticFileOptions
         {
@@ -234,12 +240,11 @@ internal static class Hosting
                 Precompressed.Mark(context);
             },
         });
-        admin.Run(async http =>
+        admin.Run(http =>
         {
-            // Every other address is a page of the console's own routes.
-            http.Response.ContentType = "text/html; charset=utf-8";
-            http.Response.Headers.CacheControl = "no-cache";
-            await http.Response.SendFileAsync(files.GetFileInfo("index.html"));
+            http.Response.StatusCode = StatusCodes.Status405MethodNotAllowed;
+            http.Response.Headers.Allow = "GET, HEAD";
+            return Task.CompletedTask;
         });
     }
 

@@ -92,7 +92,8 @@ public static class Sentinel
     {
         builder.WebHost.UseKestrelHttpsConfiguration();
         builder.AddListeners(options).AddLogging();
-        builder.Services.AddSingleton(options).AddStore(options).AddOwnRequests(options).AddRateLimits(options).AddAccess().AddPeople().AddLetters().AddPages().AddApiDocument();
+        builder.Services.AddSingleton(options).AddStore(options).AddOwnRequests(options).AddRateLimits(options);
+        builder.Services.AddAccess().AddPeople().AddLetters().AddPages().AddApiDocument();
         var app = builder.Build();
         app.MapWhen(http => http.Features.Get<AdminListener>() is not null, app.Services.UseAdmin);
         app.Services.UseSite(app);

@@ -47,7 +47,11 @@ const report = {
 
 describe('the sweep', () => {
   it('tells what leaks, to whom, and how to mend it', async () => {
-    show(<SweepPage />, { 'GET viewpoints': { body: [] }, 'GET sweeps/latest': { body: report } });
+    show(<SweepPage />, {
+      'GET viewpoints': { body: [] },
+      'GET sweeps': { body: { items: [report], next: null } },
+      'GET sweeps/1': { body: report },
+    });
     expect(await screen.findByRole('heading', { name: 'One leak' })).toBeTruthy();
     expect(screen.getByText('3 addresses were left out of this sweep.')).toBeTruthy();
     const leak = screen.getByText('It names what is hidden.').closest('li') as HTMLElement;

@@ -14,7 +14,8 @@ using Wire = WarySentinel.Contract;
 namespace WarySentinel.Service.Catalogue;
 
 /// <summary>Lets the catalogue come in by itself: from sitemap, feed, or the site's own pages.</summary>
-public sealed class DiscoverEndpoints(PolicyHolder policies, Outbound outbound, IHttpClientFactory clients, Leases leases, ServiceOptions options, TimeProvider time)
+public sealed class DiscoverEndpoints(
+    PolicyHolder policies, Outbound outbound, IHttpClientFactory clients, Leases leases, ServiceOptions options, TimeProvider time)
 {
     private const int MostChanges = 500;
     private const int MostPlans = 8;

@@ -16,7 +16,7 @@ internal sealed class Precompressed(RequestDelegate next, IFileProvider files)
     public Task InvokeAsync(HttpContext http)
     {
         var request = http.Request;
-        if (request.Path.StartsWithSegments("/assets") && (HttpMethods.IsGet(request.Method) || HttpMethods.IsHead(request.Method)))
+        if (HttpMethods.IsGet(request.Method) || HttpMethods.IsHead(request.Method))
         {
             var takes = request.GetTypedHeaders().AcceptEncoding;
             foreach (var (coding, ending) in Codings)
