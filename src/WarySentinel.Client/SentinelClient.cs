@@ -53,7 +53,8 @@ public sealed partial class SentinelClient : IDisposable
     public void Dispose() => http.Dispose();
 
     /// <summary>Reads all pages of a list, up to a number of entries.</summary>
-    public async IAsyncEnumerable<T> AllAsync<T>(string path, int most, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+    public async IAsyncEnumerable<T> AllAsync<T>(
+        string path, int most, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
     {
         string? cursor = null;
         var given = 0;
@@ -61,7 +62,7 @@ public sealed partial class SentinelClient : IDisposable
         {
             var mark = path.Contains('?', StringComparison.Ordinal) ? '&' : '?';
             var after = cursor is null ? "" : "&cursor=" + Uri.EscapeDataString(cursor);
-            var page = await GetAsync<PageOf<T>>($"{path}{mark}limit={Math.Min(1000, most - given)}{after}", stop);
+            var page = await GetAsync<PageOf<T>>($"{path}{mark}limit={Math.Min(1000, most - given)}{after}", cancellationToken);
             foreach (var item in page.Value.Items)
             {
                 yield return item;
@@ -76,9 +77,10 @@ public sealed partial class SentinelClient : IDisposable
         while (cursor is not null);
     }
 
-    private Task<(T Value, string? Tag)> GetAsync<T>(string path, CancellationToken stop) => SendAsync<T>(HttpMethod.Get, path, null, null, stop);
+    private Task<(T Value, string? Tag)> GetAsync<T>(string path, CancellationToken cancellationToken) =>
+        SendAsync<T>(HttpMethod.Get, path, null, null, cancellationToken);
 
-    private async Task<(T Value, string? Tag)> SendAsync<T>(HttpMethod method, string path, object? body, string? tag, CancellationToken stop)
+    private async Task<(T Value, string? Tag)> SendAsync<T>(HttpMethod method, string path, object? body, string? tag, CancellationToken cancellationToken)
     {
         using var request = new HttpRequestMessage(method, path);
         if (body is not null)
@@ -91,23 +93,23 @@ public sealed partial class SentinelClient : IDisposable
             request.Headers.TryAddWithoutValidation("If-Match", tag);
         }
 
-        using var response = await http.SendAsync(request, stop);
-        await ThrowIfRefusedAsync(response, stop);
-        var value = response.StatusCode == HttpStatusCode.NoContent ? default : await response.Content.ReadFromJsonAsync<T>(ApiJson.Options, stop);
+        using var response = await http.SendAsync(request, cancellationToken);
+        await ThrowIfRefusedAsync(response, cancellationToken);
+        var value = response.StatusCode == HttpStatusCode.NoContent ? default : await response.Content.ReadFromJsonAsync<T>(ApiJson.Options, cancellationToken);
         return (value!, response.Headers.ETag?.ToString());
     }
 
     /// <summary>Posts something that is answered line by line.</summary>
     private async IAsyncEnumerable<T> LinesAsync<T>(
-        string path, HttpContent content, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+        string path, HttpContent content, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = content };
         // What is too large is refused by its length before it is sent.
         request.Headers.ExpectContinue = content.Headers.ContentType?.MediaType != "application/json";
-        using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
-        await ThrowIfRefusedAsync(response, stop);
-        using var lines = new StreamReader(await response.Content.ReadAsStreamAsync(stop));
-        while (await lines.ReadLineAsync(stop) is { } line)
+        using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, cancellationToken);
+        await ThrowIfRefusedAsync(response, cancellationToken);
+        using var lines = new StreamReader(await response.Content.ReadAsStreamAsync(cancellationToken));
+        while (await lines.ReadLineAsync(cancellationToken) is { } line)
         {
             yield return JsonSerializer.Deserialize<T>(line, ApiJson.Options)!;
         }
@@ -120,7 +122,7 @@ public sealed partial class SentinelClient : IDisposable
         return content;
     }
 
-    private static async Task ThrowIfRefusedAsync(HttpResponseMessage response, CancellationToken stop)
+    private static async Task ThrowIfRefusedAsync(HttpResponseMessage response, CancellationToken cancellationToken)
     {
         if (response.IsSuccessStatusCode)
         {
@@ -130,7 +132,7 @@ public sealed partial class SentinelClient : IDisposable
         ProblemBody? problem = null;
         try
         {
-            problem = await response.Content.ReadFromJsonAsync<ProblemBody>(ApiJson.Options, stop);
+            problem = await response.Content.ReadFromJsonAsync<ProblemBody>(ApiJson.Options, cancellationToken);
         }
         catch (Exception fault) when (fault is JsonException or NotSupportedException)
         {

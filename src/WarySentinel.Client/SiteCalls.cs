@@ -6,20 +6,22 @@ namespace WarySentinel.Client;
 public sealed partial class SentinelClient
 {
     /// <summary>The change history, newest first.</summary>
-    public async Task<IReadOnlyList<HistoryView>> HistoryAsync(string? subject, int most, CancellationToken stop) =>
-        (await GetAsync<PageOf<HistoryView>>($"history?limit={most}{(subject is null ? "" : "&subject=" + Uri.EscapeDataString(subject))}", stop)).Value.Items;
+    public async Task<IReadOnlyList<HistoryView>> HistoryAsync(string? subject, int most, CancellationToken cancellationToken) =>
+        (await GetAsync<PageOf<HistoryView>>($"history?limit={most}{(subject is null ? "" : "&subject=" + Uri.EscapeDataString(subject))}",
+            cancellationToken)).Value.Items;
 
     /// <summary>Drops what is stored of something that cannot be read; what it closed is open again.</summary>
-    public Task MendAsync(string kind, string key, CancellationToken stop) => SendAsync<object>(HttpMethod.Post, "mend", new MendDraft(kind, key), null, stop);
+    public Task MendAsync(string kind, string key, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Post, "mend", new MendDraft(kind, key), null, cancellationToken);
 
     /// <summary>How the service is.</summary>
-    public async Task<StatusView> StatusAsync(CancellationToken stop) => (await GetAsync<StatusView>("status", stop)).Value;
+    public async Task<StatusView> StatusAsync(CancellationToken cancellationToken) => (await GetAsync<StatusView>("status", cancellationToken)).Value;
 
     /// <summary>The settings as they are, and their entity tag.</summary>
-    public Task<(System.Text.Json.JsonElement Value, string? Tag)> SettingsAsync(CancellationToken stop) =>
-        GetAsync<System.Text.Json.JsonElement>("settings", stop);
+    public Task<(System.Text.Json.JsonElement Value, string? Tag)> SettingsAsync(CancellationToken cancellationToken) =>
+        GetAsync<System.Text.Json.JsonElement>("settings", cancellationToken);
 
     /// <summary>Stores settings; what is left out stays.</summary>
-    public async Task<System.Text.Json.JsonElement> SetSettingsAsync(System.Text.Json.JsonElement settings, string tag, CancellationToken stop) =>
-        (await SendAsync<System.Text.Json.JsonElement>(HttpMethod.Put, "settings", settings, tag, stop)).Value;
+    public async Task<System.Text.Json.JsonElement> SetSettingsAsync(System.Text.Json.JsonElement settings, string tag, CancellationToken cancellationToken) =>
+        (await SendAsync<System.Text.Json.JsonElement>(HttpMethod.Put, "settings", settings, tag, cancellationToken)).Value;
 }

@@ -51,23 +51,8 @@ public static class Spelling
     /// <param name="language">Its tag (RFC 5646), such as <c>sv</c>.</param>
     public static StringComparer SortingOf(string language) => StringComparer.Create(CultureOf(language), CompareOptions.None);
 
-    /// <summary>The place of each text in the order of a language, from 0; equal texts stand as they stood.</summary>
-    public static int[] RanksOf(IReadOnlyList<string> texts, string language)
-    {
-        var compare = CultureOf(language).CompareInfo;
-        var keys = new byte[texts.Count][];
-        // A key is made once for each text; to compare two of them is then to compare bytes.
-        Parallel.For(0, keys.Length, i => keys[i] = compare.GetSortKey(texts[i]).KeyData);
-        int[] order = [.. Enumerable.Range(0, keys.Length)];
-        Array.Sort(order, (a, b) => keys[a].AsSpan().SequenceCompareTo(keys[b]) is not 0 and var way ? way : a - b);
-        var ranks = new int[order.Length];
-        for (var i = 0; i < order.Length; i++)
-        {
-            ranks[order[i]] = i;
-        }
-
-        return ranks;
-    }
+    /// <summary>A key of a text whose bytes compare as a language sorts the texts; about 5 µs each.</summary>
+    public static byte[] SortKeyOf(string text, string language) => CultureOf(language).CompareInfo.GetSortKey(text).KeyData;
 
     /// <summary>Whether there is such a language here.</summary>
     public static bool IsLanguage(string tag)

@@ -1,5 +1,3 @@
-using WarySentinel.Contract.Check;
-using WarySentinel.Contract.People;
 using System.Net;
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.DataProtection;
@@ -13,6 +11,8 @@ using Microsoft.Extensions.Options;
 using Microsoft.OpenApi;
 using Serilog;
 using Serilog.Events;
+using WarySentinel.Contract.Check;
+using WarySentinel.Contract.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;

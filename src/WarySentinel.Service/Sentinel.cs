@@ -119,6 +119,8 @@ public static class Sentinel
         var options = app.Services.GetRequiredService<ServiceOptions>();
         await app.StartAsync();
         log.LogDebug("Listening after {Milliseconds} ms", began.ElapsedMilliseconds);
+        // The first board would wait for it.
+        _ = Task.Run(() => app.Services.GetRequiredService<PolicyHolder>().Current is var policy && policy.Graph.RanksIn(policy.Settings.Language).Length > 0);
         log.LogInformation("Guarding {Site}, console at {Admin}", options.SiteUrl, options.AdminUrl);
         if (app.Services.GetRequiredService<PolicyHolder>().Faults is { Count: > 0 } faults)
         {

@@ -1,13 +1,13 @@
-using WarySentinel.Service.Catalogue;
-using WarySentinel.Contract;
 using System.Globalization;
 using System.Reflection;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Gates;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;

@@ -1,5 +1,6 @@
 using System.Text;
 using Shouldly;
+using WarySentinel.Core.Catalogue;
 using Xunit;
 
 namespace WarySentinel.Core.Tests;
@@ -53,20 +54,35 @@ public sealed class SpellingTests
     public void Lists_stand_in_the_order_of_the_language(string language, string sorted)
     {
         string[] words = ["öga", "Zebra", "ärta", "apa", "ål"];
-        var ranks = Spelling.RanksOf(words, language);
-        string.Join(", ", words.Select((w, i) => (w, ranks[i])).OrderBy(p => p.Item2).Select(p => p.w)).ShouldBe(sorted);
+        string.Join(", ", words.OrderBy(w => Convert.ToHexString(Spelling.SortKeyOf(w, language)), StringComparer.Ordinal)).ShouldBe(sorted);
         string.Join(", ", words.Order(Spelling.SortingOf(language))).ShouldBe(sorted);
     }
 
     [Fact]
-    public void Ranks_are_the_order_of_the_comparer_and_equal_texts_stay_as_they_stood()
+    public void Items_rank_as_the_language_sorts_their_titles_and_equal_ones_as_they_stand()
     {
         var random = new Random(11);
-        var words = Enumerable.Range(0, 500).Select(_ => string.Concat(Enumerable.Range(0, 3).Select(_ => Letters[random.Next(15)]))).ToList();
-        var ranks = Spelling.RanksOf(words, "fr");
-        ranks.Order().ShouldBe(Enumerable.Range(0, words.Count));
-        var expected = Enumerable.Range(0, words.Count).OrderBy(i => words[i], Spelling.SortingOf("fr")).ToList();
-        expected.Select(i => ranks[i]).ShouldBe(Enumerable.Range(0, words.Count));
+        var items = Enumerable.Range(0, 400).Select(n => new Item(
+            new ItemId(ItemKind.Page, "p" + n), string.Concat(Enumerable.Range(0, 3).Select(_ => Letters[random.Next(15)])), [], [])).ToList();
+        var graph = CatalogueGraph.Build(items, new PathRules()).Value;
+        foreach (var language in new[] { "fr", "sv", "fr" })
+        {
+            var ranks = graph.RanksIn(language);
+            var expected = Enumerable.Range(0, graph.Items.Count).OrderBy(p => graph.Items[p].Title, Spelling.SortingOf(language)).ToList();
+            expected.Select(place => ranks[place]).ShouldBe(Enumerable.Range(0, graph.Items.Count));
+        }
+    }
+
+    [Fact]
+    public void Items_are_found_however_their_accents_are_typed()
+    {
+        var graph = CatalogueGraph.Build([new Item(new ItemId(ItemKind.Page, "sky"), "Ciel d’été", [], [])], new PathRules()).Value;
+        foreach (var typed in new[] { "été", "ÉTÉ", "e\u0301te\u0301", "ete", " d’ete", "page:sk" })
+        {
+            graph.Search(typed).Select(p => graph.Items[p].Id.ToString()).ShouldBe(["page:sky"]);
+        }
+
+        graph.Search("summer").ShouldBeEmpty();
     }
 
     [Theory]

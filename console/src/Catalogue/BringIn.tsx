@@ -28,7 +28,7 @@ export function BringIn({ close }: { close: () => void }) {
     onSettled: () => setLine(null),
   });
   const store = useMutation({
-    mutationFn: (plan: string) => good(api.POST('/api/v1/items/discover/{plan}/store', { params: { path: { plan } } })),
+    mutationFn: (find: string) => good(api.POST('/api/v1/items/discover/{find}/store', { params: { path: { find } } })),
     onSuccess: async () => {
       await queries.invalidateQueries();
       close();
@@ -117,7 +117,7 @@ export function BringIn({ close }: { close: () => void }) {
             </p>
           )}
           {!nothing && (
-            <button type="button" className="btn prime" disabled={store.isPending} onClick={() => store.mutate(result.plan)}>
+            <button type="button" className="btn prime" disabled={store.isPending} onClick={() => store.mutate(result.find)}>
               {t('bring.store')}
             </button>
           )}

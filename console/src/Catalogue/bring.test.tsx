@@ -5,7 +5,7 @@ import { show } from '../setupRender';
 import { BringIn } from './BringIn';
 
 const result = {
-  plan: 'p1',
+  find: 'p1',
   found: 12,
   whole: false,
   result: { added: 1, changed: 1, same: 10, faults: [], faultyRows: 0, stored: false },

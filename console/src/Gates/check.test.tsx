@@ -67,6 +67,7 @@ describe('the sweep', () => {
   it('runs with what was chosen and says why it could not', async () => {
     const calls = show(<SweepPage />, {
       'GET viewpoints': { body: [{ key: 'role:dealer', title: 'Dealers', kind: 'role' }] },
+      'GET sweeps': { body: { items: [], next: null } },
       'POST sweeps': { body: { stage: 'failed', done: 0, total: 0, leaks: 0, detail: 'A sweep is running already.' } },
     });
     expect(await screen.findByText('No sweep has run yet')).toBeTruthy();

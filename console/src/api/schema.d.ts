@@ -84,7 +84,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/items/discover/{plan}/store": {
+    "/api/v1/items/discover/{find}/store": {
         parameters: {
             query?: never;
             header?: never;
@@ -98,7 +98,7 @@ export interface paths {
                 query?: never;
                 header?: never;
                 path: {
-                    plan: string;
+                    find: string;
                 };
                 cookie?: never;
             };
@@ -2619,9 +2619,9 @@ export interface components {
         DiscoverResult: {
             /**
              * Format: uuid
-             * @description Names what was found; good for half an hour.
+             * @description Names the find; good for half an hour.
              */
-            plan: string;
+            find: string;
             /**
              * Format: int32
              * @description How many things the source told of.
@@ -3257,7 +3257,7 @@ export interface components {
             look?: null | components["schemas"]["SiteLook"];
             prompt?: null | components["schemas"]["PromptWords"];
             crawlers?: null | components["schemas"]["WelcomeCrawler"][];
-            sweep?: null | components["schemas"]["SweepPlan"];
+            sweep?: null | components["schemas"]["SweepSchedule"];
             timeZone?: null | string;
             language?: null | string;
         };
@@ -3270,7 +3270,7 @@ export interface components {
             look: components["schemas"]["SiteLook"];
             prompt: null | components["schemas"]["PromptWords"];
             crawlers: components["schemas"]["WelcomeCrawler"][];
-            sweep: components["schemas"]["SweepPlan"];
+            sweep: components["schemas"]["SweepSchedule"];
             timeZone: string;
             language: string;
             /** Format: int32 */
@@ -3498,19 +3498,6 @@ export interface components {
             /** @description Why it failed, on a failed line. */
             detail?: null | string;
         };
-        /** @description Sweeps that run by themselves. */
-        SweepPlan: {
-            /**
-             * Format: int32
-             * @description Hours between two; 0 for none.
-             * @default 0
-             */
-            everyHours: number;
-            /** @description Viewpoints beside the guest. */
-            as?: null | string[];
-            /** @description Who is told of a leak, by e-mail. */
-            alertTo?: null | string;
-        };
         /** @description What a sweep found. */
         SweepReport: {
             /** Format: uuid */
@@ -3539,6 +3526,19 @@ export interface components {
             /** Format: int32 */
             missing: number;
             findings: components["schemas"]["SweepFindingView"][];
+        };
+        /** @description Sweeps that run by themselves. */
+        SweepSchedule: {
+            /**
+             * Format: int32
+             * @description Hours between two; 0 for none.
+             * @default 0
+             */
+            everyHours: number;
+            /** @description Viewpoints beside the guest. */
+            as?: null | string[];
+            /** @description Who is told of a leak, by e-mail. */
+            alertTo?: null | string;
         };
         /** @description A sweep that ran. */
         SweepSummary: {

@@ -181,7 +181,7 @@ internal static class ItemVerbs
             }
         }
 
-        var stored = await call.Client.StoreDiscoveredAsync(found.Plan, call.Stop);
+        var stored = await call.Client.StoreDiscoveredAsync(found.Find, call.Stop);
         return call.Out.Give(found with { Result = stored }, to =>
         {
             if (call.Get(Yes))

@@ -9,54 +9,60 @@ public sealed partial class SentinelClient
     /// <summary>Adds a member.</summary>
     public async Task<MemberView> AddMemberAsync(
         string email, string name, string? userName, string? password, IReadOnlyList<string> roles, IReadOnlyList<string> groups,
-        IReadOnlyList<string> plans, CancellationToken stop) =>
-        (await SendAsync<MemberView>(HttpMethod.Post, "members", new MemberDraft(email, name, userName, password, roles, groups, plans), null, stop)).Value;
+        IReadOnlyList<string> plans, CancellationToken cancellationToken) =>
+        (await SendAsync<MemberView>(HttpMethod.Post, "members", new MemberDraft(email, name, userName, password, roles, groups, plans), null,
+            cancellationToken)).Value;
 
     /// <summary>One member and the entity tag.</summary>
-    public Task<(MemberView Value, string? Tag)> MemberAsync(string idOrEmail, CancellationToken stop) =>
-        GetAsync<MemberView>("members/" + Uri.EscapeDataString(idOrEmail), stop);
+    public Task<(MemberView Value, string? Tag)> MemberAsync(string idOrEmail, CancellationToken cancellationToken) =>
+        GetAsync<MemberView>("members/" + Uri.EscapeDataString(idOrEmail), cancellationToken);
 
     /// <summary>Gives a member exactly these roles.</summary>
-    public async Task<MemberView> SetRolesAsync(string idOrEmail, IReadOnlyList<string> roles, string tag, CancellationToken stop) =>
-        (await SendAsync<MemberView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/roles", new RolesDraft(roles), tag, stop)).Value;
+    public async Task<MemberView> SetRolesAsync(string idOrEmail, IReadOnlyList<string> roles, string tag, CancellationToken cancellationToken) =>
+        (await SendAsync<MemberView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/roles", new RolesDraft(roles), tag, cancellationToken)).Value;
 
     /// <summary>Says where an account stands: <c>active</c>, <c>suspended</c>, <c>closed</c>.</summary>
-    public async Task<MemberView> SetStatusAsync(string idOrEmail, string status, CancellationToken stop) =>
-        (await SendAsync<MemberView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/status", new StatusDraft(status), null, stop)).Value;
+    public async Task<MemberView> SetStatusAsync(string idOrEmail, string status, CancellationToken cancellationToken) =>
+        (await SendAsync<MemberView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/status", new StatusDraft(status), null,
+            cancellationToken)).Value;
 
     /// <summary>Gives a member a fact, such as <c>role:dealer</c>; dates as people write them, a source such as <c>order:4711</c>.</summary>
-    public async Task<GrantedView> GiveAsync(string idOrEmail, string fact, string? from, string? until, string? source, CancellationToken stop) =>
+    public async Task<GrantedView> GiveAsync(string idOrEmail, string fact, string? from, string? until, string? source, CancellationToken cancellationToken) =>
         (await SendAsync<GrantedView>(HttpMethod.Post, $"members/{Uri.EscapeDataString(idOrEmail)}/grants",
-            new GrantDraft(fact, from, until, source), null, stop)).Value;
+            new GrantDraft(fact, from, until, source), null, cancellationToken)).Value;
 
     /// <summary>Gives a grant other dates; what is null is open.</summary>
-    public async Task<GrantedView> SetGrantAsync(string idOrEmail, Guid grant, string? from, string? until, CancellationToken stop) =>
+    public async Task<GrantedView> SetGrantAsync(string idOrEmail, Guid grant, string? from, string? until, CancellationToken cancellationToken) =>
         (await SendAsync<GrantedView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/grants/{grant}",
-            new GrantDatesDraft(from, until), null, stop)).Value;
+            new GrantDatesDraft(from, until), null, cancellationToken)).Value;
 
     /// <summary>Ends a grant now.</summary>
-    public async Task<GrantedView> EndGrantAsync(string idOrEmail, Guid grant, CancellationToken stop) =>
-        (await SendAsync<GrantedView>(HttpMethod.Delete, $"members/{Uri.EscapeDataString(idOrEmail)}/grants/{grant}", null, null, stop)).Value;
+    public async Task<GrantedView> EndGrantAsync(string idOrEmail, Guid grant, CancellationToken cancellationToken) =>
+        (await SendAsync<GrantedView>(HttpMethod.Delete, $"members/{Uri.EscapeDataString(idOrEmail)}/grants/{grant}", null, null, cancellationToken)).Value;
 
     /// <summary>Sessions not yet over.</summary>
-    public async Task<IReadOnlyList<SessionView>> SessionsAsync(string? member, CancellationToken stop) =>
-        (await GetAsync<PageOf<SessionView>>("sessions" + (member is null ? "" : "?member=" + Uri.EscapeDataString(member)), stop)).Value.Items;
+    public async Task<IReadOnlyList<SessionView>> SessionsAsync(string? member, CancellationToken cancellationToken) =>
+        (await GetAsync<PageOf<SessionView>>("sessions" + (member is null ? "" : "?member=" + Uri.EscapeDataString(member)), cancellationToken)).Value.Items;
 
     /// <summary>Ends a session.</summary>
-    public Task EndSessionAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"sessions/{id}", null, null, stop);
+    public Task EndSessionAsync(Guid id, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Delete, $"sessions/{id}", null, null, cancellationToken);
 
     /// <summary>Makes an access token; with a name and password where no token is at hand.</summary>
-    public async Task<TokenView> AddTokenAsync(string label, IReadOnlyList<string> scopes, int? days, string? name, string? password, CancellationToken stop) =>
+    public async Task<TokenView> AddTokenAsync(
+        string label, IReadOnlyList<string> scopes, int? days, string? name, string? password, CancellationToken cancellationToken) =>
         (await SendAsync<TokenView>(HttpMethod.Post, "tokens",
-            new TokenDraft(label, scopes, days, name is null ? null : new Credentials(name, password)), null, stop)).Value;
+            new TokenDraft(label, scopes, days, name is null ? null : new Credentials(name, password)), null, cancellationToken)).Value;
 
     /// <summary>All access tokens.</summary>
-    public async Task<IReadOnlyList<TokenView>> TokensAsync(CancellationToken stop) => (await GetAsync<PageOf<TokenView>>("tokens", stop)).Value.Items;
+    public async Task<IReadOnlyList<TokenView>> TokensAsync(CancellationToken cancellationToken) =>
+        (await GetAsync<PageOf<TokenView>>("tokens", cancellationToken)).Value.Items;
 
     /// <summary>Removes an access token.</summary>
-    public Task RemoveTokenAsync(Guid id, CancellationToken stop) => SendAsync<object>(HttpMethod.Delete, $"tokens/{id}", null, null, stop);
+    public Task RemoveTokenAsync(Guid id, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Delete, $"tokens/{id}", null, null, cancellationToken);
 
     /// <summary>Makes the first owner of a new service, with the code from its log.</summary>
-    public Task FirstOwnerAsync(string code, string email, string name, string password, CancellationToken stop) =>
-        SendAsync<object>(HttpMethod.Post, "first-owner", new FirstOwnerDraft(code, email, name, password), null, stop);
+    public Task FirstOwnerAsync(string code, string email, string name, string password, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Post, "first-owner", new FirstOwnerDraft(code, email, name, password), null, cancellationToken);
 }

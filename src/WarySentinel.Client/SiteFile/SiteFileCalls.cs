@@ -6,14 +6,14 @@ namespace WarySentinel.Client;
 public sealed partial class SentinelClient
 {
     /// <summary>Everything as a site file, in YAML.</summary>
-    public Task<string> ExportAsync(CancellationToken stop) => http.GetStringAsync("site.yaml", stop);
+    public Task<string> ExportAsync(CancellationToken cancellationToken) => http.GetStringAsync("site.yaml", cancellationToken);
 
     /// <summary>The JSON Schema of site files.</summary>
-    public Task<string> SchemaAsync(CancellationToken stop) => http.GetStringAsync("site.schema.json", stop);
+    public Task<string> SchemaAsync(CancellationToken cancellationToken) => http.GetStringAsync("site.schema.json", cancellationToken);
 
     /// <summary>Compares a site file with what is there and, unless it is a dry run, stores it.</summary>
-    public IAsyncEnumerable<ApplyLine> ApplyAsync(Stream file, bool prune, bool dryRun, long? revision, CancellationToken stop) =>
+    public IAsyncEnumerable<ApplyLine> ApplyAsync(Stream file, bool prune, bool dryRun, long? revision, CancellationToken cancellationToken) =>
         LinesAsync<ApplyLine>(
             $"apply?prune={(prune ? "true" : "false")}&dryRun={(dryRun ? "true" : "false")}{(revision is null ? "" : $"&revision={revision}")}",
-            Content(file, "application/yaml"), stop);
+            Content(file, "application/yaml"), cancellationToken);
 }

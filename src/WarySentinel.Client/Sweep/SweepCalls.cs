@@ -7,9 +7,10 @@ namespace WarySentinel.Client;
 public sealed partial class SentinelClient
 {
     /// <summary>Runs a sweep, line by line how far it is.</summary>
-    public IAsyncEnumerable<SweepLine> SweepAsync(SweepDraft draft, CancellationToken stop) =>
-        LinesAsync<SweepLine>("sweeps", System.Net.Http.Json.JsonContent.Create(draft, options: ApiJson.Options), stop);
+    public IAsyncEnumerable<SweepLine> SweepAsync(SweepDraft draft, CancellationToken cancellationToken) =>
+        LinesAsync<SweepLine>("sweeps", System.Net.Http.Json.JsonContent.Create(draft, options: ApiJson.Options), cancellationToken);
 
     /// <summary>The report of the newest sweep.</summary>
-    public async Task<SweepReport> LatestSweepAsync(CancellationToken stop) => (await GetAsync<SweepReport>("sweeps/latest", stop)).Value;
+    public async Task<SweepReport> LatestSweepAsync(CancellationToken cancellationToken) =>
+        (await GetAsync<SweepReport>("sweeps/latest", cancellationToken)).Value;
 }

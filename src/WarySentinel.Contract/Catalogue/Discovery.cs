@@ -11,7 +11,7 @@ namespace WarySentinel.Contract.Catalogue;
 public sealed record DiscoverDraft(string? Source, string? Url, IReadOnlyList<string>? Map, int? MostPages, int? PauseMilliseconds, bool? Pages, bool? Resume);
 
 /// <summary>What was found: what would change, and under which name it can be stored.</summary>
-/// <param name="Plan">Names what was found; good for half an hour.</param>
+/// <param name="Find">Names the find; good for half an hour.</param>
 /// <param name="Found">How many things the source told of.</param>
 /// <param name="Whole">Whether it was read to its end; a walk may break off at its bound and go on later.</param>
 /// <param name="Result">What storing would do.</param>
@@ -19,7 +19,7 @@ public sealed record DiscoverDraft(string? Source, string? Url, IReadOnlyList<st
 /// <param name="MoreChanges">How many were left out.</param>
 /// <param name="Vanished">Known items that the source no longer names; nothing happens to them.</param>
 public sealed record DiscoverResult(
-    Guid Plan, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
+    Guid Find, int Found, bool Whole, ImportResult Result, IReadOnlyList<SiteChange> Changes, int MoreChanges, IReadOnlyList<ItemName> Vanished);
 
 /// <summary>How far it is; the last line carries the result.</summary>
 public sealed record DiscoverLine(string Stage, int Done, int Total, DiscoverResult? Result = null, string? Detail = null);

@@ -35,14 +35,14 @@ public sealed record WelcomeCrawler(string Name, IReadOnlyList<string> Hosts, IR
 /// <param name="EveryHours">Hours between two; 0 for none.</param>
 /// <param name="As">Viewpoints beside the guest.</param>
 /// <param name="AlertTo">Who is told of a leak, by e-mail.</param>
-public sealed record SweepPlan(int EveryHours = 0, IReadOnlyList<string>? As = null, string? AlertTo = null);
+public sealed record SweepSchedule(int EveryHours = 0, IReadOnlyList<string>? As = null, string? AlertTo = null);
 
 /// <summary>The settings of the site.</summary>
 public sealed record SettingsView(
     string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
-    SweepPlan Sweep, string TimeZone, string Language, int Version);
+    SweepSchedule Sweep, string TimeZone, string Language, int Version);
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
     string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
-    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepPlan? Sweep, string? TimeZone, string? Language);
+    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language);

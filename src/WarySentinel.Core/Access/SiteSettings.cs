@@ -25,7 +25,7 @@ public sealed record SiteSettings
     public IReadOnlyList<WelcomeCrawler> Crawlers { get; init; } = [];
 
     /// <summary>The sweep that runs by itself, if one does.</summary>
-    public SweepPlan Sweep { get; init; } = new();
+    public SweepSchedule Sweep { get; init; } = new();
 
     /// <summary>The language of the site (RFC 5646 tag, such as <c>sv</c> or <c>de-AT</c>): lists are sorted as it sorts.</summary>
     public string Language { get; init; } = "en";
@@ -85,4 +85,4 @@ public sealed record WelcomeCrawler(string Name, IReadOnlyList<string> Hosts, IR
 /// <param name="EveryHours">Hours between two; 0 for never.</param>
 /// <param name="As">Viewpoints beside the guest.</param>
 /// <param name="AlertTo">An e-mail address that is told of leaks, or null.</param>
-public sealed record SweepPlan(int EveryHours = 0, IReadOnlyList<string>? As = null, string? AlertTo = null);
+public sealed record SweepSchedule(int EveryHours = 0, IReadOnlyList<string>? As = null, string? AlertTo = null);

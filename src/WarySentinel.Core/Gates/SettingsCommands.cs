@@ -75,7 +75,7 @@ public static class SettingsCommands
         faults.Unless(crawlers.Count <= MostCrawlers, "crawlers", "crawler-many", MostCrawlers);
     }
 
-    private static void Sweep(Policy policy, SweepPlan sweep, Faults faults)
+    private static void Sweep(Policy policy, SweepSchedule sweep, Faults faults)
     {
         faults.Unless(sweep.EveryHours is >= 0 and <= MostHours, "sweep.everyHours", "sweep-hours", MostHours);
         faults.Unless(sweep.AlertTo is null || EmailAddress.Normalise(sweep.AlertTo) is not null, "sweep.alertTo", "email-form", sweep.AlertTo);

@@ -1,8 +1,8 @@
-using WarySentinel.Contract.Catalogue;
 using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract.Catalogue;
 using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
@@ -18,9 +18,9 @@ public sealed class DiscoverEndpoints(
     PolicyHolder policies, Outbound outbound, IHttpClientFactory clients, Leases leases, ServiceOptions options, TimeProvider time)
 {
     private const int MostChanges = 500;
-    private const int MostPlans = 8;
-    private static readonly TimeSpan PlanLasts = TimeSpan.FromMinutes(30);
-    private readonly ConcurrentDictionary<Guid, (IReadOnlyList<Rules.ItemDraft> Rows, DateTimeOffset Until)> plans = new();
+    private const int MostFinds = 8;
+    private static readonly TimeSpan FindLasts = TimeSpan.FromMinutes(30);
+    private readonly ConcurrentDictionary<Guid, (IReadOnlyList<Rules.ItemDraft> Rows, DateTimeOffset Until)> finds = new();
 
     /// <summary>Maps the endpoints.</summary>
     public void Map(RouteGroupBuilder api)
@@ -29,7 +29,7 @@ public sealed class DiscoverEndpoints(
         items.MapPost("/", Discover).Requires("write").Accepts<DiscoverDraft>("application/json").Produces<DiscoverLine>(200, "application/x-ndjson");
         items.MapPost("/file", DiscoverFile).Requires("write").Takes(long.MaxValue).Accepts<string>("application/xml")
             .Produces<DiscoverLine>(200, "application/x-ndjson");
-        items.MapPost("/{plan:guid}/store", StoreAsync).Requires("write");
+        items.MapPost("/{find:guid}/store", StoreAsync).Requires("write");
     }
 
     private Task Discover(DiscoverDraft draft, HttpContext http) => Lines.StreamAsync<DiscoverLine>(
@@ -73,11 +73,11 @@ public sealed class DiscoverEndpoints(
                         ?? throw new SourceException(Wording.Of("discover.walking"));
                     var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!))
                         .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), lease.Stop);
-                    tell(Planned(state.Found, rules, whole, state.Answered));
+                    tell(Told(state.Found, rules, whole, state.Answered));
                     return;
                 }
 
-                tell(Planned(await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop),
+                tell(Told(await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop),
                     rules, true));
             }
             catch (SourceException fault)
@@ -105,7 +105,7 @@ public sealed class DiscoverEndpoints(
                     Wording.Of("discover.too-large", options.ImportMaxBytes >> 20));
                 await using var plain = await Fetcher.UnpackAsync(body, stop);
                 var (found, further) = XmlSources.Read(plain, SiteOf(null));
-                tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Wording.Of("discover.index-file").ToReader()) : Planned(found, rules, true));
+                tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Wording.Of("discover.index-file").ToReader()) : Told(found, rules, true));
             }
             catch (SourceException fault)
             {
@@ -114,11 +114,11 @@ public sealed class DiscoverEndpoints(
         },
         detail => new DiscoverLine("failed", 0, 0, Detail: detail));
 
-    private async Task<Results<Ok<Wire.Catalogue.ImportResult>, ProblemHttpResult>> StoreAsync(Guid plan, HttpContext http, CancellationToken stop)
+    private async Task<Results<Ok<Wire.Catalogue.ImportResult>, ProblemHttpResult>> StoreAsync(Guid find, HttpContext http, CancellationToken stop)
     {
-        if (!plans.TryGetValue(plan, out var kept) || kept.Until < time.GetUtcNow())
+        if (!finds.TryGetValue(find, out var kept) || kept.Until < time.GetUtcNow())
         {
-            return Problem.Of(ProblemKind.NotFound, "plan-unknown").ToHttp();
+            return Problem.Of(ProblemKind.NotFound, "find-unknown").ToHttp();
         }
 
         var stored = await policies.ChangeAsync<Rules.ImportResult>(
@@ -128,12 +128,12 @@ public sealed class DiscoverEndpoints(
                 return Task.FromResult<Outcome<Edit<Rules.ImportResult>>>(new Edit<Rules.ImportResult>(edit ?? new Edit("item.import", "", []), result));
             },
             Caller.Of(http).Name, stop);
-        plans.TryRemove(plan, out _);
+        finds.TryRemove(find, out _);
         return stored.Match<Results<Ok<Wire.Catalogue.ImportResult>, ProblemHttpResult>>(
             result => TypedResults.Ok(result.ToWire()), problem => problem.ToHttp());
     }
 
-    private DiscoverLine Planned(IReadOnlyList<DiscoveredItem> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
+    private DiscoverLine Told(IReadOnlyList<DiscoveredItem> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
     {
         var policy = policies.Current;
         var (rows, vanished) = Discovery.Run(
@@ -146,16 +146,16 @@ public sealed class DiscoverEndpoints(
             return new Wire.SiteChange("items", item.Id.ToString(), old is null ? "added" : "changed", old is null ? []
                 : Detail.ChangesOf(Detail.Of(Rules.ItemDraft.Of(old), Rules.ItemDraft.Of(item))).ToWire());
         });
-        var plan = Guid.NewGuid();
-        foreach (var old in plans.OrderBy(p => p.Value.Until).Take(Math.Max(0, plans.Count - MostPlans + 1)).ToList())
+        var find = Guid.NewGuid();
+        foreach (var old in finds.OrderBy(p => p.Value.Until).Take(Math.Max(0, finds.Count - MostFinds + 1)).ToList())
         {
-            plans.TryRemove(old.Key, out _);
+            finds.TryRemove(old.Key, out _);
         }
 
-        plans[plan] = (rows, time.GetUtcNow() + PlanLasts);
+        finds[find] = (rows, time.GetUtcNow() + FindLasts);
         var total = result.Added + result.Changed;
         return new DiscoverLine("done", found.Count, found.Count, new DiscoverResult(
-            plan, found.Count, whole, result.ToWire() with { Stored = false }, [.. changes.Take(MostChanges)], Math.Max(0, total - MostChanges),
+            find, found.Count, whole, result.ToWire() with { Stored = false }, [.. changes.Take(MostChanges)], Math.Max(0, total - MostChanges),
             [.. vanished.Take(MostChanges).Select(id => policy.Graph.Find(id)!.ToName())]));
     }
 

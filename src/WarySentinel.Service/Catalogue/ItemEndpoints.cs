@@ -1,6 +1,6 @@
-using WarySentinel.Contract.Catalogue;
-using WarySentinel.Contract;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Catalogue;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;

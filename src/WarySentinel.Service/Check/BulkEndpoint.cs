@@ -1,10 +1,10 @@
-using WarySentinel.Contract.Check;
 using System.Buffers;
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using CsvHelper;
 using CsvHelper.Configuration;
+using WarySentinel.Contract.Check;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Service.Access;

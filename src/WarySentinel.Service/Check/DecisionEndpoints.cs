@@ -1,6 +1,6 @@
-using WarySentinel.Contract.Check;
 using System.Globalization;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract.Check;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;

@@ -1,5 +1,5 @@
-using WarySentinel.Contract.Gates;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract.Gates;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;

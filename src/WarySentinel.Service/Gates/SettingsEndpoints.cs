@@ -56,7 +56,7 @@ public static class SettingsEndpoints
         Presence = draft.Presence is null ? old.Presence : draft.Presence == "hidden" ? Presence.Hidden : Presence.Listed,
         Prompt = draft.Prompt.ToCore() ?? old.Prompt,
         Crawlers = draft.Crawlers is { } crawlers ? [.. crawlers.Select(c => new Rules.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))] : old.Crawlers,
-        Sweep = draft.Sweep is { } sweep ? new Rules.SweepPlan(sweep.EveryHours, sweep.As, sweep.AlertTo) : old.Sweep,
+        Sweep = draft.Sweep is { } sweep ? new Rules.SweepSchedule(sweep.EveryHours, sweep.As, sweep.AlertTo) : old.Sweep,
         Language = draft.Language?.Trim() ?? old.Language,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
         Paths = draft.Paths is { } p
@@ -70,7 +70,7 @@ public static class SettingsEndpoints
             settings.Paths.IgnoreCase, settings.Paths.IgnoreTrailingSlash, settings.Paths.RefuseSemicolons, settings.Paths.RefuseTrailingDots,
             settings.Paths.IndexNames),
         ToWire(settings.Look), settings.Prompt.ToWire(), [.. settings.Crawlers.Select(c => new Wire.Gates.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))],
-        new Wire.Gates.SweepPlan(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone,
+        new Wire.Gates.SweepSchedule(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone,
         settings.Language, settings.Version);
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()

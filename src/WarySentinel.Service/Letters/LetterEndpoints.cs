@@ -1,6 +1,6 @@
-using WarySentinel.Contract.Letters;
-using WarySentinel.Contract;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Letters;
 using WarySentinel.Core;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;

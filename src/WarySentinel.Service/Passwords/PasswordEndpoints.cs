@@ -1,7 +1,7 @@
-using WarySentinel.Contract.Passwords;
-using WarySentinel.Contract;
 using System.Xml;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Passwords;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;

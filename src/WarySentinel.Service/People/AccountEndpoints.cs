@@ -1,7 +1,7 @@
-using WarySentinel.Contract.People;
-using WarySentinel.Contract;
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract;
+using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;

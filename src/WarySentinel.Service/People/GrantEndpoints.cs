@@ -1,5 +1,5 @@
-using WarySentinel.Contract.People;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;

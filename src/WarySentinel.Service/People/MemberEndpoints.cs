@@ -1,8 +1,8 @@
-using WarySentinel.Contract.People;
-using WarySentinel.Contract.Facts;
-using WarySentinel.Contract;
 using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Facts;
+using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;

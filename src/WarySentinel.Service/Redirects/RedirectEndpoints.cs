@@ -1,6 +1,6 @@
+using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Contract;
 using WarySentinel.Contract.Redirects;
-using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;

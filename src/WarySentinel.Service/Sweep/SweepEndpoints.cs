@@ -1,7 +1,7 @@
-using WarySentinel.Contract.Sweep;
-using WarySentinel.Contract;
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Contract;
+using WarySentinel.Contract.Sweep;
 using WarySentinel.Core;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;

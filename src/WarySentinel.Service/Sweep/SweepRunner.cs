@@ -1,9 +1,9 @@
-using WarySentinel.Contract.Sweep;
 using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using WarySentinel.Contract.Sweep;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;

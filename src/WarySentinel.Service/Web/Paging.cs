@@ -1,5 +1,5 @@
-using WarySentinel.Contract;
 using System.Text;
+using WarySentinel.Contract;
 using WarySentinel.Core;
 
 namespace WarySentinel.Service.Web;

@@ -83,11 +83,11 @@ public sealed class DiscoverTests : IAsyncLifetime
         result.Changes.Select(c => c.Key).ShouldBe(["product:lamp", "page:about"], ignoreOrder: true);
         result.Vanished.ShouldNotBeEmpty();
         asked.Count(a => a == "/b.xml.gz").ShouldBe(1);
-        var stored = await site.Client.StoreDiscoveredAsync(result.Plan, Stop);
+        var stored = await site.Client.StoreDiscoveredAsync(result.Find, Stop);
         (stored.Added, stored.Stored).ShouldBe((2, true));
         var again = (await LookAsync(new DiscoverDraft("sitemap", null, ["/wares/*=product"], null, null, null, null))).Result!;
         (again.Result.Added, again.Result.Changed, again.Result.Same).ShouldBe((0, 0, 2));
-        (await Should.ThrowAsync<SentinelException>(() => site.Client.StoreDiscoveredAsync(result.Plan, Stop))).Code.ShouldBe("plan-unknown");
+        (await Should.ThrowAsync<SentinelException>(() => site.Client.StoreDiscoveredAsync(result.Find, Stop))).Code.ShouldBe("find-unknown");
     }
 
     [Theory]
@@ -97,7 +97,7 @@ public sealed class DiscoverTests : IAsyncLifetime
     {
         var result = (await LookAsync(new DiscoverDraft("feed", address + feed, null, null, null, null, null))).Result!;
         result.Changes.Select(c => c.Key).ShouldBe(["category:lights", id], ignoreOrder: true);
-        await site.Client.StoreDiscoveredAsync(result.Plan, Stop);
+        await site.Client.StoreDiscoveredAsync(result.Find, Stop);
         (await site.Client.ItemAsync(id, Stop)).Parents.ShouldBe(["category:lights"]);
     }
 
@@ -106,7 +106,7 @@ public sealed class DiscoverTests : IAsyncLifetime
     {
         var result = (await LookAsync(new DiscoverDraft("walk", null, null, null, 0, null, null))).Result!;
         result.Whole.ShouldBeTrue();
-        await site.Client.StoreDiscoveredAsync(result.Plan, Stop);
+        await site.Client.StoreDiscoveredAsync(result.Find, Stop);
         foreach (var id in new[] { "product:lmp-1", "product:trc-9" })
         {
             (await site.Client.ItemAsync(id, Stop)).Parents.ShouldBe(["category:lights"]);

@@ -1,12 +1,12 @@
-using WarySentinel.Contract.Gates;
-using WarySentinel.Contract.Passwords;
-using WarySentinel.Contract.People;
 using System.Net;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Gates;
+using WarySentinel.Contract.Passwords;
+using WarySentinel.Contract.People;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
