@@ -225,6 +225,18 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
         (await RunAsync("settings")).Out.ShouldContain("siteName");
     }
 
+    [Theory]
+    [InlineData("de_CH.UTF-8", "wary: Ein Tor „nowhere“ gibt es nicht.")]
+    [InlineData("de", "wary: Ein Tor „nowhere“ gibt es nicht.")]
+    [InlineData("sv_SE@euro", "wary: There is no gate “nowhere”.")]
+    [InlineData("C", "wary: There is no gate “nowhere”.")]
+    [InlineData("x;y=,*", "wary: There is no gate “nowhere”.")]
+    public async Task A_refusal_is_read_in_the_language_of_the_terminal(string language, string said)
+    {
+        var (exit, _, error) = await Wary.RunAsync(site, ["gate", "show", "nowhere"], null, language);
+        (exit, error.Trim()).ShouldBe((3, said));
+    }
+
     private Task<(int Exit, string Out, string Error)> RunAsync(params string[] words) => RunAsync(words, null);
 
     private Task<(int Exit, string Out, string Error)> RunAsync(string[] words, string? input) => Wary.RunAsync(site, words, input);
@@ -335,12 +347,12 @@ public sealed class CliChangesTests : IAsyncLifetime
 /// <summary>Runs <c>wary</c> as a process.</summary>
 internal static class Wary
 {
-    public static async Task<(int Exit, string Out, string Error)> RunAsync(RunningSite site, string[] words, string? input)
+    public static async Task<(int Exit, string Out, string Error)> RunAsync(RunningSite site, string[] words, string? input, string language = "C.UTF-8")
     {
         var start = new ProcessStartInfo(Path.Combine(AppContext.BaseDirectory, "wary"), words)
         {
             RedirectStandardOutput = true, RedirectStandardError = true, RedirectStandardInput = true,
-            Environment = { ["WARY_URL"] = site.Admin, ["WARY_TOKEN"] = site.Token, ["XDG_CONFIG_HOME"] = "/nonexistent" },
+            Environment = { ["WARY_URL"] = site.Admin, ["WARY_TOKEN"] = site.Token, ["XDG_CONFIG_HOME"] = "/nonexistent", ["LC_ALL"] = language },
         };
         using var process = Process.Start(start)!;
         await process.StandardInput.WriteAsync(input);

@@ -23,16 +23,16 @@ public static class RateLimits
         limits.OnRejected = async (rejected, stop) =>
         {
             var http = rejected.HttpContext;
-            http.Response.Headers.RetryAfter = rejected.Lease.TryGetMetadata(MetadataName.RetryAfter, out var wait)
-                ? Math.Ceiling(wait.TotalSeconds).ToString(CultureInfo.InvariantCulture) : "1";
+            var seconds = rejected.Lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) ? Math.Max(1, Math.Ceiling(wait.TotalSeconds)) : 1;
+            http.Response.Headers.RetryAfter = seconds.ToString(CultureInfo.InvariantCulture);
             http.Response.Headers.CacheControl = "no-store";
             if (http.Features.Get<AdminListener>() is not null)
             {
-                await Problem.Of(ProblemKind.TooMany, "busy").ToHttp().ExecuteAsync(http);
+                await Problem.Of(ProblemKind.TooMany, "too-many-tries", seconds).ToHttp().ExecuteAsync(http);
                 return;
             }
 
-            await http.Response.WriteAsync(Wording.Of("problem.busy").ToReader(), stop);
+            await http.Response.WriteAsync(Wording.Of("problem.too-many-tries", seconds).ToReader(), stop);
         };
     });
 

@@ -48,6 +48,30 @@ public sealed class LanguageTests(SiteFixture fixture)
     }
 
     [Fact]
+    public async Task Lists_stand_in_the_order_of_the_sites_language()
+    {
+        await using var own = await RunningSite.StartAsync();
+        foreach (var title in new[] { "Zebra", "Ärta", "Apa", "A\u030aland" })
+        {
+            await own.Client.AddFactDefinitionAsync("groups", null, title, CancellationToken.None);
+        }
+
+        async Task<string> SetAsync(string language)
+        {
+            var (settings, tag) = await own.Client.SettingsAsync(CancellationToken.None);
+            settings.GetProperty("language").GetString().ShouldNotBeNull();
+            await own.Client.SetSettingsAsync(JsonSerializer.SerializeToElement(new { language }), tag!, CancellationToken.None);
+            var groups = await own.Client.FactDefinitionsAsync("groups", CancellationToken.None);
+            return string.Join(' ', groups.Select(g => g.Title).Where(t => t is "Zebra" or "Ärta" or "Apa" || t.EndsWith("land", StringComparison.Ordinal)));
+        }
+
+        (await SetAsync("sv")).ShouldBe("Apa Zebra A\u030aland Ärta");
+        (await SetAsync("de")).ShouldBe("A\u030aland Apa Ärta Zebra");
+        var odd = await Should.ThrowAsync<Client.SentinelException>(() => SetAsync("swedish"));
+        odd.Faults.ShouldHaveSingleItem().Field.ShouldBe("language");
+    }
+
+    [Fact]
     public async Task Two_readers_at_once_read_each_their_own()
     {
         var read = await Task.WhenAll(Enumerable.Range(0, 60).Select(async n =>
