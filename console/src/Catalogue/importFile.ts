@@ -1,4 +1,4 @@
-import type { Fault } from '../api/client';
+import { type Fault, ourHeaders } from '../api/client';
 
 export type ImportOutcome = {
   added: number;
@@ -15,7 +15,7 @@ export async function importFile(file: File): Promise<ImportOutcome> {
   const nothing = { added: 0, changed: 0, same: 0, faults: [], faultyRows: 0, stored: false };
   const response = await fetch('/api/v1/items/import', {
     method: 'POST',
-    headers: { 'Content-Type': /\.ya?ml$/i.test(file.name) ? 'application/yaml' : 'text/csv', 'X-Wary-Console': '1' },
+    headers: { 'Content-Type': /\.ya?ml$/i.test(file.name) ? 'application/yaml' : 'text/csv', ...ourHeaders() },
     body: file,
   });
   const text = await response.text();

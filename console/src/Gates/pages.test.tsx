@@ -133,6 +133,7 @@ describe('a gate', () => {
     const saved = calls.find((call) => call.method === 'PUT');
     expect(saved?.headers.get('If-Match')).toBe('"3"');
     expect(saved?.headers.get('X-Wary-Console')).toBe('1');
+    expect(saved?.headers.get('Accept-Language')).toBe('en');
     expect(JSON.parse(saved?.body ?? '{}').title).toBe('Trade');
   });
 

@@ -28,10 +28,15 @@ export class Refused extends Error {
   }
 }
 
-// No other site can make a browser send this header.
+/** What every call bears: a header that no other site can make a browser send, and the language that the page around the answer is in. */
+export const ourHeaders = () => ({ 'X-Wary-Console': '1', 'Accept-Language': document.documentElement.lang || 'en' });
+
 const ours: Middleware = {
   onRequest({ request }) {
-    request.headers.set('X-Wary-Console', '1');
+    for (const [name, value] of Object.entries(ourHeaders())) {
+      request.headers.set(name, value);
+    }
+
     return request;
   },
 };

@@ -1,10 +1,10 @@
-import { Refused } from './client';
+import { ourHeaders, Refused } from './client';
 
 /** Posts something that is answered line by line; tells each line and gives the last. */
 export async function lines<T>(path: string, body: unknown, told: (line: T) => void): Promise<T> {
   const response = await fetch(`/api/v1/${path}`, {
     method: 'POST',
-    headers: { 'Content-Type': 'application/json', 'X-Wary-Console': '1' },
+    headers: { 'Content-Type': 'application/json', ...ourHeaders() },
     body: JSON.stringify(body),
   });
   if (!response.ok || !response.body) {
