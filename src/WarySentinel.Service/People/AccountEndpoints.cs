@@ -130,68 +130,67 @@ public static class AccountEndpoints
         TokenDraft draft, HttpContext http, CallerReader callers, SignIn signIn, KnownBrowsers browsers, PeopleLane people, TimeProvider time,
         CancellationToken stop)
     {
-        Guid? behind;
-        string by;
-        // A token makes none that may more than itself, or lasts longer.
-        IReadOnlyList<string> most;
-        DateTimeOffset? longest = null;
-        if (draft.SignIn is { } credentials)
+        var maker = draft.SignIn is null ? await MakerByTokenAsync(http, callers)
+            : await MakerBySignInAsync(draft.SignIn, http, signIn, browsers, callers, time, stop);
+        if (maker.Problem is { } refused)
         {
-            var found = await TryAsync(credentials, http, signIn, browsers, callers, stop);
-            if (found.Problem is { } refused)
-            {
-                return refused.ToHttp();
-            }
-
-            (behind, by) = (found.Value.Id, found.Value.Email);
-            most = found.Value.RolesAt(time.GetUtcNow()).Contains("owner") ? ApiToken.AllScopes : CallerReader.EditorScopes;
-        }
-        else
-        {
-            var caller = await callers.ReadAsync(http);
-            if (caller.Problem is { } unknown)
-            {
-                return unknown.ToHttp();
-            }
-
-            if (!caller.Value.Scopes.Contains("tokens"))
-            {
-                return Problem.Of(ProblemKind.Forbidden, "forbidden", "tokens").ToHttp();
-            }
-
-            (behind, by, most, longest) = (caller.Value.Member, caller.Value.Name, caller.Value.Scopes, caller.Value.TokenUntil);
-        }
-
-        if (string.IsNullOrWhiteSpace(draft.Label) || draft.Label.Length > 120 || !PlainText.IsClean(draft.Label))
-        {
-            return Problem.In("label", "title-length", 120).ToHttp();
+            return refused.ToHttp();
         }
 
         var scopes = draft.Scopes is { Count: > 0 } ? draft.Scopes : ["read", "decide"];
-        if (scopes.FirstOrDefault(s => !ApiToken.AllScopes.Contains(s)) is { } odd)
+        if (FaultOf(draft, scopes, maker.Value.Most) is { } fault)
         {
-            return Problem.In("scopes", "scope-unknown", odd, string.Join(", ", ApiToken.AllScopes)).ToHttp();
-        }
-
-        if (scopes.FirstOrDefault(s => !most.Contains(s)) is { } more)
-        {
-            return Problem.Of(ProblemKind.Forbidden, draft.SignIn is null ? "token-stronger" : "owner-only", more, string.Join(", ", most)).ToHttp();
-        }
-
-        if (draft.Days is <= 0 or > 3650)
-        {
-            return Problem.In("days", "token-days", 3650).ToHttp();
+            return fault.ToHttp();
         }
 
         var text = "wary_" + System.Buffers.Text.Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(24));
         var now = time.GetUtcNow();
         var token = new ApiToken(
-            Guid.CreateVersion7(), draft.Label.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], behind, now,
-            Sooner(draft.Days is { } days ? now.AddDays(days) : null, longest));
+            Guid.CreateVersion7(), draft.Label!.Trim(), Secrets.DigestOf(text), [.. scopes.Distinct()], maker.Value.Behind, now,
+            Sooner(draft.Days is { } days ? now.AddDays(days) : null, maker.Value.Longest));
         var stored = await people.ChangeAsync(
-            new Edit<ApiToken>(new Edit("token.add", token.Label, [new TokenPut(token)], null, string.Join(", ", token.Scopes)), token), by);
+            new Edit<ApiToken>(new Edit("token.add", token.Label, [new TokenPut(token)], null, string.Join(", ", token.Scopes)), token), maker.Value.By);
         return stored.Match<Results<Created<TokenView>, ProblemHttpResult>>(
             added => TypedResults.Created($"/api/v1/tokens/{added.Id}", ViewOf(added, text)), problem => problem.ToHttp());
+    }
+
+    /// <summary>Who makes a token, and the most that it may: a token makes none that may more than itself, or lasts longer.</summary>
+    private sealed record Maker(Guid? Behind, string By, IReadOnlyList<string> Most, DateTimeOffset? Longest);
+
+    private static async Task<Outcome<Maker>> MakerBySignInAsync(
+        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, TimeProvider time, CancellationToken stop)
+    {
+        var found = await TryAsync(credentials, http, signIn, browsers, callers, stop);
+        return found.Problem is { } refused ? refused : new Maker(
+            found.Value.Id, found.Value.Email, found.Value.RolesAt(time.GetUtcNow()).Contains("owner") ? ApiToken.AllScopes : CallerReader.EditorScopes, null);
+    }
+
+    private static async Task<Outcome<Maker>> MakerByTokenAsync(HttpContext http, CallerReader callers)
+    {
+        var caller = await callers.ReadAsync(http);
+        return caller.Problem is { } unknown ? unknown
+            : !caller.Value.Scopes.Contains("tokens") ? Problem.Of(ProblemKind.Forbidden, "forbidden", "tokens")
+            : new Maker(caller.Value.Member, caller.Value.Name, caller.Value.Scopes, caller.Value.TokenUntil);
+    }
+
+    private static Problem? FaultOf(TokenDraft draft, IReadOnlyList<string> scopes, IReadOnlyList<string> most)
+    {
+        if (string.IsNullOrWhiteSpace(draft.Label) || draft.Label.Length > 120 || !PlainText.IsClean(draft.Label))
+        {
+            return Problem.In("label", "title-length", 120);
+        }
+
+        if (scopes.FirstOrDefault(s => !ApiToken.AllScopes.Contains(s)) is { } odd)
+        {
+            return Problem.In("scopes", "scope-unknown", odd, string.Join(", ", ApiToken.AllScopes));
+        }
+
+        if (scopes.FirstOrDefault(s => !most.Contains(s)) is { } more)
+        {
+            return Problem.Of(ProblemKind.Forbidden, draft.SignIn is null ? "token-stronger" : "owner-only", more, string.Join(", ", most));
+        }
+
+        return draft.Days is <= 0 or > 3650 ? Problem.In("days", "token-days", 3650) : null;
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> DropToken(

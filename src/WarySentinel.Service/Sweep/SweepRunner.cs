@@ -179,15 +179,10 @@ public sealed class SweepRunner(
             && policy.Judge(Visitor.Guest, path, now).Guarded)).ToList();
         await Parallel.ForEachAsync(beside, parallel, async (target, cancel) => await OneAsync(target, targets.Count + beside.Count, cancel));
 
-        var sorted = findings.Values.Where(f => f.Kind != SweepKind.Missing || beside.All(b => b.Address != f.Address))
-            .OrderByDescending(f => f.IsLeak).ThenBy(f => f.Kind).ThenBy(f => f.Address, StringComparer.Ordinal).ThenBy(f => f.Via)
-            .ThenBy(f => f.As, StringComparer.Ordinal).Select(ToWire).ToList();
-        var report = new SweepReport(
-            Guid.CreateVersion7(), started, time.GetUtcNow(), by, site.GetLeftPart(UriPartial.Authority),
-            probes.Find(p => p.Via == SweepVia.Origin)?.Base.GetLeftPart(UriPartial.Authority),
-            probes.Find(p => p.Via == SweepVia.Cache)?.Base.GetLeftPart(UriPartial.Authority), names, targets.Count + beside.Count,
-            targets.Count(t => t.Guarded), requests, leftOut,
-            LeaksIn(findings.Values), sorted.Count(f => f.Kind == "closed"), sorted.Count(f => f.Kind == "missing"), sorted);
+        var counts = new SweepCounts(targets.Count + beside.Count, targets.Count(t => t.Guarded), requests, leftOut);
+        var report = ReportOf(
+            [.. findings.Values.Where(f => f.Kind != SweepKind.Missing || beside.All(b => b.Address != f.Address))], counts, started, by, probes, names, site,
+            LeaksIn(findings.Values));
         await store.KeepSweepAsync(new StoredSweep(report.Id, report.StartedAt, report.EndedAt, by, report.Leaks, JsonSerializer.Serialize(report, Written)),
             stop);
         log.LogInformation("Swept {Addresses} addresses with {Requests} requests: {Leaks} leaks", report.Addresses, report.Requests, report.Leaks);
@@ -284,6 +279,22 @@ public sealed class SweepRunner(
         !Uri.TryCreate(text.Trim(), UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https") || url.AbsolutePath != "/"
             ? Problem.In(field, "sweep-address", text)
         : outbound.Refuses(url) is { } refused ? refused with { Faults = [new Fault(field, refused.Detail)] } : url;
+
+    private sealed record SweepCounts(int Addresses, int Guarded, int Requests, int LeftOut);
+
+    /// <summary>What was found, leaks first.</summary>
+    private SweepReport ReportOf(
+        IReadOnlyList<SweepFinding> found, SweepCounts counts, DateTimeOffset started, string by, List<Probe> probes, IReadOnlyList<string> names, Uri site,
+        int leaks)
+    {
+        var sorted = found.OrderByDescending(f => f.IsLeak).ThenBy(f => f.Kind).ThenBy(f => f.Address, StringComparer.Ordinal).ThenBy(f => f.Via)
+            .ThenBy(f => f.As, StringComparer.Ordinal).Select(ToWire).ToList();
+        return new SweepReport(
+            Guid.CreateVersion7(), started, time.GetUtcNow(), by, site.GetLeftPart(UriPartial.Authority),
+            probes.Find(p => p.Via == SweepVia.Origin)?.Base.GetLeftPart(UriPartial.Authority),
+            probes.Find(p => p.Via == SweepVia.Cache)?.Base.GetLeftPart(UriPartial.Authority), names, counts.Addresses, counts.Guarded, counts.Requests,
+            counts.LeftOut, leaks, sorted.Count(f => f.Kind == "closed"), sorted.Count(f => f.Kind == "missing"), sorted);
+    }
 
     private static SweepFindingView ToWire(SweepFinding finding) => new(
         finding.Kind.ToString().ToLowerInvariant(), finding.IsLeak, finding.Address, finding.Item, finding.As, finding.Via.ToString().ToLowerInvariant(),
