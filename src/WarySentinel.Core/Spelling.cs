@@ -40,7 +40,7 @@ public static class Spelling
         {
             if (CharUnicodeInfo.GetUnicodeCategory(character) is not UnicodeCategory.NonSpacingMark)
             {
-                folded.Append(Stroke(character));
+                folded.Append(character);
             }
         }
 
@@ -69,9 +69,6 @@ public static class Spelling
 
     /// <summary>What was stored on a machine that knows a language may be read on one that does not; then all sort alike.</summary>
     private static CultureInfo CultureOf(string language) => IsLanguage(language) ? CultureInfo.GetCultureInfo(language) : CultureInfo.InvariantCulture;
-
-    /// <summary>A letter with a stroke is no letter with an accent to Unicode, and one to whoever cannot type it.</summary>
-    private static char Stroke(char letter) => letter switch { 'ø' => 'o', 'ł' => 'l', 'đ' => 'd', 'ħ' => 'h', 'ŧ' => 't', 'ı' => 'i', _ => letter };
 
     private static string Formed(string text, NormalizationForm form)
     {

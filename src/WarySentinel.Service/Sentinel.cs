@@ -120,7 +120,8 @@ public static class Sentinel
         await app.StartAsync();
         log.LogDebug("Listening after {Milliseconds} ms", began.ElapsedMilliseconds);
         // The first board would wait for it.
-        _ = Task.Run(() => app.Services.GetRequiredService<PolicyHolder>().Current is var policy && policy.Graph.RanksIn(policy.Settings.Language).Length > 0);
+        var policy = app.Services.GetRequiredService<PolicyHolder>().Current;
+        _ = Task.Run(() => policy.Graph.RanksIn(policy.Settings.Language));
         log.LogInformation("Guarding {Site}, console at {Admin}", options.SiteUrl, options.AdminUrl);
         if (app.Services.GetRequiredService<PolicyHolder>().Faults is { Count: > 0 } faults)
         {

@@ -53,7 +53,7 @@ public sealed class SecretsTests
     {
         var passwords = new PasswordHashing(new ServiceOptions { HashWorkers = 1 });
         var tries = Enumerable.Range(0, 260).Select(_ => passwords.ProvesAsync("x", null, TestContext.Current.CancellationToken)).ToList();
-        tries.Count(t => t.IsFaulted && t.Exception!.InnerException is BusyException).ShouldBe(59);
+        tries.Count(t => t.IsFaulted && t.Exception!.InnerException is BusyException).ShouldBe(60);
         await Task.WhenAll(tries.Where(t => !t.IsFaulted));
     }
 

@@ -9,9 +9,11 @@ public sealed partial class CatalogueGraph
     private static readonly ConditionalWeakTable<Item, SortKey> Keys = [];
 
     private string[]? searched;
-    private (string Language, int[] Ranks)? sorted;
+    private Sorted? sorted;
 
     private sealed record SortKey(string Language, byte[] Bytes);
+
+    private sealed record Sorted(string Language, int[] Ranks);
 
     /// <summary>The places whose title or name holds the text, without regard to case, accents and how they were typed.</summary>
     public IEnumerable<int> Search(string text)
@@ -40,7 +42,7 @@ public sealed partial class CatalogueGraph
             ranks[order[i]] = i;
         }
 
-        sorted = (language, ranks);
+        sorted = new Sorted(language, ranks);
         return ranks;
     }
 

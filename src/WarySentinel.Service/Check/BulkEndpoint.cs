@@ -4,6 +4,7 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using CsvHelper;
 using CsvHelper.Configuration;
+using WarySentinel.Contract;
 using WarySentinel.Contract.Check;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -22,7 +23,6 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
     private static readonly string[] Columns = ["visitor", "act", "item", "path", "at"];
     private static readonly JsonSerializerOptions Read = new(JsonSerializerDefaults.Web)
     { UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow, MaxDepth = 4 };
-    private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
     /// <summary>Answers a file of questions.</summary>
     public async Task InvokeAsync(HttpContext http)
@@ -47,7 +47,7 @@ public sealed class BulkEndpoint(PolicyHolder policies, Questions questions, Ser
             known = known.Count < MostVisitors ? known : new Dictionary<string, Outcome<SeenAs>>(StringComparer.Ordinal);
             var answer = problem is null ? await AnswerAsync(line, question!, policy, known, stop)
                 : new BulkLine(line, null, null, null, null, null, null, null, problem.Code, problem.Detail.ToReader());
-            JsonSerializer.Serialize(http.Response.BodyWriter.AsStream(true), answer, Written);
+            JsonSerializer.Serialize(http.Response.BodyWriter.AsStream(true), answer, ApiJson.Options);
             http.Response.BodyWriter.Write("\n"u8);
             if (++count % FlushedEvery == 0)
             {

@@ -20,7 +20,7 @@ public static class GateWire
         var dates = new SiteDates(policy.Settings.TimeZone);
         return new GateView(
             gate.Key, gate.Title, draft.Kind!, draft.Covers!, draft.Reach!, draft.Audience, draft.Acts!, draft.Presence!, draft.Answer!, gate.Message,
-            gate.RedirectTo, gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt.ToWire(), gate.Link.ToWire(),
+            gate.RedirectTo, gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt.ToWire(), gate.Link?.ToWire(),
             draft.Rotation.ToWire(), gate.Version, sentence.ToString(), sentence.Parts.ToWire(), gate.IsExemption ? null : gate.Audience.Rows(),
             gate.Unreadable?.ToReader(), gate.StandsIn, gate.From is { } from ? dates.Type(from, false) : null,
             gate.Until is { } until ? dates.Type(until, true) : null);
@@ -45,7 +45,7 @@ public static class GateWire
         Enabled = draft.Enabled,
         UnlockFor = draft.UnlockFor,
         Prompt = draft.Prompt.ToCore(),
-        Link = draft.Link is { } link ? new SiteLink(link.Address, link.Words) : null,
+        Link = draft.Link?.ToCore(),
         Rotation = draft.Rotation is { } rotation ? new Rules.RotationDraft(rotation.Every, rotation.Overlap, rotation.Tell) : null,
     };
 
@@ -71,7 +71,11 @@ public static class GateWire
     public static PromptWords? ToCore(this Wire.Access.PromptWords? words) =>
         words is null ? null : new(words.Heading, words.Text, words.Label, words.Placeholder, words.Button);
 
-    private static Wire.Access.SiteLink? ToWire(this SiteLink? link) => link is null ? null : new(link.Address, link.Words);
+    /// <summary>A link and its words.</summary>
+    public static Wire.Access.SiteLink ToWire(this SiteLink link) => new(link.Address, link.Words);
+
+    /// <summary>A link and its words.</summary>
+    public static SiteLink ToCore(this Wire.Access.SiteLink link) => new(link.Address, link.Words);
 
     private static Wire.Gates.RotationDraft? ToWire(this Rules.RotationDraft? draft) => draft is null ? null : new(draft.Every, draft.Overlap, draft.Tell);
 

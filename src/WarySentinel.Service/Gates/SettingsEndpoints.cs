@@ -78,7 +78,7 @@ public static class SettingsEndpoints
         Accent = look.Accent,
         Background = look.Background,
         Sky = look.Sky,
-        Links = [.. look.Links.Select(l => new Wire.Access.SiteLink(l.Address, l.Words))],
+        Links = [.. look.Links.Select(l => l.ToWire())],
         Logo = look.Logo,
     };
 
@@ -87,7 +87,7 @@ public static class SettingsEndpoints
         Accent = look.Accent,
         Background = look.Background,
         Sky = look.Sky,
-        Links = [.. look.Links.Select(l => new SiteLink(l.Address, l.Words))],
+        Links = [.. look.Links.Select(l => l.ToCore())],
         Logo = look.Logo,
     };
 }

@@ -15,7 +15,7 @@ public sealed class BusyException() : Exception("Too many sign-ins wait already.
 /// </summary>
 public sealed class PasswordHashing : IDisposable
 {
-    private const int MostWaiting = 200;
+    private const int MostAtOnce = 200;
     private const int KibiBytes = 19 * 1024;
     private const int Passes = 2;
     private const int HashBytes = 32;
@@ -29,10 +29,11 @@ public sealed class PasswordHashing : IDisposable
     /// <summary>Makes the queue.</summary>
     public PasswordHashing(ServiceOptions options)
     {
+        var workers = options.HashWorkers > 0 ? options.HashWorkers : Math.Max(1, Environment.ProcessorCount - 1);
         queue = new ConcurrencyLimiter(new ConcurrencyLimiterOptions
         {
-            PermitLimit = options.HashWorkers > 0 ? options.HashWorkers : Math.Max(1, Environment.ProcessorCount - 1),
-            QueueLimit = MostWaiting,
+            PermitLimit = workers,
+            QueueLimit = Math.Max(0, MostAtOnce - workers),
             QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
         });
         nobody = Make(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)));

@@ -1,6 +1,6 @@
 using System.Text.Json;
-using System.Text.Json.Serialization;
 using System.Threading.Channels;
+using WarySentinel.Contract;
 using WarySentinel.Core;
 
 namespace WarySentinel.Service.Web;
@@ -9,7 +9,6 @@ namespace WarySentinel.Service.Web;
 public static class Lines
 {
     private const int MostUntold = 1000;
-    private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
     /// <summary>
     /// Runs the work and writes each line as it is told; a break ends in the line that <paramref name="failed"/> makes. When the caller leaves, the
@@ -47,7 +46,7 @@ public static class Lines
         {
             await foreach (var line in channel.Reader.ReadAllAsync(leaving.Token))
             {
-                await JsonSerializer.SerializeAsync(http.Response.Body, line, Written, leaving.Token);
+                await JsonSerializer.SerializeAsync(http.Response.Body, line, ApiJson.Options, leaving.Token);
                 await http.Response.WriteAsync("\n", leaving.Token);
                 await http.Response.Body.FlushAsync(leaving.Token);
             }

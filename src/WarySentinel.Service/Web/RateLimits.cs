@@ -32,6 +32,7 @@ public static class RateLimits
                 return;
             }
 
+            http.Response.ContentType = "text/plain; charset=utf-8";
             await http.Response.WriteAsync(Wording.Of("problem.too-many-tries", seconds).ToReader(), stop);
         };
     });
