@@ -152,13 +152,13 @@ public sealed partial class Store : IDisposable
         }
 
         return await MarkingFaultsAsync(edit, () => WriteAsync(
-            async (db, news) =>
+            async writing =>
             {
-                long? revision = edit.Changes.Any(c => c is Change.OfPolicy) ? await BumpAsync(db, expected, stop) : null;
-                await WriteAsync(new Writing(db, news, time.GetUtcNow(), progress, stop), edit, by);
+                long? revision = edit.Changes.Any(c => c is Change.OfPolicy) ? await BumpAsync(writing.Db, expected, stop) : null;
+                await WriteAsync(writing with { Progress = progress }, edit, by);
                 if (revision is { } moved)
                 {
-                    news.TellPolicy(moved);
+                    writing.News.TellPolicy(moved);
                 }
 
                 return revision;
@@ -168,29 +168,29 @@ public sealed partial class Store : IDisposable
 
     /// <summary>Stores edits about different people in one transaction, all or none.</summary>
     private Task<IReadOnlyList<Stored>> StoreAsync(IReadOnlyList<Together.WaitingEdit> batch) => MarkingFaultsAsync(batch[0].Edit, () => WriteAsync(
-        async (db, news) =>
+        async writing =>
         {
             var each = new List<Stored>(batch.Count);
             foreach (var (edit, by) in batch)
             {
                 var mine = new NewsList();
-                await WriteAsync(new Writing(db, mine, time.GetUtcNow(), null, CancellationToken.None), edit, by);
+                await WriteAsync(writing with { News = mine }, edit, by);
                 each.Add(new Stored(null, mine.All));
-                news.TellAll(mine);
+                writing.News.TellAll(mine);
             }
 
             return each;
         },
         IReadOnlyList<Stored> (each, _) => each, CancellationToken.None));
 
-    private async Task WriteAsync(Writing writing, Edit edit, string by)
+    private static async Task WriteAsync(Writing writing, Edit edit, string by)
     {
         foreach (var change in edit.Changes)
         {
             await writing.WriteAsync(change);
         }
 
-        AddNotes(writing.Db, edit, by);
+        writing.Note(edit, by);
     }
 
     /// <summary>Says what a row means that is not as the edit took it to be.</summary>
@@ -204,7 +204,7 @@ public sealed partial class Store : IDisposable
         {
             throw new StoreMovedException();
         }
-        catch (DbUpdateException fault) when (Uniqueness.IsBroken(fault))
+        catch (Exception fault) when (Uniqueness.IsBroken(fault))
         {
             throw Uniqueness.Of(edit, fault);
         }
@@ -255,7 +255,7 @@ public sealed partial class Store : IDisposable
     /// but never once it had begun to commit.
     /// </summary>
     private async Task<TResult> WriteAsync<T, TResult>(
-        Func<StoreContext, NewsList, Task<T>> work, Func<T, IReadOnlyList<News>, TResult> result, CancellationToken stop)
+        Func<Writing, Task<T>> work, Func<T, IReadOnlyList<News>, TResult> result, CancellationToken stop)
     {
         using var turn = await TurnToWriteAsync(stop);
         await using var db = open();
@@ -266,10 +266,10 @@ public sealed partial class Store : IDisposable
             // What fails is rolled back whole: no place to go back to is needed within.
             db.Database.AutoSavepointsEnabled = false;
             await using var one = await db.Database.BeginTransactionAsync(stop);
-            var news = new NewsList();
-            var done = await work(db, news);
-            news.AddTo(db, time.GetUtcNow());
-            await SaveAsync(db, stop);
+            var writing = new Writing(db, new RowQueue(db), new NewsList(), time.GetUtcNow(), stop);
+            var done = await work(writing);
+            writing.News.AddTo(writing.Rows, writing.Now);
+            await writing.SaveAsync();
             try
             {
                 await one.CommitAsync(CancellationToken.None);
@@ -279,12 +279,12 @@ public sealed partial class Store : IDisposable
                 throw new CommitUnsureException(fault);
             }
 
-            return result(done, news.All);
+            return result(done, writing.News.All);
         });
     }
 
     /// <summary>One transaction that gives back what it told the change feed beside its result.</summary>
-    private Task<(T Result, IReadOnlyList<News> News)> WriteAsync<T>(Func<StoreContext, NewsList, Task<T>> work, CancellationToken stop) =>
+    private Task<(T Result, IReadOnlyList<News> News)> WriteAsync<T>(Func<Writing, Task<T>> work, CancellationToken stop) =>
         WriteAsync(work, (done, news) => (done, news), stop);
 
     /// <summary>The turn of one writer on SQLite; nothing where the database sees to that itself.</summary>
@@ -298,26 +298,6 @@ public sealed partial class Store : IDisposable
         return new Turn(writers);
     }
 
-    private void AddNote(StoreContext db, AuditNote? note)
-    {
-        if (note is not null)
-        {
-            db.Audit.Add(new AuditRow { At = time.GetUtcNow(), By = note.By, Action = note.Action, Subject = note.Subject, After = note.After });
-        }
-    }
-
-    private void AddNotes(StoreContext db, Edit edit, string by)
-    {
-        foreach (var entry in edit.Notes.Prepend(edit))
-        {
-            db.Audit.Add(new AuditRow
-            {
-                At = time.GetUtcNow(), By = by, Action = entry.Action, Subject = entry.Subject, Before = entry.Before, After = entry.After,
-                Detail = entry.Detail,
-            });
-        }
-    }
-
     private static async Task<long> RevisionOf(StoreContext db, CancellationToken stop) =>
         await db.Marks.AsNoTracking().Where(m => m.Name == Revision).Select(m => m.Number).FirstOrDefaultAsync(stop);
 
@@ -327,13 +307,6 @@ public sealed partial class Store : IDisposable
         var moved = await db.Marks.Where(m => m.Name == Revision && (expected == null || m.Number == expected))
             .ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, m => m.Number + 1), stop);
         return moved == 0 ? throw new StoreMovedException() : await RevisionOf(db, stop);
-    }
-
-    private static async Task SaveAsync(StoreContext db, CancellationToken stop)
-    {
-        db.ChangeTracker.DetectChanges();
-        await db.SaveChangesAsync(stop);
-        db.ChangeTracker.Clear();
     }
 
     private readonly struct Turn(SemaphoreSlim? held) : IDisposable

@@ -87,11 +87,12 @@ public sealed partial class Store
     /// <summary>Drops what is stored of something that cannot be read, by kind and key; false where there is no such thing.</summary>
     public async Task<(bool Dropped, IReadOnlyList<News> News)> DropUnreadableAsync(string kind, string key, string by, CancellationToken stop = default)
     {
-        return await WriteAsync(async (db, news) => await DropUnreadableAsync(db, news, kind, key, by, stop), stop);
+        return await WriteAsync(async writing => await DropUnreadableAsync(writing, kind, key, by, stop), stop);
     }
 
-    private async Task<bool> DropUnreadableAsync(StoreContext db, NewsList news, string kind, string key, string by, CancellationToken stop)
+    private static async Task<bool> DropUnreadableAsync(Writing writing, string kind, string key, string by, CancellationToken stop)
     {
+        var (db, news) = (writing.Db, writing.News);
         var dropped = kind switch
         {
             "gate" => await db.Gates.Where(g => g.Key == key).ExecuteDeleteAsync(stop),
@@ -117,7 +118,7 @@ public sealed partial class Store
             news.Tell(kind == "gate" ? Told.Gate : Told.Password, kind == "gate" ? key : Guid.Parse(key).ToString("N"));
         }
 
-        AddNote(db, new AuditNote(by, "mend.drop", $"{kind}:{key}"));
+        writing.Note(new AuditNote(by, "mend.drop", $"{kind}:{key}"));
         return true;
     }
 }

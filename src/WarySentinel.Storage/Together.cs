@@ -68,6 +68,8 @@ internal sealed class Together(Func<IReadOnlyList<Together.WaitingEdit>, Task<IR
             }
 
             under -= batch.Count == 0 ? 1 : 0;
+            // In one order everywhere: two transactions that want the same rows wait for one another in turn, never crosswise.
+            batch.Sort(static (a, b) => Nullable.Compare(a.Member, b.Member) is not 0 and var by ? by : string.CompareOrdinal(a.Edit.Subject, b.Edit.Subject));
             return batch;
         }
     }

@@ -10,15 +10,15 @@ namespace WarySentinel.Storage;
 internal static class Uniqueness
 {
     /// <summary>Whether a unique index refused a row (SQLSTATE 23505; SQLITE_CONSTRAINT_UNIQUE and _PRIMARYKEY).</summary>
-    public static bool IsBroken(DbUpdateException fault) => fault.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }
+    public static bool IsBroken(Exception fault) => Said(fault) is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }
         or SqliteException { SqliteExtendedErrorCode: 2067 or 1555 };
 
     /// <summary>What that means for an edit: a member who is there already is refused; anything else was just done by somebody else.</summary>
-    public static Exception Of(Edit edit, DbUpdateException fault)
+    public static Exception Of(Edit edit, Exception fault)
     {
         var member = edit.Changes.OfType<MemberAdded>().Select(c => c.Member).Concat(edit.Changes.OfType<MemberSet>().Select(c => c.Member))
             .FirstOrDefault();
-        var said = (fault.InnerException as PostgresException)?.ConstraintName ?? fault.InnerException?.Message ?? "";
+        var said = Said(fault) is PostgresException { ConstraintName: { } index } ? index : Said(fault).Message;
         var field = said.Contains("UserName", StringComparison.Ordinal) ? "userName" : said.Contains("Email", StringComparison.Ordinal) ? "email" : null;
         if (member is null || field is null)
         {
@@ -28,4 +28,7 @@ internal static class Uniqueness
         var text = Wording.Of("problem.member-exists", field == "email" ? member.Email : member.UserName);
         return new StoreRefusedException(new Problem(ProblemKind.Conflict, "member-exists", text, [new Fault(field, text)]));
     }
+
+    /// <summary>What the database itself said.</summary>
+    private static Exception Said(Exception fault) => fault is DbUpdateException { InnerException: { } inner } ? inner : fault;
 }

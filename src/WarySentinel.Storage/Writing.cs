@@ -28,7 +28,7 @@ internal sealed class Writers
     public void On<T>(Func<Writing, T, Task> write)
         where T : Change => byType.Add(typeof(T), (writing, change) => write(writing, (T)change));
 
-    /// <summary>Says how a kind of change is stored that only adds rows to what the transaction sends at its end; such edits can share one.</summary>
+    /// <summary>Says how a kind of change is stored that only adds to the rows that the transaction sends at its end; such edits can share one.</summary>
     public void Gather<T>(Action<Writing, T> write)
         where T : Change
     {
@@ -53,9 +53,12 @@ internal sealed class Writers
     }
 }
 
-/// <summary>One edit while it is stored.</summary>
-internal sealed record Writing(StoreContext Db, NewsList News, DateTimeOffset Now, IProgress<int>? Progress, CancellationToken Stop)
+/// <summary>What is stored in one transaction: by the context, or by rows straight, which go last; and what it tells the feed.</summary>
+internal sealed record Writing(StoreContext Db, RowQueue Rows, NewsList News, DateTimeOffset Now, CancellationToken Stop)
 {
+    /// <summary>Told the number of items stored so far.</summary>
+    public IProgress<int>? Progress { get; init; }
+
     /// <summary>Stores one change of it.</summary>
     public Task WriteAsync(Change change) => Writers.All.For(change)(this, change);
 
@@ -89,11 +92,31 @@ internal sealed record Writing(StoreContext Db, NewsList News, DateTimeOffset No
         await SaveAsync();
     }
 
+    /// <summary>Adds an entry to the audit trail.</summary>
+    public void Note(AuditNote note) => Rows.Insert(new AuditRow { At = Now, By = note.By, Action = note.Action, Subject = note.Subject, After = note.After });
+
+    /// <summary>Adds the entries of an edit to the audit trail.</summary>
+    public void Note(Edit edit, string by)
+    {
+        foreach (var entry in edit.Notes.Prepend(edit))
+        {
+            Rows.Insert(new AuditRow
+            {
+                At = Now, By = by, Action = entry.Action, Subject = entry.Subject, Before = entry.Before, After = entry.After, Detail = entry.Detail,
+            });
+        }
+    }
+
     /// <summary>Sends what is gathered so far.</summary>
     public async Task SaveAsync()
     {
-        Db.ChangeTracker.DetectChanges();
-        await Db.SaveChangesAsync(Stop);
-        Db.ChangeTracker.Clear();
+        if (Db.ChangeTracker.Entries().Any())
+        {
+            Db.ChangeTracker.DetectChanges();
+            await Db.SaveChangesAsync(Stop);
+            Db.ChangeTracker.Clear();
+        }
+
+        await Rows.SendAsync(Stop);
     }
 }

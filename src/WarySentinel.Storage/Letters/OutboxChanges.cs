@@ -8,7 +8,7 @@ internal static class OutboxChanges
     public static void Register(Writers writers) => writers.Gather<MessageQueued>((w, queued) =>
     {
         var message = queued.Message;
-        w.Db.Outbox.Add(new OutboxRow
+        w.Rows.Insert(new OutboxRow
         {
             Id = message.Id, To = message.To, Subject = message.Subject, Body = message.Body, CreatedAt = message.At, NextTryAt = message.At,
         });

@@ -112,15 +112,16 @@ public sealed partial class Store
         Guid id, string by, string action, Func<IQueryable<OutboxRow>, DateTimeOffset, Task<int>> act, CancellationToken stop)
     {
         var (done, _) = await WriteAsync(
-            async (db, _) =>
+            async writing =>
             {
+                var (db, now) = (writing.Db, writing.Now);
                 var to = await db.Outbox.Where(m => m.Id == id && m.SentAt == null).Select(m => m.To).FirstOrDefaultAsync(stop);
-                if (to is null || await act(db.Outbox.Where(m => m.Id == id && m.SentAt == null), time.GetUtcNow()) == 0)
+                if (to is null || await act(db.Outbox.Where(m => m.Id == id && m.SentAt == null), now) == 0)
                 {
                     return false;
                 }
 
-                AddNote(db, new AuditNote(by, action, to));
+                writing.Note(new AuditNote(by, action, to));
                 return true;
             },
             stop);

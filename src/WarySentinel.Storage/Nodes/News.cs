@@ -48,11 +48,11 @@ internal sealed class NewsList
         }
     }
 
-    public void AddTo(StoreContext db, DateTimeOffset now)
+    public void AddTo(RowQueue rows, DateTimeOffset now)
     {
         foreach (var news in all)
         {
-            db.Feed.Add(new FeedRow { Kind = (int)news.Kind, Name = news.Name, At = now });
+            rows.Insert(new FeedRow { Kind = (int)news.Kind, Name = news.Name, At = now });
         }
     }
 }

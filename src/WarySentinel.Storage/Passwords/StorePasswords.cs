@@ -45,13 +45,13 @@ public sealed partial class Store
     {
         var now = time.GetUtcNow();
         var (used, _) = await WriteAsync(
-            async (db, _) =>
+            async writing =>
             {
                 var had = new HashSet<Guid>();
                 // Always in one order, so that no two wait for each other.
                 foreach (var id in passwords.Order())
                 {
-                    var counted = await db.SharedPasswords.Where(p => p.Id == id && (p.MostUses == null || p.Uses < p.MostUses))
+                    var counted = await writing.Db.SharedPasswords.Where(p => p.Id == id && (p.MostUses == null || p.Uses < p.MostUses))
                         .ExecuteUpdateAsync(set => set.SetProperty(p => p.Uses, p => p.Uses + 1).SetProperty(p => p.LastUsedAt, now), stop);
                     if (counted > 0)
                     {

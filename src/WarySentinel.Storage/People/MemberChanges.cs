@@ -12,23 +12,31 @@ internal static class MemberChanges
     /// <summary>The mark that is held while owners come or go.</summary>
     public const string Owners = "owners";
 
+    private static readonly string[] Version = [nameof(MemberRow.Version)];
+    private static readonly string[] Dates = [nameof(GrantRow.From), nameof(GrantRow.Until)];
+
+    private static readonly string[] Whole =
+    [
+        nameof(MemberRow.Email), nameof(MemberRow.Name), nameof(MemberRow.UserName), nameof(MemberRow.PasswordHash), nameof(MemberRow.Status),
+        nameof(MemberRow.CreatedAt), nameof(MemberRow.Version), nameof(MemberRow.Search),
+    ];
+
     public static void Register(Writers writers)
     {
-        writers.Gather<MemberAdded>((w, added) => w.Db.Members.Add(MemberRow.Of(added.Member)));
+        writers.Gather<MemberAdded>((w, added) =>
+        {
+            var row = MemberRow.Of(added.Member);
+            w.Rows.Insert(row);
+            row.Grants.ForEach(w.Rows.Insert);
+        });
         writers.Gather<MemberSet>(Set);
         writers.Gather<MemberTouched>((w, touched) =>
         {
-            var entry = w.Db.Attach(new MemberRow { Id = touched.Member, Email = "", Name = "", Version = touched.Was });
-            entry.Property(m => m.Version).CurrentValue = touched.Was + 1;
+            w.Rows.Update(new MemberRow { Id = touched.Member, Email = "", Name = "", Version = touched.Was + 1 }, Version, touched.Was);
             w.News.Tell(Told.Member, touched.Member.ToString("N"));
         });
-        writers.Gather<GrantAdded>((w, added) => w.Db.Grants.Add(GrantRow.Of(added.Member, added.Grant)));
-        writers.Gather<GrantSet>((w, set) =>
-        {
-            var entry = w.Db.Attach(GrantRow.Of(set.Member, set.Grant));
-            entry.Property(g => g.From).IsModified = true;
-            entry.Property(g => g.Until).IsModified = true;
-        });
+        writers.Gather<GrantAdded>((w, added) => w.Rows.Insert(GrantRow.Of(added.Member, added.Grant)));
+        writers.Gather<GrantSet>((w, set) => w.Rows.Update(GrantRow.Of(set.Member, set.Grant), Dates));
         writers.On<OwnerRemains>(async (w, guard) =>
         {
             // One who is owner until some day is none to stay behind.
@@ -60,9 +68,7 @@ internal static class MemberChanges
 
     private static void Set(Writing w, MemberSet set)
     {
-        var entry = w.Db.Entry(MemberRow.Of(set.Member));
-        entry.State = EntityState.Modified;
-        entry.Property(m => m.Version).OriginalValue = set.Was;
+        w.Rows.Update(MemberRow.Of(set.Member), Whole, set.Was);
         w.News.Tell(Told.Member, set.Member.Id.ToString("N"));
     }
 

@@ -133,7 +133,7 @@ internal sealed class SessionRow
         Id = session.Id, Purpose = (int)session.Purpose, MemberId = session.Member, View = session.View, CreatedAt = session.CreatedAt,
         SeenAt = session.SeenAt, Until = session.Until, Network = session.Network, Agent = session.Agent, MadeBySession = session.MadeBySession,
         MadeByToken = session.MadeByToken, IsTicket = session.IsTicket,
-        Unlocks = [.. session.Unlocks.Select(u => new UnlockRow { SessionId = session.Id, Gate = u.Gate, PasswordId = u.Password, Until = u.Until })],
+        Unlocks = [.. session.Unlocks.Select(u => UnlockRow.Of(session.Id, u))],
     };
 
     public static void Map(EntityTypeBuilder<SessionRow> e)
@@ -158,6 +158,9 @@ internal sealed class UnlockRow
     public required string Gate { get; set; }
 
     public DateTimeOffset Until { get; set; }
+
+    public static UnlockRow Of(Guid session, StoredUnlock unlock) =>
+        new() { SessionId = session, Gate = unlock.Gate, PasswordId = unlock.Password, Until = unlock.Until };
 
     public static void Map(EntityTypeBuilder<UnlockRow> e)
     {

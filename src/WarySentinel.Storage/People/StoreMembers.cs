@@ -8,27 +8,18 @@ namespace WarySentinel.Storage;
 /// <summary>Members: found, listed, counted.</summary>
 public sealed partial class Store
 {
-    // Compiled for the model of one provider each.
-    private readonly Func<StoreContext, Guid, Task<MemberRow?>> memberById = EF.CompileAsyncQuery(
-        (StoreContext db, Guid id) => db.Members.AsNoTracking().Include(m => m.Grants).FirstOrDefault(m => m.Id == id));
-
-    private readonly Func<StoreContext, string, Task<MemberRow?>> memberByName = EF.CompileAsyncQuery(
-        (StoreContext db, string name) => db.Members.AsNoTracking().Include(m => m.Grants).FirstOrDefault(m => m.Email == name || m.UserName == name));
-
     /// <summary>The member of that id, or null.</summary>
     public async Task<Member?> MemberAsync(Guid id, CancellationToken stop = default)
     {
-        stop.ThrowIfCancellationRequested();
         await using var db = open();
-        return (await memberById(db, id))?.ToMember();
+        return (await db.MemberAsync(id, stop))?.ToMember();
     }
 
     /// <summary>The member who signs in with that e-mail address or user name (normalised), or null.</summary>
     public async Task<Member?> MemberByNameAsync(string name, CancellationToken stop = default)
     {
-        stop.ThrowIfCancellationRequested();
         await using var db = open();
-        return (await memberByName(db, name))?.ToMember();
+        return (await db.MemberAsync(name, stop))?.ToMember();
     }
 
     /// <summary>The members of those ids that are there.</summary>

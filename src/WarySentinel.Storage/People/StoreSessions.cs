@@ -40,10 +40,15 @@ public sealed partial class Store
 {
     /// <summary>Keeps a new session, with an entry of the audit trail where one is to be made.</summary>
     public Task BeginSessionAsync(StoredSession session, AuditNote? note = null, CancellationToken stop = default) => WriteAsync(
-        (db, _) =>
+        writing =>
         {
-            AddNote(db, note);
-            db.Sessions.Add(SessionRow.Of(session));
+            writing.Rows.Insert(SessionRow.Of(session));
+            session.Unlocks.ToList().ForEach(u => writing.Rows.Insert(UnlockRow.Of(session.Id, u)));
+            if (note is not null)
+            {
+                writing.Note(note);
+            }
+
             return Task.FromResult(true);
         },
         stop);
@@ -62,12 +67,16 @@ public sealed partial class Store
     {
         var now = time.GetUtcNow();
         var (redeemed, _) = await WriteAsync(
-            async (db, _) =>
+            async writing =>
             {
-                var once = await db.Sessions.Where(s => s.Id == id && s.IsTicket && s.Until > now).ExecuteUpdateAsync(
+                var once = await writing.Db.Sessions.Where(s => s.Id == id && s.IsTicket && s.Until > now).ExecuteUpdateAsync(
                     set => set.SetProperty(s => s.IsTicket, false).SetProperty(s => s.Until, until).SetProperty(s => s.SeenAt, now)
                     .SetProperty(s => s.Network, network).SetProperty(s => s.Agent, agent), stop) > 0;
-                AddNote(db, once ? note : null);
+                if (once)
+                {
+                    writing.Note(note);
+                }
+
                 return once;
             },
             stop);
@@ -89,11 +98,11 @@ public sealed partial class Store
     public async Task<IReadOnlyList<News>> EndSessionAsync(Guid id, CancellationToken stop = default)
     {
         var (ended, news) = await WriteAsync(
-            async (db, news) =>
+            async writing =>
             {
-                var over = await db.Sessions.Where(s => s.Id == id || s.MadeBySession == id).Select(s => s.Id).ToListAsync(stop);
-                over.ForEach(s => news.Tell(Told.Session, s.ToString("N")));
-                await db.Sessions.Where(s => over.Contains(s.Id)).ExecuteDeleteAsync(stop);
+                var over = await writing.Db.Sessions.Where(s => s.Id == id || s.MadeBySession == id).Select(s => s.Id).ToListAsync(stop);
+                over.ForEach(s => writing.News.Tell(Told.Session, s.ToString("N")));
+                await writing.Db.Sessions.Where(s => over.Contains(s.Id)).ExecuteDeleteAsync(stop);
                 return over.Contains(id);
             },
             stop);
@@ -115,13 +124,14 @@ public sealed partial class Store
     {
         var passwords = unlocks.Select(u => u.Password).ToList();
         var (_, told) = await WriteAsync(
-            async (db, news) =>
+            async writing =>
             {
+                var db = writing.Db;
                 await db.Unlocks.Where(u => u.SessionId == session && passwords.Contains(u.PasswordId)).ExecuteDeleteAsync(stop);
-                db.Unlocks.AddRange(unlocks.Select(u => new UnlockRow { SessionId = session, Gate = u.Gate, PasswordId = u.Password, Until = u.Until }));
+                unlocks.ToList().ForEach(u => writing.Rows.Insert(UnlockRow.Of(session, u)));
                 await db.Sessions.Where(s => s.Id == session && s.Until < sessionUntil)
                     .ExecuteUpdateAsync(set => set.SetProperty(s => s.Until, sessionUntil), stop);
-                news.Tell(Told.Session, session.ToString("N"));
+                writing.News.Tell(Told.Session, session.ToString("N"));
                 return true;
             },
             stop);

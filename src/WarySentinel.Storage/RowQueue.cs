@@ -1,0 +1,111 @@
+using System.Collections.Concurrent;
+using System.Data.Common;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
+using Npgsql;
+
+namespace WarySentinel.Storage;
+
+/// <summary>
+/// Rows on their way past EF's tracking of changes: it costs more than all else together where people are written many times a second. They are sent in
+/// their order before the transaction ends; on PostgreSQL in one go.
+/// </summary>
+internal sealed class RowQueue(StoreContext db)
+{
+    private static readonly ConcurrentDictionary<(Type Context, Type Row, string[]? Columns), RowStatement> Known = [];
+    private readonly List<(RowStatement Statement, object Row, int? Was)> waiting = [];
+
+    /// <summary>Adds a row; a number that counts up is given by the database.</summary>
+    public void Insert<TRow>(TRow row)
+        where TRow : class => waiting.Add((Statement(typeof(TRow), null), row, null));
+
+    /// <summary>Sets columns of the row with this row's key.</summary>
+    /// <param name="row">Key and values.</param>
+    /// <param name="columns">The names of the properties to set: one array that lives as long as the program.</param>
+    /// <param name="was">The version that the row must have, where rows of its kind have one.</param>
+    public void Update<TRow>(TRow row, string[] columns, int? was = null)
+        where TRow : class => waiting.Add((Statement(typeof(TRow), columns), row, was));
+
+    /// <summary>Sends what waits.</summary>
+    /// <exception cref="StoreMovedException">A row to be set is gone, or has another version.</exception>
+    public async Task SendAsync(CancellationToken stop)
+    {
+        if (waiting.Count == 0)
+        {
+            return;
+        }
+
+        await db.Database.OpenConnectionAsync(stop);
+        try
+        {
+            var (connection, transaction) = (db.Database.GetDbConnection(), db.Database.CurrentTransaction?.GetDbTransaction());
+            if (connection is NpgsqlConnection npgsql)
+            {
+                await SendTogetherAsync(npgsql, (NpgsqlTransaction?)transaction, stop);
+            }
+            else
+            {
+                SendSingly((SqliteConnection)connection, (SqliteTransaction?)transaction, stop);
+            }
+
+            waiting.Clear();
+        }
+        finally
+        {
+            await db.Database.CloseConnectionAsync();
+        }
+    }
+
+    private RowStatement Statement(Type row, string[]? columns) =>
+        Known.GetOrAdd((db.GetType(), row, columns), static (of, db) => RowStatement.Of(db, of.Row, of.Columns), db);
+
+    private async Task SendTogetherAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, CancellationToken stop)
+    {
+        await using var batch = new NpgsqlBatch(connection, transaction);
+        await using var parameters = new NpgsqlCommand();
+        foreach (var (statement, row, was) in waiting)
+        {
+            var command = new NpgsqlBatchCommand(statement.Sql);
+            statement.AddTo(command.Parameters, parameters, row, was);
+            batch.BatchCommands.Add(command);
+        }
+
+        await batch.ExecuteNonQueryAsync(stop);
+        if (batch.BatchCommands.Any<NpgsqlBatchCommand>(c => c.RecordsAffected != 1))
+        {
+            throw new StoreMovedException();
+        }
+    }
+
+    private void SendSingly(SqliteConnection connection, SqliteTransaction? transaction, CancellationToken stop)
+    {
+        var commands = new Dictionary<RowStatement, SqliteCommand>();
+        try
+        {
+            foreach (var (statement, row, was) in waiting)
+            {
+                stop.ThrowIfCancellationRequested();
+                if (!commands.TryGetValue(statement, out var command))
+                {
+                    commands[statement] = command = connection.CreateCommand();
+                    (command.Transaction, command.CommandText) = (transaction, statement.Sql);
+                }
+
+                command.Parameters.Clear();
+                statement.AddTo(command.Parameters, command, row, was);
+                if (command.ExecuteNonQuery() != 1)
+                {
+                    throw new StoreMovedException();
+                }
+            }
+        }
+        finally
+        {
+            foreach (var command in commands.Values)
+            {
+                command.Dispose();
+            }
+        }
+    }
+}
