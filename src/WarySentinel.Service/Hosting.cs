@@ -221,7 +221,17 @@ internal static class Hosting
             return;
         }
 
-        var files = new PhysicalFileProvider(folder);
+        UseFiles(admin, new PhysicalFileProvider(folder));
+        admin.Run(http =>
+        {
+            http.Response.StatusCode = StatusCodes.Status405MethodNotAllowed;
+            http.Response.Headers.Allow = "GET, HEAD";
+            return Task.CompletedTask;
+        });
+    }
+
+    private static void UseFiles(IApplicationBuilder admin, PhysicalFileProvider files)
+    {
         admin.Use(next => http =>
         {
             // Every other address is a page of the console's own routes.
@@ -239,12 +249,6 @@ internal static class Hosting
                     context.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache";
                 Precompressed.Mark(context);
             },
-        });
-        admin.Run(http =>
-        {
-            http.Response.StatusCode = StatusCodes.Status405MethodNotAllowed;
-            http.Response.Headers.Allow = "GET, HEAD";
-            return Task.CompletedTask;
         });
     }
 

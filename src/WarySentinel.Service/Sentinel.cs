@@ -24,6 +24,8 @@ namespace WarySentinel.Service;
 /// <summary>Builds and runs the service: one process, two listeners, two pipelines that share nothing but the services.</summary>
 public static class Sentinel
 {
+    private static readonly TimeSpan Settled = TimeSpan.FromSeconds(2);
+
     /// <summary>Runs until it is told to stop. Exit code 0, or 2 when it cannot start.</summary>
     public static async Task<int> RunAsync(string[] args)
     {
@@ -95,9 +97,30 @@ public static class Sentinel
         builder.Services.AddSingleton(options).AddStore(options).AddOwnRequests(options).AddRateLimits(options);
         builder.Services.AddAccess().AddPeople().AddLetters().AddPages().AddApiDocument();
         var app = builder.Build();
-        app.MapWhen(http => http.Features.Get<AdminListener>() is not null, app.Services.UseAdmin);
+        var adminBuilder = ((IApplicationBuilder)app).New();
+        app.Services.UseAdmin(adminBuilder);
+        var admin = adminBuilder.Build();
+        app.Use(next => http => http.Features.Get<AdminListener>() is not null ? admin(http) : next(http));
         app.Services.UseSite(app);
+        _ = Task.Run(() => AskOnceAsync(app.Services, admin, options));
         return app;
+    }
+
+    /// <summary>Has the endpoints put together while the policy is read: the first request would wait for it.</summary>
+    private static async Task AskOnceAsync(IServiceProvider services, RequestDelegate admin, ServiceOptions options)
+    {
+        var http = new DefaultHttpContext { RequestServices = services };
+        http.Features.Set(AdminListener.Mark);
+        (http.Request.Method, http.Request.Host, http.Request.Path) = (HttpMethods.Get, new HostString(new Uri(options.AdminUrl).Authority), "/health/live");
+        try
+        {
+            await admin(http);
+        }
+        catch (Exception fault)
+        {
+            // Whoever asks first will be told.
+            services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel").LogDebug(fault, "Asking once went wrong");
+        }
     }
 
     /// <summary>Brings the store up to date, reads the policy, and starts listening.</summary>
@@ -119,9 +142,7 @@ public static class Sentinel
         var options = app.Services.GetRequiredService<ServiceOptions>();
         await app.StartAsync();
         log.LogDebug("Listening after {Milliseconds} ms", began.ElapsedMilliseconds);
-        // The first board would wait for it.
-        var policy = app.Services.GetRequiredService<PolicyHolder>().Current;
-        _ = Task.Run(() => policy.Graph.RanksIn(policy.Settings.Language));
+        _ = SortAsync(app.Services.GetRequiredService<PolicyHolder>());
         log.LogInformation("Guarding {Site}, console at {Admin}", options.SiteUrl, options.AdminUrl);
         if (app.Services.GetRequiredService<PolicyHolder>().Faults is { Count: > 0 } faults)
         {
@@ -133,6 +154,14 @@ public static class Sentinel
         {
             log.LogWarning("No owner yet: open {Admin}/first-owner?code={Code}", options.AdminUrl, app.Services.GetRequiredService<SetUpCode>().Value);
         }
+    }
+
+    /// <summary>The first board would wait for the order of titles; it is made once those who waited for the start are served.</summary>
+    private static async Task SortAsync(PolicyHolder policies)
+    {
+        await Task.Delay(Settled);
+        var policy = policies.Current;
+        policy.Graph.RanksIn(policy.Settings.Language);
     }
 
     private static void UseAdmin(this IServiceProvider services, IApplicationBuilder admin)

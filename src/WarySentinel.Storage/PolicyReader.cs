@@ -147,17 +147,7 @@ internal sealed class PolicyReader(StoreContext db)
 
     private SiteSettings ByField(string text)
     {
-        JsonObject? fields = null;
-        try
-        {
-            fields = JsonNode.Parse(text) as JsonObject;
-        }
-        catch (JsonException)
-        {
-            // Told of below.
-        }
-
-        if (fields is null)
+        if (FieldsOf(text) is not { } fields)
         {
             faults.Add(StoredFault.OfSite("settings", "settings", Wording.Of("stored.row", text.Length > 60 ? text[..60] + "…" : text)));
             return new SiteSettings { Presence = Presence.Hidden };
@@ -168,15 +158,7 @@ internal sealed class PolicyReader(StoreContext db)
         {
             try
             {
-                var alone = new JsonObject { [property.Name] = fields[property.Name]?.DeepClone() };
-                var value = property.GetValue(alone.Deserialize<SiteSettings>());
-                var optional = new System.Reflection.NullabilityInfoContext().Create(property).ReadState == System.Reflection.NullabilityState.Nullable;
-                if ((value is null && !optional) || value is PathRules { IndexNames: null })
-                {
-                    throw new JsonException(property.Name);
-                }
-
-                property.SetValue(settings, value);
+                property.SetValue(settings, ValueOf(property, fields));
             }
             catch (JsonException)
             {
@@ -187,5 +169,25 @@ internal sealed class PolicyReader(StoreContext db)
         }
 
         return settings;
+    }
+
+    private static JsonObject? FieldsOf(string text)
+    {
+        try
+        {
+            return JsonNode.Parse(text) as JsonObject;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+
+    private static object? ValueOf(System.Reflection.PropertyInfo property, JsonObject fields)
+    {
+        var alone = new JsonObject { [property.Name] = fields[property.Name]?.DeepClone() };
+        var value = property.GetValue(alone.Deserialize<SiteSettings>());
+        var optional = new System.Reflection.NullabilityInfoContext().Create(property).ReadState == System.Reflection.NullabilityState.Nullable;
+        return (value is null && !optional) || value is PathRules { IndexNames: null } ? throw new JsonException(property.Name) : value;
     }
 }

@@ -139,46 +139,15 @@ internal static class ItemVerbs
             return call.Out.Fail(Exit.Usage, "import", last?.Detail ?? "The service ended the import without a result.", []);
         }
 
-        var result = found.Result;
-        void Show(IAnsiConsole to)
-        {
-            Changes.Print(to, found.Changes, found.MoreChanges);
-            foreach (var fault in result.Faults)
-            {
-                to.MarkupLine($"  [yellow]left out:[/] {Markup.Escape(fault.Message)}");
-            }
-
-            foreach (var item in found.Vanished)
-            {
-                to.MarkupLine($"  [yellow]?[/] {Markup.Escape(item.Id)} [grey]{Markup.Escape(item.Title)}[/] is no longer named; it stays.");
-            }
-
-            to.WriteLine($"{found.Found} found: {result.Added} to add, {result.Changed} to change, {result.Same} the same, {found.Vanished.Count} vanished.");
-            if (!found.Whole)
-            {
-                to.MarkupLine("[yellow]The walk has not come to its end;[/] --resume goes on where it broke off.");
-            }
-        }
-
-        var nothing = result.Added + result.Changed == 0;
-        if (nothing || call.Get(DryRun))
+        void Show(IAnsiConsole to) => PrintFound(to, found);
+        if (found.Result.Added + found.Result.Changed == 0 || call.Get(DryRun))
         {
             return call.Out.Give(found, Show);
         }
 
-        if (!call.Get(Yes))
+        if (!await Asking.AgreesAsync(call, call.Get(Yes), found, Show))
         {
-            if (call.Out.IsJson)
-            {
-                throw new UsageException("With --json nothing can be asked; say --yes or --dry-run.");
-            }
-
-            call.Out.Give(found, Show);
-            if (!Typed.Agrees("Store this?"))
-            {
-                await Console.Error.WriteLineAsync("wary: nothing is stored. --yes stores without asking.");
-                return Exit.No;
-            }
+            return Exit.No;
         }
 
         var stored = await call.Client.StoreDiscoveredAsync(found.Find, call.Stop);
@@ -191,6 +160,27 @@ internal static class ItemVerbs
 
             to.MarkupLine($"[green]Stored.[/] {stored.Added} added, {stored.Changed} changed, {stored.Same} the same.");
         });
+    }
+
+    private static void PrintFound(IAnsiConsole to, DiscoverResult found)
+    {
+        var result = found.Result;
+        Changes.Print(to, found.Changes, found.MoreChanges);
+        foreach (var fault in result.Faults)
+        {
+            to.MarkupLine($"  [yellow]left out:[/] {Markup.Escape(fault.Message)}");
+        }
+
+        foreach (var item in found.Vanished)
+        {
+            to.MarkupLine($"  [yellow]?[/] {Markup.Escape(item.Id)} [grey]{Markup.Escape(item.Title)}[/] is no longer named; it stays.");
+        }
+
+        to.WriteLine($"{found.Found} found: {result.Added} to add, {result.Changed} to change, {result.Same} the same, {found.Vanished.Count} vanished.");
+        if (!found.Whole)
+        {
+            to.MarkupLine("[yellow]The walk has not come to its end;[/] --resume goes on where it broke off.");
+        }
     }
 
     private static async Task<int> ImportFileAsync(Call call, Stream stream, bool yaml)

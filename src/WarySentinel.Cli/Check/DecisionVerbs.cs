@@ -2,6 +2,7 @@ using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Client;
 using WarySentinel.Contract;
+using WarySentinel.Contract.Access;
 using WarySentinel.Contract.Check;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
@@ -109,18 +110,7 @@ internal static class DecisionVerbs
 
         foreach (var step in why.Steps)
         {
-            var mark = step.Admitted switch { true => "[green]✓[/]", false => "[red]✗[/]", _ => "[grey]–[/]" };
-            var gate = step.Gate is null ? "" : $" [grey]{Markup.Escape(step.Gate)}[/]";
-            to.MarkupLine($"  {mark} [bold]{Markup.Escape(step.Title)}[/]{gate} {Markup.Escape(step.Way)}.");
-            if (step.Sentence is not null)
-            {
-                to.MarkupLine($"    [italic]{Markup.Escape(step.Sentence)}[/]");
-            }
-
-            if (step.Verdict.Length > 0)
-            {
-                to.MarkupLine($"    {Markup.Escape(step.Verdict)}");
-            }
+            Print(to, step);
         }
 
         if (why.Opens.Count > 0)
@@ -136,6 +126,22 @@ internal static class DecisionVerbs
         to.WriteLine();
         to.MarkupLine("[yellow]What they meet[/]");
         to.MarkupLine($"  {Markup.Escape(why.Meets)}");
+    }
+
+    private static void Print(IAnsiConsole to, ExplanationStep step)
+    {
+        var mark = step.Admitted switch { true => "[green]✓[/]", false => "[red]✗[/]", _ => "[grey]–[/]" };
+        var gate = step.Gate is null ? "" : $" [grey]{Markup.Escape(step.Gate)}[/]";
+        to.MarkupLine($"  {mark} [bold]{Markup.Escape(step.Title)}[/]{gate} {Markup.Escape(step.Way)}.");
+        if (step.Sentence is not null)
+        {
+            to.MarkupLine($"    [italic]{Markup.Escape(step.Sentence)}[/]");
+        }
+
+        if (step.Verdict.Length > 0)
+        {
+            to.MarkupLine($"    {Markup.Escape(step.Verdict)}");
+        }
     }
 
     private static async Task<int> ViewAsync(Call call)

@@ -78,19 +78,9 @@ internal static class SiteFileVerbs
             return (empty ? Exit.Done : Exit.No, null);
         }
 
-        if (!call.Get(Yes))
+        if (!await Asking.AgreesAsync(call, call.Get(Yes), seen, to => Print(to, difference, prune)))
         {
-            if (call.Out.IsJson)
-            {
-                throw new UsageException("With --json nothing can be asked; say --yes or --dry-run.");
-            }
-
-            call.Out.Give(seen, to => Print(to, difference, prune));
-            if (!Typed.Agrees("Store this?"))
-            {
-                await Console.Error.WriteLineAsync("wary: nothing is stored. --yes stores without asking.");
-                return (Exit.No, null);
-            }
+            return (Exit.No, null);
         }
 
         var done = await RunAsync(call, file, prune, false, seen.Revision);
@@ -101,20 +91,22 @@ internal static class SiteFileVerbs
                 : (call.Out.Fail(Exit.Conflict, "apply", done?.Detail ?? "The service ended without an answer.", done?.Difference?.Faults ?? []), null);
         }
 
-        return (call.Out.Give(done, to =>
+        return (call.Out.Give(done, to => PrintStored(to, stored, call.Get(Yes))), null);
+    }
+
+    private static void PrintStored(IAnsiConsole to, SiteDifference stored, bool whole)
+    {
+        if (whole)
         {
-            if (call.Get(Yes))
-            {
-                Changes.Print(to, stored.Changes, stored.MoreChanges);
-            }
+            Changes.Print(to, stored.Changes, stored.MoreChanges);
+        }
 
-            foreach (var kept in stored.Kept)
-            {
-                to.MarkupLine($"[yellow]kept[/] {Markup.Escape(kept)}");
-            }
+        foreach (var kept in stored.Kept)
+        {
+            to.MarkupLine($"[yellow]kept[/] {Markup.Escape(kept)}");
+        }
 
-            to.MarkupLine($"[green]Stored.[/] {stored.Added} added, {stored.Changed} changed, {stored.Removed} removed, {stored.Same} the same.");
-        }), null);
+        to.MarkupLine($"[green]Stored.[/] {stored.Added} added, {stored.Changed} changed, {stored.Removed} removed, {stored.Same} the same.");
     }
 
     private static async Task<ApplyLine?> RunAsync(Call call, FileInfo file, bool prune, bool dryRun, long? revision)

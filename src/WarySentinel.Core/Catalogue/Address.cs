@@ -43,15 +43,9 @@ public sealed class Address : IEquatable<Address>
     public static bool TryParse(string? text, [NotNullWhen(true)] out Address? address, [NotNullWhen(false)] out Wording? reason)
     {
         (address, reason) = (null, null);
-        if (string.IsNullOrWhiteSpace(text) || text[0] != '/')
+        if (string.IsNullOrWhiteSpace(text) || text[0] != '/' || text.Length > 2048)
         {
-            reason = Wording.Of("address.no-slash");
-            return false;
-        }
-
-        if (text.Length > 2048)
-        {
-            reason = Wording.Of("address.too-long");
+            reason = Wording.Of(text is { Length: > 2048 } and ['/', ..] ? "address.too-long" : "address.no-slash");
             return false;
         }
 
@@ -64,41 +58,32 @@ public sealed class Address : IEquatable<Address>
 
         var mark = text.IndexOf('?', StringComparison.Ordinal);
         var rawPath = mark < 0 ? text : text[..mark];
-        if (!RequestPath.TryNormalise(mark < 0 ? text : rawPath + text[mark..], PathRules.AsWritten, out var normal, out _)
-            || rawPath.Contains("//", StringComparison.Ordinal))
+        if (!RequestPath.TryNormalise(text, PathRules.AsWritten, out var normal, out _) || rawPath.Contains("//", StringComparison.Ordinal))
         {
             reason = Wording.Of("address.ambiguous", text);
             return false;
         }
 
-        if (mark >= 0 && normal.Pairs.Count == 0)
+        reason = mark >= 0 && normal.Pairs.Count == 0 ? Wording.Of("address.empty-query") : StarFault(normal.Key);
+        if (reason is not null)
         {
-            reason = Wording.Of("address.empty-query");
             return false;
         }
 
         var path = normal.Key;
-        var segments = path[1..].Split('/');
-        for (var i = 0; i < segments.Length; i++)
-        {
-            var star = segments[i].Contains('*', StringComparison.Ordinal);
-            if (star && segments[i] is not ("*" or "**"))
-            {
-                reason = Wording.Of("address.star-alone", segments[i]);
-                return false;
-            }
-
-            if (segments[i] == "**" && i != segments.Length - 1)
-            {
-                reason = Wording.Of("address.rest-last");
-                return false;
-            }
-        }
-
         var firstStar = path.IndexOf('*', StringComparison.Ordinal);
         address = new Address(
             text, path, [.. normal.Pairs.Select(p => (p.Name, p.Value))], firstStar >= 0, firstStar < 0 ? path.Length : firstStar);
         return true;
+    }
+
+    /// <summary>What is wrong with a path's stars: each is a segment of its own, and two end it.</summary>
+    private static Wording? StarFault(string path)
+    {
+        var segments = path[1..].Split('/');
+        return segments.FirstOrDefault(s => s.Contains('*', StringComparison.Ordinal) && s is not ("*" or "**")) is { } odd
+            ? Wording.Of("address.star-alone", odd)
+            : Array.IndexOf(segments, "**") is >= 0 and var rest && rest != segments.Length - 1 ? Wording.Of("address.rest-last") : null;
     }
 
     /// <summary>Reads an address that is known to be good. Throws <see cref="FormatException"/> when it is not.</summary>

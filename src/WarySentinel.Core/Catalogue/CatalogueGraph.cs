@@ -32,19 +32,42 @@ public sealed partial class CatalogueGraph
     /// <summary>Builds the graph, or says which item breaks it: a duplicate, a missing parent, a cycle.</summary>
     public static Outcome<CatalogueGraph> Build(IEnumerable<Item> source, PathRules rules)
     {
-        var items = new List<Item>();
         var index = new Dictionary<ItemId, int>();
-        var given = source as IReadOnlyCollection<Item> ?? [.. source];
-        items.EnsureCapacity(given.Count + 1);
-        index.EnsureCapacity(given.Count + 1);
-        foreach (var item in given.Where(i => i.Id.Kind == ItemKind.Site).Concat(given.Where(i => i.Id.Kind != ItemKind.Site)))
+        var numbered = Number(source as IReadOnlyCollection<Item> ?? [.. source], index);
+        if (numbered.Problem is { } twice)
         {
-            if (items.Count == 0 && item.Id.Kind != ItemKind.Site)
-            {
-                index.Add(ItemId.Site, 0);
-                items.Add(Item.Root("site"));
-            }
+            return twice;
+        }
 
+        var all = numbered.Value;
+        // By two processors at once where there is much to do; a start waits for it.
+        var addressing = all.Length < Many ? null : Task.Run(() => new AddressIndex(all, rules));
+        var named = NamedParents(all, index);
+        if (named.Problem is { } missing)
+        {
+            return missing;
+        }
+
+        var (parents, addresses) = (named.Value, addressing?.GetAwaiter().GetResult() ?? new AddressIndex(all, rules));
+        for (var i = 1; i < all.Length; i++)
+        {
+            parents[i] = addresses.WithImplied(all[i], i, parents[i]) is { Length: > 0 } some ? some : BeneathSite;
+        }
+
+        var children = Children(parents);
+        var order = Sort(parents, children);
+        return order.Length == all.Length ? new CatalogueGraph(all, index, parents, children, order, addresses, rules)
+            : Problem.In("parents", "item-cycle", Rings.Told(Rings.Of(parents)[0].Select(i => all[i].Id)));
+    }
+
+    /// <summary>The items with the site first, each under its place.</summary>
+    private static Outcome<Item[]> Number(IReadOnlyCollection<Item> given, Dictionary<ItemId, int> index)
+    {
+        var items = new List<Item>(given.Count + 1);
+        index.EnsureCapacity(given.Count + 1);
+        var site = given.Where(i => i.Id.Kind == ItemKind.Site).DefaultIfEmpty(Item.Root("site"));
+        foreach (var item in site.Concat(given.Where(i => i.Id.Kind != ItemKind.Site)))
+        {
             if (!index.TryAdd(item.Id, items.Count))
             {
                 return Problem.In("key", "item-exists", item.Id);
@@ -53,15 +76,12 @@ public sealed partial class CatalogueGraph
             items.Add(item);
         }
 
-        if (items.Count == 0)
-        {
-            index.Add(ItemId.Site, 0);
-            items.Add(Item.Root("site"));
-        }
+        return items.ToArray();
+    }
 
-        var all = items.ToArray();
-        // By two processors at once where there is much to do; a start waits for it.
-        var addressing = all.Length < Many ? null : Task.Run(() => new AddressIndex(all, rules));
+    /// <summary>The places of the parents that each item names.</summary>
+    private static Outcome<int[][]> NamedParents(Item[] all, Dictionary<ItemId, int> index)
+    {
         var parents = new int[all.Length][];
         parents[Root] = [];
         for (var i = 1; i < all.Length; i++)
@@ -70,31 +90,18 @@ public sealed partial class CatalogueGraph
             for (var n = 0; n < named.Length; n++)
             {
                 var parent = all[i].Parents[n];
-                if (!index.TryGetValue(parent, out var at))
+                if (!index.TryGetValue(parent, out named[n]))
                 {
                     var near = Nearest.To(parent.ToString(), index.Count > 5000 ? [] : index.Keys.Select(k => k.ToString()));
-                    return near is null
-                        ? Problem.In("parents", "parent-missing", all[i].Id, parent)
+                    return near is null ? Problem.In("parents", "parent-missing", all[i].Id, parent)
                         : Problem.In("parents", "parent-missing-near", all[i].Id, parent, near);
                 }
-
-                named[n] = at;
             }
 
             parents[i] = named;
         }
 
-        var addresses = addressing?.GetAwaiter().GetResult() ?? new AddressIndex(all, rules);
-        for (var i = 1; i < all.Length; i++)
-        {
-            parents[i] = addresses.WithImplied(all[i], i, parents[i]) is { Length: > 0 } some ? some : BeneathSite;
-        }
-
-        var children = Children(parents);
-        var order = Sort(parents, children);
-        return order.Length == all.Length
-            ? new CatalogueGraph(all, index, parents, children, order, addresses, rules)
-            : Problem.In("parents", "item-cycle", Rings.Told(Rings.Of(parents)[0].Select(i => all[i].Id)));
+        return parents;
     }
 
     /// <summary>

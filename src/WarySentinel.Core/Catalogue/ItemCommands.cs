@@ -90,6 +90,23 @@ public static class ItemCommands
         bool IsThere(ItemId id) => id == ItemId.Site || (!alone && graph.PlaceOf(id) >= 0);
         var faults = new List<Fault>(already);
         var badLines = already.Select(f => f.Line ?? 0).ToHashSet();
+        var fresh = Fresh(rows, reserved, faults, badLines);
+        DropOrphans(IsThere, fresh, faults, badLines);
+        BreakCycles(there, graph.Rules, IsThere, fresh, faults, badLines);
+        DropOrphans(IsThere, fresh, faults, badLines);
+        var (added, changed, same) = Against(graph, fresh.Values.Select(f => f.Item));
+        var store = (badLines.Count == 0 || keepGood) && added.Count + changed.Count > 0;
+        var result = new ImportResult(
+            added.Count, changed.Count, same, [.. faults.OrderBy(f => f.Line).ThenBy(f => f.Column).Take(MostFaults)], badLines.Count, store);
+        return (result, store
+            ? new Edit("item.import", Words.Of("import.summary", added.Count, changed.Count), [new ItemsPut([.. added, .. changed])])
+            : null);
+    }
+
+    /// <summary>The good rows, each item once.</summary>
+    private static Dictionary<ItemId, (Item Item, int? Line)> Fresh(
+        IReadOnlyList<ItemDraft> rows, IReadOnlyList<string> reserved, List<Fault> faults, HashSet<int> badLines)
+    {
         var fresh = new Dictionary<ItemId, (Item Item, int? Line)>();
         foreach (var row in rows)
         {
@@ -108,11 +125,13 @@ public static class ItemCommands
             }
         }
 
-        DropOrphans(IsThere, fresh, faults, badLines);
-        BreakCycles(there, graph.Rules, IsThere, fresh, faults, badLines);
-        DropOrphans(IsThere, fresh, faults, badLines);
+        return fresh;
+    }
+
+    private static (List<Item> Added, List<Item> Changed, int Same) Against(CatalogueGraph graph, IEnumerable<Item> items)
+    {
         var (added, changed, same) = (new List<Item>(), new List<Item>(), 0);
-        foreach (var (item, _) in fresh.Values)
+        foreach (var item in items)
         {
             var old = graph.Find(item.Id);
             if (old is null || (item.Id == ItemId.Site && old.Version == 0))
@@ -129,12 +148,7 @@ public static class ItemCommands
             }
         }
 
-        var store = (badLines.Count == 0 || keepGood) && added.Count + changed.Count > 0;
-        var result = new ImportResult(
-            added.Count, changed.Count, same, [.. faults.OrderBy(f => f.Line).ThenBy(f => f.Column).Take(MostFaults)], badLines.Count, store);
-        return (result, store
-            ? new Edit("item.import", Words.Of("import.summary", added.Count, changed.Count), [new ItemsPut([.. added, .. changed])])
-            : null);
+        return (added, changed, same);
     }
 
     private static Outcome<Edit<Item>> Checked(CatalogueGraph graph, string action, Item item)

@@ -16,60 +16,70 @@ public sealed record ItemDraft(string? Id, string? Title, IReadOnlyList<string>?
     public Item? Read(IReadOnlyList<string> reserved, ICollection<Fault> faults)
     {
         var before = faults.Count;
-        void Bad(string field, Wording message, int column) => faults.Add(new Fault(field, message, Line, Line is null ? null : column));
-
         if (!ItemId.TryParse(Id, out var id))
         {
-            Bad("id", Wording.Of("item.id-form", Id), 1);
+            Bad(faults, "id", Wording.Of("item.id-form", Id), 1);
         }
 
         var title = Title?.Trim() ?? "";
         if (title.Length is 0 or > 300 || !PlainText.IsClean(title))
         {
-            Bad("title", Wording.Of("item.title", 300), 2);
+            Bad(faults, "title", Wording.Of("item.title", 300), 2);
         }
 
-        var parents = new List<ItemId>();
-        var seenParents = new HashSet<ItemId>();
+        var (parents, addresses) = (ReadParents(id, faults), ReadAddresses(reserved, faults));
+        if (id == ItemId.Site && parents.Count > 0)
+        {
+            Bad(faults, "parents", Wording.Of("item.site-parent"), 3);
+        }
+
+        return faults.Count > before ? null : new Item(id, title, parents, addresses);
+    }
+
+    private List<ItemId> ReadParents(ItemId id, ICollection<Fault> faults)
+    {
+        var (parents, seen) = (new List<ItemId>(), new HashSet<ItemId>());
         foreach (var text in Parents ?? [])
         {
             if (!ItemId.TryParse(text, out var parent))
             {
-                Bad("parents", Wording.Of("item.parent-form", text), 3);
+                Bad(faults, "parents", Wording.Of("item.parent-form", text), 3);
             }
             else if (parent == id)
             {
-                Bad("parents", Wording.Of("item.own-parent", text), 3);
+                Bad(faults, "parents", Wording.Of("item.own-parent", text), 3);
             }
-            else if (seenParents.Add(parent))
+            else if (seen.Add(parent))
             {
                 parents.Add(parent);
             }
         }
 
-        if (id == ItemId.Site && parents.Count > 0)
-        {
-            Bad("parents", Wording.Of("item.site-parent"), 3);
-        }
+        return parents;
+    }
 
-        var addresses = new List<Address>();
-        var seenAddresses = new HashSet<Address>();
+    private List<Address> ReadAddresses(IReadOnlyList<string> reserved, ICollection<Fault> faults)
+    {
+        var (addresses, seen) = (new List<Address>(), new HashSet<Address>());
         foreach (var text in Addresses ?? [])
         {
             if (!Address.TryParse(text, out var address, out var reason))
             {
-                Bad("addresses", reason, 4);
+                Bad(faults, "addresses", reason, 4);
             }
             else if (reserved.Any(r => RequestPath.IsUnder(address.PathText, r)))
             {
-                Bad("addresses", Wording.Of("item.reserved-address", text), 4);
+                Bad(faults, "addresses", Wording.Of("item.reserved-address", text), 4);
             }
-            else if (seenAddresses.Add(address))
+            else if (seen.Add(address))
             {
                 addresses.Add(address);
             }
         }
 
-        return faults.Count > before ? null : new Item(id, title, parents, addresses);
+        return addresses;
     }
+
+    private void Bad(ICollection<Fault> faults, string field, Wording message, int column) =>
+        faults.Add(new Fault(field, message, Line, Line is null ? null : column));
 }

@@ -14,74 +14,17 @@ internal static class Rings
     }
 
     /// <summary>
-    /// The strongly connected parts of more than one place, each in an order along its edges as far as one ring of them goes. Tarjan's way,
-    /// in linear time, without recursion.
+    /// The strongly connected parts of more than one place, each in an order along its edges as far as one ring of them goes.
     /// </summary>
     public static IReadOnlyList<IReadOnlyList<int>> Of(int[][] parents)
     {
-        var found = new List<IReadOnlyList<int>>();
-        var (number, low, next) = (new int[parents.Length], new int[parents.Length], new int[parents.Length]);
-        var onStack = new bool[parents.Length];
-        var (stack, walk) = (new Stack<int>(), new Stack<int>());
-        var count = 0;
+        var search = new Search(parents);
         for (var start = 0; start < parents.Length; start++)
         {
-            if (number[start] != 0)
-            {
-                continue;
-            }
-
-            walk.Push(start);
-            while (walk.TryPeek(out var at))
-            {
-                if (number[at] == 0)
-                {
-                    number[at] = low[at] = ++count;
-                    stack.Push(at);
-                    onStack[at] = true;
-                }
-
-                if (next[at] < parents[at].Length)
-                {
-                    var up = parents[at][next[at]++];
-                    if (number[up] == 0)
-                    {
-                        walk.Push(up);
-                    }
-                    else if (onStack[up])
-                    {
-                        low[at] = Math.Min(low[at], number[up]);
-                    }
-
-                    continue;
-                }
-
-                walk.Pop();
-                if (walk.TryPeek(out var below))
-                {
-                    low[below] = Math.Min(low[below], low[at]);
-                }
-
-                if (low[at] == number[at])
-                {
-                    var part = new List<int>();
-                    int member;
-                    do
-                    {
-                        member = stack.Pop();
-                        onStack[member] = false;
-                        part.Add(member);
-                    }
-                    while (member != at);
-                    if (part.Count > 1 || parents[at].Contains(at))
-                    {
-                        found.Add(Along(parents, part));
-                    }
-                }
-            }
+            search.From(start);
         }
 
-        return found;
+        return search.Found;
     }
 
     /// <summary>The part, beginning with one ring in it in order.</summary>
@@ -98,5 +41,89 @@ internal static class Rings
 
         way.RemoveRange(0, seen[at]);
         return [.. way, .. part.Except(way)];
+    }
+
+    /// <summary>Tarjan's way, in linear time, without recursion.</summary>
+    private sealed class Search(int[][] parents)
+    {
+        private readonly int[] number = new int[parents.Length];
+        private readonly int[] low = new int[parents.Length];
+        private readonly int[] next = new int[parents.Length];
+        private readonly bool[] onStack = new bool[parents.Length];
+        private readonly Stack<int> stack = [];
+        private readonly Stack<int> walk = [];
+        private int count;
+
+        public List<IReadOnlyList<int>> Found { get; } = [];
+
+        public void From(int start)
+        {
+            if (number[start] != 0)
+            {
+                return;
+            }
+
+            walk.Push(start);
+            while (walk.TryPeek(out var at))
+            {
+                Reach(at);
+                if (next[at] < parents[at].Length)
+                {
+                    Follow(at, parents[at][next[at]++]);
+                    continue;
+                }
+
+                walk.Pop();
+                if (walk.TryPeek(out var below))
+                {
+                    low[below] = Math.Min(low[below], low[at]);
+                }
+
+                if (low[at] == number[at])
+                {
+                    Close(at);
+                }
+            }
+        }
+
+        private void Reach(int at)
+        {
+            if (number[at] == 0)
+            {
+                number[at] = low[at] = ++count;
+                stack.Push(at);
+                onStack[at] = true;
+            }
+        }
+
+        private void Follow(int at, int up)
+        {
+            if (number[up] == 0)
+            {
+                walk.Push(up);
+            }
+            else if (onStack[up])
+            {
+                low[at] = Math.Min(low[at], number[up]);
+            }
+        }
+
+        /// <summary>Takes a part that nothing leads out of off the stack.</summary>
+        private void Close(int at)
+        {
+            var part = new List<int>();
+            int member;
+            do
+            {
+                member = stack.Pop();
+                onStack[member] = false;
+                part.Add(member);
+            }
+            while (member != at);
+            if (part.Count > 1 || parents[at].Contains(at))
+            {
+                Found.Add(Along(parents, part));
+            }
+        }
     }
 }

@@ -237,13 +237,8 @@ public sealed class EffectScope
         }
 
         var (rows, more) = (new List<EffectRow>(), 0);
-        foreach (var place in graph.Order)
+        foreach (var place in graph.Order.Where(p => change[p] != 0 && !graph.ParentsOf(p).Any(up => change[up] == change[p])))
         {
-            if (change[place] == 0 || graph.ParentsOf(place).Any(p => change[p] == change[place]))
-            {
-                continue;
-            }
-
             if (rows.Count >= MostRows)
             {
                 more += Groups(pairOf[place]).Count();
@@ -251,16 +246,15 @@ public sealed class EffectScope
             }
 
             var beneath = graph.Branch(place).Count(p => p != place && change[p] == change[place]);
-            foreach (var (old, fresh) in Groups(pairOf[place]))
-            {
-                rows.Add(new EffectRow(
-                    graph.Items[place], beneath, Whom(pairOf[place], (old, fresh)), SightOf(old), SightOf(fresh),
-                    ActNames.NamesOf((Acts)(fresh & ~old)), ActNames.NamesOf((Acts)(old & ~fresh))));
-            }
+            rows.AddRange(RowsOf(place, beneath, pairOf[place]));
         }
 
         return (rows, more);
     }
+
+    private IEnumerable<EffectRow> RowsOf(int place, int beneath, Pair pair) => Groups(pair).Select(change => new EffectRow(
+        before.Graph.Items[place], beneath, Whom(pair, change), SightOf(change.Before), SightOf(change.After),
+        ActNames.NamesOf((Acts)(change.After & ~change.Before)), ActNames.NamesOf((Acts)(change.Before & ~change.After))));
 
     /// <summary>The different things that happen to somebody.</summary>
     private static IEnumerable<(byte Before, byte After)> Groups(Pair pair) =>

@@ -45,6 +45,17 @@ public sealed record RotationDraft(string? Every, string? Overlap, IReadOnlyList
             Bad("rotation.overlap", "rotation-overlap-long");
         }
 
+        var tell = ReadTell(typed => Bad("rotation.tell", "email-form", typed));
+        if (good && tell.Count is 0 or > Rotation.MostTold)
+        {
+            Bad("rotation.tell", "rotation-tell", Rotation.MostTold);
+        }
+
+        return good ? new Rotation(every, overlap, [.. tell.Distinct()]) : null;
+    }
+
+    private List<string> ReadTell(Action<string> bad)
+    {
         var tell = new List<string>();
         foreach (var typed in Tell ?? [])
         {
@@ -54,15 +65,10 @@ public sealed record RotationDraft(string? Every, string? Overlap, IReadOnlyList
             }
             else
             {
-                Bad("rotation.tell", "email-form", typed);
+                bad(typed);
             }
         }
 
-        if (good && tell.Count is 0 or > Rotation.MostTold)
-        {
-            Bad("rotation.tell", "rotation-tell", Rotation.MostTold);
-        }
-
-        return good ? new Rotation(every, overlap, [.. tell.Distinct()]) : null;
+        return tell;
     }
 }

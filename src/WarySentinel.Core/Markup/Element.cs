@@ -89,40 +89,27 @@ internal sealed class Element
         yield return new("tfoot") { Ends = rows, Bounds = tables };
         yield return new("option") { IsEntry = true, Ends = options, Bounds = selects };
         yield return new("optgroup") { Ends = options, Bounds = selects };
-        foreach (var name in new[] { "ul", "ol", "menu", "dl", "table", "select" })
+        foreach (var element in Named())
         {
-            yield return new(name) { IsList = true };
-        }
-
-        foreach (var name in new[] { "br", "col", "embed", "hr", "img", "input", "meta", "param", "source", "track", "wbr" })
-        {
-            yield return new(name) { IsVoid = true };
-        }
-
-        foreach (var name in new[] { "style", "textarea", "title", "xmp", "iframe", "noembed" })
-        {
-            yield return new(name) { IsRaw = true };
-        }
-
-        foreach (var name in new[] { "main", "body", "form" })
-        {
-            yield return new(name) { IsPageBound = true };
-        }
-
-        foreach (var name in new[] { "url", "item", "entry", "sitemap" })
-        {
-            yield return new(name) { IsXmlEntry = true };
-        }
-
-        foreach (var name in new[]
-        {
-            "abbr", "article", "aside", "b", "button", "caption", "code", "details", "div", "em", "figure", "footer", "h1", "h2", "h3", "h4", "h5", "h6",
-                "head", "header", "html", "i", "label",
-            "nav", "p", "path", "pre", "section", "small", "span", "strong", "summary", "svg", "td", "template", "th", "thead", "time", "video", "audio",
-            "picture", "loc", "guid", "lastmod",
-        })
-        {
-            yield return new(name);
+            yield return element;
         }
     }
+
+    private static IEnumerable<Element> Named() =>
+    [
+        .. Each(["ul", "ol", "menu", "dl", "table", "select"], name => new(name) { IsList = true }),
+        .. Each(["br", "col", "embed", "hr", "img", "input", "meta", "param", "source", "track", "wbr"], name => new(name) { IsVoid = true }),
+        .. Each(["style", "textarea", "title", "xmp", "iframe", "noembed"], name => new(name) { IsRaw = true }),
+        .. Each(["main", "body", "form"], name => new(name) { IsPageBound = true }),
+        .. Each(["url", "item", "entry", "sitemap"], name => new(name) { IsXmlEntry = true }),
+        .. Each(
+        [
+            "abbr", "article", "aside", "b", "button", "caption", "code", "details", "div", "em", "figure", "footer", "h1", "h2", "h3", "h4", "h5", "h6",
+            "head", "header", "html", "i", "label", "nav", "p", "path", "pre", "section", "small", "span", "strong", "summary", "svg", "td", "template",
+            "th", "thead", "time", "video", "audio", "picture", "loc", "guid", "lastmod",
+        ],
+        name => new(name)),
+    ];
+
+    private static IEnumerable<Element> Each(string[] names, Func<string, Element> make) => names.Select(make);
 }

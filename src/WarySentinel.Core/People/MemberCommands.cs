@@ -78,14 +78,9 @@ public static class MemberCommands
     /// </summary>
     public static Outcome<Edit<Member>> SetRoles(Policy policy, Member? member, IReadOnlyList<string> roles, int? version, DateTimeOffset now)
     {
-        if (member is null)
+        if (member is null || (version is not null && version != member.Version))
         {
-            return Problem.Of(ProblemKind.NotFound, "member-unknown");
-        }
-
-        if (version is not null && version != member.Version)
-        {
-            return Problem.Of(ProblemKind.Stale, "stale", member.Email);
+            return member is null ? Problem.Of(ProblemKind.NotFound, "member-unknown") : Problem.Of(ProblemKind.Stale, "stale", member.Email);
         }
 
         var faults = new Faults();
@@ -97,17 +92,10 @@ public static class MemberCommands
         }
 
         var changes = new List<Change>();
-        var after = member;
-        foreach (var over in member.Grants.Where(g => g.Kind == FactKind.Role && !g.IsOver(now) && !roles.Contains(g.Key)))
-        {
-            after = GrantCommands.Ending(after, over, now, changes);
-        }
-
-        foreach (var missing in wanted.Where(g => kept.TrueForAll(k => k.Key != g.Key)))
-        {
-            after = GrantCommands.Giving(after, missing with { From = now }, changes);
-        }
-
+        var over = member.Grants.Where(g => g.Kind == FactKind.Role && !g.IsOver(now) && !roles.Contains(g.Key));
+        var after = over.Aggregate(member, (m, g) => GrantCommands.Ending(m, g, now, changes));
+        var missing = wanted.Where(g => kept.TrueForAll(k => k.Key != g.Key));
+        after = missing.Aggregate(after, (m, g) => GrantCommands.Giving(m, g with { From = now }, changes));
         if (changes.Count == 0)
         {
             return new Edit<Member>(new Edit("member.roles", member.Email, []), member);

@@ -54,20 +54,7 @@ public sealed class SiteFileCommands
         Items(file.Items);
         if (faults.Count == 0)
         {
-            // Gates are read against the catalogue and the keys as they will be.
-            var between = policy.TryAfter(new Edit("apply", "", changes));
-            if (between.Problem is { } problem)
-            {
-                faults.Add(new Fault("items", problem.Detail));
-            }
-            else
-            {
-                var known = new KnownKeys(between.Value, isMember);
-                Gates("gates", file.Gates, false, between.Value, known);
-                Gates("exemptions", file.Exemptions, true, between.Value, known);
-                Redirects(file.Redirects, known);
-                Left(between.Value, file, known);
-            }
+            AfterItems(file, isMember);
         }
 
         var summary = Words.Of("apply.summary", added, changed, removed);
@@ -82,6 +69,23 @@ public sealed class SiteFileCommands
             kept,
             [.. faults.OrderBy(f => f.Line ?? 0).ThenBy(f => f.Column ?? 0).Take(ItemCommands.MostFaults)]);
         return (difference, faults.Count > 0 || changes.Count == 0 ? null : edit);
+    }
+
+    /// <summary>Gates are read against the catalogue and the keys as they will be.</summary>
+    private void AfterItems(SiteDocument file, Func<string, bool> isMember)
+    {
+        var between = policy.TryAfter(new Edit("apply", "", changes));
+        if (between.Problem is { } problem)
+        {
+            faults.Add(new Fault("items", problem.Detail));
+            return;
+        }
+
+        var known = new KnownKeys(between.Value, isMember);
+        Gates("gates", file.Gates, false, between.Value, known);
+        Gates("exemptions", file.Exemptions, true, between.Value, known);
+        Redirects(file.Redirects, known);
+        Left(between.Value, file, known);
     }
 
     /// <summary>Whether it all fits together, and lets an owner in.</summary>
@@ -148,41 +152,50 @@ public sealed class SiteFileCommands
                 continue;
             }
 
-            var there = old.GetValueOrDefault(key);
-            var read = there is null ? FactCommands.Add(policy, kind, entry.Draft.Key, entry.Draft.Title ?? entry.Draft.Key)
-                : FactCommands.Rename(there, entry.Draft.Title ?? entry.Draft.Key);
-            if (read.Problem is { } problem)
-            {
-                Bad(entry, problem.Faults.Count > 0 ? problem.Faults[0] : new Fault("key", problem.Detail));
-            }
-            else if (there is not null && there.Title == read.Value.Value.Title)
-            {
-                same++;
-            }
-            else
-            {
-                changes.AddRange(read.Value.ToStore.Changes);
-                Tell(section, key, there is null ? null : new StandingEntry(there.Key, there.Title), new StandingEntry(key, read.Value.Value.Title));
-            }
+            Standing(kind, section, entry, key, old.GetValueOrDefault(key));
         }
 
         foreach (var gone in old.Values.Where(s => !seen.Contains(s.Key)))
         {
-            if (!prune)
-            {
-                beside++;
-            }
-            else if (holders(kind, gone.Key) is > 0 and var count)
-            {
-                // It stays with whoever holds it; the rest is done.
-                kept.Add(FactCommands.Held(FactNames.NameOf(kind), gone.Key, count).Detail);
-                beside++;
-            }
-            else
-            {
-                changes.Add(new FactDefinitionDropped(kind, gone.Key));
-                Tell(section, gone.Key, new StandingEntry(gone.Key, gone.Title), null);
-            }
+            Gone(kind, section, gone);
+        }
+    }
+
+    private void Standing(FactKind kind, string section, Written<StandingEntry> entry, string key, FactDefinition? there)
+    {
+        var read = there is null ? FactCommands.Add(policy, kind, entry.Draft.Key, entry.Draft.Title ?? entry.Draft.Key)
+            : FactCommands.Rename(there, entry.Draft.Title ?? entry.Draft.Key);
+        if (read.Problem is { } problem)
+        {
+            Bad(entry, problem.Faults.Count > 0 ? problem.Faults[0] : new Fault("key", problem.Detail));
+        }
+        else if (there is not null && there.Title == read.Value.Value.Title)
+        {
+            same++;
+        }
+        else
+        {
+            changes.AddRange(read.Value.ToStore.Changes);
+            Tell(section, key, there is null ? null : new StandingEntry(there.Key, there.Title), new StandingEntry(key, read.Value.Value.Title));
+        }
+    }
+
+    private void Gone(FactKind kind, string section, FactDefinition gone)
+    {
+        if (!prune)
+        {
+            beside++;
+        }
+        else if (holders(kind, gone.Key) is > 0 and var count)
+        {
+            // It stays with whoever holds it; the rest is done.
+            kept.Add(FactCommands.Held(FactNames.NameOf(kind), gone.Key, count).Detail);
+            beside++;
+        }
+        else
+        {
+            changes.Add(new FactDefinitionDropped(kind, gone.Key));
+            Tell(section, gone.Key, new StandingEntry(gone.Key, gone.Title), null);
         }
     }
 
@@ -251,23 +264,7 @@ public sealed class SiteFileCommands
                 continue;
             }
 
-            // A key may have belonged to the other sort before.
-            var there = policy.FindGate(gate.Key);
-            if (there is { Unreadable: null } && GateDraft.Of(there).SaysTheSameAs(GateDraft.Of(gate)))
-            {
-                same++;
-                continue;
-            }
-
-            gate = gate with { Version = (there?.Version ?? 0) + 1 };
-            changes.Add(new GatePut(gate));
-            Tell(section, gate.Key, there is null ? null : GateDraft.Of(there), GateDraft.Of(gate));
-            notes.Add(new Edit(
-                there is null ? "gate.add" : "gate.set", gate.Key, [], there is null ? null
-                : GateSentence.Of(there, policy).ToString(), GateSentence.Of(gate, between).ToString())
-            {
-                Detail = Detail.Of(there is null ? null : GateDraft.Of(there), GateDraft.Of(gate)),
-            });
+            Put(section, gate, between);
         }
 
         var put = changes.OfType<GatePut>().Select(p => p.Gate.Key).ToHashSet(StringComparer.Ordinal);
@@ -283,6 +280,24 @@ public sealed class SiteFileCommands
             Tell(section, gone.Key, GateDraft.Of(gone), null);
             notes.Add(new Edit("gate.remove", gone.Key, [], GateSentence.Of(gone, policy).ToString()) { Detail = Detail.Of(GateDraft.Of(gone), null) });
         }
+    }
+
+    private void Put(string section, Gate gate, Policy between)
+    {
+        // A key may have belonged to the other sort before.
+        var there = policy.FindGate(gate.Key);
+        var (was, draft) = (there is null ? null : GateDraft.Of(there), GateDraft.Of(gate));
+        if (there is { Unreadable: null } && was!.SaysTheSameAs(draft))
+        {
+            same++;
+            return;
+        }
+
+        changes.Add(new GatePut(gate with { Version = (there?.Version ?? 0) + 1 }));
+        Tell(section, gate.Key, was, draft);
+        var before = there is null ? null : GateSentence.Of(there, policy).ToString();
+        notes.Add(new Edit(there is null ? "gate.add" : "gate.set", gate.Key, [], before, GateSentence.Of(gate, between).ToString())
+        { Detail = Detail.Of(was, draft) });
     }
 
     private void Redirects(IReadOnlyList<Written<RedirectDraft>>? entries, IKnownKeys known)

@@ -18,56 +18,20 @@ public static class CsvRows
     /// <param name="cancellationToken">Stops the reading.</param>
     public static (List<ItemDraft> Rows, List<Fault> Faults) Read(TextReader text, string firstLine, Action<int> progress, CancellationToken cancellationToken)
     {
-        var rows = new List<ItemDraft>();
-        var faults = new List<Fault>();
+        var (rows, faults) = (new List<ItemDraft>(), new List<Fault>());
         var configuration = new CsvConfiguration(CultureInfo.InvariantCulture)
         {
-            Delimiter = Sign(firstLine),
-            TrimOptions = TrimOptions.Trim,
-            BadDataFound = null,
-            MissingFieldFound = null,
-            DetectColumnCountChanges = false,
+            Delimiter = Sign(firstLine), TrimOptions = TrimOptions.Trim, BadDataFound = null, MissingFieldFound = null, DetectColumnCountChanges = false,
         };
         using var csv = new CsvReader(text, configuration, true);
         if (!csv.Read() || !csv.ReadHeader() || csv.HeaderRecord is not { } header || !ReadHeader(header, faults, out var places))
         {
-            if (faults.Count == 0)
-            {
-                faults.Add(new Fault("file", Wording.Of("import.no-header"), 1, 1));
-            }
-
-            return (rows, faults);
+            return (rows, faults.Count > 0 ? faults : [new Fault("file", Wording.Of("import.no-header"), 1, 1)]);
         }
 
         try
         {
-            var line = csv.Parser.RawRow + 1;
-            while (csv.Read())
-            {
-                string? At(int column) => places[column] >= 0 && places[column] < csv.Parser.Count ? csv.GetField(places[column]) : null;
-                if (csv.Parser.Count > header.Length)
-                {
-                    faults.Add(new Fault("row", Wording.Of("import.bad-row", Wording.Of("import.fields", csv.Parser.Count, header.Length)), line,
-                        header.Length + 1));
-                }
-                else
-                {
-                    rows.Add(new ItemDraft(At(0), At(1), Parts(At(2)), Parts(At(3)), line));
-                }
-
-                line = csv.Parser.RawRow + 1;
-                if (rows.Count % 10_000 == 0)
-                {
-                    cancellationToken.ThrowIfCancellationRequested();
-                    progress(rows.Count);
-                }
-
-                if (rows.Count > ImportText.MostRows || faults.Count > ItemCommands.MostFaults)
-                {
-                    faults.Add(new Fault("file", Wording.Of("import.too-many-rows", ImportText.MostRows), line));
-                    break;
-                }
-            }
+            ReadRows(csv, header.Length, places, rows, faults, progress, cancellationToken);
         }
         catch (CsvHelperException fault)
         {
@@ -75,6 +39,35 @@ public static class CsvRows
         }
 
         return (rows, faults);
+    }
+
+    private static void ReadRows(
+        CsvReader csv, int columns, int[] places, List<ItemDraft> rows, List<Fault> faults, Action<int> progress, CancellationToken stop)
+    {
+        string? At(int column) => places[column] >= 0 && places[column] < csv.Parser.Count ? csv.GetField(places[column]) : null;
+        for (var line = csv.Parser.RawRow + 1; csv.Read(); line = csv.Parser.RawRow + 1)
+        {
+            if (csv.Parser.Count > columns)
+            {
+                faults.Add(new Fault("row", Wording.Of("import.bad-row", Wording.Of("import.fields", csv.Parser.Count, columns)), line, columns + 1));
+            }
+            else
+            {
+                rows.Add(new ItemDraft(At(0), At(1), Parts(At(2)), Parts(At(3)), line));
+            }
+
+            if (rows.Count % 10_000 == 0)
+            {
+                stop.ThrowIfCancellationRequested();
+                progress(rows.Count);
+            }
+
+            if (rows.Count > ImportText.MostRows || faults.Count > ItemCommands.MostFaults)
+            {
+                faults.Add(new Fault("file", Wording.Of("import.too-many-rows", ImportText.MostRows), csv.Parser.RawRow + 1));
+                return;
+            }
+        }
     }
 
     private static string Sign(string firstLine) =>

@@ -38,24 +38,8 @@ public sealed class DiscoverEndpoints(
         {
             var faults = new List<Fault>();
             var rules = (draft.Map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
-            var begin = draft.Url is { Length: > 0 } said ? said : options.Origin.Length > 0
-                ? options.Origin.TrimEnd('/') + (draft.Source == "sitemap" ? "/sitemap.xml" : "/") : "";
-            if (!Uri.TryCreate(begin, UriKind.Absolute, out var start) || start.Scheme is not ("http" or "https"))
-            {
-                faults.Add(new Fault("url", Wording.Of("discover.url", begin)));
-            }
-
-            else if (outbound.Refuses(start) is { } foreign)
-            {
-                faults.AddRange(foreign.Faults);
-            }
-
-            if (draft.Source is not ("sitemap" or "feed" or "walk"))
-            {
-                faults.Add(new Fault("source", Wording.Of("problem.not-one-of", draft.Source, "sitemap, feed, walk")));
-            }
-
-            if (faults.Count > 0)
+            var start = StartOf(draft, faults);
+            if (start is null || faults.Count > 0)
             {
                 tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message.ToReader()));
                 return;
@@ -64,21 +48,9 @@ public sealed class DiscoverEndpoints(
             try
             {
                 using var fetcher = new Fetcher(outbound, clients, TimeSpan.FromSeconds(options.FetchSeconds));
-                var site = SiteOf(start!);
-                if (draft.Source == "walk")
-                {
-                    var bounds = new WalkBounds(Math.Clamp(draft.MostPages ?? 2000, 1, 100_000),
-                        TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)), draft.Pages == true);
-                    await using var lease = await leases.TakeAsync("walk:" + start!.Authority, stop)
-                        ?? throw new SourceException(Wording.Of("discover.walking"));
-                    var (state, whole) = await new SiteWalk(fetcher, start!, site, WalkFile(start!))
-                        .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), lease.Stop);
-                    tell(Told(state.Found, rules, whole, state.Answered));
-                    return;
-                }
-
-                tell(Told(await XmlSources.FetchAsync(fetcher, start!, site, (done, total) => tell(new DiscoverLine("reading", done, total)), stop),
-                    rules, true));
+                tell(draft.Source == "walk" ? await WalkAsync(draft, fetcher, start, rules, tell, stop)
+                    : Told(await XmlSources.FetchAsync(
+                        fetcher, start, SiteOf(start), (done, total) => tell(new DiscoverLine("reading", done, total)), stop), rules, true));
             }
             catch (SourceException fault)
             {
@@ -86,6 +58,40 @@ public sealed class DiscoverEndpoints(
             }
         },
         detail => new DiscoverLine("failed", 0, 0, Detail: detail));
+
+    /// <summary>Where it begins; faults go to the list.</summary>
+    private Uri? StartOf(DiscoverDraft draft, List<Fault> faults)
+    {
+        var begin = draft.Url is { Length: > 0 } said ? said : options.Origin.Length > 0
+            ? options.Origin.TrimEnd('/') + (draft.Source == "sitemap" ? "/sitemap.xml" : "/") : "";
+        if (!Uri.TryCreate(begin, UriKind.Absolute, out var start) || start.Scheme is not ("http" or "https"))
+        {
+            faults.Add(new Fault("url", Wording.Of("discover.url", begin)));
+        }
+        else if (outbound.Refuses(start) is { } foreign)
+        {
+            faults.AddRange(foreign.Faults);
+        }
+
+        if (draft.Source is not ("sitemap" or "feed" or "walk"))
+        {
+            faults.Add(new Fault("source", Wording.Of("problem.not-one-of", draft.Source, "sitemap, feed, walk")));
+        }
+
+        return start;
+    }
+
+    private async Task<DiscoverLine> WalkAsync(
+        DiscoverDraft draft, Fetcher fetcher, Uri start, List<KindRule> rules, Action<DiscoverLine> tell, CancellationToken stop)
+    {
+        var bounds = new WalkBounds(
+            Math.Clamp(draft.MostPages ?? 2000, 1, 100_000), TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)),
+            draft.Pages == true);
+        await using var lease = await leases.TakeAsync("walk:" + start.Authority, stop) ?? throw new SourceException(Wording.Of("discover.walking"));
+        var (state, whole) = await new SiteWalk(fetcher, start, SiteOf(start), WalkFile(start))
+            .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), lease.Stop);
+        return Told(state.Found, rules, whole, state.Answered);
+    }
 
     private Task DiscoverFile(HttpContext http, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? map = null) => Lines.StreamAsync<DiscoverLine>(
         http,

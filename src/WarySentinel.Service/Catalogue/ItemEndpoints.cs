@@ -40,39 +40,41 @@ public static class ItemEndpoints
         }
 
         var policy = policies.Current;
-        IEnumerable<Item> items = policy.Graph.Items;
-        if (beneath is not null)
+        var wanted = Wanted(policy, kind, beneath, search);
+        if (wanted.Problem is { } odd)
         {
-            var place = ItemId.TryParse(beneath, out var above) ? policy.Graph.PlaceOf(above) : -1;
-            if (place < 0)
-            {
-                return Problem.Of(ProblemKind.NotFound, "item-unknown", beneath).ToHttp();
-            }
-
-            items = policy.Graph.Branch(place).Skip(1).Select(p => policy.Graph.Items[p]);
-        }
-
-        if (kind is not null)
-        {
-            if (!ItemId.TryKind(kind, out var wanted))
-            {
-                return Problem.In("kind", "not-one-of", kind, string.Join(", ", Enum.GetValues<ItemKind>().Select(ItemId.NameOf))).ToHttp();
-            }
-
-            items = items.Where(i => i.Id.Kind == wanted);
-        }
-
-        if (!string.IsNullOrWhiteSpace(search))
-        {
-            var hits = policy.Graph.Search(search).ToHashSet();
-            items = items.Where(i => hits.Contains(policy.Graph.PlaceOf(i.Id)));
+            return odd.ToHttp();
         }
 
         var size = Paging.SizeOf(limit);
         var start = ItemId.TryParse(after.Value, out var from);
-        var found = items.Order(Comparer<Item>.Create((a, b) => a.Id.CompareTo(b.Id))).Where(i => !start || i.Id > from).Take(size + 1)
+        var found = wanted.Value.Order(Comparer<Item>.Create((a, b) => a.Id.CompareTo(b.Id))).Where(i => !start || i.Id > from).Take(size + 1)
             .Select(i => i.ToWire(policy)).ToList();
         return TypedResults.Ok(Paging.Cut(found, size, i => i.Id));
+    }
+
+    private static Outcome<List<Item>> Wanted(Policy policy, string? kind, string? beneath, string? search)
+    {
+        var place = beneath is null ? CatalogueGraph.Root : ItemId.TryParse(beneath, out var above) ? policy.Graph.PlaceOf(above) : -1;
+        if (place < 0)
+        {
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", beneath);
+        }
+
+        var wanted = (ItemKind?)null;
+        if (kind is not null)
+        {
+            if (!ItemId.TryKind(kind, out var named))
+            {
+                return Problem.In("kind", "not-one-of", kind, string.Join(", ", Enum.GetValues<ItemKind>().Select(ItemId.NameOf)));
+            }
+
+            wanted = named;
+        }
+
+        var hits = string.IsNullOrWhiteSpace(search) ? null : policy.Graph.Search(search).ToHashSet();
+        var places = beneath is null ? Enumerable.Range(0, policy.Graph.Items.Count) : policy.Graph.Branch(place).Skip(1);
+        return places.Where(p => hits?.Contains(p) != false).Select(p => policy.Graph.Items[p]).Where(i => wanted is null || i.Id.Kind == wanted).ToList();
     }
 
     private static Results<Ok<ItemView>, ProblemHttpResult> Show(string id, HttpContext http, PolicyHolder policies)
@@ -183,20 +185,8 @@ public static class ItemEndpoints
             return;
         }
 
-        IReadOnlyList<Rules.ItemDraft> rows;
-        IReadOnlyList<Fault> faults;
-        if (yaml)
-        {
-            (rows, faults) = yamlItems(ImportText.ReaderOf(body), n => tell(new ImportLine("reading", n, 0)), stop);
-        }
-        else
-        {
-            var from = body.Position;
-            var first = await ImportText.ReaderOf(body).ReadLineAsync(stop) ?? "";
-            body.Position = from;
-            (rows, faults) = CsvRows.Read(ImportText.ReaderOf(body), first, n => tell(new ImportLine("reading", n, 0)), stop);
-        }
-
+        void Reading(int rows) => tell(new ImportLine("reading", rows, 0));
+        var (rows, faults) = yaml ? yamlItems(ImportText.ReaderOf(body), Reading, stop) : await CsvAsync(body, Reading, stop);
         tell(new ImportLine("checking", 0, rows.Count));
         Rules.ImportResult? result = null;
         var total = 0;
@@ -214,5 +204,14 @@ public static class ItemEndpoints
         tell(stored.Match(
             done => new ImportLine("done", total, total, done.ToWire()),
             problem => new ImportLine("failed", 0, 0, result?.ToWire(), problem.Detail.ToReader())));
+    }
+
+    private static async Task<(IReadOnlyList<Rules.ItemDraft> Rows, IReadOnlyList<Fault> Faults)> CsvAsync(
+        Stream body, Action<int> reading, CancellationToken stop)
+    {
+        var from = body.Position;
+        var first = await ImportText.ReaderOf(body).ReadLineAsync(stop) ?? "";
+        body.Position = from;
+        return CsvRows.Read(ImportText.ReaderOf(body), first, reading, stop);
     }
 }

@@ -157,13 +157,13 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
             return null;
         }
 
-        if (robots.Status != 200)
-        {
-            return null;
-        }
+        return robots.Status == 200 ? ReadRobots(System.Text.Encoding.UTF8.GetString(robots.Body)) : null;
+    }
 
+    private TimeSpan? ReadRobots(string text)
+    {
         var (ours, delay, naming) = (false, (TimeSpan?)null, false);
-        foreach (var raw in System.Text.Encoding.UTF8.GetString(robots.Body).Split('\n').Take(5000))
+        foreach (var raw in text.Split('\n').Take(5000))
         {
             var line = raw.Split('#')[0].Split(':', 2);
             var (name, value) = (line[0].Trim().ToLowerInvariant(), line.Length > 1 ? line[1].Trim() : "");
@@ -177,24 +177,22 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
             naming = naming && name.Length == 0;
             if (ours && value.Length > 0)
             {
-                switch (name)
-                {
-                    case "disallow":
-                        forbidden.Add(value);
-                        break;
-                    case "allow":
-                        allowed.Add(value);
-                        break;
-                    case "crawl-delay" when double.TryParse(value, CultureInfo.InvariantCulture, out var seconds) && seconds is > 0 and <= 60:
-                        delay = TimeSpan.FromSeconds(seconds);
-                        break;
-                    default:
-                        break;
-                }
+                delay = TakeRule(name, value) ?? delay;
             }
         }
 
         return delay;
+    }
+
+    private TimeSpan? TakeRule(string name, string value)
+    {
+        if (name is "disallow" or "allow")
+        {
+            (name == "allow" ? allowed : forbidden).Add(value);
+        }
+
+        return name == "crawl-delay" && double.TryParse(value, CultureInfo.InvariantCulture, out var seconds) && seconds is > 0 and <= 60
+            ? TimeSpan.FromSeconds(seconds) : null;
     }
 
     /// <summary>The longest rule that fits decides (RFC 9309 §2.2.2).</summary>

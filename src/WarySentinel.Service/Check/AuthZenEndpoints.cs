@@ -127,38 +127,38 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
         }
 
         var (visitor, who) = (found.Value.Visitor, found.Value.Who);
-        Decision decision;
-        string what;
-        if (path is not null)
+        var decided = path is not null ? DecideOn(path, policy, visitor, act, now) : DecideOn(item!.Value, policy, visitor, act, now);
+        if (decided.Problem is { } odd)
         {
-            var normal = questions.PathOf(path, policy);
-            if (normal.Problem is { } odd)
-            {
-                return Refused(odd.Detail.ToString());
-            }
-
-            decision = policy.Decide(visitor, normal.Value, act, now);
-            what = decision.Items.Count > 0 ? policy.Graph.Find(decision.Items[0])!.Title : path;
-        }
-        else
-        {
-            var decided = policy.Decide(visitor, item!.Value, act, now);
-            if (decided.Problem is { } missing)
-            {
-                return Refused(missing.Detail.ToString());
-            }
-
-            decision = decided.Value;
-            what = item == ItemId.Site ? policy.Settings.SiteName : policy.Graph.Find(item.Value)!.Title;
+            return Refused(odd.Detail.ToString());
         }
 
-        if (decision.Allowed)
+        var (decision, what) = decided.Value;
+        return decision.Allowed ? new Evaluated(true, null)
+            : Refused(decision.Refusal!, Explanation.Of(policy, decision, visitor, who, what, act, now));
+    }
+
+    private Outcome<(Decision Decision, string What)> DecideOn(string path, Policy policy, Visitor visitor, Acts act, DateTimeOffset now)
+    {
+        var normal = questions.PathOf(path, policy);
+        if (normal.Problem is { } odd)
         {
-            return new Evaluated(true, null);
+            return odd;
         }
 
-        var told = Explanation.Of(policy, decision, visitor, who, what, act, now);
-        var refusal = decision.Refusal!;
+        var decision = policy.Decide(visitor, normal.Value, act, now);
+        return (decision, decision.Items.Count > 0 ? policy.Graph.Find(decision.Items[0])!.Title : path);
+    }
+
+    private static Outcome<(Decision Decision, string What)> DecideOn(ItemId item, Policy policy, Visitor visitor, Acts act, DateTimeOffset now)
+    {
+        var decided = policy.Decide(visitor, item, act, now);
+        return decided.Problem is { } missing ? missing
+            : (decided.Value, item == ItemId.Site ? policy.Settings.SiteName : policy.Graph.Find(item)!.Title);
+    }
+
+    private Evaluated Refused(Refusal refusal, Explanation told)
+    {
         var location = refusal.Answer switch
         {
             Answer.SignIn => options.AccountPrefix + "/sign-in",
@@ -191,6 +191,23 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
             throw new AuthZenException(Words.Of("authzen.evaluations", MostEvaluations));
         }
 
+        var endsOn = EndsOn(body);
+        var answers = new List<Evaluated>();
+        foreach (var one in all.EnumerateArray())
+        {
+            answers.Add(await OneOfManyAsync(one, body, run, stop));
+            if (answers[^1].Decision == endsOn)
+            {
+                break;
+            }
+        }
+
+        return new { evaluations = answers };
+    }
+
+    /// <summary>The decision after which no further one is taken, if any.</summary>
+    private static bool? EndsOn(JsonElement body)
+    {
         var semantic = "execute_all";
         if (body.TryGetProperty("options", out var said))
         {
@@ -203,34 +220,25 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
                 : named.GetRawText();
         }
 
-        bool? endsOn = semantic switch
+        return semantic switch
         {
             "execute_all" => null,
             "deny_on_first_deny" => false,
             "permit_on_first_permit" => true,
             _ => throw new AuthZenException(Words.Of("authzen.semantic", semantic)),
         };
-        var answers = new List<Evaluated>();
-        foreach (var one in all.EnumerateArray())
+    }
+
+    private async Task<Evaluated> OneOfManyAsync(JsonElement one, JsonElement body, Run run, CancellationToken stop)
+    {
+        try
         {
-            Evaluated answer;
-            try
-            {
-                answer = await EvaluateAsync(new AuthZenRequest(one, body), run, stop);
-            }
-            catch (AuthZenException fault)
-            {
-                answer = new Evaluated(false, new Reasons(null, null, null, null, null, new ErrorSaid(400, fault.Message)));
-            }
-
-            answers.Add(answer);
-            if (answer.Decision == endsOn)
-            {
-                break;
-            }
+            return await EvaluateAsync(new AuthZenRequest(one, body), run, stop);
         }
-
-        return new { evaluations = answers };
+        catch (AuthZenException fault)
+        {
+            return new Evaluated(false, new Reasons(null, null, null, null, null, new ErrorSaid(400, fault.Message)));
+        }
     }
 
     private async Task<Outcome<SeenAs>> VisitorAsync(AuthZenRequest asked, Run run, CancellationToken stop)

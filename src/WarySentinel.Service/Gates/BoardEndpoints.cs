@@ -37,36 +37,29 @@ public static class BoardEndpoints
 
         var graph = policy.Graph;
         var (viewpoints, moreColumns) = chosen.Value;
-        IReadOnlyList<int> places;
-        var root = CatalogueGraph.Root;
-        if (!string.IsNullOrWhiteSpace(search))
+        var searched = !string.IsNullOrWhiteSpace(search);
+        var root = searched || beneath is null ? CatalogueGraph.Root : ItemId.TryParse(beneath, out var id) ? graph.PlaceOf(id) : -1;
+        if (root < 0)
         {
-            places = [.. graph.Search(search)];
-        }
-        else
-        {
-            if (beneath is not null)
-            {
-                root = ItemId.TryParse(beneath, out var id) ? graph.PlaceOf(id) : -1;
-                if (root < 0)
-                {
-                    return Problem.Of(ProblemKind.NotFound, "item-unknown", beneath).ToHttp();
-                }
-            }
-
-            places = beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root);
+            return Problem.Of(ProblemKind.NotFound, "item-unknown", beneath).ToHttp();
         }
 
+        IReadOnlyList<int> places = searched ? [.. graph.Search(search!)] : beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root);
         var ranks = graph.RanksIn(policy.Settings.Language);
         var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => ranks[p]).Take(MostBoardRows).ToList();
         var cells = Board.Cells(policy, viewpoints, ordered, moment.Value ?? time.GetUtcNow());
+        var rows = ordered.Select((p, row) => RowOf(
+            policy, p, cells.Select(column => SightNames.NameOf(column[row].Own) + (column[row].InPart ? "+part" : ""))));
         return TypedResults.Ok(new BoardView(
-            [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(),
-            [.. ordered.Select((p, row) => new BoardRowView(
-                graph.Items[p].Id.ToString(), p == CatalogueGraph.Root ? policy.Settings.SiteName
-                : graph.Items[p].Title, ItemId.NameOf(graph.Items[p].Id.Kind), graph.ChildrenOf(p).Count,
-                [.. cells.Select(column => SightNames.NameOf(column[row].Own) + (column[row].InPart ? "+part" : ""))]))],
-            Math.Max(0, places.Count - MostBoardRows), moreColumns));
+            [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(), [.. rows], Math.Max(0, places.Count - MostBoardRows), moreColumns));
+    }
+
+    private static BoardRowView RowOf(Policy policy, int place, IEnumerable<string> cells)
+    {
+        var item = policy.Graph.Items[place];
+        return new BoardRowView(
+            item.Id.ToString(), place == CatalogueGraph.Root ? policy.Settings.SiteName : item.Title, ItemId.NameOf(item.Id.Kind),
+            policy.Graph.ChildrenOf(place).Count, [.. cells]);
     }
 
     /// <summary>The columns of the board: the first of them, and those that are named; and how many are left out.</summary>

@@ -31,7 +31,26 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             destinationPrefix.TrimEnd('/') + passage.Path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
         var headers = proxyRequest.Headers;
         var sent = httpContext.Request.Headers;
-        headers.Host = httpContext.Request.Host.Value;
+        SetWhereFrom(httpContext, headers);
+        KeepOurCookiesHome(sent.Cookie, headers);
+        if (passage.RequestIdentity is { Viewpoint: null, MemberHeader: { } member })
+        {
+            headers.TryAddWithoutValidation("X-Wary-Member", member);
+            var now = time.GetUtcNow();
+            headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.RequestIdentity.Visitor, now));
+        }
+
+        if (passage.Filtered && !Whole.Contains(Path.GetExtension(passage.Path.Key)))
+        {
+            AskForWholePage(sent.AcceptEncoding.ToString(), headers);
+        }
+    }
+
+    /// <summary>Says where the request comes from, and lets nothing through that outsiders may not say.</summary>
+    private static void SetWhereFrom(HttpContext http, HttpRequestHeaders headers)
+    {
+        var sent = http.Request.Headers;
+        headers.Host = http.Request.Host.Value;
         foreach (var header in sent)
         {
             // Ours alone, what says who asks, and what would have the site serve another address than the one decided on: nobody outside may set them.
@@ -41,35 +60,23 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             }
         }
 
-        SetForwarding(sent, headers, "X-Forwarded-For", httpContext.Connection.RemoteIpAddress?.ToString());
-        SetForwarding(sent, headers, "X-Forwarded-Proto", httpContext.Request.Scheme);
-        SetForwarding(sent, headers, "X-Forwarded-Host", httpContext.Request.Host.Value);
+        SetForwarding(sent, headers, "X-Forwarded-For", http.Connection.RemoteIpAddress?.ToString());
+        SetForwarding(sent, headers, "X-Forwarded-Proto", http.Request.Scheme);
+        SetForwarding(sent, headers, "X-Forwarded-Host", http.Request.Host.Value);
         SetForwarding(sent, headers, "Forwarded", null);
-        KeepOurCookiesHome(sent.Cookie, headers);
-        if (passage.RequestIdentity is { Viewpoint: null, MemberHeader: { } member })
-        {
-            headers.TryAddWithoutValidation("X-Wary-Member", member);
-            var now = time.GetUtcNow();
-            headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.RequestIdentity.Visitor, now));
-        }
+    }
 
-        if (passage.Filtered)
-        {
-            if (!Whole.Contains(Path.GetExtension(passage.Path.Key)))
-            {
-                var wanted = sent.AcceptEncoding.ToString();
-                headers.Remove(HeaderNames.AcceptEncoding);
-                headers.TryAddWithoutValidation(
-                    HeaderNames.AcceptEncoding, string.Join(", ",
-                    Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
-
-                // A piece of a page, or "unchanged since", cannot be filtered for this visitor.
-                headers.Range = null;
-                headers.Remove(HeaderNames.IfRange);
-                headers.Remove(HeaderNames.IfNoneMatch);
-                headers.Remove(HeaderNames.IfModifiedSince);
-            }
-        }
+    /// <summary>A piece of a page, or "unchanged since", cannot be filtered for this visitor; nor can a coding that we do not read.</summary>
+    private static void AskForWholePage(string wanted, HttpRequestHeaders headers)
+    {
+        headers.Remove(HeaderNames.AcceptEncoding);
+        headers.TryAddWithoutValidation(
+            HeaderNames.AcceptEncoding,
+            string.Join(", ", Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
+        headers.Range = null;
+        headers.Remove(HeaderNames.IfRange);
+        headers.Remove(HeaderNames.IfNoneMatch);
+        headers.Remove(HeaderNames.IfModifiedSince);
     }
 
     /// <inheritdoc/>
@@ -83,20 +90,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         }
 
         var response = httpContext.Response;
-        foreach (var header in response.Headers)
-        {
-            if (SteeringHeaders.IsForProxies(header.Key))
-            {
-                DropForProxies(response.Headers);
-                break;
-            }
-        }
-
-        if (response.Headers.SetCookie.Count > 0)
-        {
-            KeepTheirCookiesOut(response.Headers);
-        }
-
+        KeepOriginFromSteering(response.Headers);
         var kind = passage.Filtered ? MarkupKind.Of(proxyResponse.Content.Headers.ContentType) : MarkupKind.None;
         if (passage.Guarded || kind != MarkupKind.None)
         {
@@ -114,13 +108,38 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             return true;
         }
 
-        var body = await DecodedAsync(proxyResponse.Content, cancellationToken);
+        await AnswerFilteredAsync(httpContext, passage, proxyResponse.Content, kind == MarkupKind.Xml, cancellationToken);
+        return false;
+    }
+
+    /// <summary>What an origin says to proxies is said to us, and our cookies are not its to set.</summary>
+    private void KeepOriginFromSteering(IHeaderDictionary headers)
+    {
+        foreach (var header in headers)
+        {
+            if (SteeringHeaders.IsForProxies(header.Key))
+            {
+                DropForProxies(headers);
+                break;
+            }
+        }
+
+        if (headers.SetCookie.Count > 0)
+        {
+            KeepTheirCookiesOut(headers);
+        }
+    }
+
+    private async Task AnswerFilteredAsync(HttpContext http, ProxiedRequest passage, HttpContent content, bool xml, CancellationToken stop)
+    {
+        var response = http.Response;
+        var body = await DecodedAsync(content, stop);
         if (body is null || response.StatusCode == StatusCodes.Status206PartialContent)
         {
             // It cannot be read, so it cannot be known to be clean: closed.
             response.Headers.Clear();
             response.StatusCode = StatusCodes.Status502BadGateway;
-            return false;
+            return;
         }
 
         response.Headers.Remove(HeaderNames.ContentLength);
@@ -130,10 +149,8 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         response.Headers.Remove("Accept-Ranges");
         await using (body)
         {
-            await FilterAsync(httpContext, passage, body, kind == MarkupKind.Xml, proxyResponse.Content.Headers.ContentType, cancellationToken);
+            await FilterAsync(http, passage, body, xml, content.Headers.ContentType, stop);
         }
-
-        return false;
     }
 
     private async Task FilterAsync(

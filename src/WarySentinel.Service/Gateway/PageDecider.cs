@@ -87,14 +87,9 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
         href = href.Trim().Replace("\t", "", StringComparison.Ordinal).Replace("\n", "", StringComparison.Ordinal).Replace("\r", "", StringComparison.Ordinal);
         var hash = href.IndexOf('#', StringComparison.Ordinal);
         href = (hash < 0 ? href : href[..hash]).Replace('\\', '/');
-        if (href.Length == 0)
+        if (href is "" or ['?', ..])
         {
-            return null;
-        }
-
-        if (href[0] == '?')
-        {
-            return basePath.Split('?')[0] + href;
+            return href.Length == 0 ? null : basePath.Split('?')[0] + href;
         }
 
         if (href.StartsWith("//", StringComparison.Ordinal))
@@ -108,13 +103,17 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
         }
 
         var colon = href.IndexOf(':', StringComparison.Ordinal);
-        var isAbsolute = colon > 0 && href.AsSpan(0, colon).IndexOfAny("/?") < 0;
-        if (!isAbsolute)
+        if (colon > 0 && href.AsSpan(0, colon).IndexOfAny("/?") < 0)
         {
-            var folder = basePath.Split('?')[0];
-            return folder[..(folder.LastIndexOf('/') + 1)] + href;
+            return TargetOfAbsolute(href);
         }
 
+        var folder = basePath.Split('?')[0];
+        return folder[..(folder.LastIndexOf('/') + 1)] + href;
+    }
+
+    private string? TargetOfAbsolute(string href)
+    {
         if (!href.StartsWith("http", StringComparison.OrdinalIgnoreCase) || !Uri.TryCreate(href, UriKind.Absolute, out var url))
         {
             return null;

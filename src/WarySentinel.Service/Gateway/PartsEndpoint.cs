@@ -56,22 +56,7 @@ public sealed class PartsEndpoint(
     /// <summary>Answers one page.</summary>
     public async Task InvokeAsync(HttpContext context)
     {
-        PartsRequest? asked = null;
-        try
-        {
-            if (context.Request.ContentLength is > 0 and <= MostBodyBytes && context.Request.HasJsonContentType())
-            {
-                asked = await context.Request.ReadFromJsonAsync<PartsRequest>(context.RequestAborted);
-            }
-        }
-        catch (JsonException)
-        {
-            // Answered below.
-        }
-
-        // JSON lets nothing stand where something is meant.
-        if (asked is null || asked.Parts?.Any(p => p is null) == true || asked.Links?.Any(l => l is null) == true || asked.Forms?.Any(f => f is null) == true
-            || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks || asked.Forms?.Count > MostParts)
+        if (await AskedAsync(context) is not { } asked)
         {
             context.Response.StatusCode = StatusCodes.Status400BadRequest;
             return;
@@ -103,6 +88,28 @@ public sealed class PartsEndpoint(
                 [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, identity.Visitor, options, back))],
                 Encoding.UTF8.GetString(PageDecider.MarkBytes)),
             context.RequestAborted);
+    }
+
+    /// <summary>What a page asks for; null where that cannot be read, or is too much.</summary>
+    private static async Task<PartsRequest?> AskedAsync(HttpContext context)
+    {
+        if (context.Request.ContentLength is not (> 0 and <= MostBodyBytes) || !context.Request.HasJsonContentType())
+        {
+            return null;
+        }
+
+        try
+        {
+            var asked = await context.Request.ReadFromJsonAsync<PartsRequest>(context.RequestAborted);
+            // JSON lets nothing stand where something is meant.
+            return asked is null || asked.Parts?.Any(p => p is null) == true || asked.Links?.Any(l => l is null) == true
+                || asked.Forms?.Any(f => f is null) == true || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks
+                || asked.Forms?.Count > MostParts ? null : asked;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
     }
 
     /// <inheritdoc/>

@@ -18,20 +18,7 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
         catch (Exception fault) when (!http.RequestAborted.IsCancellationRequested)
         {
             var status = StatusOf(fault);
-            if (status == StatusCodes.Status507InsufficientStorage)
-            {
-                log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
-            }
-            else if (status == StatusCodes.Status503ServiceUnavailable)
-            {
-                log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
-                    fault.GetBaseException().Message);
-            }
-            else if (status >= 500)
-            {
-                log.LogError(fault, "The request {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
-            }
-
+            Log(http, fault, status);
             if (http.Response.HasStarted)
             {
                 http.Abort();
@@ -45,6 +32,23 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
         {
             // Whoever asked has left; whatever breaks by that is nobody's fault.
             http.Abort();
+        }
+    }
+
+    private void Log(HttpContext http, Exception fault, int status)
+    {
+        if (status == StatusCodes.Status507InsufficientStorage)
+        {
+            log.LogError("Nothing can be stored: the disk is full ({Method} {Path})", http.Request.Method, http.Request.Path);
+        }
+        else if (status == StatusCodes.Status503ServiceUnavailable)
+        {
+            log.LogError("The database cannot be reached ({Method} {Path}): {Reason}", http.Request.Method, http.Request.Path,
+                fault.GetBaseException().Message);
+        }
+        else if (status >= 500)
+        {
+            log.LogError(fault, "The request {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
         }
     }
 

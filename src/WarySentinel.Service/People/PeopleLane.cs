@@ -34,27 +34,33 @@ public sealed class PeopleLane(Store store, Hearsay hearsay, TimeProvider time, 
 
             try
             {
-                // Whoever asked may leave; what was begun is stored.
-                var stored = await store.ApplyAsync(edit, by, stop: CancellationToken.None);
-                hearsay.Tell(stored.News);
-                log.LogDebug("Changed {Action} {Subject} by {By}", edit.Action, edit.Subject, by);
+                await StoreAsync(edit, by);
                 return outcome.Value.Value;
             }
             catch (StoreRefusedException refused)
             {
                 return refused.Problem;
             }
+            catch (StoreMovedException) when (tries < MostTries)
+            {
+                // Once more, against what is there by now.
+            }
             catch (StoreMovedException)
             {
-                if (tries == MostTries)
-                {
-                    return Problem.Of(ProblemKind.Conflict, "moved");
-                }
+                return Problem.Of(ProblemKind.Conflict, "moved");
             }
 
             // Many who write the same person give way to each other, each for another while; else the same few would win each time.
             await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(Math.Min(LongestPauseMilliseconds, 2 << Math.Min(tries, 8)))), time);
         }
+    }
+
+    /// <summary>Whoever asked may leave; what was begun is stored.</summary>
+    private async Task StoreAsync(Edit edit, string by)
+    {
+        var stored = await store.ApplyAsync(edit, by, stop: CancellationToken.None);
+        hearsay.Tell(stored.News);
+        log.LogDebug("Changed {Action} {Subject} by {By}", edit.Action, edit.Subject, by);
     }
 
     /// <summary>Runs a command that reads nothing.</summary>

@@ -29,68 +29,32 @@ public sealed class Viewpoints(Store store)
     /// <param name="stop">Cancels.</param>
     public async Task<Outcome<SeenAs>> FindAsync(string text, Policy policy, bool asMember, CancellationToken stop)
     {
-        var (titles, whos, grants, unlocks) = (new List<string>(), new List<string>(), new List<Grant>(), new List<Unlock>());
-        Visitor? member = null;
-        var signedIn = false;
+        var view = new Parts();
         foreach (var key in text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
-            if (key.Contains('@', StringComparison.Ordinal) || Guid.TryParse(key, out _))
+            if (await AddAsync(view, key, policy, stop) is { } problem)
             {
-                if (await MemberAsync(key, stop) is not { } found)
-                {
-                    return Problem.Of(ProblemKind.NotFound, "visitor-unknown-member", key);
-                }
-
-                member = found.AsVisitor();
-                signedIn |= member.IsSignedIn;
-                titles.Add(found.Name);
-                whos.Add(found.Name);
-            }
-            else if (key.StartsWith("password:", StringComparison.Ordinal))
-            {
-                if (policy.FindGate(key[9..]) is not { } gate)
-                {
-                    return Problem.Of(ProblemKind.NotFound, "gate-unknown", key[9..]);
-                }
-
-                unlocks.Add(new Unlock(gate.Key, DateTimeOffset.MaxValue));
-                titles.Add(Words.Of("viewpoint.holder", gate.Title));
-                whos.Add(Words.Of("who.holder", gate.Title));
-            }
-            else if (key is "role:owner" or "role:editor")
-            {
-                grants.Add(new Grant(FactKind.Role, key[5..]));
-                titles.Add(Words.Of("role." + key[5..]));
-                whos.Add(Words.Of("who." + key[5..]));
-                signedIn = true;
-            }
-            else
-            {
-                var found = Viewpoint.Find(policy, key);
-                if (found.Problem is { } problem)
-                {
-                    return problem;
-                }
-
-                grants.AddRange(found.Value.Visitor.Grants);
-                signedIn |= found.Value.Visitor.IsSignedIn;
-                titles.Add(found.Value.Title);
-                whos.Add(Words.Of("who." + (key.Contains(':', StringComparison.Ordinal) ? key.Split(':')[0] : key), found.Value.Title));
+                return problem;
             }
         }
 
-        var visitor = new Visitor
+        return view.SeenAs(text, asMember);
+    }
+
+    private async Task<Problem?> AddAsync(Parts view, string key, Policy policy, CancellationToken stop)
+    {
+        if (key.Contains('@', StringComparison.Ordinal) || Guid.TryParse(key, out _))
         {
-            IsSignedIn = signedIn,
-            Email = member?.Email,
-            Name = member?.Name,
-            Grants = [.. member?.Grants ?? [], .. grants],
-            Unlocks = unlocks,
-            IsViewpoint = member is null || !asMember,
-        };
-        return new SeenAs(
-            text, titles.Count == 0 ? Words.Of("viewpoint.guest") : string.Join(" + ", titles), whos.Count == 0 ? Words.Of("who.guest")
-            : string.Join(Words.Of("audience.and"), whos), visitor);
+            return await MemberAsync(key, stop) is { } found ? view.AddMember(found) : Problem.Of(ProblemKind.NotFound, "visitor-unknown-member", key);
+        }
+
+        if (key.StartsWith("password:", StringComparison.Ordinal))
+        {
+            return policy.FindGate(key[9..]) is { } gate ? view.AddHolder(gate) : Problem.Of(ProblemKind.NotFound, "gate-unknown", key[9..]);
+        }
+
+        return key is "role:owner" or "role:editor" ? view.AddStaff(key[5..])
+            : Viewpoint.Find(policy, key).Match<Problem?>(found => view.AddFact(key, found), problem => problem);
     }
 
     /// <summary>The name under which a viewpoint, and the date it is looked at, are kept in a session.</summary>
@@ -125,4 +89,55 @@ public sealed class Viewpoints(Store store)
     private async Task<Member?> MemberAsync(string idOrEmail, CancellationToken stop) =>
         Guid.TryParse(idOrEmail, out var id) ? await store.MemberAsync(id, stop)
         : EmailAddress.Normalise(idOrEmail) is { } email ? await store.MemberByNameAsync(email, stop) : null;
+
+    /// <summary>What a viewpoint is put together from.</summary>
+    private sealed class Parts
+    {
+        private readonly List<string> titles = [];
+        private readonly List<string> whos = [];
+        private readonly List<Grant> grants = [];
+        private readonly List<Unlock> unlocks = [];
+        private Visitor? member;
+        private bool signedIn;
+
+        public Problem? AddMember(Member found)
+        {
+            member = found.AsVisitor();
+            return Add(found.Name, found.Name, member.IsSignedIn, []);
+        }
+
+        public Problem? AddHolder(Gate gate)
+        {
+            unlocks.Add(new Unlock(gate.Key, DateTimeOffset.MaxValue));
+            return Add(Words.Of("viewpoint.holder", gate.Title), Words.Of("who.holder", gate.Title), false, []);
+        }
+
+        public Problem? AddStaff(string role) => Add(Words.Of("role." + role), Words.Of("who." + role), true, [new Grant(FactKind.Role, role)]);
+
+        public Problem? AddFact(string key, Viewpoint found)
+        {
+            var who = Words.Of("who." + (key.Contains(':', StringComparison.Ordinal) ? key.Split(':')[0] : key), found.Title);
+            return Add(found.Title, who, found.Visitor.IsSignedIn, found.Visitor.Grants);
+        }
+
+        public SeenAs SeenAs(string text, bool asMember)
+        {
+            var visitor = new Visitor
+            {
+                IsSignedIn = signedIn, Email = member?.Email, Name = member?.Name, Grants = [.. member?.Grants ?? [], .. grants], Unlocks = unlocks,
+                IsViewpoint = member is null || !asMember,
+            };
+            return titles.Count == 0 ? new SeenAs(text, Words.Of("viewpoint.guest"), Words.Of("who.guest"), visitor)
+                : new SeenAs(text, string.Join(" + ", titles), string.Join(Words.Of("audience.and"), whos), visitor);
+        }
+
+        private Problem? Add(string title, string who, bool isSignedIn, IEnumerable<Grant> more)
+        {
+            titles.Add(title);
+            whos.Add(who);
+            signedIn |= isSignedIn;
+            grants.AddRange(more);
+            return null;
+        }
+    }
 }

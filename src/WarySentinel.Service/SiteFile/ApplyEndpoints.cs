@@ -69,36 +69,43 @@ public static class ApplyEndpoints
 
                 var (file, faults) = SiteFileReader.Read(ImportText.ReaderOf(body), false, n => tell(new ApplyLine("reading", n, 0)), stop);
                 tell(new ApplyLine("comparing", 0, 0));
-                var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();
-                var members = await policies.NamedMembersAsync(audiences, stop);
-                var total = 0;
-                Wire.SiteDifference? difference = null;
-                var stored = false;
-                var outcome = await policies.ChangeAsync<SiteDifference>(
-                    async policy =>
-                    {
-                        if (revision is not null && revision != policies.Revision)
-                        {
-                            return Problem.Of(ProblemKind.Stale, "apply-moved");
-                        }
-
-                        var around = await surroundings.ReadAsync(policy, [], stop);
-                        var held = prune == true ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
-                        var (found, edit) = SiteFileCommands.Apply(
-                            policy, file, faults, prune == true, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
-                        difference = ToWire(found);
-                        total = found.Added + found.Changed;
-                        stored = edit is not null && dryRun != true;
-                        return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
-                    },
-                    by, stop, new Telling(done => tell(new ApplyLine("storing", done, total))));
-                tell(outcome.Match(
-                    found => new ApplyLine(
-                        found.Faults.Count > 0 ? "failed" : "done", total, total, difference, stored && found.Faults.Count == 0, policies.Revision,
-                        found.Faults.Count > 0 ? Wording.Of("problem.several", found.Faults.Count).ToReader() : null),
-                    problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail.ToReader())));
+                tell(await StoreAsync(file, faults, new Asked(by, dryRun == true, prune == true, revision), policies, surroundings, store, tell, stop));
             },
             detail => new ApplyLine("failed", 0, 0, Detail: detail));
+    }
+
+    private sealed record Asked(string By, bool DryRun, bool Prune, long? Revision);
+
+    /// <summary>Compares a file with the site, stores it where that is asked for, and gives the last line.</summary>
+    private static async Task<ApplyLine> StoreAsync(
+        SiteDocument file, IReadOnlyList<Fault> faults, Asked asked, PolicyHolder policies, SurroundingsReader surroundings, Store store,
+        Action<ApplyLine> tell, CancellationToken stop)
+    {
+        var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();
+        var members = await policies.NamedMembersAsync(audiences, stop);
+        var (total, stored) = (0, false);
+        Wire.SiteDifference? difference = null;
+        async Task<Outcome<Edit<SiteDifference>>> CompareAsync(Core.Access.Policy policy)
+        {
+            if (asked.Revision is not null && asked.Revision != policies.Revision)
+            {
+                return Problem.Of(ProblemKind.Stale, "apply-moved");
+            }
+
+            var around = await surroundings.ReadAsync(policy, [], stop);
+            var held = asked.Prune ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
+            var (found, edit) = SiteFileCommands.Apply(
+                policy, file, faults, asked.Prune, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
+            (difference, total, stored) = (ToWire(found), found.Added + found.Changed, edit is not null && !asked.DryRun);
+            return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
+        }
+
+        var telling = new Telling(done => tell(new ApplyLine("storing", done, total)));
+        return (await policies.ChangeAsync<SiteDifference>(CompareAsync, asked.By, stop, telling)).Match(
+            found => new ApplyLine(
+                found.Faults.Count > 0 ? "failed" : "done", total, total, difference, stored && found.Faults.Count == 0, policies.Revision,
+                found.Faults.Count > 0 ? Wording.Of("problem.several", found.Faults.Count).ToReader() : null),
+            problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail.ToReader()));
     }
 
     private static Wire.SiteDifference ToWire(SiteDifference found) => new(

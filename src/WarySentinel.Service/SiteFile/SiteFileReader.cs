@@ -64,30 +64,7 @@ public sealed class SiteFileReader
             var seen = new HashSet<string>(StringComparer.Ordinal);
             while (!parser.TryConsume<MappingEnd>(out _))
             {
-                var name = YamlNode.Read(parser);
-                if (!seen.Add(name.Value ?? ""))
-                {
-                    Bad(name, "apply.twice-key", name.Value);
-                }
-
-                if (name.Value == "version" && !itemsOnly)
-                {
-                    var version = YamlNode.Read(parser);
-                    if (version.Value != "1")
-                    {
-                        Bad(version, "apply.version", version.Value);
-                    }
-                }
-                else if (!sections.Contains(name.Value ?? ""))
-                {
-                    Unknown(name, [.. sections, "version"]);
-                    YamlNode.Skip(parser);
-                }
-                else
-                {
-                    file = Section(file, name, parser);
-                }
-
+                file = Next(file, parser, sections, itemsOnly, seen);
                 if (faults.Count > ItemCommands.MostFaults || entries > MostEntries)
                 {
                     return file;
@@ -104,6 +81,35 @@ public sealed class SiteFileReader
             faults.Add(new Fault("file", Wording.Of("import.yaml", (fault.InnerException ?? fault).Message), (int)fault.Start.Line, (int)fault.Start.Column));
         }
 
+        return file;
+    }
+
+    private SiteDocument Next(SiteDocument file, Parser parser, List<string> sections, bool itemsOnly, HashSet<string> seen)
+    {
+        var name = YamlNode.Read(parser);
+        if (!seen.Add(name.Value ?? ""))
+        {
+            Bad(name, "apply.twice-key", name.Value);
+        }
+
+        if (name.Value == "version" && !itemsOnly)
+        {
+            var version = YamlNode.Read(parser);
+            if (version.Value != "1")
+            {
+                Bad(version, "apply.version", version.Value);
+            }
+
+            return file;
+        }
+
+        if (sections.Contains(name.Value ?? ""))
+        {
+            return Section(file, name, parser);
+        }
+
+        Unknown(name, [.. sections, "version"]);
+        YamlNode.Skip(parser);
         return file;
     }
 
