@@ -21,16 +21,16 @@ internal sealed class Batches<TRow, TMade>(Func<TRow, TMade> make)
     }
 
     /// <summary>All that was made, in the order of their rows.</summary>
-    public async IAsyncEnumerable<TMade> AllAsync()
+    public async Task<List<TMade>> AllAsync()
     {
         Send();
+        var all = new List<TMade>(under.Count * Size);
         foreach (var batch in under)
         {
-            foreach (var made in await batch)
-            {
-                yield return made;
-            }
+            all.AddRange(await batch);
         }
+
+        return all;
     }
 
     private void Send()

@@ -58,7 +58,7 @@ internal sealed class PolicyReader(StoreContext db)
         {
             var batches = ItemReading.NewBatches();
             (await RowsAsync("item", db.Items, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop, true)).ForEach(r => batches.Add(r));
-            read = await batches.AllAsync().ToListAsync(stop);
+            read = await batches.AllAsync();
         }
 
         var items = new List<Item>(read.Count);
@@ -69,8 +69,10 @@ internal sealed class PolicyReader(StoreContext db)
     private async Task<List<Gate>> GatesAsync(CancellationToken stop)
     {
         var gates = new List<Gate>();
-        foreach (var (gate, fault) in (await RowsAsync("gate", db.Gates, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop, true))
-            .AsParallel().AsOrdered().Select(r => r.ToGate()))
+        var rows = await RowsAsync("gate", db.Gates, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop, true);
+        var read = new (Gate, StoredFault?)[rows.Count];
+        Parallel.For(0, rows.Count, new ParallelOptions { CancellationToken = stop }, i => read[i] = rows[i].ToGate());
+        foreach (var (gate, fault) in read)
         {
             gates.Add(gate);
             faults.AddRange(fault is null ? [] : [fault]);

@@ -88,7 +88,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
     }
 
     /// <summary>Times as UTC ticks (100 ns): ordered alike on every provider.</summary>
-    private sealed class UtcTicks() : ValueConverter<DateTimeOffset, long>(v => v.UtcTicks, v => new DateTimeOffset(v, TimeSpan.Zero));
+    internal sealed class UtcTicks() : ValueConverter<DateTimeOffset, long>(v => v.UtcTicks, v => new DateTimeOffset(v, TimeSpan.Zero));
 }
 
 /// <summary>The tables on SQLite.</summary>

@@ -20,7 +20,7 @@ internal static class ItemReading
             connection, transaction, """SELECT "Id", "Title", "Parents", "Addresses", "Version" FROM items""",
             r => batches.Add(
                 new ItemRow { Id = r.GetString(0), Title = r.GetString(1), Parents = Texts(r, 2), Addresses = Texts(r, 3), Version = r.GetInt32(4) }), stop);
-        var made = await batches.AllAsync().ToListAsync(stop);
+        var made = await batches.AllAsync();
         return rows is null ? null : made;
 
         string[] Texts(DbDataReader reader, int column) =>
