@@ -44,7 +44,8 @@ internal sealed record SweepRound(
         var parallel = new ParallelOptions { MaxDegreeOfParallelism = AtOnce, CancellationToken = stop };
         await Parallel.ForEachAsync(targets, parallel, async (target, cancel) => await AskAsync(http, target, targets.Count, cancel));
         await Parallel.ForEachAsync(targets.Where(t => t.Guarded), parallel, async (target, cancel) => await SpellAsync(http, target, cancel));
-        beside = [.. unknown.Keys.Where(a => targets.All(t => t.Address != a)).Order(StringComparer.Ordinal).Select(a => new SweepTarget(a, null, IsGuarded(a)))];
+        var strange = unknown.Keys.Where(a => targets.All(t => t.Address != a)).Order(StringComparer.Ordinal);
+        beside = [.. strange.Select(a => new SweepTarget(a, null, IsGuarded(a)))];
         await Parallel.ForEachAsync(beside, parallel, async (target, cancel) => await AskAsync(http, target, targets.Count + beside.Count, cancel));
     }
 
