@@ -17,10 +17,12 @@ const pages = {
   sweep: () => import('./Sweep/SweepPage').then((page) => ({ default: page.SweepPage })),
   viewpoint: () => import('./Access/ViewpointPage').then((page) => ({ default: page.ViewpointPage })),
   catalogue: () => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })),
+  members: () => import('./People/MembersPage').then((page) => ({ default: page.MembersPage })),
+  member: () => import('./People/MemberPage').then((page) => ({ default: page.MemberPage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
 };
 const [first = 'gates', second] = window.location.pathname.split('/').filter(Boolean);
-const here = first === 'gates' && second ? 'gate' : first;
+const here = first === 'gates' && second ? 'gate' : first === 'members' && second ? 'member' : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -33,6 +35,8 @@ const SettingsPage = lazy(pages.settings);
 const SweepPage = lazy(pages.sweep);
 const ViewpointPage = lazy(pages.viewpoint);
 const CataloguePage = lazy(pages.catalogue);
+const MembersPage = lazy(pages.members);
+const MemberPage = lazy(pages.member);
 const LettersPage = lazy(pages.letters);
 
 const queries = new QueryClient({
@@ -56,6 +60,8 @@ export function App() {
               <Route path="/viewpoint" element={<ViewpointPage />} />
               <Route path="/sweep" element={<SweepPage />} />
               <Route path="/history" element={<HistoryPage />} />
+              <Route path="/members" element={<MembersPage />} />
+              <Route path="/members/:id" element={<MemberPage />} />
               <Route path="/letters" element={<LettersPage />} />
               <Route path="/settings" element={<SettingsPage />} />
               <Route path="/" element={<Navigate to="/gates" replace />} />

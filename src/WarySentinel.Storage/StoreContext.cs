@@ -26,6 +26,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<MemberRow> Members => Set<MemberRow>();
 
+    internal DbSet<MemberNoteRow> MemberNotes => Set<MemberNoteRow>();
+
     internal DbSet<GrantRow> Grants => Set<GrantRow>();
 
     internal DbSet<SessionRow> Sessions => Set<SessionRow>();
@@ -62,6 +64,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<FactDefinitionRow>(FactDefinitionRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
         modelBuilder.Entity<MemberRow>(MemberRow.Map);
+        modelBuilder.Entity<MemberNoteRow>(MemberNoteRow.Map);
         modelBuilder.Entity<GrantRow>(GrantRow.Map);
         modelBuilder.Entity<SessionRow>(SessionRow.Map);
         modelBuilder.Entity<UnlockRow>(UnlockRow.Map);

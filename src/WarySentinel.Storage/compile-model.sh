@@ -3,6 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/../.."
 dotnet tool restore >/dev/null
+rm -rf src/WarySentinel.Storage/Migrations/Compiled
 for provider in Sqlite Postgres; do
-  dotnet ef dbcontext optimize --project src/WarySentinel.Storage --context "${provider}Context" -o "Migrations/Compiled/$provider" -n "WarySentinel.Storage.Compiled.$provider" >/dev/null
+  dotnet ef dbcontext optimize --project src/WarySentinel.Storage --context "${provider}Context" -o "Migrations/Compiled/$provider" -n "WarySentinel.Storage.Migrations.Compiled.$provider" >/dev/null
 done

@@ -89,8 +89,8 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
         var after = (await store.MemberAsync(member.Id, Stop)).ShouldNotBeNull();
         (after.Name, after.Version).ShouldBe(("Changed", 2));
         after.Grants.ShouldHaveSingleItem().Kind.ShouldBe(FactKind.Role);
-        (await store.MembersAsync("m1@x.example", 2, null, Stop)).Select(m => m.Email).ShouldBe(["m2@x.example", "m3@x.example"]);
-        (await store.MembersAsync(null, 9, "CHANG", Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
+        (await store.MembersAsync(new MemberQuery("m1@x.example", 2, null), Stop)).Select(m => m.Email).ShouldBe(["m2@x.example", "m3@x.example"]);
+        (await store.MembersAsync(new MemberQuery(null, 9, "CHANG"), Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
         (await store.HoldersAsync(FactKind.Role, "dealer", Stop)).ShouldBe(5);
         await Should.ThrowAsync<Exception>(() => PutAsync(new MemberAdded(Someone("m1@x.example", null, "dealer"))));
     }
@@ -209,7 +209,7 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
         }
 
         (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldBeNull();
-        (await store.MessagesAsync(10, LetterState.GivenUp, Stop)).Count.ShouldBe(2);
+        (await store.MessagesAsync(10, LetterState.GivenUp, stop: Stop)).Count.ShouldBe(2);
         (await store.ResendAsync(letters[0].Id, "owner", Stop)).ShouldBeTrue();
         (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldNotBeNull().Id.ShouldBe(letters[0].Id);
         await store.MessageSentAsync(letters[0].Id, Stop);

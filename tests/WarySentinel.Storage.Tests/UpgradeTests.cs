@@ -56,8 +56,8 @@ public sealed class UpgradeTests
         member.Grants.Select(g => (g.Fact, g.Source.Kind)).ShouldBe([("role:dealer", "hand"), ("role:dealer", "hand"), ("group:schools", "hand")], ignoreOrder: true);
         member.Grants.ShouldAllBe(g => g.Id != Guid.Empty);
         member.Grants.Select(g => g.Source.Reference).Distinct().Count().ShouldBe(2, "what was given twice keeps a name of its own");
-        (await store.MembersAsync(null, 5, "angst", Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
-        (await store.MembersAsync(null, 5, "nell or", Stop)).ShouldHaveSingleItem().Email.ShouldBe("nell@x.example");
+        (await store.MembersAsync(new MemberQuery(null, 5, "angst"), Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
+        (await store.MembersAsync(new MemberQuery(null, 5, "nell or"), Stop)).ShouldHaveSingleItem().Email.ShouldBe("nell@x.example");
         (await store.IsRoleHeldAsync("dealer", Stop)).ShouldBeTrue();
         var policy = await store.LoadPolicyAsync(Stop);
         policy.Items.ShouldHaveSingleItem().Id.ToString().ShouldBe("page:a");

@@ -1624,6 +1624,8 @@ export interface paths {
                     cursor?: string;
                     limit?: number;
                     search?: string;
+                    status?: string;
+                    holds?: string;
                 };
                 header?: never;
                 path?: never;
@@ -1704,7 +1706,26 @@ export interface paths {
         };
         put?: never;
         post?: never;
-        delete?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -1730,47 +1751,6 @@ export interface paths {
             requestBody: {
                 content: {
                     "application/json": components["schemas"]["RolesDraft"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MemberView"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/members/{member}/status": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    member: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["StatusDraft"];
                 };
             };
             responses: {
@@ -1898,6 +1878,219 @@ export interface paths {
                     content: {
                         "application/json": components["schemas"]["GrantedView"];
                     };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["StatusDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MemberView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MemberDataView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EndedView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfNoteView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NoteDraft"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NoteView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/notes/{note}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                    note: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
                 };
             };
         };
@@ -2386,6 +2579,7 @@ export interface paths {
             parameters: {
                 query?: {
                     state?: string;
+                    to?: string;
                     limit?: number;
                 };
                 header?: never;
@@ -2675,6 +2869,11 @@ export interface components {
             parts: components["schemas"]["SentencePart"][];
             audience: null | string;
             audienceRows: null | string[][];
+        };
+        /** @description How many sessions were ended. */
+        EndedView: {
+            /** Format: int32 */
+            ended: number;
         };
         /** @description One step of an explanation: a gate, the way it reaches what is asked for, and what it says. */
         ExplanationStep: {
@@ -2997,6 +3196,19 @@ export interface components {
             /** @description What the mail server, or the way to it, said last. */
             fault: null | string;
         };
+        /** @description All that is known of one member, for them to have. */
+        MemberDataView: {
+            /** @description Who they are and what they hold. */
+            member: components["schemas"]["MemberView"];
+            /** @description Where they are signed in. */
+            sessions: components["schemas"]["SessionView"][];
+            /** @description What staff noted of them. */
+            notes: components["schemas"]["NoteView"][];
+            /** @description Letters to them; their texts are not kept once sent. */
+            letters: components["schemas"]["MemberLetterView"][];
+            /** @description What was done to them, newest first. */
+            history: components["schemas"]["MemberEventView"][];
+        };
         /** @description A member to be added. */
         MemberDraft: {
             /** @description The e-mail address. */
@@ -3014,19 +3226,66 @@ export interface components {
             /** @description Keys of plans. */
             plans?: null | string[];
         };
+        /** @description Something that was done to a member. */
+        MemberEventView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            action: string;
+            before: null | string;
+            after: null | string;
+        };
+        /** @description A letter to a member. */
+        MemberLetterView: {
+            /**
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /** @description The subject. */
+            subject: string;
+            /** @description `waiting`, `sent` or `given-up`. */
+            state: string;
+            /**
+             * Format: date-time
+             * @description When it was sent.
+             */
+            sentAt: null | string;
+        };
         /** @description A member. */
         MemberView: {
-            /** Format: uuid */
+            /**
+             * Format: uuid
+             * @description Their own name, which never changes.
+             */
             id: string;
+            /** @description The e-mail address. */
             email: string;
+            /** @description The name to be greeted by. */
             name: string;
+            /** @description A second name to sign in with. */
             userName: null | string;
+            /** @description Where the account stands. */
             status: string;
+            cause: null | components["schemas"]["StatusCauseView"];
+            /** @description Keys of the roles in force. */
             roles: string[];
+            /** @description Everything given, what is over included. */
             grants: components["schemas"]["GrantView"][];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When the account was made.
+             */
             createdAt: string;
-            /** Format: int32 */
+            /**
+             * Format: date-time
+             * @description When they last signed in to the site.
+             */
+            seenAt: null | string;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
             version: number;
         };
         /** @description Something unreadable that is to be dropped. */
@@ -3039,6 +3298,19 @@ export interface components {
             name: string;
             email: string;
             isOwner: boolean;
+        };
+        /** @description A note to be made. */
+        NoteDraft: {
+            text?: null | string;
+        };
+        /** @description What staff noted of a member. */
+        NoteView: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            text: string;
         };
         /** @description Something that opens to somebody when an item goes. */
         OpeningView: {
@@ -3092,6 +3364,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfMemberView: {
             items: components["schemas"]["MemberView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfNoteView: {
+            items: components["schemas"]["NoteView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -3393,9 +3670,24 @@ export interface components {
             /** @description Address on the site of a logo. */
             logo?: null | string;
         };
-        /** @description Where an account is to stand: `active`, `suspended` or `closed`. */
+        /** @description How an account came to stand where it does. */
+        StatusCauseView: {
+            /**
+             * Format: date-time
+             * @description Since when.
+             */
+            at: string;
+            /** @description Who did it. */
+            by: string;
+            /** @description What the member reads of it when they sign in. */
+            words: null | string;
+        };
+        /** @description Where an account is to stand. */
         StatusDraft: {
+            /** @description `active`, `suspended` or `closed`. */
             status: string;
+            /** @description What the member reads of it when they sign in. */
+            words?: null | string;
         };
         /** @description How the service is. */
         StatusView: {

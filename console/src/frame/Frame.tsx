@@ -43,6 +43,10 @@ export function Frame() {
             <Entry to="/board" words={t('rail.board')} />
             <Entry to="/catalogue" words={t('rail.catalogue')} count={status.data?.items} />
           </ul>
+          <h2>{t('rail.people')}</h2>
+          <ul>
+            <Entry to="/members" words={t('rail.members')} count={status.data?.members} />
+          </ul>
           <h2>{t('rail.check')}</h2>
           <ul>
             <Entry to="/viewpoint" words={t('rail.viewpoint')} />

@@ -6,10 +6,11 @@ using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
 
-/// <summary><c>wary member list|show|add|suspend|reinstate|roles</c>.</summary>
+/// <summary><c>wary member list|show|add|roles</c>; what becomes of an account is in <see cref="AccountVerbs"/>.</summary>
 internal static class MemberVerbs
 {
-    private static readonly Argument<string> Email = new("email") { Description = "The e-mail address." };
+    /// <summary>Whom it is about.</summary>
+    internal static readonly Argument<string> Email = new("email") { Description = "The e-mail address." };
     private static readonly Option<string?> Name = new("--name") { Description = "The name to be greeted by." };
     private static readonly Option<string?> UserName = new("--user-name") { Description = "A second name to sign in with." };
     private static readonly Option<string?> Password = new("--password")
@@ -18,36 +19,36 @@ internal static class MemberVerbs
     private static readonly Option<string[]> Groups = new("--group") { Description = "Groups.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string[]> Plans = new("--plan") { Description = "Plans.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string?> Search = new("--search") { Description = "Only with this in name or address." };
+    private static readonly Option<string?> Status = new("--status") { Description = "Only invited, unverified, pending, active, suspended or closed ones." };
+    private static readonly Option<string?> Holds = new("--holds") { Description = "Only who holds this now: role:, group:, plan: or bought: with a key." };
     private static readonly Option<int> Most = new("--most") { Description = "At most so many.", DefaultValueFactory = _ => 1000 };
 
     public static Command Build()
     {
         var member = new Command("member", "People with an account.");
-        member.Subcommands.Add(With(new Command("list", "Members."), Search, Most).Does(ListAsync));
-        member.Subcommands.Add(With(new Command("show", "One member."), Email).Does(ShowAsync));
+        member.Subcommands.Add(With(new Command("list", "Members."), Search, Status, Holds, Most).Does(ListAsync));
+        member.Subcommands.Add(With(new Command("show", "One member: where the account stands, what they hold, where they are signed in, what was noted."), Email)
+            .Does(AccountVerbs.ShowAsync));
         member.Subcommands.Add(With(With(new Command("add", "Add a member."), Email), Name, UserName, Password, Roles, Groups, Plans).Does(AddAsync));
-        member.Subcommands.Add(With(new Command("suspend", "Keep a member out for now: signed out at once, a guest to every gate."), Email)
-            .Does(call => StatusAsync(call, "suspended")));
-        member.Subcommands.Add(With(new Command("reinstate", "Let a suspended member back in."), Email).Does(call => StatusAsync(call, "active")));
         member.Subcommands.Add(With(With(new Command("roles", "Give a member exactly these roles."), Email), Roles).Does(RolesAsync));
+        AccountVerbs.AddTo(member);
         return member;
     }
 
     private static async Task<int> ListAsync(Call call)
     {
         var members = new List<MemberView>();
-        var search = call.Get(Search);
-        await foreach (var member in call.Client.AllAsync<MemberView>("members" + (search is null ? "" : "?search=" + Uri.EscapeDataString(search)),
-            Math.Max(1, call.Get(Most)), call.Stop))
+        var asked = new[] { ("search", call.Get(Search)), ("status", call.Get(Status)), ("holds", call.Get(Holds)) }.Where(a => a.Item2 is not null)
+            .Select(a => $"{a.Item1}={Uri.EscapeDataString(a.Item2!)}");
+        var query = string.Join('&', asked);
+        await foreach (var member in call.Client.AllAsync<MemberView>("members" + (query.Length > 0 ? "?" + query : ""), Math.Max(1, call.Get(Most)), call.Stop))
         {
             members.Add(member);
         }
 
         return call.Out.Table(members, "No such members.", ("e-mail", m => m.Email), ("name", m => m.Name), ("status", m => m.Status),
-            ("holds", m => Held(m, "")));
+            ("holds", m => Held(m, "")), ("joined", m => Day(m.CreatedAt)), ("last seen", m => m.SeenAt is { } at ? Day(at) : "never"));
     }
-
-    private static async Task<int> ShowAsync(Call call) => Print(call, (await call.Client.MemberAsync(call.Get(Email), call.Stop)).Value);
 
     private static async Task<int> AddAsync(Call call)
     {
@@ -63,15 +64,17 @@ internal static class MemberVerbs
         return Print(call, await call.Client.SetRolesAsync(call.Get(Email), call.Many(Roles), tag!, call.Stop));
     }
 
-    private static async Task<int> StatusAsync(Call call, string status) => Print(call, await call.Client.SetStatusAsync(call.Get(Email), status, call.Stop));
+    /// <summary>A day as lists show it.</summary>
+    internal static string Day(DateTimeOffset at) => at.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
 
-    private static int Print(Call call, MemberView member) => call.Out.Give(member, to =>
+    /// <summary>A member in two lines.</summary>
+    internal static int Print(Call call, MemberView member) => call.Out.Give(member, to =>
     {
         to.MarkupLine($"[bold]{Markup.Escape(member.Name)}[/] [grey]{Markup.Escape(member.Email)} · {member.Status}[/]");
         to.MarkupLine($"[grey]holds[/] {Markup.Escape(Held(member, "nothing now"))}");
     });
 
     /// <summary>What a member holds now; what is over or to come is in <c>wary grant list</c>.</summary>
-    private static string Held(MemberView member, string otherwise) =>
+    internal static string Held(MemberView member, string otherwise) =>
         string.Join(", ", member.Grants.Where(g => g.InForce).Select(g => g.Fact).Distinct()) is { Length: > 0 } held ? held : otherwise;
 }

@@ -21,10 +21,34 @@ public sealed partial class SentinelClient
     public async Task<MemberView> SetRolesAsync(string idOrEmail, IReadOnlyList<string> roles, string tag, CancellationToken cancellationToken) =>
         (await SendAsync<MemberView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/roles", new RolesDraft(roles), tag, cancellationToken)).Value;
 
-    /// <summary>Says where an account stands: <c>active</c>, <c>suspended</c>, <c>closed</c>.</summary>
-    public async Task<MemberView> SetStatusAsync(string idOrEmail, string status, CancellationToken cancellationToken) =>
-        (await SendAsync<MemberView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/status", new StatusDraft(status), null,
+    /// <summary>Says where an account stands: <c>active</c>, <c>suspended</c>, <c>closed</c>; with words that the member reads when they sign in.</summary>
+    public async Task<MemberView> SetStatusAsync(string idOrEmail, string status, string? words, CancellationToken cancellationToken) =>
+        (await SendAsync<MemberView>(HttpMethod.Put, $"members/{Uri.EscapeDataString(idOrEmail)}/status", new StatusDraft(status, words), null,
             cancellationToken)).Value;
+
+    /// <summary>Erases a member; that there was somebody stays.</summary>
+    public Task EraseMemberAsync(string idOrEmail, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Delete, "members/" + Uri.EscapeDataString(idOrEmail), null, null, cancellationToken);
+
+    /// <summary>All that is known of a member, for them to have.</summary>
+    public async Task<MemberDataView> MemberDataAsync(string idOrEmail, CancellationToken cancellationToken) =>
+        (await GetAsync<MemberDataView>($"members/{Uri.EscapeDataString(idOrEmail)}/data", cancellationToken)).Value;
+
+    /// <summary>Signs a member out everywhere; gives how many sessions that ended.</summary>
+    public async Task<int> EndSessionsAsync(string idOrEmail, CancellationToken cancellationToken) =>
+        (await SendAsync<EndedView>(HttpMethod.Delete, $"members/{Uri.EscapeDataString(idOrEmail)}/sessions", null, null, cancellationToken)).Value.Ended;
+
+    /// <summary>What staff noted of a member, newest first.</summary>
+    public async Task<IReadOnlyList<NoteView>> NotesAsync(string idOrEmail, CancellationToken cancellationToken) =>
+        (await GetAsync<PageOf<NoteView>>($"members/{Uri.EscapeDataString(idOrEmail)}/notes", cancellationToken)).Value.Items;
+
+    /// <summary>Notes something of a member, for staff to read.</summary>
+    public async Task<NoteView> AddNoteAsync(string idOrEmail, string text, CancellationToken cancellationToken) =>
+        (await SendAsync<NoteView>(HttpMethod.Post, $"members/{Uri.EscapeDataString(idOrEmail)}/notes", new NoteDraft(text), null, cancellationToken)).Value;
+
+    /// <summary>Drops a note.</summary>
+    public Task DropNoteAsync(string idOrEmail, Guid note, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Delete, $"members/{Uri.EscapeDataString(idOrEmail)}/notes/{note}", null, null, cancellationToken);
 
     /// <summary>Gives a member a fact, such as <c>role:dealer</c>; dates as people write them, a source such as <c>order:4711</c>.</summary>
     public async Task<GrantedView> GiveAsync(string idOrEmail, string fact, string? from, string? until, string? source, CancellationToken cancellationToken) =>

@@ -30,10 +30,27 @@ public sealed record GrantDraft(string? Fact, string? From, string? Until, strin
 /// <summary>Other dates for a grant; what is left out is open.</summary>
 public sealed record GrantDatesDraft(string? From, string? Until);
 
+/// <summary>How an account came to stand where it does.</summary>
+/// <param name="At">Since when.</param>
+/// <param name="By">Who did it.</param>
+/// <param name="Words">What the member reads of it when they sign in.</param>
+public sealed record StatusCauseView(DateTimeOffset At, string By, string? Words);
+
 /// <summary>A member.</summary>
+/// <param name="Id">Their own name, which never changes.</param>
+/// <param name="Email">The e-mail address.</param>
+/// <param name="Name">The name to be greeted by.</param>
+/// <param name="UserName">A second name to sign in with.</param>
+/// <param name="Status">Where the account stands.</param>
+/// <param name="Cause">How it came to be so; null where nothing has changed since it was made.</param>
+/// <param name="Roles">Keys of the roles in force.</param>
+/// <param name="Grants">Everything given, what is over included.</param>
+/// <param name="CreatedAt">When the account was made.</param>
+/// <param name="SeenAt">When they last signed in to the site.</param>
+/// <param name="Version">Counts up with each change.</param>
 public sealed record MemberView(
-    Guid Id, string Email, string Name, string? UserName, string Status, IReadOnlyList<string> Roles, IReadOnlyList<GrantView> Grants,
-    DateTimeOffset CreatedAt, int Version);
+    Guid Id, string Email, string Name, string? UserName, string Status, StatusCauseView? Cause, IReadOnlyList<string> Roles,
+    IReadOnlyList<GrantView> Grants, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt, int Version);
 
 /// <summary>A member to be added.</summary>
 /// <param name="Email">The e-mail address.</param>
@@ -50,5 +67,36 @@ public sealed record MemberDraft(
 /// <summary>The roles that a member is to have.</summary>
 public sealed record RolesDraft([property: JsonRequired] IReadOnlyList<string> Roles);
 
-/// <summary>Where an account is to stand: <c>active</c>, <c>suspended</c> or <c>closed</c>.</summary>
-public sealed record StatusDraft([property: JsonRequired] string Status);
+/// <summary>Where an account is to stand.</summary>
+/// <param name="Status"><c>active</c>, <c>suspended</c> or <c>closed</c>.</param>
+/// <param name="Words">What the member reads of it when they sign in.</param>
+public sealed record StatusDraft([property: JsonRequired] string Status, string? Words = null);
+
+/// <summary>What staff noted of a member.</summary>
+public sealed record NoteView(Guid Id, DateTimeOffset At, string By, string Text);
+
+/// <summary>A note to be made.</summary>
+public sealed record NoteDraft(string? Text);
+
+/// <summary>How many sessions were ended.</summary>
+public sealed record EndedView(int Ended);
+
+/// <summary>All that is known of one member, for them to have.</summary>
+/// <param name="Member">Who they are and what they hold.</param>
+/// <param name="Sessions">Where they are signed in.</param>
+/// <param name="Notes">What staff noted of them.</param>
+/// <param name="Letters">Letters to them; their texts are not kept once sent.</param>
+/// <param name="History">What was done to them, newest first.</param>
+public sealed record MemberDataView(
+    MemberView Member, IReadOnlyList<SessionView> Sessions, IReadOnlyList<NoteView> Notes, IReadOnlyList<MemberLetterView> Letters,
+    IReadOnlyList<MemberEventView> History);
+
+/// <summary>A letter to a member.</summary>
+/// <param name="At">When it was written.</param>
+/// <param name="Subject">The subject.</param>
+/// <param name="State"><c>waiting</c>, <c>sent</c> or <c>given-up</c>.</param>
+/// <param name="SentAt">When it was sent.</param>
+public sealed record MemberLetterView(DateTimeOffset At, string Subject, string State, DateTimeOffset? SentAt);
+
+/// <summary>Something that was done to a member.</summary>
+public sealed record MemberEventView(DateTimeOffset At, string By, string Action, string? Before, string? After);

@@ -143,11 +143,13 @@ public static class GrantCommands
 
     private static Outcome<Grant> Read(Policy policy, GrantDraft draft, DateTimeOffset now)
     {
-        if (draft.Fact?.Trim().Split(':', 2) is not [var name, { Length: > 0 } key] || !FactNames.TryParse(name, out var kind)
-            || kind is not (FactKind.Role or FactKind.Group or FactKind.Plan or FactKind.Bought))
+        if (!MemberNames.TryFact(draft.Fact?.Trim(), out var fact))
         {
             return Problem.In("fact", "fact-form", draft.Fact);
         }
+
+        var (kind, key) = fact;
+        var name = FactNames.NameOf(kind);
 
         if (kind == FactKind.Bought ? !(ItemId.TryParse(key, out var item) && policy.Graph.Find(item) is not null)
             : policy.FindDefinition(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))

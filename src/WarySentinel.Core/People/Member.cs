@@ -19,11 +19,26 @@ public enum MemberStatus
     Closed,
 }
 
+/// <summary>How an account came to stand where it does.</summary>
+/// <param name="At">Since when.</param>
+/// <param name="By">Who did it.</param>
+/// <param name="Words">What the member reads of it when they sign in; null where nothing was said.</param>
+public sealed record StatusCause(DateTimeOffset At, string By, string? Words);
+
+/// <summary>What staff noted of a member. The member never reads it.</summary>
+public sealed record MemberNote(Guid Id, Guid Member, DateTimeOffset At, string By, string Text);
+
 /// <summary>A person with an account.</summary>
 public sealed record Member(
     Guid Id, string Email, string Name, string? UserName, Secret? PasswordHash, MemberStatus Status,
     IReadOnlyList<Grant> Grants, DateTimeOffset CreatedAt, int Version = 1)
 {
+    /// <summary>How it came to be so; null where nothing has changed since it was made.</summary>
+    public StatusCause? Cause { get; init; }
+
+    /// <summary>When they last signed in to the site; null where they never have.</summary>
+    public DateTimeOffset? SeenAt { get; init; }
+
     /// <summary>
     /// The member as a visitor. Only an active member holds anything and counts as signed in; whoever is invited, waits, is suspended or gone
     /// is a guest to every gate, on every surface (docs/explanation/decisions.md).

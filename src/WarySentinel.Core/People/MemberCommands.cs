@@ -108,26 +108,6 @@ public static class MemberCommands
             Describe(member, now), Describe(after, now)), after);
     }
 
-    /// <summary>Changes where an account stands. The last active owner stays active.</summary>
-    public static Outcome<Edit<Member>> SetStatus(Member? member, MemberStatus status, DateTimeOffset now)
-    {
-        if (member is null)
-        {
-            return Problem.Of(ProblemKind.NotFound, "member-unknown");
-        }
-
-        if (status == MemberStatus.Active && member.PasswordHash is null)
-        {
-            return Problem.In("status", "no-password-yet");
-        }
-
-        var after = member with { Status = status, Version = member.Version + 1 };
-        var changes = new List<Change> { new MemberSet(after, member.Version) };
-        changes.AddRange(status != MemberStatus.Active ? [new SessionsEnded(member.Id)] : []);
-        changes.AddRange(GrantCommands.Guard(member, after, now));
-        return new Edit<Member>(new Edit("member.status", member.Email, changes, member.Status.ToString(), status.ToString()), after);
-    }
-
     private static IEnumerable<Grant> Grants(
         Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Faults faults)
     {

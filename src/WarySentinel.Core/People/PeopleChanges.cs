@@ -29,5 +29,16 @@ public sealed record TokenPut(ApiToken Token) : Change.OfPeople;
 /// <summary>Drops an access token of the API.</summary>
 public sealed record TokenDropped(Guid Id) : Change.OfPeople;
 
+/// <summary>
+/// Removes a member with all that is known of them; what the audit trail says of them goes on under <paramref name="Tag"/>, without what it said.
+/// </summary>
+public sealed record MemberErased(Guid Member, string Email, string Tag) : Change.OfPeople;
+
+/// <summary>Keeps what staff noted of a member.</summary>
+public sealed record NoteAdded(MemberNote Note) : Change.OfPeople;
+
+/// <summary>Drops what staff noted.</summary>
+public sealed record NoteDropped(Guid Id) : Change.OfPeople;
+
 /// <summary>Ends every session of a member.</summary>
 public sealed record SessionsEnded(Guid Member) : Change.OfPeople;

@@ -6,6 +6,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Check;
 
@@ -104,7 +105,7 @@ public sealed partial class AuthZenEndpoints
         var after = token is null ? null : AfterToken(token, body);
         for (var more = true; more && next.Length == 0;)
         {
-            var page = facts is null ? await store.MembersAsync(after, MostPage, null, stop) : await store.MembersHoldingAsync(facts, after, MostPage, stop);
+            var page = facts is null ? await store.MembersAsync(new MemberQuery(after, MostPage), stop) : await store.MembersHoldingAsync(facts, after, MostPage, stop);
             more = page.Count == MostPage;
             foreach (var member in page)
             {

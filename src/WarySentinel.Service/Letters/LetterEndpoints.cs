@@ -20,16 +20,17 @@ public static class LetterEndpoints
         return api;
     }
 
-    private static async Task<Results<Ok<PageOf<LetterView>>, ProblemHttpResult>> List(string? state, int? limit, Store store, CancellationToken stop)
+    private static async Task<Results<Ok<PageOf<LetterView>>, ProblemHttpResult>> List(
+        string? state, string? to, int? limit, Store store, CancellationToken stop)
     {
         var states = Enum.GetValues<LetterState>();
-        if (state is not null && !states.Any(s => NameOf(s) == state))
+        if (state is not null && !states.Any(s => MessageState.NameOf(s) == state))
         {
-            return Problem.In("state", "not-one-of", state, string.Join(", ", states.Select(NameOf))).ToHttp();
+            return Problem.In("state", "not-one-of", state, string.Join(", ", states.Select(MessageState.NameOf))).ToHttp();
         }
 
         var letters = await store.MessagesAsync(
-            Paging.SizeOf(limit), state is null ? null : states.First(s => NameOf(s) == state), stop);
+            Paging.SizeOf(limit), state is null ? null : states.First(s => MessageState.NameOf(s) == state), to, stop);
         return TypedResults.Ok(new PageOf<LetterView>([.. letters.Select(ToWire)], null));
     }
 
@@ -41,8 +42,6 @@ public static class LetterEndpoints
         : Problem.Of(ProblemKind.NotFound, "letter-unknown").ToHttp();
 
     private static LetterView ToWire(MessageState letter) => new(
-        letter.Id, letter.To, letter.Subject, NameOf(letter.State), letter.CreatedAt, letter.SentAt, letter.GivenUpAt, letter.NextTryAt, letter.Tries,
+        letter.Id, letter.To, letter.Subject, letter.StateName, letter.CreatedAt, letter.SentAt, letter.GivenUpAt, letter.NextTryAt, letter.Tries,
         letter.Fault);
-
-    private static string NameOf(LetterState state) => state switch { LetterState.Sent => "sent", LetterState.GivenUp => "given-up", _ => "waiting" };
 }

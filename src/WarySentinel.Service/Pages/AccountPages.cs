@@ -190,6 +190,12 @@ public sealed class AccountPages(
     /// <summary>What is said of a wrong try; sets the status where it is more than wrong.</summary>
     internal static PageError Wrong(HttpContext http, SignInResult tried, string lead, string more)
     {
+        if (tried.Words is { } words)
+        {
+            http.Response.StatusCode = StatusCodes.Status403Forbidden;
+            return new PageError(PageWords.Of("error.kept-out"), words);
+        }
+
         if (tried.Busy)
         {
             http.Response.StatusCode = 503;

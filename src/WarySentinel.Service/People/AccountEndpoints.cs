@@ -217,6 +217,11 @@ public static class AccountEndpoints
             return Problem.Of(ProblemKind.TooMany, "busy");
         }
 
+        if (tried.Words is { } words)
+        {
+            return Problem.Of(ProblemKind.Forbidden, "kept-out", words);
+        }
+
         if (tried.Member is null)
         {
             if (tried.Wait > TimeSpan.Zero)

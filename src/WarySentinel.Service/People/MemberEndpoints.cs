@@ -70,8 +70,8 @@ public static class MemberEndpoints
         members.MapPost("/", Add).Requires("write");
         members.MapGet("/{member}", Show).Requires("read");
         members.MapPut("/{member}/roles", SetRoles).Requires("write");
-        members.MapPut("/{member}/status", SetStatus).Requires("write");
         members.MapGrants();
+        members.MapAccounts();
         foreach (var (path, kind) in new[] { ("roles", FactKind.Role), ("groups", FactKind.Group), ("plans", FactKind.Plan) })
         {
             var standings = api.MapGroup("/" + path).WithTags(char.ToUpperInvariant(path[0]) + path[1..]);
@@ -88,7 +88,7 @@ public static class MemberEndpoints
     }
 
     private static async Task<Results<Ok<PageOf<MemberView>>, ProblemHttpResult>> List(
-        string? cursor, int? limit, string? search, Store store, TimeProvider time, CancellationToken stop)
+        string? cursor, int? limit, string? search, string? status, string? holds, Store store, TimeProvider time, CancellationToken stop)
     {
         var after = Paging.Read(cursor);
         if (after.Problem is { } problem)
@@ -96,8 +96,21 @@ public static class MemberEndpoints
             return problem.ToHttp();
         }
 
+        if (status is not null && !MemberNames.TryStatus(status, out _))
+        {
+            return Problem.In("status", "not-one-of", status, string.Join(", ", MemberNames.Statuses)).ToHttp();
+        }
+
+        if (holds is not null && !MemberNames.TryFact(holds, out _))
+        {
+            return Problem.In("holds", "fact-form", holds).ToHttp();
+        }
+
         var size = Paging.SizeOf(limit);
-        var found = await store.MembersAsync(after.Value.Length == 0 ? null : after.Value, size + 1, search, stop);
+        var asked = new MemberQuery(
+            after.Value.Length == 0 ? null : after.Value, size + 1, search, MemberNames.TryStatus(status, out var wanted) ? wanted : null,
+            MemberNames.TryFact(holds, out var fact) ? fact : null);
+        var found = await store.MembersAsync(asked, stop);
         return TypedResults.Ok(Paging.Cut([.. found.Select(m => m.ToWire(time.GetUtcNow()))], size, m => m.Email));
     }
 
@@ -150,35 +163,8 @@ public static class MemberEndpoints
         return Changed(changed, http, time);
     }
 
-    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetStatus(
-        string member, StatusDraft draft, HttpContext http, MemberService members, PeopleLane people, TimeProvider time, CancellationToken stop)
-    {
-        MemberStatus? status = draft.Status switch
-        {
-            "active" => MemberStatus.Active,
-            "suspended" => MemberStatus.Suspended,
-            "closed" => MemberStatus.Closed,
-            _ => null
-        };
-        if (status is null)
-        {
-            return Problem.In("status", "status-unknown", draft.Status).ToHttp();
-        }
-
-        var caller = Caller.Of(http);
-        var changed = await people.ChangeAsync(
-            async () =>
-            {
-                var found = await members.FindAsync(member, stop);
-                return !caller.IsOwner && found?.RolesAt(time.GetUtcNow()).Any(Visitor.StaffRoles.Contains) == true
-                    ? Problem.Of(ProblemKind.Forbidden, "owner-only")
-                    : MemberCommands.SetStatus(found, status.Value, time.GetUtcNow());
-            },
-            caller.Name);
-        return Changed(changed, http, time);
-    }
-
-    private static Results<Ok<MemberView>, ProblemHttpResult> Changed(Outcome<Member> changed, HttpContext http, TimeProvider time)
+    /// <summary>The member as they are by now, or why not.</summary>
+    internal static Results<Ok<MemberView>, ProblemHttpResult> Changed(Outcome<Member> changed, HttpContext http, TimeProvider time)
     {
         if (changed.Problem is { } problem)
         {
@@ -230,9 +216,7 @@ public static class MemberEndpoints
         var found = await store.SessionsAsync(of, Paging.SizeOf(limit), stop);
         var whose = await store.MembersAsync([.. found.Select(s => s.Member).OfType<Guid>().Distinct()], stop);
         return TypedResults.Ok(new PageOf<SessionView>(
-            [.. found.Select(s => new SessionView(
-                s.Id, s.Purpose.ToString().ToLowerInvariant(), s.Member is { } id ? whose.GetValueOrDefault(id)?.Email : null, s.CreatedAt, s.Until, s.Network,
-                s.Agent, [.. s.Unlocks.Select(u => u.Gate)]))], null));
+            [.. found.Select(s => s.ToWire(s.Member is { } id ? whose.GetValueOrDefault(id)?.Email : null))], null));
     }
 
     /// <summary>Ends a session. What belongs to an owner, only an owner ends.</summary>

@@ -11,8 +11,16 @@ public static class MemberWire
 {
     /// <summary>A member as they are told.</summary>
     public static MemberView ToWire(this Member member, DateTimeOffset now) => new(
-        member.Id, member.Email, member.Name, member.UserName, member.Status.ToString().ToLowerInvariant(), member.RolesAt(now),
-        [.. member.Grants.Select(g => g.ToWire(now))], member.CreatedAt, member.Version);
+        member.Id, member.Email, member.Name, member.UserName, member.Status.ToString().ToLowerInvariant(),
+        member.Cause is { } cause ? new StatusCauseView(cause.At, cause.By, cause.Words) : null, member.RolesAt(now),
+        [.. member.Grants.Select(g => g.ToWire(now))], member.CreatedAt, member.SeenAt, member.Version);
+
+    /// <summary>A note as it is told.</summary>
+    public static NoteView ToWire(this MemberNote note) => new(note.Id, note.At, note.By, note.Text);
+
+    /// <summary>A session as it is told.</summary>
+    public static SessionView ToWire(this Storage.StoredSession s, string? email) => new(
+        s.Id, s.Purpose.ToString().ToLowerInvariant(), email, s.CreatedAt, s.Until, s.Network, s.Agent, [.. s.Unlocks.Select(u => u.Gate)]);
 
     /// <summary>A grant as it is told.</summary>
     public static GrantView ToWire(this Grant grant, DateTimeOffset now) => new(

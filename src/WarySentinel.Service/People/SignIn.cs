@@ -9,7 +9,11 @@ namespace WarySentinel.Service.People;
 /// <param name="Wait">How long to wait before the next try.</param>
 /// <param name="Left">How many tries are left before a wait.</param>
 /// <param name="Busy">Whether the queue of slow hashes was full.</param>
-public sealed record SignInResult(Member? Member, TimeSpan Wait, int Left, bool Busy = false);
+public sealed record SignInResult(Member? Member, TimeSpan Wait, int Left, bool Busy = false)
+{
+    /// <summary>What was said to somebody who is kept out; only who has proved to be them reads it.</summary>
+    public string? Words { get; init; }
+}
 
 /// <summary>From where a try comes.</summary>
 /// <param name="Network">The network.</param>
@@ -42,8 +46,14 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
         var attempt = await tries.AttemptAsync(
             steps,
             async () => await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash?.Reveal(), stop)
-                && member is { Status: MemberStatus.Active } ? member : null,
+                && (member is { Status: MemberStatus.Active } || WordsTo(member) is not null) ? member : null,
             stop);
+        if (attempt.Right is { Status: not MemberStatus.Active } keptOut)
+        {
+            log.LogInformation("Kept a member out who is {Status}", keptOut.Status);
+            return new SignInResult(null, TimeSpan.Zero, 0) { Words = WordsTo(keptOut) };
+        }
+
         if (attempt is { Right: null, Busy: false })
         {
             log.LogInformation("Refused a sign-in from {Network}", from.Network);
@@ -51,4 +61,6 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
 
         return new SignInResult(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
     }
+
+    private static string? WordsTo(Member? member) => member is { Status: MemberStatus.Suspended or MemberStatus.Closed } ? member.Cause?.Words : null;
 }

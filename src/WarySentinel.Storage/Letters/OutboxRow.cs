@@ -33,5 +33,6 @@ internal sealed class OutboxRow
         e.ToTable("outbox");
         e.HasKey(r => r.Id);
         e.HasIndex(r => new { r.SentAt, r.NextTryAt });
+        e.HasIndex(r => new { r.To, r.CreatedAt });
     }
 }

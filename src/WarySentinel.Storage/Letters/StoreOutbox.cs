@@ -24,6 +24,12 @@ public sealed record MessageState(
 {
     /// <summary>Where it is.</summary>
     public LetterState State => SentAt is not null ? LetterState.Sent : GivenUpAt is not null ? LetterState.GivenUp : LetterState.Waiting;
+
+    /// <summary>The same, as it is told.</summary>
+    public string StateName => NameOf(State);
+
+    /// <summary>A state as it is told.</summary>
+    public static string NameOf(LetterState state) => state switch { LetterState.Sent => "sent", LetterState.GivenUp => "given-up", _ => "waiting" };
 }
 
 /// <summary>The outbox.</summary>
@@ -76,11 +82,11 @@ public sealed partial class Store
             .SetProperty(m => m.GivenUpAt, nextTry == null ? now : null), stop);
     }
 
-    /// <summary>Letters, newest first; all, or those in one state.</summary>
-    public async Task<IReadOnlyList<MessageState>> MessagesAsync(int most, LetterState? state = null, CancellationToken stop = default)
+    /// <summary>Letters, newest first; all, or those in one state, or to one address.</summary>
+    public async Task<IReadOnlyList<MessageState>> MessagesAsync(int most, LetterState? state = null, string? to = null, CancellationToken stop = default)
     {
         await using var db = open();
-        var rows = await In(db, state).OrderByDescending(m => m.CreatedAt).Take(most).ToListAsync(stop);
+        var rows = await In(db, state).Where(m => to == null || m.To == to).OrderByDescending(m => m.CreatedAt).Take(most).ToListAsync(stop);
         return [.. rows.Select(ToState)];
     }
 

@@ -18,7 +18,8 @@ internal static class MemberChanges
     private static readonly string[] Whole =
     [
         nameof(MemberRow.Email), nameof(MemberRow.Name), nameof(MemberRow.UserName), nameof(MemberRow.PasswordHash), nameof(MemberRow.Status),
-        nameof(MemberRow.CreatedAt), nameof(MemberRow.Version), nameof(MemberRow.Search),
+        nameof(MemberRow.CreatedAt), nameof(MemberRow.Version), nameof(MemberRow.Search), nameof(MemberRow.StatusAt), nameof(MemberRow.StatusBy),
+        nameof(MemberRow.StatusWords),
     ];
 
     public static void Register(Writers writers)
@@ -52,6 +53,9 @@ internal static class MemberChanges
                 throw new StoreRefusedException(Problem.Of(ProblemKind.Conflict, "set-up-done"));
             }
         });
+        writers.Gather<NoteAdded>((w, added) => w.Rows.Insert(MemberNoteRow.Of(added.Note)));
+        writers.On<NoteDropped>((w, dropped) => w.Db.MemberNotes.Where(n => n.Id == dropped.Id).ExecuteDeleteAsync(w.Stop));
+        writers.On<MemberErased>(EraseAsync);
         writers.On<TokenPut>((w, put) => w.PutAsync(TokenRow.Of(put.Token), put.Token.Id));
         writers.On<TokenDropped>(async (w, dropped) =>
         {
@@ -64,6 +68,33 @@ internal static class MemberChanges
             await w.Db.Sessions.Where(s => s.MadeByToken == dropped.Id).ExecuteDeleteAsync(w.Stop);
             await w.Db.Tokens.Where(t => t.Id == dropped.Id).ExecuteDeleteAsync(w.Stop);
         });
+    }
+
+    /// <summary>
+    /// Removes the member; grants, notes, sessions and tokens go with the row. What the audit trail says of them and by them goes on under the tag; only
+    /// who was staff has done anything.
+    /// </summary>
+    private static async Task EraseAsync(Writing w, MemberErased erased)
+    {
+        // Their row is taken first, under its version.
+        await w.SaveAsync();
+        await w.Db.Outbox.Where(m => m.To == erased.Email).ExecuteDeleteAsync(w.Stop);
+        await w.Db.Sessions.Where(v => w.Db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == erased.Member)).ExecuteDeleteAsync(w.Stop);
+        await w.Db.Audit.Where(a => a.Subject == erased.Email).ExecuteUpdateAsync(
+            set => set.SetProperty(a => a.Subject, erased.Tag).SetProperty(a => a.Before, (string?)null).SetProperty(a => a.After, (string?)null)
+            .SetProperty(a => a.Detail, (string?)null), w.Stop);
+        if (await w.Db.Grants.AnyAsync(g => g.MemberId == erased.Member && g.Kind == (int)FactKind.Role && Visitor.StaffRoles.Contains(g.Key), w.Stop))
+        {
+            // What they did with a token has the token's label behind their address.
+            var token = erased.Email + " (";
+            await w.Db.Audit.Where(a => a.By == erased.Email || a.By.StartsWith(token)).ExecuteUpdateAsync(set => set.SetProperty(a => a.By, erased.Tag), w.Stop);
+            await w.Db.MemberNotes.Where(n => n.By == erased.Email || n.By.StartsWith(token)).ExecuteUpdateAsync(set => set.SetProperty(n => n.By, erased.Tag), w.Stop);
+            await w.Db.Members.Where(m => m.StatusBy == erased.Email || m.StatusBy!.StartsWith(token))
+                .ExecuteUpdateAsync(set => set.SetProperty(m => m.StatusBy, erased.Tag), w.Stop);
+        }
+
+        await w.Db.Members.Where(m => m.Id == erased.Member).ExecuteDeleteAsync(w.Stop);
+        w.News.Tell(Told.Member, erased.Member.ToString("N"));
     }
 
     private static void Set(Writing w, MemberSet set)

@@ -10,9 +10,11 @@ namespace WarySentinel.Storage.People;
 /// </summary>
 internal static class MemberReading
 {
+    private const int FirstOfGrant = 12;
+
     private const string Columns = """
         SELECT m."Id", m."Email", m."Name", m."UserName", m."PasswordHash", m."Status", m."CreatedAt", m."Version",
-               g."Id", g."Kind", g."Key", g."From", g."Until", g."Source", g."Reference"
+               m."StatusAt", m."StatusBy", m."StatusWords", m."SeenAt", g."Id", g."Kind", g."Key", g."From", g."Until", g."Source", g."Reference"
         FROM members AS m LEFT JOIN grants AS g ON g."MemberId" = m."Id" WHERE
         """;
 
@@ -36,7 +38,7 @@ internal static class MemberReading
         while (await reader.ReadAsync(stop))
         {
             member ??= Member(reader);
-            if (!reader.IsDBNull(8))
+            if (!reader.IsDBNull(FirstOfGrant))
             {
                 member.Grants.Add(Grant(reader, member.Id));
             }
@@ -48,13 +50,15 @@ internal static class MemberReading
     private static MemberRow Member(DbDataReader at) => new()
     {
         Id = at.GetGuid(0), Email = at.GetString(1), Name = at.GetString(2), UserName = Text(at, 3), PasswordHash = Text(at, 4), Status = at.GetInt32(5),
-        CreatedAt = Time(at, 6)!.Value, Version = at.GetInt32(7),
+        CreatedAt = Time(at, 6)!.Value, Version = at.GetInt32(7), StatusAt = Time(at, 8), StatusBy = Text(at, 9), StatusWords = Text(at, 10),
+        SeenAt = Time(at, 11),
     };
 
     private static GrantRow Grant(DbDataReader at, Guid member) => new()
     {
-        Id = at.GetGuid(8), MemberId = member, Kind = at.GetInt32(9), Key = at.GetString(10), From = Time(at, 11), Until = Time(at, 12),
-        Source = at.GetString(13), Reference = at.GetString(14),
+        Id = at.GetGuid(FirstOfGrant), MemberId = member, Kind = at.GetInt32(FirstOfGrant + 1), Key = at.GetString(FirstOfGrant + 2),
+        From = Time(at, FirstOfGrant + 3), Until = Time(at, FirstOfGrant + 4), Source = at.GetString(FirstOfGrant + 5),
+        Reference = at.GetString(FirstOfGrant + 6),
     };
 
     private static string? Text(DbDataReader at, int column) => at.IsDBNull(column) ? null : at.GetString(column);

@@ -27,13 +27,23 @@ internal sealed class MemberRow
     /// <summary>What is searched: name, address and user name, folded.</summary>
     public string Search { get; set; } = "";
 
+    public DateTimeOffset? StatusAt { get; set; }
+
+    public string? StatusBy { get; set; }
+
+    public string? StatusWords { get; set; }
+
+    /// <summary>Told by sign-ins, past the version: it is no change of the member.</summary>
+    public DateTimeOffset? SeenAt { get; set; }
+
     public List<GrantRow> Grants { get; set; } = [];
 
     public static MemberRow Of(Member member) => new()
     {
         Id = member.Id, Email = member.Email, Name = member.Name, UserName = member.UserName, PasswordHash = member.PasswordHash?.Reveal(),
         Status = (int)member.Status, CreatedAt = member.CreatedAt, Version = member.Version,
-        Search = SearchOf(member.Name, member.Email, member.UserName), Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
+        Search = SearchOf(member.Name, member.Email, member.UserName), StatusAt = member.Cause?.At, StatusBy = member.Cause?.By,
+        StatusWords = member.Cause?.Words, SeenAt = member.SeenAt, Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
     };
 
     public static string SearchOf(string name, string email, string? userName) => Spelling.Folded($"{name}\n{email}\n{userName}");
@@ -41,7 +51,8 @@ internal sealed class MemberRow
     public Member ToMember() => new(
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
         [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)],
-        CreatedAt, Version);
+        CreatedAt, Version)
+    { Cause = StatusAt is { } at ? new StatusCause(at, StatusBy ?? "", StatusWords) : null, SeenAt = SeenAt };
 
     public static void Map(EntityTypeBuilder<MemberRow> e)
     {
@@ -51,6 +62,8 @@ internal sealed class MemberRow
         e.HasIndex(r => r.UserName).IsUnique();
         // Few, beside those who are active: whoever counts holders leaves these out.
         e.HasIndex(r => r.Id, "IX_members_Inactive").HasFilter("\"Status\" <> 3");
+        // Who waits, is suspended or gone, in the order of the list.
+        e.HasIndex(r => new { r.Status, r.Email });
         e.Property(r => r.Version).IsConcurrencyToken();
         e.Property(r => r.Search).HasDefaultValue("");
         e.HasMany(r => r.Grants).WithOne().HasForeignKey(g => g.MemberId).OnDelete(DeleteBehavior.Cascade);

@@ -1,9 +1,22 @@
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
+
+/// <summary>Which members, in the order of their addresses.</summary>
+/// <param name="After">Only those after this address.</param>
+/// <param name="Most">At most so many.</param>
+/// <param name="Search">Only with this in name, address or user name.</param>
+/// <param name="Status">Only those whose account stands so.</param>
+/// <param name="Holds">Only those who hold this now, by whatever source; whether it counts for them, their status says.</param>
+public sealed record MemberQuery(
+    string? After, int Most, string? Search = null, MemberStatus? Status = null, (FactKind Kind, string Key)? Holds = null)
+{
+    internal bool IsPlain => Status is null && Holds is null;
+}
 
 /// <summary>Members by any part of a name or address.</summary>
 public sealed partial class Store
@@ -26,41 +39,63 @@ public sealed partial class Store
     private static readonly char[] Followers = ['\n', .. Enumerable.Range(' ', '~' - ' ' + 1).Select(c => (char)c).Where(c => !char.IsAsciiLetterUpper(c))];
 
     /// <summary>
-    /// Members by e-mail address, from the one after <paramref name="after"/>. Where many match, the page is full after a look at the next few thousand;
-    /// where few do, an index of trigrams finds them (pg_trgm on PostgreSQL, FTS5 on SQLite).
+    /// Members by e-mail address. Where many match, the page is full after a look at the next few thousand; where few do, an index of trigrams finds
+    /// them (pg_trgm on PostgreSQL, FTS5 on SQLite).
     /// </summary>
-    public async Task<IReadOnlyList<Member>> MembersAsync(string? after, int most, string? search, CancellationToken stop = default)
+    public async Task<IReadOnlyList<Member>> MembersAsync(MemberQuery asked, CancellationToken stop = default)
     {
         await using var db = open();
-        var part = Spelling.Folded(search?.Trim() ?? "");
-        var from = after is null ? db.Members.AsNoTracking() : db.Members.AsNoTracking().Where(m => m.Email.CompareTo(after) > 0);
+        var part = Spelling.Folded(asked.Search?.Trim() ?? "");
+        var from = await SuchAsync(db, asked, stop);
         if (part.Length == 0)
         {
-            return await LoadAsync(from.OrderBy(m => m.Email).Take(most), stop);
+            return await LoadAsync(from.OrderBy(m => m.Email).Take(asked.Most), stop);
         }
 
-        var near = await NearAsync(from, part, most, Window, stop);
-        if (near.Count < most && near.Count >= Telling && Window * most / near.Count * 3 / 2 is <= WidestWindow and var wider)
+        var near = await NearAsync(from, part, asked.Most, Window, stop);
+        if (near.Count < asked.Most && near.Count >= Telling && Window * asked.Most / near.Count * 3 / 2 is <= WidestWindow and var wider)
         {
             // A few thousand have it: to sort all of them takes longer than to walk on until the page is full.
-            near = await NearAsync(from, part, most, wider, stop);
+            near = await NearAsync(from, part, asked.Most, wider, stop);
         }
 
-        var found = near.Count == most ? near : await SparseAsync(db, after, part, most, stop);
+        var found = near.Count == asked.Most ? near : await SparseAsync(db, from, asked, part, stop);
         return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email), stop);
+    }
+
+    /// <summary>Those after the one asked for, of that status, who hold that fact now.</summary>
+    private async Task<IQueryable<MemberRow>> SuchAsync(StoreContext db, MemberQuery asked, CancellationToken stop)
+    {
+        var such = asked.After is null ? db.Members.AsNoTracking() : db.Members.AsNoTracking().Where(m => m.Email.CompareTo(asked.After) > 0);
+        if (asked.Status is { } status)
+        {
+            such = such.Where(m => m.Status == (int)status);
+        }
+
+        if (asked.Holds is not var (kind, key))
+        {
+            return such;
+        }
+
+        var now = time.GetUtcNow();
+        var grants = db.Grants.Where(g => g.Kind == (int)kind && g.Key == key).Where(GrantQueries.InForceAt(now));
+        var holders = await grants.Select(g => g.MemberId).Take(Window + 1).ToListAsync(stop);
+        // Of few, each is looked up; of many, the next is found on the way.
+        return holders.Count <= Window ? such.Where(m => holders.Contains(m.Id)) : such.Where(m => grants.Any(g => g.MemberId == m.Id));
     }
 
     private static Task<List<Guid>> NearAsync(IQueryable<MemberRow> from, string part, int most, int window, CancellationToken stop) =>
         from.OrderBy(m => m.Email).Take(window).Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(most).Select(m => m.Id).ToListAsync(stop);
 
-    private static async Task<List<Guid>> SparseAsync(StoreContext db, string? after, string part, int most, CancellationToken stop)
+    private static async Task<List<Guid>> SparseAsync(StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
     {
-        var hits = db is PostgresContext ? Trigrams(db, part, after ?? "", most) : await FtsAsync(db, part, after ?? "", most, stop);
-        return await (hits ?? Scan(db, part, after ?? "", most)).ToListAsync(stop);
+        // Of whom more is asked than a part, all who have it are found first.
+        var most = asked.IsPlain ? asked.Most : int.MaxValue;
+        var hits = db is PostgresContext ? Trigrams(db, part, asked.After ?? "", most) : await FtsAsync(db, part, asked.After ?? "", most, stop);
+        return hits is null ? await from.Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(asked.Most).Select(m => m.Id).ToListAsync(stop)
+            : asked.IsPlain ? await hits.ToListAsync(stop)
+            : await from.Where(m => hits.Contains(m.Id)).OrderBy(m => m.Email).Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
     }
-
-    private static IQueryable<Guid> Scan(StoreContext db, string part, string after, int most) =>
-        db.Members.Where(m => m.Search.Contains(part) && m.Email.CompareTo(after) > 0).OrderBy(m => m.Email).Take(most).Select(m => m.Id);
 
     /// <summary>
     /// By the index of trigrams (pg_trgm); null where it knows nothing of such a part. Two English letters are in it with each letter that can follow

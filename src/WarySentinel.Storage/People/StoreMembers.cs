@@ -30,6 +30,13 @@ public sealed partial class Store
         return rows.ToDictionary(m => m.Id, m => m.ToMember());
     }
 
+    /// <summary>What staff noted of a member, newest first.</summary>
+    public async Task<IReadOnlyList<MemberNote>> NotesAsync(Guid member, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return [.. (await db.MemberNotes.AsNoTracking().Where(n => n.MemberId == member).OrderByDescending(n => n.At).ToListAsync(stop)).Select(n => n.ToNote())];
+    }
+
     /// <summary>Whether somebody has that e-mail address.</summary>
     public async Task<bool> IsMemberAsync(string email, CancellationToken stop = default)
     {

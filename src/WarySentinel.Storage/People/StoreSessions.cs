@@ -40,8 +40,13 @@ public sealed partial class Store
 {
     /// <summary>Keeps a new session, with an entry of the audit trail where one is to be made.</summary>
     public Task BeginSessionAsync(StoredSession session, AuditNote? note = null, CancellationToken stop = default) => WriteAsync(
-        writing =>
+        async writing =>
         {
+            if (session is { Member: { } member, Purpose: SessionPurpose.Site })
+            {
+                await writing.Db.Members.Where(m => m.Id == member).ExecuteUpdateAsync(set => set.SetProperty(m => m.SeenAt, session.CreatedAt), stop);
+            }
+
             writing.Rows.Insert(SessionRow.Of(session));
             session.Unlocks.ToList().ForEach(u => writing.Rows.Insert(UnlockRow.Of(session.Id, u)));
             if (note is not null)
@@ -49,7 +54,7 @@ public sealed partial class Store
                 writing.Note(note);
             }
 
-            return Task.FromResult(true);
+            return true;
         },
         stop);
 

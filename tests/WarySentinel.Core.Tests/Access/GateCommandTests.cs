@@ -135,10 +135,10 @@ public sealed class GateCommandTests
         // Whether somebody else is one is looked at where it is stored: two owners may leave at once.
         IEnumerable<Change> Of<T>(Outcome<Edit<T>> outcome) => outcome.Value.ToStore.Changes.OfType<OwnerRemains>();
         Of(MemberCommands.SetRoles(policy, owner, ["dealer"], null, Now)).ShouldHaveSingleItem().ShouldBe(new OwnerRemains(owner.Id));
-        Of(MemberCommands.SetStatus(owner, MemberStatus.Suspended, Now)).ShouldHaveSingleItem();
+        Of(AccountCommands.SetStatus(owner, MemberStatus.Suspended, null, "by", Now)).ShouldHaveSingleItem();
         Of(GrantCommands.End(owner with { Grants = [owner.Grants[0] with { Id = owner.Id }] }, owner.Id, Now)).ShouldHaveSingleItem();
         Of(MemberCommands.SetRoles(policy, owner, ["dealer", "owner"], null, Now)).ShouldBeEmpty();
-        Of(MemberCommands.SetStatus(owner with { Status = MemberStatus.Suspended }, MemberStatus.Active, Now)).ShouldBeEmpty();
+        Of(AccountCommands.SetStatus(owner with { Status = MemberStatus.Suspended }, MemberStatus.Active, null, "by", Now)).ShouldBeEmpty();
     }
 
     [Theory]

@@ -30,7 +30,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
             {
                 try
                 {
-                    var edit = MemberCommands.SetStatus(o, MemberStatus.Suspended, DateTimeOffset.UtcNow).Value.ToStore;
+                    var edit = AccountCommands.SetStatus(o, MemberStatus.Suspended, null, "by", DateTimeOffset.UtcNow).Value.ToStore;
                     await (n == 0 ? store : Second).ApplyAsync(edit, "x", stop: Stop);
                     return true;
                 }
@@ -53,7 +53,7 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         var (lasting, passing) = (Owner("a@x.example"), Owner("b@x.example"));
         await PutAsync(new MemberAdded(lasting));
         await PutAsync(new MemberAdded(passing with { Grants = [Held("role", "owner") with { Until = DateTimeOffset.UtcNow.AddDays(9) }] }));
-        var leave = MemberCommands.SetStatus(lasting, MemberStatus.Closed, DateTimeOffset.UtcNow).Value.ToStore;
+        var leave = AccountCommands.SetStatus(lasting, MemberStatus.Closed, null, "by", DateTimeOffset.UtcNow).Value.ToStore;
         (await Should.ThrowAsync<StoreRefusedException>(() => store.ApplyAsync(leave, "x", stop: Stop))).Problem.Code.ShouldBe("last-owner");
         await PutAsync(new MemberAdded(Owner("c@x.example")));
         await store.ApplyAsync(leave, "x", stop: Stop);
@@ -146,12 +146,12 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     public async Task Members_are_found_by_any_part_of_name_or_address(string part, string found)
     {
         await NamedAsync();
-        var names = (await store.MembersAsync(null, 50, part, Stop)).Select(m => m.Name);
+        var names = (await store.MembersAsync(new MemberQuery(null, 50, part), Stop)).Select(m => m.Name);
         names.ShouldBe(found.Split(',', StringSplitOptions.RemoveEmptyEntries), ignoreOrder: true);
         // And by the index of trigrams alone, as where there are many more who do not match.
         await PutAsync([.. Enumerable.Range(0, 60).Select(n => new MemberAdded(Someone($"a{n:d3}@y.net", null, null) with { Name = "Xx" }))]);
-        (await store.MembersAsync("a059@y.net", 50, part, Stop)).Select(m => m.Name).ShouldBe(names, ignoreOrder: true);
-        (await store.MembersAsync("m3@x.example", 50, part, Stop)).ShouldAllBe(m => string.CompareOrdinal(m.Email, "m3@x.example") > 0);
+        (await store.MembersAsync(new MemberQuery("a059@y.net", 50, part), Stop)).Select(m => m.Name).ShouldBe(names, ignoreOrder: true);
+        (await store.MembersAsync(new MemberQuery("m3@x.example", 50, part), Stop)).ShouldAllBe(m => string.CompareOrdinal(m.Email, "m3@x.example") > 0);
     }
 
     [Fact]
@@ -160,8 +160,8 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         await NamedAsync();
         var nell = (await store.MemberByNameAsync("m0@x.example", Stop))!;
         await PutAsync(new MemberSet(nell with { Name = "Juniper Fern", Version = 2 }, 1));
-        (await store.MembersAsync(null, 50, "junip", Stop)).ShouldHaveSingleItem().Id.ShouldBe(nell.Id);
-        (await store.MembersAsync(null, 50, "orchard", Stop)).ShouldBeEmpty();
+        (await store.MembersAsync(new MemberQuery(null, 50, "junip"), Stop)).ShouldHaveSingleItem().Id.ShouldBe(nell.Id);
+        (await store.MembersAsync(new MemberQuery(null, 50, "orchard"), Stop)).ShouldBeEmpty();
     }
 
     [Fact]

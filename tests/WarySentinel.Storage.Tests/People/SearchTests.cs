@@ -27,8 +27,8 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
             var naive = all.Where(m => m.Name.Contains(part, StringComparison.Ordinal) || m.Email.Contains(part, StringComparison.Ordinal)).Select(m => m.Email)
                 .Order(StringComparer.Ordinal).ToList();
             // More are asked for than there are, so that the indexes must say.
-            (await store.MembersAsync(null, 500, part, Stop)).Select(m => m.Email).ShouldBe(naive, part);
-            (await store.MembersAsync("b", 500, part, Stop)).Select(m => m.Email).ShouldBe(naive.Where(e => string.CompareOrdinal(e, "b") > 0), part);
+            (await store.MembersAsync(new MemberQuery(null, 500, part), Stop)).Select(m => m.Email).ShouldBe(naive, part);
+            (await store.MembersAsync(new MemberQuery("b", 500, part), Stop)).Select(m => m.Email).ShouldBe(naive.Where(e => string.CompareOrdinal(e, "b") > 0), part);
         }
     }
 }

@@ -22,218 +22,6 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
             NpgsqlModelBuilderExtensions.UseIdentityByDefaultColumns(modelBuilder);
 
-            modelBuilder.Entity("WarySentinel.Storage.Access.GateRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("text");
-
-                    b.Property<int>("Acts")
-                        .HasColumnType("integer");
-
-                    b.Property<int>("Answer")
-                        .HasColumnType("integer");
-
-                    b.Property<string>("Audience")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.PrimitiveCollection<string[]>("Covers")
-                        .IsRequired()
-                        .HasColumnType("text[]");
-
-                    b.Property<bool>("Enabled")
-                        .HasColumnType("boolean");
-
-                    b.Property<long?>("From")
-                        .HasColumnType("bigint");
-
-                    b.Property<bool>("IsExemption")
-                        .HasColumnType("boolean");
-
-                    b.Property<bool>("ItemOnly")
-                        .HasColumnType("boolean");
-
-                    b.Property<string>("Message")
-                        .HasColumnType("text");
-
-                    b.Property<string>("More")
-                        .HasColumnType("text");
-
-                    b.Property<int>("Presence")
-                        .HasColumnType("integer");
-
-                    b.Property<string>("RedirectTo")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<long>("UnlockSeconds")
-                        .HasColumnType("bigint");
-
-                    b.Property<long?>("Until")
-                        .HasColumnType("bigint");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("integer");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("gates", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
-                {
-                    b.Property<Guid>("PasswordId")
-                        .HasColumnType("uuid");
-
-                    b.Property<string>("Network")
-                        .HasColumnType("text");
-
-                    b.Property<long>("FirstAt")
-                        .HasColumnType("bigint");
-
-                    b.HasKey("PasswordId", "Network");
-
-                    b.ToTable("password_networks", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.RedirectRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Audience")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("On")
-                        .HasColumnType("integer");
-
-                    b.Property<int>("Position")
-                        .HasColumnType("integer");
-
-                    b.Property<string>("To")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("integer");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("redirects", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("uuid");
-
-                    b.Property<string>("Asked")
-                        .HasColumnType("text");
-
-                    b.Property<long>("CreatedAt")
-                        .HasColumnType("bigint");
-
-                    b.Property<string>("Digest")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<long?>("From")
-                        .HasColumnType("bigint");
-
-                    b.Property<string>("Gate")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<string>("Hash")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<string>("Label")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<long?>("LastUsedAt")
-                        .HasColumnType("bigint");
-
-                    b.Property<int?>("MostUses")
-                        .HasColumnType("integer");
-
-                    b.Property<Guid?>("Replaces")
-                        .HasColumnType("uuid");
-
-                    b.Property<long?>("Until")
-                        .HasColumnType("bigint");
-
-                    b.Property<int>("Uses")
-                        .HasColumnType("integer");
-
-                    b.Property<long?>("WithdrawnAt")
-                        .HasColumnType("bigint");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("Digest");
-
-                    b.HasIndex("Gate");
-
-                    b.ToTable("shared_passwords", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.StandingRow", b =>
-                {
-                    b.Property<int>("Kind")
-                        .HasColumnType("integer");
-
-                    b.Property<string>("Key")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("integer");
-
-                    b.HasKey("Kind", "Key");
-
-                    b.ToTable("standings", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.SweepRow", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("uuid");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<long>("EndedAt")
-                        .HasColumnType("bigint");
-
-                    b.Property<int>("Leaks")
-                        .HasColumnType("integer");
-
-                    b.Property<string>("Report")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<long>("StartedAt")
-                        .HasColumnType("bigint");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("StartedAt");
-
-                    b.ToTable("sweeps", (string)null);
-                });
-
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -298,7 +86,102 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("items", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Delivery.OutboxRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Facts.FactDefinitionRow", b =>
+                {
+                    b.Property<int>("Kind")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Kind", "Key");
+
+                    b.ToTable("standings", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Gates.GateRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<int>("Acts")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Answer")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.PrimitiveCollection<string[]>("Covers")
+                        .IsRequired()
+                        .HasColumnType("text[]");
+
+                    b.Property<bool>("Enabled")
+                        .HasColumnType("boolean");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("bigint");
+
+                    b.Property<bool>("IsExemption")
+                        .HasColumnType("boolean");
+
+                    b.Property<bool>("ItemOnly")
+                        .HasColumnType("boolean");
+
+                    b.Property<string>("Message")
+                        .HasColumnType("text");
+
+                    b.Property<string>("More")
+                        .HasColumnType("text");
+
+                    b.Property<int>("Presence")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("RedirectTo")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("UnlockSeconds")
+                        .HasColumnType("bigint");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("gates", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Xml")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Name");
+
+                    b.ToTable("protection_keys", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.OutboxRow", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -338,21 +221,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.HasIndex("SentAt", "NextTryAt");
 
+                    b.HasIndex("To", "CreatedAt");
+
                     b.ToTable("outbox", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
-                {
-                    b.Property<string>("Name")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Xml")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.HasKey("Name");
-
-                    b.ToTable("protection_keys", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.MarkRow", b =>
@@ -411,6 +282,80 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("leases", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>
+                {
+                    b.Property<Guid>("PasswordId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("text");
+
+                    b.Property<long>("FirstAt")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("PasswordId", "Network");
+
+                    b.ToTable("password_networks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.SharedPasswordRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Asked")
+                        .HasColumnType("text");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Gate")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long?>("LastUsedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<int?>("MostUses")
+                        .HasColumnType("integer");
+
+                    b.Property<Guid?>("Replaces")
+                        .HasColumnType("uuid");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Uses")
+                        .HasColumnType("integer");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Digest");
+
+                    b.HasIndex("Gate");
+
+                    b.ToTable("shared_passwords", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -455,6 +400,33 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("grants", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId", "At");
+
+                    b.ToTable("member_notes", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.MemberRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -481,8 +453,20 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .HasColumnType("text")
                         .HasDefaultValue("");
 
+                    b.Property<long?>("SeenAt")
+                        .HasColumnType("bigint");
+
                     b.Property<int>("Status")
                         .HasColumnType("integer");
+
+                    b.Property<long?>("StatusAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("StatusBy")
+                        .HasColumnType("text");
+
+                    b.Property<string>("StatusWords")
+                        .HasColumnType("text");
 
                     b.Property<string>("UserName")
                         .HasColumnType("text");
@@ -498,6 +482,8 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.HasIndex("UserName")
                         .IsUnique();
+
+                    b.HasIndex("Status", "Email");
 
                     b.HasIndex(new[] { "Id" }, "IX_members_Inactive")
                         .HasFilter("\"Status\" <> 3");
@@ -634,18 +620,75 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("unlocks", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Redirects.RedirectRow", b =>
                 {
-                    b.HasOne("WarySentinel.Storage.Access.SharedPasswordRow", null)
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("On")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("redirects", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Sweep.SweepRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("EndedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Leaks")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Report")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("StartedAt")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StartedAt");
+
+                    b.ToTable("sweeps", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Passwords.SharedPasswordRow", null)
                         .WithMany()
                         .HasForeignKey("PasswordId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.SharedPasswordRow", b =>
                 {
-                    b.HasOne("WarySentinel.Storage.Access.GateRow", null)
+                    b.HasOne("WarySentinel.Storage.Gates.GateRow", null)
                         .WithMany()
                         .HasForeignKey("Gate")
                         .OnDelete(DeleteBehavior.Cascade)
@@ -656,6 +699,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
                         .WithMany("Grants")
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
                         .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
@@ -679,7 +731,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
             modelBuilder.Entity("WarySentinel.Storage.People.UnlockRow", b =>
                 {
-                    b.HasOne("WarySentinel.Storage.Access.SharedPasswordRow", null)
+                    b.HasOne("WarySentinel.Storage.Passwords.SharedPasswordRow", null)
                         .WithMany()
                         .HasForeignKey("PasswordId")
                         .OnDelete(DeleteBehavior.Cascade)

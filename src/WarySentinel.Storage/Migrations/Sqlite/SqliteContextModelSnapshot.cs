@@ -17,218 +17,6 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.15");
 
-            modelBuilder.Entity("WarySentinel.Storage.Access.GateRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Acts")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Answer")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Audience")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.PrimitiveCollection<string>("Covers")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<bool>("Enabled")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long?>("From")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<bool>("IsExemption")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<bool>("ItemOnly")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Message")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("More")
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Presence")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("RedirectTo")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("UnlockSeconds")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long?>("Until")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("gates", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
-                {
-                    b.Property<Guid>("PasswordId")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Network")
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("FirstAt")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("PasswordId", "Network");
-
-                    b.ToTable("password_networks", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.RedirectRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Audience")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("On")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Position")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("To")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("redirects", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Asked")
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("CreatedAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Digest")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long?>("From")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Gate")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Hash")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Label")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long?>("LastUsedAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int?>("MostUses")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<Guid?>("Replaces")
-                        .HasColumnType("TEXT");
-
-                    b.Property<long?>("Until")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Uses")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long?>("WithdrawnAt")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("Digest");
-
-                    b.HasIndex("Gate");
-
-                    b.ToTable("shared_passwords", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.StandingRow", b =>
-                {
-                    b.Property<int>("Kind")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Key")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Kind", "Key");
-
-                    b.ToTable("standings", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Access.SweepRow", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("EndedAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Leaks")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Report")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("StartedAt")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("StartedAt");
-
-                    b.ToTable("sweeps", (string)null);
-                });
-
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -291,7 +79,102 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("items", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Delivery.OutboxRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Facts.FactDefinitionRow", b =>
+                {
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Kind", "Key");
+
+                    b.ToTable("standings", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Gates.GateRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Acts")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Answer")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.PrimitiveCollection<string>("Covers")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Enabled")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("IsExemption")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("ItemOnly")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Message")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("More")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Presence")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("RedirectTo")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("UnlockSeconds")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("gates", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Xml")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Name");
+
+                    b.ToTable("protection_keys", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.OutboxRow", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -331,21 +214,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.HasIndex("SentAt", "NextTryAt");
 
+                    b.HasIndex("To", "CreatedAt");
+
                     b.ToTable("outbox", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
-                {
-                    b.Property<string>("Name")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Xml")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Name");
-
-                    b.ToTable("protection_keys", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.MarkRow", b =>
@@ -402,6 +273,80 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("leases", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>
+                {
+                    b.Property<Guid>("PasswordId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FirstAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("PasswordId", "Network");
+
+                    b.ToTable("password_networks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.SharedPasswordRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Asked")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Gate")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("LastUsedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("MostUses")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("Replaces")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Uses")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Digest");
+
+                    b.HasIndex("Gate");
+
+                    b.ToTable("shared_passwords", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -446,6 +391,33 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("grants", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId", "At");
+
+                    b.ToTable("member_notes", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.MemberRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -472,8 +444,20 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .HasColumnType("TEXT")
                         .HasDefaultValue("");
 
+                    b.Property<long?>("SeenAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int>("Status")
                         .HasColumnType("INTEGER");
+
+                    b.Property<long?>("StatusAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("StatusBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("StatusWords")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("UserName")
                         .HasColumnType("TEXT");
@@ -489,6 +473,8 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.HasIndex("UserName")
                         .IsUnique();
+
+                    b.HasIndex("Status", "Email");
 
                     b.HasIndex(new[] { "Id" }, "IX_members_Inactive")
                         .HasFilter("\"Status\" <> 3");
@@ -625,18 +611,75 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("unlocks", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Access.PasswordNetworkRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Redirects.RedirectRow", b =>
                 {
-                    b.HasOne("WarySentinel.Storage.Access.SharedPasswordRow", null)
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("On")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("redirects", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Sweep.SweepRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Leaks")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Report")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("StartedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StartedAt");
+
+                    b.ToTable("sweeps", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Passwords.SharedPasswordRow", null)
                         .WithMany()
                         .HasForeignKey("PasswordId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Access.SharedPasswordRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.SharedPasswordRow", b =>
                 {
-                    b.HasOne("WarySentinel.Storage.Access.GateRow", null)
+                    b.HasOne("WarySentinel.Storage.Gates.GateRow", null)
                         .WithMany()
                         .HasForeignKey("Gate")
                         .OnDelete(DeleteBehavior.Cascade)
@@ -647,6 +690,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
                         .WithMany("Grants")
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
                         .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
@@ -670,7 +722,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
             modelBuilder.Entity("WarySentinel.Storage.People.UnlockRow", b =>
                 {
-                    b.HasOne("WarySentinel.Storage.Access.SharedPasswordRow", null)
+                    b.HasOne("WarySentinel.Storage.Passwords.SharedPasswordRow", null)
                         .WithMany()
                         .HasForeignKey("PasswordId")
                         .OnDelete(DeleteBehavior.Cascade)

@@ -9,7 +9,7 @@ using WarySentinel.Storage.Catalogue;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Postgres
+namespace WarySentinel.Storage.Migrations.Compiled.Postgres
 {
     [EntityFrameworkInternal]
     public partial class ItemRowEntityType

@@ -8,7 +8,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Postgres
+namespace WarySentinel.Storage.Migrations.Compiled.Postgres
 {
     [EntityFrameworkInternal]
     public partial class MarkRowEntityType

@@ -9,7 +9,7 @@ using WarySentinel.Storage.People;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Postgres
+namespace WarySentinel.Storage.Migrations.Compiled.Postgres
 {
     [EntityFrameworkInternal]
     public partial class MemberRowEntityType
@@ -20,9 +20,9 @@ namespace WarySentinel.Storage.Compiled.Postgres
                 "WarySentinel.Storage.People.MemberRow",
                 typeof(MemberRow),
                 baseEntityType,
-                propertyCount: 9,
+                propertyCount: 13,
                 navigationCount: 1,
-                unnamedIndexCount: 2,
+                unnamedIndexCount: 3,
                 namedIndexCount: 1,
                 keyCount: 1);
 
@@ -76,6 +76,15 @@ namespace WarySentinel.Storage.Compiled.Postgres
             search.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
             search.AddAnnotation("Relational:DefaultValue", "");
 
+            var seenAt = runtimeEntityType.AddProperty(
+                "SeenAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(MemberRow).GetProperty("SeenAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<SeenAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+            seenAt.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
             var status = runtimeEntityType.AddProperty(
                 "Status",
                 typeof(int),
@@ -83,6 +92,31 @@ namespace WarySentinel.Storage.Compiled.Postgres
                 fieldInfo: typeof(MemberRow).GetField("<Status>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 sentinel: 0);
             status.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var statusAt = runtimeEntityType.AddProperty(
+                "StatusAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(MemberRow).GetProperty("StatusAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<StatusAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+            statusAt.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var statusBy = runtimeEntityType.AddProperty(
+                "StatusBy",
+                typeof(string),
+                propertyInfo: typeof(MemberRow).GetProperty("StatusBy", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<StatusBy>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            statusBy.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var statusWords = runtimeEntityType.AddProperty(
+                "StatusWords",
+                typeof(string),
+                propertyInfo: typeof(MemberRow).GetProperty("StatusWords", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<StatusWords>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            statusWords.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var userName = runtimeEntityType.AddProperty(
                 "UserName",
@@ -112,6 +146,9 @@ namespace WarySentinel.Storage.Compiled.Postgres
             var index0 = runtimeEntityType.AddIndex(
                 new[] { userName },
                 unique: true);
+
+            var index1 = runtimeEntityType.AddIndex(
+                new[] { status, email });
 
             var iX_members_Inactive = runtimeEntityType.AddIndex(
                 new[] { id },

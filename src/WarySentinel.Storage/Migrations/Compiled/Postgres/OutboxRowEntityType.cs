@@ -9,7 +9,7 @@ using WarySentinel.Storage.Letters;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Postgres
+namespace WarySentinel.Storage.Migrations.Compiled.Postgres
 {
     [EntityFrameworkInternal]
     public partial class OutboxRowEntityType
@@ -21,7 +21,7 @@ namespace WarySentinel.Storage.Compiled.Postgres
                 typeof(OutboxRow),
                 baseEntityType,
                 propertyCount: 10,
-                unnamedIndexCount: 1,
+                unnamedIndexCount: 2,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -113,6 +113,9 @@ namespace WarySentinel.Storage.Compiled.Postgres
 
             var index = runtimeEntityType.AddIndex(
                 new[] { sentAt, nextTryAt });
+
+            var index0 = runtimeEntityType.AddIndex(
+                new[] { to, createdAt });
 
             return runtimeEntityType;
         }

@@ -10,7 +10,7 @@ using WarySentinel.Storage.Passwords;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Postgres
+namespace WarySentinel.Storage.Migrations.Compiled.Postgres
 {
     [EntityFrameworkInternal]
     public partial class PasswordNetworkRowEntityType

@@ -7,12 +7,12 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Postgres
+namespace WarySentinel.Storage.Migrations.Compiled.Postgres
 {
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("f68a01e4-cb87-42ec-b0c1-ddb3eb7bc4b0"), entityTypeCount: 19)
+            : base(skipDetectChanges: false, modelId: new Guid("f880058b-e201-42f6-a5a9-413fb6678d61"), entityTypeCount: 20)
         {
         }
 
@@ -30,6 +30,7 @@ namespace WarySentinel.Storage.Compiled.Postgres
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
+            var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
@@ -41,6 +42,7 @@ namespace WarySentinel.Storage.Compiled.Postgres
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
+            MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
             SessionRowEntityType.CreateForeignKey1(sessionRow, memberRow);
             TokenRowEntityType.CreateForeignKey1(tokenRow, memberRow);
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
@@ -58,6 +60,7 @@ namespace WarySentinel.Storage.Compiled.Postgres
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
+            MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore.Metadata;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Sqlite
+namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 {
     [EntityFrameworkInternal]
     public partial class KeyRowEntityType

@@ -8,7 +8,7 @@ using WarySentinel.Storage.Nodes;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Sqlite
+namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 {
     [EntityFrameworkInternal]
     public partial class LeaseRowEntityType

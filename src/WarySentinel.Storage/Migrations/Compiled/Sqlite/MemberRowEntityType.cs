@@ -8,7 +8,7 @@ using WarySentinel.Storage.People;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Sqlite
+namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 {
     [EntityFrameworkInternal]
     public partial class MemberRowEntityType
@@ -19,9 +19,9 @@ namespace WarySentinel.Storage.Compiled.Sqlite
                 "WarySentinel.Storage.People.MemberRow",
                 typeof(MemberRow),
                 baseEntityType,
-                propertyCount: 9,
+                propertyCount: 13,
                 navigationCount: 1,
-                unnamedIndexCount: 2,
+                unnamedIndexCount: 3,
                 namedIndexCount: 1,
                 keyCount: 1);
 
@@ -69,12 +69,42 @@ namespace WarySentinel.Storage.Compiled.Sqlite
                 valueGenerated: ValueGenerated.OnAdd);
             search.AddAnnotation("Relational:DefaultValue", "");
 
+            var seenAt = runtimeEntityType.AddProperty(
+                "SeenAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(MemberRow).GetProperty("SeenAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<SeenAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+
             var status = runtimeEntityType.AddProperty(
                 "Status",
                 typeof(int),
                 propertyInfo: typeof(MemberRow).GetProperty("Status", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(MemberRow).GetField("<Status>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 sentinel: 0);
+
+            var statusAt = runtimeEntityType.AddProperty(
+                "StatusAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(MemberRow).GetProperty("StatusAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<StatusAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+
+            var statusBy = runtimeEntityType.AddProperty(
+                "StatusBy",
+                typeof(string),
+                propertyInfo: typeof(MemberRow).GetProperty("StatusBy", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<StatusBy>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
+            var statusWords = runtimeEntityType.AddProperty(
+                "StatusWords",
+                typeof(string),
+                propertyInfo: typeof(MemberRow).GetProperty("StatusWords", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<StatusWords>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
 
             var userName = runtimeEntityType.AddProperty(
                 "UserName",
@@ -102,6 +132,9 @@ namespace WarySentinel.Storage.Compiled.Sqlite
             var index0 = runtimeEntityType.AddIndex(
                 new[] { userName },
                 unique: true);
+
+            var index1 = runtimeEntityType.AddIndex(
+                new[] { status, email });
 
             var iX_members_Inactive = runtimeEntityType.AddIndex(
                 new[] { id },

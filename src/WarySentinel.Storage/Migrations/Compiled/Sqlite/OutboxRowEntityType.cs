@@ -8,7 +8,7 @@ using WarySentinel.Storage.Letters;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Sqlite
+namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 {
     [EntityFrameworkInternal]
     public partial class OutboxRowEntityType
@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Compiled.Sqlite
                 typeof(OutboxRow),
                 baseEntityType,
                 propertyCount: 10,
-                unnamedIndexCount: 1,
+                unnamedIndexCount: 2,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -102,6 +102,9 @@ namespace WarySentinel.Storage.Compiled.Sqlite
 
             var index = runtimeEntityType.AddIndex(
                 new[] { sentAt, nextTryAt });
+
+            var index0 = runtimeEntityType.AddIndex(
+                new[] { to, createdAt });
 
             return runtimeEntityType;
         }

@@ -5,7 +5,7 @@ using Microsoft.EntityFrameworkCore.Metadata;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Sqlite
+namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 {
     [DbContext(typeof(SqliteContext))]
     public partial class SqliteContextModel : RuntimeModel

@@ -6,12 +6,12 @@ using Microsoft.EntityFrameworkCore.Metadata;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Sqlite
+namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 {
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("b19687a2-b162-4246-b1b9-35b62838389b"), entityTypeCount: 19)
+            : base(skipDetectChanges: false, modelId: new Guid("5a68f7d6-1828-4197-af6a-d0747680ebee"), entityTypeCount: 20)
         {
         }
 
@@ -29,6 +29,7 @@ namespace WarySentinel.Storage.Compiled.Sqlite
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
+            var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
@@ -40,6 +41,7 @@ namespace WarySentinel.Storage.Compiled.Sqlite
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
+            MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
             SessionRowEntityType.CreateForeignKey1(sessionRow, memberRow);
             TokenRowEntityType.CreateForeignKey1(tokenRow, memberRow);
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
@@ -57,6 +59,7 @@ namespace WarySentinel.Storage.Compiled.Sqlite
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
+            MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);

@@ -10,7 +10,7 @@ using WarySentinel.Storage.People;
 #pragma warning disable 219, 612, 618
 #nullable disable
 
-namespace WarySentinel.Storage.Compiled.Sqlite
+namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 {
     [EntityFrameworkInternal]
     public partial class UnlockRowEntityType
