@@ -28,6 +28,18 @@ internal sealed class Writers
     public void On<T>(Func<Writing, T, Task> write)
         where T : Change => byType.Add(typeof(T), (writing, change) => write(writing, (T)change));
 
+    /// <summary>Says what a room above does as well where a change of a room beneath it is stored.</summary>
+    public void Also<T>(Func<Writing, T, Task> write)
+        where T : Change
+    {
+        var before = byType[typeof(T)];
+        byType[typeof(T)] = async (writing, change) =>
+        {
+            await before(writing, change);
+            await write(writing, (T)change);
+        };
+    }
+
     /// <summary>Says how a kind of change is stored that only adds to the rows that the transaction sends at its end; such edits can share one.</summary>
     public void Gather<T>(Action<Writing, T> write)
         where T : Change

@@ -126,7 +126,7 @@ public sealed class DifferentialTests : IAsyncLifetime
             held[member.Email!] = wanted;
         }
 
-        await site.Client.SetStatusAsync(member.Email!, member.Status, Stop);
+        await site.Client.SetStatusAsync(member.Email!, member.Status, null, Stop);
     }
 
     private World Effective(World world) => world with { StaffPasses = staffPasses };

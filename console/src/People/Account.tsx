@@ -43,7 +43,7 @@ export function Account({ member }: { member: Schemas['MemberView'] }) {
         <dd>{member.seenAt ? moment(member.seenAt) : t('members.never')}</dd>
       </dl>
       {back.isError && <p className="bad">{back.error.message}</p>}
-      <div className="acts">
+      <div className="deeds">
         {out ? (
           <button type="button" className="btn prime" disabled={back.isPending} onClick={() => back.mutate()}>
             {t('member.letBack')}

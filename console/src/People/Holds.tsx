@@ -11,6 +11,8 @@ import { day } from './member';
 export function Holds({ member }: { member: Schemas['MemberView'] }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
+  const facts = useFacts();
+  const titleOf = (fact: string) => facts.find((known) => known.value === fact)?.words;
   const end = useMutation({
     mutationFn: (grant: string) =>
       good(api.DELETE('/api/v1/members/{member}/grants/{grant}', { params: { path: { member: member.id, grant } } })),
@@ -27,7 +29,7 @@ export function Holds({ member }: { member: Schemas['MemberView'] }) {
         {grants.map((grant) => (
           <li key={grant.id} className={over(grant) ? 'over' : undefined}>
             <div>
-              <code>{grant.fact}</code>{' '}
+              {titleOf(grant.fact) ? <b title={grant.fact}>{titleOf(grant.fact)}</b> : <code>{grant.fact}</code>}{' '}
               <span className={grant.inForce ? 'state' : 'state off'}>
                 {t(grant.inForce ? 'member.inForce' : over(grant) ? 'member.over' : 'member.toCome')}
               </span>

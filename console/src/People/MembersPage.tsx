@@ -125,8 +125,10 @@ function MemberTable({ members }: { members: Schemas['MemberView'][] }) {
                   <code key={fact}>{fact}</code>
                 ))}
               </td>
-              <td>{day(member.createdAt)}</td>
-              <td>{member.seenAt ? day(member.seenAt) : <span className="hint">{t('members.never')}</span>}</td>
+              <td data-name={t('members.joined')}>{day(member.createdAt)}</td>
+              <td data-name={t('members.seen')}>
+                {member.seenAt ? day(member.seenAt) : <span className="hint">{t('members.never')}</span>}
+              </td>
             </tr>
           ))}
         </tbody>

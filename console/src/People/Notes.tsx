@@ -61,7 +61,7 @@ export function Notes({ member }: { member: Schemas['MemberView'] }) {
           value={text}
           onChange={(e) => setText(e.currentTarget.value)}
         />
-        <div className="acts">
+        <div className="deeds">
           <button type="submit" className="btn" disabled={add.isPending || !text.trim()}>
             {t('member.noteGo')}
           </button>

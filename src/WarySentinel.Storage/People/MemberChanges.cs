@@ -78,7 +78,6 @@ internal static class MemberChanges
     {
         // Their row is taken first, under its version.
         await w.SaveAsync();
-        await w.Db.Outbox.Where(m => m.To == erased.Email).ExecuteDeleteAsync(w.Stop);
         await w.Db.Sessions.Where(v => w.Db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == erased.Member)).ExecuteDeleteAsync(w.Stop);
         await w.Db.Audit.Where(a => a.Subject == erased.Email).ExecuteUpdateAsync(
             set => set.SetProperty(a => a.Subject, erased.Tag).SetProperty(a => a.Before, (string?)null).SetProperty(a => a.After, (string?)null)

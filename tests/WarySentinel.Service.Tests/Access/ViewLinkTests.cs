@@ -77,7 +77,7 @@ public sealed class ViewLinkTests
                     (await console.PostAsync("sign-out", null, Stop)).StatusCode.ShouldBe(HttpStatusCode.NoContent);
                     break;
                 case "suspended":
-                    await site.Client.SetStatusAsync("ed@fernlight.example", "suspended", Stop);
+                    await site.Client.SetStatusAsync("ed@fernlight.example", "suspended", null, Stop);
                     break;
                 default:
                     await site.Client.SetRolesAsync("ed@fernlight.example", [], "*", Stop);
@@ -85,7 +85,7 @@ public sealed class ViewLinkTests
             }
 
             (await browser.StatusAsync("/shop/dealer-stock")).ShouldBe(HttpStatusCode.Unauthorized, end);
-            await site.Client.SetStatusAsync("ed@fernlight.example", "active", Stop);
+            await site.Client.SetStatusAsync("ed@fernlight.example", "active", null, Stop);
             await site.Client.SetRolesAsync("ed@fernlight.example", ["editor"], "*", Stop);
         }
     }

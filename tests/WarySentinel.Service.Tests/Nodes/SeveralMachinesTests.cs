@@ -93,9 +93,9 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
         await UntilAsync(async () => await StatusAsync(Dealer, cookie) == HttpStatusCode.Forbidden, "its end");
         await First.Client.AddGateAsync(new GateDraft { Key = "books", Title = "Books", Covers = ["category:books"], Audience = "signed-in" }, Stop);
         await UntilAsync(async () => await StatusAsync("/shop/books", null) == HttpStatusCode.Unauthorized, "a gate");
-        await First.Client.SetStatusAsync("pia@lanternlane.example", "suspended", Stop);
+        await First.Client.SetStatusAsync("pia@lanternlane.example", "suspended", null, Stop);
         await UntilAsync(async () => await StatusAsync("/shop/books", cookie) == HttpStatusCode.Unauthorized, "a suspension");
-        await First.Client.SetStatusAsync("pia@lanternlane.example", "active", Stop);
+        await First.Client.SetStatusAsync("pia@lanternlane.example", "active", null, Stop);
         var again = await SignedInAsync("pia@lanternlane.example", "lantern-lane-12");
         await UntilAsync(async () => await StatusAsync("/shop/books", again) == HttpStatusCode.OK, "being let in again");
         var session = (await First.Client.SessionsAsync("pia@lanternlane.example", Stop))[0];
@@ -206,11 +206,11 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
         (await StatusAsync(Dealer, cookie)).ShouldBe(HttpStatusCode.OK, "what it knows it decides by still");
         (await StatusAsync("/account/sign-in", null)).ShouldBe(HttpStatusCode.OK);
         // Changed while it was away.
-        await First.Client.SetStatusAsync(Nell, "suspended", Stop);
+        await First.Client.SetStatusAsync(Nell, "suspended", null, Stop);
         machines.Line.Mend();
         await UntilAsync(async () => await StatusAsync(Dealer, cookie) == HttpStatusCode.Unauthorized, "what was changed meanwhile", 300);
         await UntilAsync(async () => await readiness.FaultAsync() is null, "being ready again", 300);
-        await First.Client.SetStatusAsync(Nell, "active", Stop);
+        await First.Client.SetStatusAsync(Nell, "active", null, Stop);
     }
 
     [Fact]

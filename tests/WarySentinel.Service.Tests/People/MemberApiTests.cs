@@ -109,4 +109,82 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
             text.ShouldNotContain("digest", Case.Insensitive, path);
         }
     }
+
+    [Fact]
+    public async Task Who_is_suspended_with_words_reads_them_once_they_have_proved_who_they_are()
+    {
+        await api.AskAsync("POST", "members", new { email = "wordy@x.example", name = "Wordy", password = "long-enough-1" });
+        var words = "Your lens came back <b>broken</b>. Please call us.";
+        var (_, told, _) = await api.AskAsync("PUT", "members/wordy@x.example/status", new { status = "suspended", words });
+        told.GetProperty("cause").GetProperty("words").GetString().ShouldBe(words);
+        told.GetProperty("cause").GetProperty("by").GetString()!.ShouldContain(RunningSite.Owner);
+        using var browser = site.NewBrowser();
+        var right = await browser.SignInAsync("wordy@x.example", "long-enough-1");
+        right.StatusCode.ShouldBe(HttpStatusCode.Forbidden);
+        (await right.Content.ReadAsStringAsync()).ShouldContain("Your lens came back &lt;b&gt;broken&lt;/b&gt;. Please call us.");
+        // With a wrong password it is as if there were nobody.
+        var wrong = await browser.SignInAsync("wordy@x.example", "long-enough-2");
+        wrong.StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await wrong.Content.ReadAsStringAsync()).ShouldNotContain("lens");
+        (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.Unauthorized);
+        await api.RefusedAsync(
+            HttpStatusCode.UnprocessableEntity, "status-words", "PUT", "members/wordy@x.example/status", new { status = "suspended", words = new string('x', 501) });
+        await api.AskAsync("PUT", "members/wordy@x.example/status", new { status = "active" });
+        await browser.SignInAsync("wordy@x.example", "long-enough-1");
+        (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task Notes_data_and_signing_out_everywhere()
+    {
+        await api.AskAsync("POST", "members", new { email = "noted@x.example", name = "Noted", password = "long-enough-1" });
+        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "note-text", "POST", "members/noted@x.example/notes", new { text = " " });
+        var (status, note, _) = await api.AskAsync("POST", "members/noted@x.example/notes", new { text = "Prefers letters." });
+        status.ShouldBe(HttpStatusCode.Created);
+        using var one = site.NewBrowser();
+        using var two = site.NewBrowser();
+        await one.SignInAsync("noted@x.example", "long-enough-1");
+        await two.SignInAsync("noted@x.example", "long-enough-1");
+        var (_, data, _) = await api.AskAsync("GET", "members/noted@x.example/data");
+        data.GetProperty("member").GetProperty("email").GetString().ShouldBe("noted@x.example");
+        data.GetProperty("member").TryGetProperty("seenAt", out _).ShouldBeTrue();
+        data.GetProperty("sessions").GetArrayLength().ShouldBe(2);
+        data.GetProperty("notes")[0].GetProperty("text").GetString().ShouldBe("Prefers letters.");
+        data.GetProperty("history").EnumerateArray().Select(h => h.GetProperty("action").GetString()).ShouldBe(["member.note", "member.add"]);
+        data.ToString().ShouldNotContain("$argon2", Case.Insensitive);
+        var (_, ended, _) = await api.AskAsync("DELETE", "members/noted@x.example/sessions");
+        ended.GetProperty("ended").GetInt32().ShouldBe(2);
+        (await one.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.Unauthorized);
+        var noted = note.GetProperty("id").GetString();
+        await api.RefusedAsync(HttpStatusCode.NotFound, "note-unknown", "DELETE", $"members/{RunningSite.Owner}/notes/{noted}");
+        (await api.AskAsync("DELETE", $"members/noted@x.example/notes/{noted}")).Status.ShouldBe(HttpStatusCode.NoContent);
+    }
+
+    [Fact]
+    public async Task Who_is_named_by_a_gate_is_not_erased_and_an_editor_erases_nobody()
+    {
+        await api.AskAsync("POST", "members", new { email = "named@x.example", name = "Named", password = "long-enough-1" });
+        await api.AskAsync("POST", "gates", new { key = "for-named", title = "For one", covers = new[] { "path:/only-named/**" }, audience = "member:named@x.example" });
+        var problem = await api.RefusedAsync(HttpStatusCode.Conflict, "member-named", "DELETE", "members/named@x.example");
+        problem.GetProperty("detail").GetString()!.ShouldContain("gate for-named");
+        await api.AskAsync("DELETE", "gates/for-named", null, "*");
+        using var browser = site.NewBrowser();
+        await browser.SignInAsync("named@x.example", "long-enough-1");
+        (await api.AskAsync("DELETE", "members/named@x.example")).Status.ShouldBe(HttpStatusCode.NoContent);
+        (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.Unauthorized);
+        await api.RefusedAsync(HttpStatusCode.NotFound, "member-unknown-name", "GET", "members/named@x.example");
+        (await api.AskAsync("POST", "members", new { email = "named@x.example", name = "Somebody else" })).Status.ShouldBe(HttpStatusCode.Created);
+    }
+
+    [Fact]
+    public async Task The_list_is_narrowed_by_status_and_by_what_is_held()
+    {
+        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "not-one-of", "GET", "members?status=asleep");
+        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "fact-form", "GET", "members?holds=dealer");
+        await api.AskAsync("POST", "members", new { email = "guiding@x.example", name = "Guiding One", roles = new[] { "guide" } });
+        var (_, found, _) = await api.AskAsync("GET", "members?status=invited&holds=role:guide&search=guiding");
+        found.GetProperty("items").EnumerateArray().Select(m => m.GetProperty("email").GetString()).ShouldBe(["guiding@x.example"]);
+        var (_, none, _) = await api.AskAsync("GET", "members?status=active&holds=role:guide&search=guiding");
+        none.GetProperty("items").GetArrayLength().ShouldBe(0);
+    }
 }

@@ -128,7 +128,7 @@ public sealed class TryTests
         using var api = new Caller(site);
         foreach (var status in new[] { "suspended", "closed", "active" })
         {
-            await site.Client.SetStatusAsync("nell@orchard-optics.example", status, Stop);
+            await site.Client.SetStatusAsync("nell@orchard-optics.example", status, null, Stop);
             var expected = status == "active";
             (await site.Client.MayAsync(new Contract.Check.Question("nell@orchard-optics.example", "open", "category:dealer-stock", null, null),
                 Stop)).Allowed.ShouldBe(expected);

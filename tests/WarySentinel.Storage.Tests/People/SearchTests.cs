@@ -1,4 +1,5 @@
 using Shouldly;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;
 
@@ -28,7 +29,37 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
                 .Order(StringComparer.Ordinal).ToList();
             // More are asked for than there are, so that the indexes must say.
             (await store.MembersAsync(new MemberQuery(null, 500, part), Stop)).Select(m => m.Email).ShouldBe(naive, part);
-            (await store.MembersAsync(new MemberQuery("b", 500, part), Stop)).Select(m => m.Email).ShouldBe(naive.Where(e => string.CompareOrdinal(e, "b") > 0), part);
+            var later = (await store.MembersAsync(new MemberQuery("b", 500, part), Stop)).Select(m => m.Email);
+            later.ShouldBe(naive.Where(e => string.CompareOrdinal(e, "b") > 0), part);
+        }
+    }
+
+    [Fact]
+    public async Task Status_and_what_is_held_narrow_it_as_a_look_at_everybody_would()
+    {
+        var random = new Random(11);
+        var now = DateTimeOffset.UtcNow;
+        Grant Given() => Held("role", "r" + random.Next(3), "order:" + random.Next(1000)) with
+        {
+            From = now.AddDays(random.Next(-3, 2)), Until = random.Next(3) == 0 ? null : now.AddDays(random.Next(-1, 3)).AddHours(1),
+        };
+        var all = Enumerable.Range(0, 200).Select(n => Someone($"m{n:d3}@x.example", null, null) with
+        {
+            Name = "Ab" + "cde"[random.Next(3)], Status = (MemberStatus)random.Next(6),
+            Grants = [.. Enumerable.Range(0, random.Next(4)).Select(_ => Given()).DistinctBy(g => (g.Key, g.Source))],
+        }).ToList();
+        await PutAsync([.. all.Select(m => new MemberAdded(m))]);
+        for (var n = 0; n < 120; n++)
+        {
+            var asked = new MemberQuery(
+                random.Next(2) == 0 ? null : $"m{random.Next(200):d3}@x.example", 1 + random.Next(60), random.Next(3) switch { 0 => "abc", 1 => "e", _ => null },
+                random.Next(2) == 0 ? null : (MemberStatus)random.Next(6), random.Next(2) == 0 ? null : (FactKind.Role, "r" + random.Next(4)));
+            var naive = all.Where(m => string.CompareOrdinal(m.Email, asked.After ?? "") > 0)
+                .Where(m => asked.Search is null || m.Name.Contains(asked.Search, StringComparison.OrdinalIgnoreCase) || m.Email.Contains(asked.Search))
+                .Where(m => asked.Status is null || m.Status == asked.Status)
+                .Where(m => asked.Holds is not var (kind, key) || m.Grants.Any(g => g.Kind == kind && g.Key == key && g.IsInForce(now)))
+                .Select(m => m.Email).Order(StringComparer.Ordinal).Take(asked.Most);
+            (await store.MembersAsync(asked, Stop)).Select(m => m.Email).ShouldBe(naive, asked.ToString());
         }
     }
 }
