@@ -46,10 +46,10 @@ public sealed partial class Store
     {
         await using var db = open();
         var part = Spelling.Folded(asked.Search?.Trim() ?? "");
-        var from = await SuchAsync(db, asked, stop);
-        if (part.Length == 0)
+        var (from, few) = await SuchAsync(db, asked, stop);
+        if (part.Length == 0 || few)
         {
-            return await LoadAsync(from.OrderBy(m => m.Email).Take(asked.Most), stop);
+            return await LoadAsync((few ? from.Where(m => m.Search.Contains(part)) : from).OrderBy(m => m.Email).Take(asked.Most), stop);
         }
 
         var near = await NearAsync(from, part, asked.Most, Window, stop);
@@ -63,25 +63,29 @@ public sealed partial class Store
         return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email), stop);
     }
 
-    /// <summary>Those after the one asked for, of that status, who hold that fact now.</summary>
-    private async Task<IQueryable<MemberRow>> SuchAsync(StoreContext db, MemberQuery asked, CancellationToken stop)
+    /// <summary>Those after the one asked for, of that status, who hold that fact now; and whether they are so few that each can be looked at.</summary>
+    private async Task<(IQueryable<MemberRow> Such, bool Few)> SuchAsync(StoreContext db, MemberQuery asked, CancellationToken stop)
     {
-        var such = asked.After is null ? db.Members.AsNoTracking() : db.Members.AsNoTracking().Where(m => m.Email.CompareTo(asked.After) > 0);
-        if (asked.Status is { } status)
-        {
-            such = such.Where(m => m.Status == (int)status);
-        }
-
         if (asked.Holds is not var (kind, key))
         {
-            return such;
+            return (Such(db.Members, asked), false);
         }
 
         var now = time.GetUtcNow();
         var grants = db.Grants.Where(g => g.Kind == (int)kind && g.Key == key).Where(GrantQueries.InForceAt(now));
         var holders = await grants.Select(g => g.MemberId).Take(Window + 1).ToListAsync(stop);
         // Of few, each is looked up; of many, the next is found on the way.
-        return holders.Count <= Window ? such.Where(m => holders.Contains(m.Id)) : such.Where(m => grants.Any(g => g.MemberId == m.Id));
+        return holders.Count <= Window ? (Such(Among(db, holders), asked), true)
+            : (Such(db.Members, asked).Where(m => grants.Any(g => g.MemberId == m.Id)), false);
+    }
+
+    /// <summary>Those of these ids: looked up one by one, which the database would not do where an index gives it an order.</summary>
+    private static IQueryable<MemberRow> Among(StoreContext db, IReadOnlyCollection<Guid> ids) => db.Members.Where(m => ids.Contains(m.Id)).Take(int.MaxValue);
+
+    private static IQueryable<MemberRow> Such(IQueryable<MemberRow> from, MemberQuery asked)
+    {
+        var such = asked.After is null ? from.AsNoTracking() : from.AsNoTracking().Where(m => m.Email.CompareTo(asked.After) > 0);
+        return asked.Status is { } status ? such.Where(m => m.Status == (int)status) : such;
     }
 
     private static Task<List<Guid>> NearAsync(IQueryable<MemberRow> from, string part, int most, int window, CancellationToken stop) =>
@@ -89,12 +93,18 @@ public sealed partial class Store
 
     private static async Task<List<Guid>> SparseAsync(StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
     {
-        // Of whom more is asked than a part, all who have it are found first.
-        var most = asked.IsPlain ? asked.Most : int.MaxValue;
+        // Of whom more is asked than a part, all who have it are found first, unless they are many: then the next is found on the way.
+        var most = asked.IsPlain ? asked.Most : Window + 1;
         var hits = db is PostgresContext ? Trigrams(db, part, asked.After ?? "", most) : await FtsAsync(db, part, asked.After ?? "", most, stop);
-        return hits is null ? await from.Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(asked.Most).Select(m => m.Id).ToListAsync(stop)
-            : asked.IsPlain ? await hits.ToListAsync(stop)
-            : await from.Where(m => hits.Contains(m.Id)).OrderBy(m => m.Email).Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
+        var found = hits is null ? null : await hits.ToListAsync(stop);
+        if (asked.IsPlain && found is not null)
+        {
+            return found;
+        }
+
+        var such = found is { Count: <= Window } && asked.Holds is null ? Such(Among(db, found), asked)
+            : found is { Count: <= Window } ? from.Where(m => found.Contains(m.Id)) : from.Where(m => m.Search.Contains(part));
+        return await such.OrderBy(m => m.Email).Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
     }
 
     /// <summary>
