@@ -105,7 +105,8 @@ internal static class Decisions
         var weighed = Stopwatch.GetElapsedTime(weighing).TotalMilliseconds;
 
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-            $"{count,-9} {gates,-7} {runs[0],7:F0} /{runs[runs.Count / 2],5:F0} /{runs[^1],5:F0}        {bytes,6}       {lists.Order().First(),8:F2}   {built,8:F0}   {changes.Order().First(),8:F0}      ({open % 7})"));
+            $"{count,-9} {gates,-7} {runs[0],7:F0} /{runs[runs.Count / 2],5:F0} /{runs[^1],5:F0}        {bytes,6}       {lists.Order().First(),8:F2}   "
+                + $"{built,8:F0}   {changes.Order().First(),8:F0}      ({open % 7})"));
         Console.WriteLine(string.Create(
             CultureInfo.InvariantCulture,
             $"          effect of a gate on a branch: {effect.ItemsClosing} items close, {sets.Count} sets of members, {weighed:F0} ms"));

@@ -21,7 +21,8 @@ internal static class Filtering
         for (var n = 0; page.Length < bytes; n++)
         {
             page.Append(CultureInfo.InvariantCulture,
-                $"<li class=\"card\"><a href=\"/product/p{n}\"><img src=\"/i/{n}.png\" alt=\"\"><span>Product number {n}</span></a><p>Some words that say what it is good for.</p></li>\n");
+                $"<li class=\"card\"><a href=\"/product/p{n}\"><img src=\"/i/{n}.png\" alt=\"\"><span>Product number {n}</span></a><p>Some words that say "
+                    + $"what it is good for.</p></li>\n");
         }
 
         return page.Append("</ul></main></body></html>").ToString();
@@ -47,7 +48,8 @@ internal static class Filtering
 
         runs = [.. runs.Skip(200).Order()];
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-            $"HTML filter, {page.Length / 1024} KB with one link in ten hidden: {runs[0]:F2} / {runs[runs.Count / 2]:F2} / {runs[^1]:F2} ms (min/med/max), {output.WrittenCount / 1024} KB out"));
+            $"HTML filter, {page.Length / 1024} KB with one link in ten hidden: {runs[0]:F2} / {runs[runs.Count / 2]:F2} / {runs[^1]:F2} ms (min/med/max), "
+                + $"{output.WrittenCount / 1024} KB out"));
     }
 
     private sealed class EveryTenth : IMarkupDecider

@@ -16,7 +16,8 @@ internal static class LargeSite
     private const int Items = 100_000;
     private const int Gates = 2_000;
     private const int Groups = 10_000;
-    private static readonly string[] First = ["Ada", "Bo", "Cleo", "Dov", "Esme", "Finn", "Greta", "Hal", "Iris", "Juno", "Kit", "Lou", "Mara", "Nell", "Odo", "Pia"];
+    private static readonly string[] First = ["Ada", "Bo", "Cleo", "Dov", "Esme", "Finn", "Greta", "Hal", "Iris", "Juno", "Kit", "Lou", "Mara", "Nell", "Odo",
+        "Pia"];
     private static readonly string[] Parts = ["an", "bel", "cor", "den", "fern", "gil", "hol", "lan", "mer", "nor", "ost", "pim", "quil", "ros", "sol", "tarn"];
 
     public static async Task SeedAsync(string provider, string connection, int members)
@@ -70,14 +71,16 @@ internal static class LargeSite
         var branches = Items / 50;
         for (var n = 0; n < branches; n++)
         {
-            items.Add(new Item(new ItemId(ItemKind.Category, "c" + n), "Category " + n, n < 20 ? [] : [new ItemId(ItemKind.Category, "c" + random.Next(n / 2))], []));
+            items.Add(new Item(new ItemId(ItemKind.Category, "c" + n), "Category " + n, n < 20 ? []
+                : [new ItemId(ItemKind.Category, "c" + random.Next(n / 2))], []));
         }
 
         while (items.Count < Items)
         {
             var n = items.Count;
             items.Add(new Item(new ItemId(ItemKind.Product, "p" + n), "Product " + n,
-                [n % 20 == 0 ? branch : new ItemId(ItemKind.Category, "c" + random.Next(branches))], [Address.Parse("/p/" + n.ToString(CultureInfo.InvariantCulture))]));
+                [n % 20 == 0 ? branch : new ItemId(ItemKind.Category, "c" + random.Next(branches))],
+                [Address.Parse("/p/" + n.ToString(CultureInfo.InvariantCulture))]));
         }
 
         var gates = Enumerable.Range(0, Gates).Select(n => new Gate
@@ -150,7 +153,8 @@ internal static class LargeSite
 
         await RunAsync("""
             CREATE INDEX "IX_members_Search" ON members USING gin ("Search" gin_trgm_ops);
-            CREATE INDEX "IX_grants_Holders" ON grants ("Kind", "Key", "MemberId", "From", "Until"); CREATE INDEX "IX_grants_Until" ON grants ("Until"); ANALYZE;
+            CREATE INDEX "IX_grants_Holders" ON grants ("Kind", "Key", "MemberId", "From", "Until");
+            CREATE INDEX "IX_grants_Until" ON grants ("Until"); ANALYZE;
             """);
     }
 
@@ -167,7 +171,8 @@ internal static class LargeSite
         }
 
         // For filling only; the service sets its own.
-        Run("PRAGMA synchronous = OFF; PRAGMA cache_size = -400000; DROP INDEX \"IX_grants_Holders\"; DROP INDEX \"IX_grants_Until\"; DROP TRIGGER members_added;");
+        Run("PRAGMA synchronous = OFF; PRAGMA cache_size = -400000; DROP INDEX \"IX_grants_Holders\"; DROP INDEX \"IX_grants_Until\"; DROP TRIGGER "
+            + "members_added;");
         var (random, now) = (new Random(2), DateTimeOffset.UtcNow.UtcTicks);
         using (var one = db.BeginTransaction())
         {

@@ -33,7 +33,8 @@ internal sealed class People(string[] machines, string[] sites, string token)
             await LoadAsync($"grant given, {together} machine(s)", count, together, _ =>
             {
                 var who = new Guid(random.Next(members), 7, 0x7000, 0x80, 0, 0, 0, 0, 0, 0, 0);
-                return (HttpMethod.Post, $"/api/v1/members/{who}/grants", new { fact = "group:k" + random.Next(10_000), source = $"order:{run}-{together}-{_}" });
+                return (HttpMethod.Post, $"/api/v1/members/{who}/grants",
+                    new { fact = "group:k" + random.Next(10_000), source = $"order:{run}-{together}-{_}" });
             }, (path, body) => grants.Add((path, body.GetProperty("grant").GetProperty("id").GetString()!)));
             var queue = new ConcurrentQueue<(string Member, string Grant)>(grants);
             grants.Clear();
@@ -68,10 +69,12 @@ internal sealed class People(string[] machines, string[] sites, string token)
 
     public async Task SearchAsync()
     {
-        foreach (var (what, part) in new[] { ("one member", "ada.anbelcor"), ("a few thousand", "fernfern"), ("half a million", "an"), ("everybody", ".example"),
+        foreach (var (what, part) in new[] { ("one member", "ada.anbelcor"), ("a few thousand", "fernfern"), ("half a million", "an"),
+            ("everybody", ".example"),
             ("nobody", "zzzzq"), ("a name", "Nell Rostarn"), ("two letters, rare", "xq") })
         {
-            await TimeAsync($"search for {what} (“{part}”)", 15, () => SendAsync(machines[0], HttpMethod.Get, "/api/v1/members?limit=50&search=" + Uri.EscapeDataString(part), null, null));
+            await TimeAsync($"search for {what} (“{part}”)", 15, () =>
+                SendAsync(machines[0], HttpMethod.Get, "/api/v1/members?limit=50&search=" + Uri.EscapeDataString(part), null, null));
         }
 
         await TimeAsync("effect of a gate on a branch of 5,000 items", 15, () => SendAsync(machines[0], HttpMethod.Post, "/api/v1/gates/preview",
@@ -116,7 +119,8 @@ internal sealed class People(string[] machines, string[] sites, string token)
     private static async Task PostAsync(HttpClient browser, string path, Dictionary<string, string> fields)
     {
         var page = await browser.GetStringAsync(path);
-        fields["__RequestVerificationToken"] = System.Text.RegularExpressions.Regex.Match(page, "name=\"__RequestVerificationToken\" value=\"([^\"]*)\"").Groups[1].Value;
+        fields["__RequestVerificationToken"] = System.Text.RegularExpressions.Regex.Match(page, "name=\"__RequestVerificationToken\" value=\"([^\"]*)\"")
+            .Groups[1].Value;
         using var form = new FormUrlEncodedContent(fields);
         using var answer = await browser.PostAsync(path, form);
         if ((int)answer.StatusCode >= 400)
@@ -133,11 +137,13 @@ internal sealed class People(string[] machines, string[] sites, string token)
         for (var round = 0; round < 25; round++)
         {
             JsonElement answer = default;
-            await SendAsync(machines[0], HttpMethod.Post, $"/api/v1/members/{member}/grants", new { fact, source = $"order:{Environment.ProcessId}-{round}" }, b => answer = b);
+            await SendAsync(machines[0], HttpMethod.Post, $"/api/v1/members/{member}/grants", new { fact, source = $"order:{Environment.ProcessId}-{round}" },
+                b => answer = b);
             var stored = Stopwatch.GetTimestamp();
             await UntilAsync(sites[1], cookie, path, true);
             given.Add(Stopwatch.GetElapsedTime(stored).TotalMilliseconds);
-            await SendAsync(machines[0], HttpMethod.Delete, $"/api/v1/members/{member}/grants/{answer.GetProperty("grant").GetProperty("id").GetString()}", null, null);
+            await SendAsync(machines[0], HttpMethod.Delete, $"/api/v1/members/{member}/grants/{answer.GetProperty("grant").GetProperty("id").GetString()}",
+                null, null);
             stored = Stopwatch.GetTimestamp();
             await UntilAsync(sites[1], cookie, path, false);
             ended.Add(Stopwatch.GetElapsedTime(stored).TotalMilliseconds);
@@ -165,7 +171,8 @@ internal sealed class People(string[] machines, string[] sites, string token)
     }
 
     private async Task LoadAsync(
-        string what, int count, int together, Func<int, (HttpMethod Method, string Path, object? Body)> next, Action<string, JsonElement>? took, string? only = null)
+        string what, int count, int together, Func<int, (HttpMethod Method, string Path, object? Body)> next, Action<string, JsonElement>? took,
+        string? only = null)
     {
         var times = new ConcurrentBag<double>();
         var number = -1;
@@ -208,7 +215,8 @@ internal sealed class People(string[] machines, string[] sites, string token)
     private static void Say(string what, List<double> values, string unit)
     {
         values.Sort();
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{what}: {values[0]:F1} / {values[values.Count / 2]:F1} / {values[^1]:F1} {unit} (min/med/max)"));
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
+            $"{what}: {values[0]:F1} / {values[values.Count / 2]:F1} / {values[^1]:F1} {unit} (min/med/max)"));
     }
 
     private async Task SendAsync(string machine, HttpMethod method, string path, object? body, Action<JsonElement>? took, string? tag = null)

@@ -36,6 +36,7 @@ switch (args)
         });
         return 0;
     default:
-        Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | bare-proxy LISTEN ORIGIN | origin LISTEN");
+        Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | "
+            + "bare-proxy LISTEN ORIGIN | origin LISTEN");
         return 2;
 }

@@ -98,7 +98,8 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
         var answers = await RunAsync("may", "--from", csv);
         answers.Exit.ShouldBe(1);
         answers.Out.ReplaceLineEndings("\n")
-            .ShouldBe("line,visitor,act,what,at,allowed,answer,gate,problem\n2,guest,open,product:fern-25,,yes,,,\n3,guest,open,category:dealer-stock,,no,sign-in,dealer-stock,\n4,\"role:dealer,group:institutions\",open,/shop/dealer-stock,,yes,,,\n");
+            .ShouldBe("line,visitor,act,what,at,allowed,answer,gate,problem\n2,guest,open,product:fern-25,,yes,,,\n"
+                + "3,guest,open,category:dealer-stock,,no,sign-in,dealer-stock,\n4,\"role:dealer,group:institutions\",open,/shop/dealer-stock,,yes,,,\n");
         await File.WriteAllTextAsync(csv, "visitor,act,item\nguest,open,product:none\n");
         (await RunAsync("may", "--from", csv)).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Out.ShouldContain("There is no item"));
         (await RunAsync("may", "--from", csv + ".none")).Exit.ShouldBe(2);

@@ -40,7 +40,8 @@ public sealed partial class WordbookTests
         var told = Wording.Joined([
             Wording.Of("problem.item-cycle", Wording.Of("item.ring-more", "a → b", 3)), Wording.Count("import.beneath-ring", 1),
         ]);
-        told.In(German).ShouldBe("Diese Einträge stünden im Ring untereinander: a → b → … und 3 weitere. 1 weitere Zeile steht darunter und blieb mit ihm weg.");
+        told.In(German).ShouldBe("Diese Einträge stünden im Ring untereinander: a → b → … und 3 weitere. 1 weitere Zeile steht darunter und blieb mit ihm "
+            + "weg.");
         told.ToString().ShouldBe("These items would stand beneath each other in a ring: a → b → … and 3 more. "
             + "1 more row stands beneath it and was left out with it.");
     }
@@ -64,7 +65,8 @@ public sealed partial class WordbookTests
     [Fact]
     public void Words_from_elsewhere_are_left_as_they_are() => Wording.Plain("{0} broke {").In(German).ShouldBe("{0} broke {");
 
-    private static string ValuesOf(string sentence) => string.Join(' ', Value().Matches(sentence).Select(m => m.Value).Distinct().Order(StringComparer.Ordinal));
+    private static string ValuesOf(string sentence) => string.Join(' ', Value().Matches(sentence).Select(m => m.Value).Distinct()
+        .Order(StringComparer.Ordinal));
 
     [GeneratedRegex("^(problem|problem-kind|address|selector|item|import|apply|discover|stored|joined)[.]")]
     private static partial Regex Refusal();

@@ -303,7 +303,8 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
     {
         await page.EvaluateAsync(ChromiumFixture.Axe);
         var found = await page.EvaluateAsync<string[]>(
-            "async () => (await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })).violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 120)).join(' | '))");
+            "async () => (await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })).violations.map(v => v.id + ': ' "
+                + "+ v.nodes.map(n => n.html.slice(0, 120)).join(' | '))");
         found.ShouldBeEmpty();
     }
 }

@@ -120,7 +120,8 @@ public sealed class DifferentialTests : IAsyncLifetime
             await using var command = database.CreateCommand();
             command.CommandText = "DELETE FROM grants WHERE MemberId IN (SELECT Id FROM members WHERE Email=$email);" + string.Concat(
                 member.Facts.Select((f, n) =>
-                $"INSERT INTO grants (Id, MemberId, Kind, Key, Source) SELECT '{Guid.NewGuid().ToString().ToUpperInvariant()}', Id, {Array.IndexOf(["role", "group", "plan"], f.Split(':')[0])}, '{f.Split(':')[1]}', 'test' FROM members WHERE Email=$email;"));
+                $"INSERT INTO grants (Id, MemberId, Kind, Key, Source) SELECT '{Guid.NewGuid().ToString().ToUpperInvariant()}', Id, "
+                    + $"{Array.IndexOf(["role", "group", "plan"], f.Split(':')[0])}, '{f.Split(':')[1]}', 'test' FROM members WHERE Email=$email;"));
             command.Parameters.AddWithValue("$email", member.Email);
             await command.ExecuteNonQueryAsync(Stop);
             held[member.Email!] = wanted;
@@ -268,7 +269,8 @@ public sealed class DifferentialTests : IAsyncLifetime
         foreach (var g in gates)
         {
             text.Append(CultureInfo.InvariantCulture,
-                $"- key: {g.Key}\n  title: {g.Key}\n  covers: [{Quoted(g.Covers)}]\n  reach: {(g.ItemOnly ? "item" : "branch")}\n  enabled: {(g.Enabled ? "true" : "false")}\n");
+                $"- key: {g.Key}\n  title: {g.Key}\n  covers: [{Quoted(g.Covers)}]\n  reach: {(g.ItemOnly ? "item" : "branch")}\n  enabled: "
+                    + $"{(g.Enabled ? "true" : "false")}\n");
             text.Append(g.From is null ? "" : $"  from: {g.From:yyyy-MM-ddTHH:mm:ssZ}\n")
                 .Append(g.Until is null ? "" : $"  until: {g.Until:yyyy-MM-ddTHH:mm:ssZ}\n");
             if (!g.Exempts)

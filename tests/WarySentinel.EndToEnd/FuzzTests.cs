@@ -86,7 +86,8 @@ public sealed class FuzzTests
                 || answer.Contains("Trade price", StringComparison.Ordinal));
             if (isOurs || leaks)
             {
-                broken.Enqueue($"{seed}: {(leaks ? "LEAK" : status)}\n{Encoding.Latin1.GetString(request)}\n--\n{(answer.Length > 600 ? answer[..600] : answer)}");
+                broken.Enqueue($"{seed}: {(leaks ? "LEAK" : status)}\n{Encoding.Latin1.GetString(request)}\n--\n"
+                    + $"{(answer.Length > 600 ? answer[..600] : answer)}");
             }
         });
         broken.ShouldBeEmpty(string.Join("\n=====\n", broken.Take(25)));

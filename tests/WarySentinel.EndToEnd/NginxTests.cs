@@ -33,7 +33,9 @@ public sealed class NginxTests : IAsyncLifetime
         }
 
         await File.WriteAllTextAsync(Path.Combine(folder, "nginx.conf"),
-            $"worker_processes 1;\ndaemon off;\nuser root;\npid {folder}/nginx.pid;\nerror_log {folder}/error.log;\nevents {{}}\nhttp {{\naccess_log off;\nclient_body_temp_path {folder}/a;\nproxy_temp_path {folder}/b;\nfastcgi_temp_path {folder}/c;\nuwsgi_temp_path {folder}/d;\nscgi_temp_path {folder}/e;\n{conf}\n}}\n");
+            $"worker_processes 1;\ndaemon off;\nuser root;\npid {folder}/nginx.pid;\nerror_log {folder}/error.log;\nevents {{}}\nhttp {{\naccess_log off;\n"
+                + $"client_body_temp_path {folder}/a;\nproxy_temp_path {folder}/b;\nfastcgi_temp_path {folder}/c;\nuwsgi_temp_path {folder}/d;\n"
+                + $"scgi_temp_path {folder}/e;\n{conf}\n}}\n");
         var binary = File.Exists("/usr/sbin/nginx") ? "/usr/sbin/nginx" : "nginx";
         nginx = Process.Start(new ProcessStartInfo(binary, ["-p", folder, "-c", Path.Combine(folder, "nginx.conf")]) { RedirectStandardError = true })!;
         using var http = new HttpClient();

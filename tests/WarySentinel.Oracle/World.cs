@@ -104,7 +104,8 @@ public sealed record World(IReadOnlyList<OracleItem> Items, IReadOnlyList<Oracle
 
     public override string ToString() => string.Join('\n', Items.Select(i => $"{i.Id} < {string.Join(' ', i.Parents)} @ {string.Join(' ', i.Addresses)}")
         .Concat(Gates.Select(
-        g => $"{g.Key} {(g.Exempts ? "frees" : "guards")} {string.Join(' ', g.Covers)} {(g.ItemOnly ? "item" : "branch")} {g.Audience.Text} {string.Join(',', g.Acts)} {(g.Hidden ? "hidden" : "")} {g.Answer} {g.From:MM-dd} {g.Until:MM-dd} {g.Enabled}")));
+        g => $"{g.Key} {(g.Exempts ? "frees" : "guards")} {string.Join(' ', g.Covers)} {(g.ItemOnly ? "item" : "branch")} {g.Audience.Text} "
+            + $"{string.Join(',', g.Acts)} {(g.Hidden ? "hidden" : "")} {g.Answer} {g.From:MM-dd} {g.Until:MM-dd} {g.Enabled}")));
 
     /// <summary>A site from a source of chance, without rings of parents.</summary>
     public static World Make(Random random, int mostItems = 9, int mostGates = 8)

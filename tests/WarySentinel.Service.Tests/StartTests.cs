@@ -35,7 +35,8 @@ public sealed class StartTests
         { "UPDATE items SET Title=x'ff00' WHERE Id='category:books'", "", "" },
         { "INSERT INTO marks (Name, Number, Text) VALUES ('settings', 0, 'garbage') ON CONFLICT (Name) DO UPDATE SET Text='garbage'", "/shop/books",
         "settings settings" },
-        { "INSERT INTO marks (Name, Number, Text) VALUES ('settings', 0, '{\"SiteName\":\"F\",\"Paths\":{\"IndexNames\":null},\"Look\":null}') ON CONFLICT (Name) DO UPDATE SET Text=excluded.Text", "/shop/books", "settings Paths" },
+        { "INSERT INTO marks (Name, Number, Text) VALUES ('settings', 0, '{\"SiteName\":\"F\",\"Paths\":{\"IndexNames\":null},\"Look\":null}') ON CONFLICT "
+            + "(Name) DO UPDATE SET Text=excluded.Text", "/shop/books", "settings Paths" },
         { "INSERT INTO redirects (Key, [On], Audience, [To], Position, Version) VALUES ('r', 9, 'signed-in', '/x', 1, 1)", "", "redirect r" },
         { "INSERT INTO standings (Kind, Key, Title, Version) VALUES (77, 'odd', 'Odd', 1)", "", "standing 77:odd" },
         { "UPDATE shared_passwords SET Asked='and and'", "", "password" },
@@ -160,7 +161,11 @@ public sealed class StartTests
         await using (var database = new SqliteConnection($"Data Source={folder}/sentinel.db"))
         {
             await database.OpenAsync(Stop);
-            await using var command = new SqliteCommand("""CREATE TABLE "__EFMigrationsLock" ("Id" INTEGER PRIMARY KEY, "Timestamp" TEXT NOT NULL); INSERT INTO "__EFMigrationsLock" VALUES (1, '2026-01-01')""", database);
+            await using var command = new SqliteCommand(
+                """
+                CREATE TABLE "__EFMigrationsLock" ("Id" INTEGER PRIMARY KEY, "Timestamp" TEXT NOT NULL);
+                INSERT INTO "__EFMigrationsLock" VALUES (1, '2026-01-01')
+                """, database);
             await command.ExecuteNonQueryAsync(Stop);
         }
 
@@ -322,7 +327,8 @@ public sealed class StartTests
     private static async Task<string> NewDatabaseAsync()
     {
         var server =
-            Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
+            Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; "
+                + "./test.sh starts one.");
         var name = "wary_" + Guid.NewGuid().ToString("N");
         await using var connection = new NpgsqlConnection(server + ";Database=postgres;Pooling=false");
         await connection.OpenAsync(Stop);

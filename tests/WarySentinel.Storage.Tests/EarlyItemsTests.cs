@@ -41,7 +41,8 @@ public abstract class EarlyItemsTests(string provider) : OnProvider(provider)
                     {
                         await Second.ApplyAsync(new Core.Edit("test", "test", [
                             new ItemsPut([new Item(Id("page:a"), $"{round}-{n}", [], [])]),
-                            new GatePut(new Gate { Key = "g", Title = $"{round}-{n}", Covers = [Selector.Parse("page:a")], Audience = Audience.Anyone })]), "test");
+                            new GatePut(new Gate { Key = "g", Title = $"{round}-{n}", Covers = [Selector.Parse("page:a")], Audience = Audience.Anyone })]),
+                            "test");
                         last = n;
                     }
                 },

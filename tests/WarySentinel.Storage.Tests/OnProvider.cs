@@ -65,7 +65,8 @@ public abstract class OnProvider(string provider) : IAsyncLifetime
         await command.ExecuteNonQueryAsync(Stop);
     }
 
-    protected async Task<long> PutAsync(params Change[] changes) => (await store.ApplyAsync(new Edit("test", "test", changes), "test", stop: Stop)).Revision ?? 0;
+    protected async Task<long> PutAsync(params Change[] changes) => (await store.ApplyAsync(new Edit("test", "test", changes), "test", stop: Stop))
+        .Revision ?? 0;
 
     protected static ItemId Id(string text) => ItemId.TryParse(text, out var id) ? id : throw new FormatException(text);
 

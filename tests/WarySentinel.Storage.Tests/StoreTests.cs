@@ -247,7 +247,8 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     public async Task An_edit_of_many_things_is_on_record_under_each_of_their_names()
     {
         var note = new Edit("gate.set", "g", [], "before", "after") { Detail = """{"before":{"a":1},"after":{"a":2}}""" };
-        await store.ApplyAsync(new Edit("apply", "site", [new FactDefinitionPut(new FactDefinition(FactKind.Role, "x", "X"))]) { Notes = [note] }, "me", stop: Stop);
+        await store.ApplyAsync(new Edit("apply", "site", [new FactDefinitionPut(new FactDefinition(FactKind.Role, "x", "X"))]) { Notes = [note] }, "me",
+            stop: Stop);
         (await store.AuditAsync(null, 10, "site", null, Stop)).ShouldHaveSingleItem();
         (await store.AuditAsync(null, 10, "g", "gate.", Stop)).ShouldHaveSingleItem().Detail.ShouldBe(note.Detail);
         (await store.AuditAsync(null, 10, "g", "item.", Stop)).ShouldBeEmpty();

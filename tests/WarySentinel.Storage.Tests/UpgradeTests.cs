@@ -53,7 +53,8 @@ public sealed class UpgradeTests
     {
         var member = (await store.MemberByNameAsync("zoe@x.example", Stop)).ShouldNotBeNull();
         (member.Name, member.Status, member.Version).ShouldBe(("Zoë Ångström", MemberStatus.Active, 3));
-        member.Grants.Select(g => (g.Fact, g.Source.Kind)).ShouldBe([("role:dealer", "hand"), ("role:dealer", "hand"), ("group:schools", "hand")], ignoreOrder: true);
+        member.Grants.Select(g => (g.Fact, g.Source.Kind)).ShouldBe([("role:dealer", "hand"), ("role:dealer", "hand"), ("group:schools", "hand")],
+            ignoreOrder: true);
         member.Grants.ShouldAllBe(g => g.Id != Guid.Empty);
         member.Grants.Select(g => g.Source.Reference).Distinct().Count().ShouldBe(2, "what was given twice keeps a name of its own");
         (await store.MembersAsync(new MemberQuery(null, 5, "angst"), Stop)).ShouldHaveSingleItem().Id.ShouldBe(member.Id);
@@ -80,13 +81,15 @@ public sealed class UpgradeTests
         var (isLite, id, other) = (provider == "sqlite", "01A20ADC-6DDA-7FE4-8FEE-5C9353FD482B", "01A20ADC-6DDA-7FE4-8FEE-5C9353FD482C");
         var none = isLite ? "'[]'" : "'{}'";
         string Grant(int n, int kind, string key) => $"""
-            INSERT INTO grants ("Id", "MemberId", "Kind", "Key", "Source") VALUES ('0000000{n}-0000-7000-8000-000000000000', '{id}', {kind}, '{key}', 'by hand');
+            INSERT INTO grants ("Id", "MemberId", "Kind", "Key", "Source")
+            VALUES ('0000000{n}-0000-7000-8000-000000000000', '{id}', {kind}, '{key}', 'by hand');
             """;
         await RunAsync(db, $$"""
             INSERT INTO items ("Id", "Title", "Parents", "Addresses", "Version") VALUES ('page:a', 'A', {{none}}, {{none}}, 1);
             INSERT INTO standings ("Kind", "Key", "Title", "Version") VALUES (0, 'dealer', 'Dealers', 1);
             INSERT INTO members ("Id", "Email", "Name", "Status", "CreatedAt", "Version") VALUES ('{{id}}', 'zoe@x.example', 'Zoë Ångström', 3, 1, 3);
-            INSERT INTO members ("Id", "Email", "Name", "UserName", "Status", "CreatedAt", "Version") VALUES ('{{other}}', 'nell@x.example', 'Nell Orchard', 'nell', 3, 1, 1);
+            INSERT INTO members ("Id", "Email", "Name", "UserName", "Status", "CreatedAt", "Version")
+            VALUES ('{{other}}', 'nell@x.example', 'Nell Orchard', 'nell', 3, 1, 1);
             {{Grant(1, 0, "dealer")}} {{Grant(2, 0, "dealer")}} {{Grant(3, 1, "schools")}}
             INSERT INTO marks ("Name", "Number") VALUES ('revision', 41);
             INSERT INTO audit ("At", "By", "Action", "Subject") VALUES (1, 'owner', 'member.add', 'zoe@x.example');

@@ -86,7 +86,8 @@ public sealed class Relay : IAsyncDisposable
             await far.ConnectAsync(host, port, end.Token);
             await Task.WhenAny(near.GetStream().CopyToAsync(far.GetStream(), end.Token), far.GetStream().CopyToAsync(near.GetStream(), end.Token));
         }
-        catch (Exception broken) when (broken is IOException or SocketException or ObjectDisposedException or OperationCanceledException or InvalidOperationException)
+        catch (Exception broken) when (
+            broken is IOException or SocketException or ObjectDisposedException or OperationCanceledException or InvalidOperationException)
         {
             // Cut.
         }

@@ -69,16 +69,16 @@ public static class ApplyEndpoints
 
                 var (file, faults) = SiteFileReader.Read(ImportText.ReaderOf(body), false, n => tell(new ApplyLine("reading", n, 0)), stop);
                 tell(new ApplyLine("comparing", 0, 0));
-                tell(await StoreAsync(file, faults, new Asked(by, dryRun == true, prune == true, revision), policies, surroundings, store, tell, stop));
+                tell(await StoreAsync(file, faults, new ApplyRequest(by, dryRun == true, prune == true, revision), policies, surroundings, store, tell, stop));
             },
             detail => new ApplyLine("failed", 0, 0, Detail: detail));
     }
 
-    private sealed record Asked(string By, bool DryRun, bool Prune, long? Revision);
+    private sealed record ApplyRequest(string By, bool DryRun, bool Prune, long? Revision);
 
     /// <summary>Compares a file with the site, stores it where that is asked for, and gives the last line.</summary>
     private static async Task<ApplyLine> StoreAsync(
-        SiteDocument file, IReadOnlyList<Fault> faults, Asked asked, PolicyHolder policies, SurroundingsReader surroundings, Store store,
+        SiteDocument file, IReadOnlyList<Fault> faults, ApplyRequest asked, PolicyHolder policies, SurroundingsReader surroundings, Store store,
         Action<ApplyLine> tell, CancellationToken stop)
     {
         var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();

@@ -41,7 +41,8 @@ public sealed class DifferingTests
         {
             foreach (var item in other.Graph.Items.Select(i => i.Id))
             {
-                Told(one.Decide(visitor, item, Acts.Open, now).Value).ShouldBe(Told(other.Decide(visitor, item, Acts.Open, now).Value), $"{item} {now}\n{world}");
+                Told(one.Decide(visitor, item, Acts.Open, now).Value).ShouldBe(Told(other.Decide(visitor, item, Acts.Open, now).Value),
+                    $"{item} {now}\n{world}");
                 one.Allows(visitor, item, Acts.List, now).ShouldBe(other.Allows(visitor, item, Acts.List, now), $"{item} {now}\n{world}");
             }
 

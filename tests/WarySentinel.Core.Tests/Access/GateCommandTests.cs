@@ -109,7 +109,8 @@ public sealed class GateCommandTests
     {
         var policy = Policy(Shop());
         GateSentence.Of(Gate("d", "category:dealer", "role:dealer or role:guide", hidden: true), policy).ToString().ShouldBe(
-            "Title of category:dealer and all in it: only dealers or guides may open it, buy it or see its price. Others don’t see it listed; at its address, they are asked to sign in.");
+            "Title of category:dealer and all in it: only dealers or guides may open it, buy it or see its price. Others don’t see it listed; at its "
+                + "address, they are asked to sign in.");
         GateSentence.Of(Exemption("x", "product:moss", itemOnly: true), policy).ToString()
             .ShouldBe("Title of product:moss, itself alone: free of broader gates.");
         GateSentence.Of(Gate("p", "path:/members/**", "password"), policy).ToString()

@@ -105,7 +105,8 @@ public sealed class MarkupFilterTests
     public void A_form_stands_where_its_element_stood(string page, string left) => Filter(page).ShouldBe(left);
 
     [Theory]
-    [InlineData("""{"@type":"ItemList","itemListElement":[{"url":"/hidden"},{"url":"/open"}]}""", """{"@type":"ItemList","itemListElement":[{"url":"/open"}]}""")]
+    [InlineData(
+        """{"@type":"ItemList","itemListElement":[{"url":"/hidden"},{"url":"/open"}]}""", """{"@type":"ItemList","itemListElement":[{"url":"/open"}]}""")]
     [InlineData("""{"@graph":[{"item":{"@id":"/hidden","name":"x"}},{"a":1}]}""", """{"@graph":[{"a":1}]}""")]
     [InlineData("""{"url":"/hidden"}""", "{}")]
     [InlineData("""{"url": "/open"}""", """{"url": "/open"}""")]

@@ -56,18 +56,22 @@ public sealed class MomentTests
         var random = new Random(seed);
         string Any(params string[] from) => from[random.Next(from.Length)];
         string Target() => "/" + Any("a", "b", "item", "item/x") + Any("", "?id=1", "?id=2", "?x=9&id=1", "?utm=z", "?id=1&id=2");
-        var items = Enumerable.Range(0, 4).Select(n => Item("product:p" + n, null, ["/" + Any("a", "b", "item", "item/*") + Any("", "?id=1", "?id=2")])).ToArray();
-        var gates = new[] { Gate("g", "product:p0"), Gate("h", "path:/" + Any("item/**", "a", "item?id=1", "**")), Exemption("e", "path:/" + Any("item?id=2", "a", "b")) };
+        var items = Enumerable.Range(0, 4).Select(n => Item("product:p" + n, null, ["/" + Any("a", "b", "item", "item/*") + Any("", "?id=1", "?id=2")]))
+            .ToArray();
+        var gates = new[] { Gate("g", "product:p0"), Gate("h", "path:/" + Any("item/**", "a", "item?id=1", "**")),
+            Exemption("e", "path:/" + Any("item?id=2", "a", "b")) };
         var policy = Policy(items, gates);
         // Asked in a row, with what was asked before kept: the same as asked of a policy that has seen nothing.
-        return Enumerable.Range(0, 12).Select(_ => Target()).All(t => policy.Judge(Visitor.Guest, Scene.Path(t), Now) == Policy(items, gates).Judge(Visitor.Guest, Scene.Path(t), Now));
+        return Enumerable.Range(0, 12).Select(_ => Target()).All(t => policy.Judge(Visitor.Guest, Scene.Path(t), Now) == Policy(items, gates)
+            .Judge(Visitor.Guest, Scene.Path(t), Now));
     });
 
     [Property(MaxTest = 100)]
     public Property The_effect_counts_as_if_every_member_were_asked() => Prop.ForAll(Gen.Choose(0, int.MaxValue).ToArbitrary(), seed =>
     {
         var random = new Random(seed);
-        string[] audiences = ["role:dealer", "group:schools or role:guide", "not role:guide", "signed-in", "member:a@x.example", "guest", "role:owner", "role:dealer and group:schools"];
+        string[] audiences = ["role:dealer", "group:schools or role:guide", "not role:guide", "signed-in", "member:a@x.example", "guest", "role:owner",
+            "role:dealer and group:schools"];
         Gate AnyGate(string key) => Gate(key, Shop()[random.Next(9)].Id.ToString(), audiences[random.Next(audiences.Length)], random.Next(2) == 0);
         var before = Policy(Shop(), [.. Enumerable.Range(0, random.Next(5)).Select(n => AnyGate("g" + n))]);
         var after = before.With(before.Gates.Where(g => g.Key != "g0").Append(AnyGate("new")));
@@ -96,7 +100,8 @@ public sealed class MomentTests
         var random = new Random(5);
         for (var round = 0; round < 40; round++)
         {
-            var policy = Policy(Shop(), [.. Enumerable.Range(0, 4).Select(n => Gate("g" + n, Shop()[random.Next(9)].Id.ToString(), "role:dealer", n % 2 == 0, n == 3))]);
+            var policy = Policy(Shop(), [.. Enumerable.Range(0, 4).Select(n =>
+                Gate("g" + n, Shop()[random.Next(9)].Id.ToString(), "role:dealer", n % 2 == 0, n == 3))]);
             var viewpoints = Viewpoint.All(policy);
             int[] places = [.. Enumerable.Range(0, policy.Graph.Items.Count)];
             var whole = Board.Cells(policy, viewpoints, places, Now);

@@ -87,8 +87,10 @@ public sealed class SiteFileTests
     public void Nothing_goes_that_something_still_names_or_somebody_holds()
     {
         var policy = Policy(Shop(), Gate("g", "category:filters", "role:dealer"));
-        Apply(policy, new SiteDocument { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.ToString().Contains("category:filters", StringComparison.Ordinal));
-        Apply(policy, new SiteDocument { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.ToString().Contains("role:dealer", StringComparison.Ordinal));
+        Apply(policy, new SiteDocument { Items = [] }, true).Difference.Faults.ShouldContain(f => f.Message.ToString()
+            .Contains("category:filters", StringComparison.Ordinal));
+        Apply(policy, new SiteDocument { Roles = [] }, true).Difference.Faults.ShouldContain(f => f.Message.ToString()
+            .Contains("role:dealer", StringComparison.Ordinal));
     }
 
     [Fact]

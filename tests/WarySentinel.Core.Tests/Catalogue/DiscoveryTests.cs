@@ -44,7 +44,8 @@ public sealed class DiscoveryTests
         vanished.ShouldBe([Id("product:gear"), Id("product:barlow")]);
         rows.Count.ShouldBe(1);
         Discovery.Run(Site.Graph, [new DiscoveredItem("/product/moss", ItemKind.Product, null)], [], false).Vanished.ShouldBeEmpty();
-        Discovery.Run(Site.Graph, [new DiscoveredItem("/product/moss", ItemKind.Product, null)], [], true, ["/product/gear"]).Vanished.ShouldBe([Id("product:barlow")]);
+        Discovery.Run(Site.Graph, [new DiscoveredItem("/product/moss", ItemKind.Product, null)], [], true, ["/product/gear"])
+            .Vanished.ShouldBe([Id("product:barlow")]);
     }
 
     [Fact]
@@ -62,7 +63,8 @@ public sealed class DiscoveryTests
         KindRule[] rules = [KindRule.Read("/files/* = download", faults)!];
         KindRule.Read("nonsense", faults).ShouldBeNull();
         faults.ShouldHaveSingleItem().Field.ShouldBe("map");
-        var (rows, _) = Discovery.Run(Site.Graph, [new DiscoveredItem("/files/atlas.pdf", null, null), new DiscoveredItem("/shop/filters/night", null, null)], rules, true);
+        var (rows, _) = Discovery.Run(Site.Graph, [new DiscoveredItem("/files/atlas.pdf", null, null), new DiscoveredItem("/shop/filters/night", null, null)],
+            rules, true);
         rows.Select(r => r.Id).ShouldBe(["download:atlas", "page:night"]);
         rows[1].Parents.ShouldBe(["category:filters"]);
         rows[0].Title.ShouldBe("Atlas.pdf");

@@ -143,7 +143,8 @@ public sealed class ApiTests(SiteFixture fixture)
         string? cursor = null;
         do
         {
-            var page = await http.GetFromJsonAsync<PageOf<ItemView>>($"{site.Admin}/api/v1/items?kind=product&limit=7{(cursor is null ? "" : "&cursor=" + cursor)}", ApiJson.Options);
+            var on = cursor is null ? "" : "&cursor=" + cursor;
+            var page = await http.GetFromJsonAsync<PageOf<ItemView>>($"{site.Admin}/api/v1/items?kind=product&limit=7{on}", ApiJson.Options);
             walked.AddRange(page!.Items.Select(i => i.Id));
             cursor = page.Next;
         }

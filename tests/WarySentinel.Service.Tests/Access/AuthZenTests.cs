@@ -29,7 +29,11 @@ public sealed class AuthZenTests(SiteFixture fixture)
     [InlineData("member", "nobody", "product", "fern-25", "open", false)]
     public async Task One_evaluation(string subject, string id, string type, string resource, string action, bool decision)
     {
-        var (status, body, _) = await AskAsync("evaluation", $$$"""{"subject":{"type":"{{{subject}}}","id":"{{{id}}}"},"action":{"name":"{{{action}}}"},"resource":{"type":"{{{type}}}","id":"{{{resource}}}"}}""");
+        var (status, body, _) = await AskAsync("evaluation",
+            $$$"""
+            {"subject":{"type":"{{{subject}}}","id":"{{{id}}}"},"action":{"name":"{{{action}}}"},
+            "resource":{"type":"{{{type}}}","id":"{{{resource}}}"}}
+            """);
         status.ShouldBe(HttpStatusCode.OK);
         body.GetProperty("decision").GetBoolean().ShouldBe(decision);
     }
@@ -49,8 +53,11 @@ public sealed class AuthZenTests(SiteFixture fixture)
     [Fact]
     public async Task Properties_and_context_count()
     {
-        (await AskAsync("evaluation", Of("""{"type":"guest","id":"x","properties":{"unlocked":["clearance-vault"]}}""", "open", "category", "clearance-vault"))).Body.GetProperty("decision").GetBoolean().ShouldBeTrue();
-        (await AskAsync("evaluation", Of("""{"type":"guest","id":"x","properties":{"address":"nonsense"}}""", "open", "category", "books"))).Status.ShouldBe(HttpStatusCode.BadRequest);
+        (await AskAsync(
+            "evaluation", Of("""{"type":"guest","id":"x","properties":{"unlocked":["clearance-vault"]}}""", "open", "category", "clearance-vault")))
+            .Body.GetProperty("decision").GetBoolean().ShouldBeTrue();
+        (await AskAsync("evaluation", Of("""{"type":"guest","id":"x","properties":{"address":"nonsense"}}""", "open", "category", "books")))
+            .Status.ShouldBe(HttpStatusCode.BadRequest);
         (await AskAsync("evaluation", Of(Guest, "open", "category", "books")
             .Replace("}}", "},\"context\":{\"time\":\"soon\"}}", StringComparison.Ordinal))).Status.ShouldBe(HttpStatusCode.BadRequest);
     }
@@ -62,8 +69,10 @@ public sealed class AuthZenTests(SiteFixture fixture)
     public async Task A_batch_ends_as_its_semantic_says(string semantic, int answers)
     {
         var (_, body, _) = await AskAsync("evaluations", $$$"""
-            {"subject":{{{Guest}}},"action":{"name":"open"},"evaluations":[{"resource":{"type":"path","id":"/shop"}},{"resource":{"type":"path","id":"/shop/dealer-stock"}},
-            {"resource":{"type":"nonsense","id":"x"}},{"subject":{"type":"role","id":"dealer"},"resource":{"type":"path","id":"/shop/dealer-stock"}}],"options":{"evaluations_semantic":"{{{semantic}}}"}}
+            {"subject":{{{Guest}}},"action":{"name":"open"},"evaluations":[
+            {"resource":{"type":"path","id":"/shop"}},{"resource":{"type":"path","id":"/shop/dealer-stock"}},
+            {"resource":{"type":"nonsense","id":"x"}},{"subject":{"type":"role","id":"dealer"},"resource":{"type":"path","id":"/shop/dealer-stock"}}],
+            "options":{"evaluations_semantic":"{{{semantic}}}"}}
             """);
         var given = body.GetProperty("evaluations");
         given.GetArrayLength().ShouldBe(answers);
@@ -85,7 +94,8 @@ public sealed class AuthZenTests(SiteFixture fixture)
         var token = "";
         do
         {
-            var (_, body, _) = await AskAsync("search/resource", $$$"""{"subject":{{{Guest}}},"action":{"name":"open"},"resource":{"type":"product"},"page":{"limit":7,"token":"{{{token}}}"}}""");
+            var (_, body, _) = await AskAsync("search/resource",
+                $$$"""{"subject":{{{Guest}}},"action":{"name":"open"},"resource":{"type":"product"},"page":{"limit":7,"token":"{{{token}}}"}}""");
             var results = body.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("id").GetString()!).ToList();
             results.Count.ShouldBeLessThanOrEqualTo(7);
             body.GetProperty("page").GetProperty("count").GetInt32().ShouldBe(results.Count);
@@ -100,22 +110,28 @@ public sealed class AuthZenTests(SiteFixture fixture)
     [Fact]
     public async Task A_token_is_good_for_its_own_search_only()
     {
-        var (_, body, _) = await AskAsync("search/resource", $$$"""{"subject":{{{Guest}}},"action":{"name":"open"},"resource":{"type":"product"},"page":{"limit":1}}""");
+        var (_, body, _) = await AskAsync("search/resource",
+            $$$"""{"subject":{{{Guest}}},"action":{"name":"open"},"resource":{"type":"product"},"page":{"limit":1}}""");
         var token = body.GetProperty("page").GetProperty("next_token").GetString();
-        (await AskAsync("search/resource", $$$"""{"subject":{{{Guest}}},"action":{"name":"buy"},"resource":{"type":"product"},"page":{"token":"{{{token}}}"}}""")).Status.ShouldBe(HttpStatusCode.BadRequest);
+        (await AskAsync("search/resource",
+            $$$"""{"subject":{{{Guest}}},"action":{"name":"buy"},"resource":{"type":"product"},"page":{"token":"{{{token}}}"}}"""))
+            .Status.ShouldBe(HttpStatusCode.BadRequest);
     }
 
     [Fact]
     public async Task Subjects_and_actions_are_found()
     {
-        var members = (await AskAsync("search/subject", """{"subject":{"type":"member"},"action":{"name":"open"},"resource":{"type":"product","id":"case-fern-40"}}""")).Body;
+        var members = (await AskAsync("search/subject",
+            """{"subject":{"type":"member"},"action":{"name":"open"},"resource":{"type":"product","id":"case-fern-40"}}""")).Body;
         members.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("id").GetString())
             .ShouldBe(["nell@orchard-optics.example", RunningSite.Owner], ignoreOrder: true);
-        var roles = (await AskAsync("search/subject", """{"subject":{"type":"role"},"action":{"name":"open"},"resource":{"type":"path","id":"/shop/dealer-stock"}}""")).Body;
+        var roles = (await AskAsync("search/subject",
+            """{"subject":{"type":"role"},"action":{"name":"open"},"resource":{"type":"path","id":"/shop/dealer-stock"}}""")).Body;
         roles.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("id").GetString()).ShouldBe(["dealer", "keeper"]);
         var acts = (await AskAsync("search/action", $$$"""{"subject":{{{Guest}}},"resource":{"type":"category","id":"clearance-vault"}}""")).Body;
         acts.GetProperty("results").EnumerateArray().Select(r => r.GetProperty("name").GetString()).ShouldBe(["list"]);
-        (await AskAsync("search/action", $$$"""{"subject":{{{Guest}}},"resource":{"type":"category","id":"no-such"}}""")).Body.GetProperty("results").GetArrayLength().ShouldBe(0);
+        (await AskAsync("search/action",
+            $$$"""{"subject":{{{Guest}}},"resource":{"type":"category","id":"no-such"}}""")).Body.GetProperty("results").GetArrayLength().ShouldBe(0);
     }
 
     [Theory]

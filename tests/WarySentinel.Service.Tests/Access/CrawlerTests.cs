@@ -46,8 +46,13 @@ public sealed class CrawlerTests
         var slow = new SlowNames();
         await using var site = await RunningSite.StartAsync(services: services => services.AddSingleton<INameLookup>(slow));
         using var caller = new Caller(site);
-        await caller.AskAsync("PUT", "settings", new { crawlers = new[] { new { name = "moonbot", hosts = new[] { "crawl.moon.example" }, ranges = Array.Empty<string>() } } }, "*");
-        await site.Client.AddGateAsync(new GateDraft { Key = "all", Title = "All", Covers = ["site"], Audience = "signed-in or crawler" }, CancellationToken.None);
+        await caller.AskAsync("PUT", "settings", new
+        {
+            crawlers = new[] { new { name = "moonbot", hosts = new[] { "crawl.moon.example" },
+            ranges = Array.Empty<string>() } }
+        }, "*");
+        await site.Client.AddGateAsync(new GateDraft { Key = "all", Title = "All", Covers = ["site"], Audience = "signed-in or crawler" },
+            CancellationToken.None);
         using var leaving = new CancellationTokenSource();
         using var http = new HttpClient();
         http.DefaultRequestHeaders.TryAddWithoutValidation("User-Agent", "moonbot");

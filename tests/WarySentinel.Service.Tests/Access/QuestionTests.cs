@@ -116,7 +116,8 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     [InlineData("""{"page":{"token":7}}""")]
     public async Task A_page_that_is_wrong_is_an_error(string page)
     {
-        var body = page.TrimEnd('}').Length == 0 ? page : page[..^1] + ""","subject":{"type":"guest","id":"g"},"action":{"name":"open"},"resource":{"type":"product"}}""";
+        var body = page.TrimEnd('}').Length == 0 ? page
+            : page[..^1] + ""","subject":{"type":"guest","id":"g"},"action":{"name":"open"},"resource":{"type":"product"}}""";
         using var http = new HttpClient { DefaultRequestHeaders = { { "Authorization", "Bearer " + site.Token } } };
         using var answer = await http.PostAsync(site.Admin + "/access/v1/search/resource", new StringContent(body, Encoding.UTF8, "application/json"), Stop);
         answer.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
@@ -126,7 +127,9 @@ public sealed class QuestionTests(SiteFixture fixture) : IDisposable
     public async Task Many_questions_are_answered_line_by_line_in_their_order()
     {
         const string csv =
-            "visitor,act,item,path,at\nguest,open,category:dealer-stock,,\nrole:dealer,open,,/shop/dealer-stock,\nguest,opn,site,,\n\"role:dealer,group:institutions\",open,category:observatory-grade,,2026-12-24\nguest,,product:none,,\nguest,open,site,,soon\na,b,c,d,e,f,g\n";
+            "visitor,act,item,path,at\nguest,open,category:dealer-stock,,\nrole:dealer,open,,/shop/dealer-stock,\nguest,opn,site,,\n"
+                + "\"role:dealer,group:institutions\",open,category:observatory-grade,,2026-12-24\nguest,,product:none,,\nguest,open,site,,soon\n"
+                + "a,b,c,d,e,f,g\n";
         var lines = await BulkAsync(csv, "text/csv");
         lines.Select(l => l.GetProperty("line").GetInt32()).ShouldBe([2, 3, 4, 5, 6, 7, 8]);
         lines.Select(l => l.TryGetProperty("allowed", out var a) ? a.GetBoolean() : (bool?)null).ShouldBe([false, true, null, true, null, null, null]);

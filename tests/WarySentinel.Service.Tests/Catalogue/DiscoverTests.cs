@@ -40,31 +40,43 @@ public sealed class DiscoverTests : IAsyncLifetime
         IResult Xml(string text) => Results.Text(text, "application/xml", Encoding.UTF8);
         IResult Html(string text) => Results.Text("<html><body>" + text + "</body></html>", "text/html", Encoding.UTF8);
         origin.MapGet("/sitemap.xml", () =>
-            Xml("<sitemapindex xmlns='http://www.sitemaps.org/schemas/sitemap/0.9'><sitemap><loc>https://public.example/a.xml</loc></sitemap><sitemap><loc>" + address + "/b.xml.gz</loc></sitemap><sitemap><loc>/b.xml.gz</loc></sitemap></sitemapindex>"));
+            Xml("<sitemapindex xmlns='http://www.sitemaps.org/schemas/sitemap/0.9'>"
+                + "<sitemap><loc>https://public.example/a.xml</loc></sitemap><sitemap><loc>" + address
+                + "/b.xml.gz</loc></sitemap><sitemap><loc>/b.xml.gz</loc></sitemap></sitemapindex>"));
         origin.MapGet("/b.xml.gz", () =>
         {
             using var packed = new MemoryStream();
             using (var gzip = new GZipStream(packed, CompressionLevel.Fastest, true))
             {
-                gzip.Write(Encoding.UTF8.GetBytes($"<urlset><url><loc>{address}/wares/lamp</loc></url><url><loc>{address}/about</loc></url><url><loc>https://other.example/x</loc></url></urlset>"));
+                gzip.Write(Encoding.UTF8.GetBytes($"<urlset><url><loc>{address}/wares/lamp</loc></url><url><loc>{address}/about</loc></url><url><loc>"
+                    + $"https://other.example/x</loc></url></urlset>"));
             }
 
             return Results.Bytes(packed.ToArray(), "application/octet-stream");
         });
         origin.MapGet("/atom.xml", () =>
-            Xml($"<feed xmlns='http://www.w3.org/2005/Atom'><entry><title>Lamp</title><id>urn:1</id><link rel='self' href='{address}/self'/><link href='{address}/wares/lamp'/><category term='Lights'/></entry></feed>"));
+            Xml($"<feed xmlns='http://www.w3.org/2005/Atom'><entry><title>Lamp</title><id>urn:1</id><link rel='self' href='{address}/self'/><link "
+                + $"href='{address}/wares/lamp'/><category term='Lights'/></entry></feed>"));
         origin.MapGet("/rss.xml", () =>
-            Xml($"<rss version='2.0'><channel><item><title>Lamp</title><link>{address}/wares/lamp</link><guid isPermaLink='false'>LMP-1</guid><category>Home &gt; Lights</category></item></channel></rss>"));
+            Xml($"<rss version='2.0'><channel><item><title>Lamp</title><link>{address}/wares/lamp</link><guid isPermaLink='false'>LMP-1</guid><category>"
+                + $"Home &gt; Lights</category></item></channel></rss>"));
         origin.MapGet("/evil.xml", () => Xml("<!DOCTYPE x [<!ENTITY a SYSTEM 'file:///etc/passwd'>]><urlset><url><loc>&a;</loc></url></urlset>"));
         origin.MapGet("/robots.txt", () => "User-agent: *\nDisallow: /private\nAllow: /private/open\n");
         origin.MapGet("/",
-            () => Html("<a href='/lights'>Lights</a> <a href=/private/x>x</a> <a href=/private/open>o</a> <a href='https://other.example/'>e</a> <a rel=nofollow href=/never>n</a>"));
+            () => Html("<a href='/lights'>Lights</a> <a href=/private/x>x</a> <a href=/private/open>o</a> <a href='https://other.example/'>e</a> <a "
+                + "rel=nofollow href=/never>n</a>"));
         origin.MapGet("/lights", () =>
-            Html("<h1>Lights</h1><script type='application/ld+json'>{\"@type\":\"ItemList\",\"itemListElement\":[{\"url\":\"/wares/lamp\"}]}</script><a href=/wares/lamp>l</a><a href=/wares/torch>t</a>"));
+            Html("<h1>Lights</h1><script type='application/ld+json'>{\"@type\":\"ItemList\",\"itemListElement\":[{\"url\":\"/wares/lamp\"}]}</script><a "
+                + "href=/wares/lamp>l</a><a href=/wares/torch>t</a>"));
         origin.MapGet("/wares/lamp", () =>
-            Html("<script type='application/ld+json'>{broken</script><script type='application/ld+json'>[{\"@type\":[\"Product\"],\"name\":\"Lamp\",\"sku\":\"LMP-1\"},{\"@type\":\"BreadcrumbList\",\"itemListElement\":[{\"position\":1,\"item\":{\"@id\":\"/\",\"name\":\"Home\"}},{\"position\":2,\"name\":\"Lights\",\"item\":\"/lights\"},{\"position\":3,\"name\":\"Lamp\"}]}]</script>"));
+            Html("<script type='application/ld+json'>{broken</script><script type='application/ld+json'>"
+                + "[{\"@type\":[\"Product\"],\"name\":\"Lamp\",\"sku\":\"LMP-1\"},"
+                + "{\"@type\":\"BreadcrumbList\",\"itemListElement\":[{\"position\":1,\"item\":{\"@id\":\"/\",\"name\":\"Home\"}},"
+                + "{\"position\":2,\"name\":\"Lights\",\"item\":\"/lights\"},{\"position\":3,\"name\":\"Lamp\"}]}]</script>"));
         origin.MapGet("/wares/torch", () =>
-            Html("<div itemscope itemtype='https://schema.org/Product'><b itemprop=name>Torch</b><meta itemprop=sku content=TRC-9></div><ol itemscope itemtype='https://schema.org/BreadcrumbList'><li itemprop=itemListElement itemscope><a itemprop=item href=/lights><span itemprop=name>Lights</span></a></li></ol>"));
+            Html("<div itemscope itemtype='https://schema.org/Product'><b itemprop=name>Torch</b><meta itemprop=sku content=TRC-9></div><ol itemscope "
+                + "itemtype='https://schema.org/BreadcrumbList'><li itemprop=itemListElement itemscope><a itemprop=item href=/lights><span itemprop=name>"
+                + "Lights</span></a></li></ol>"));
         origin.MapGet("/private/open", () => Html("<h1>Open</h1>"));
         await origin.StartAsync();
         site = await RunningSite.StartAsync(address);

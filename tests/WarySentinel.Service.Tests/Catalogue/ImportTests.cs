@@ -56,7 +56,8 @@ public sealed class ImportTests(SiteFixture fixture)
     [Fact]
     public async Task Yaml_is_read_with_its_lines()
     {
-        var good = await ImportAsync("items:\n  - id: page:y1\n    title: One\n    addresses: [/y1, /y1/**]\n  - {id: page:y2, title: Two, parents: page:y1}\n"u8.ToArray(), yaml: true, dryRun: true);
+        var written = "items:\n  - id: page:y1\n    title: One\n    addresses: [/y1, /y1/**]\n  - {id: page:y2, title: Two, parents: page:y1}\n"u8.ToArray();
+        var good = await ImportAsync(written, yaml: true, dryRun: true);
         good.Result!.Added.ShouldBe(2);
         var bad = await ImportAsync("items:\n  - id: page:y1\n    titel: One\n  - id: page:y2\n"u8.ToArray(), yaml: true);
         bad.Result!.Faults.Select(f => f.Line).ShouldBe([3, 4]);

@@ -60,7 +60,8 @@ public sealed partial class KillTests
             await nobody.FirstOwnerAsync(Code().Match(service.Log).Groups[1].Value, owner, "Owner", password, Stop);
         }
 
-        using var client = new SentinelClient(new Uri(service.Admin), (await nobody.AddTokenAsync("kill", ["read", "write"], null, owner, password, Stop)).Token?.Reveal());
+        using var client = new SentinelClient(new Uri(service.Admin), (await nobody.AddTokenAsync("kill", ["read", "write"], null, owner, password, Stop))
+            .Token?.Reveal());
         if (round == 0)
         {
             await client.AddFactDefinitionAsync("groups", "schools", "Schools", Stop);

@@ -24,10 +24,12 @@ public sealed class GrantApiTests(SiteFixture fixture)
         var order = new { fact = "plan:patron", until = "2027-05-03", source = "order:4711" };
         var (status, given, _) = await caller.AskAsync("POST", $"members/{who}/grants", order);
         (status, given.GetProperty("changed").GetBoolean()).ShouldBe((HttpStatusCode.Created, true));
-        given.GetProperty("grant").GetProperty("until").GetDateTimeOffset().ShouldBe(new DateTimeOffset(2027, 5, 4, 0, 0, 0, TimeSpan.Zero), "until the end of that day");
+        given.GetProperty("grant").GetProperty("until").GetDateTimeOffset()
+            .ShouldBe(new DateTimeOffset(2027, 5, 4, 0, 0, 0, TimeSpan.Zero), "until the end of that day");
         var id = given.GetProperty("grant").GetProperty("id").GetGuid();
         var again = await caller.AskAsync("POST", $"members/{who}/grants", order);
-        (again.Status, again.Body.GetProperty("changed").GetBoolean(), again.Body.GetProperty("grant").GetProperty("id").GetGuid()).ShouldBe((HttpStatusCode.OK, false, id));
+        (again.Status, again.Body.GetProperty("changed").GetBoolean(), again.Body.GetProperty("grant").GetProperty("id").GetGuid())
+            .ShouldBe((HttpStatusCode.OK, false, id));
         (await site.Client.EndGrantAsync(who, id, Stop)).Changed.ShouldBeTrue();
         (await site.Client.EndGrantAsync(who, id, Stop)).Changed.ShouldBeFalse();
         (await caller.AskAsync("POST", $"members/{who}/grants", order)).Body.GetProperty("changed").GetBoolean().ShouldBeFalse();
@@ -50,7 +52,8 @@ public sealed class GrantApiTests(SiteFixture fixture)
         var again = await site.Client.GiveAsync(who, "role:dealer", null, null, null, Stop);
         (again.Changed, again.Grant.Id, again.Grant.InForce).ShouldBe((true, first.Grant.Id, true));
         var (history, _) = (await caller.AskAsync("GET", "history?action=grant.&subject=" + who) is var (_, body, _) ? body : default, 0);
-        history.GetProperty("items").EnumerateArray().Select(h => h.GetProperty("action").GetString()).ShouldBe(["grant.give", "grant.end", "grant.set", "grant.give"]);
+        history.GetProperty("items").EnumerateArray().Select(h => h.GetProperty("action").GetString())
+            .ShouldBe(["grant.give", "grant.end", "grant.set", "grant.give"]);
     }
 
     [Theory]
@@ -68,7 +71,8 @@ public sealed class GrantApiTests(SiteFixture fixture)
     {
         var who = await AddAsync();
         using var caller = new Caller(site);
-        var problem = await caller.RefusedAsync(status, code, "POST", $"members/{who}/grants", System.Text.Json.JsonSerializer.Deserialize<System.Text.Json.JsonElement>(draft));
+        var problem = await caller.RefusedAsync(status, code, "POST", $"members/{who}/grants",
+            System.Text.Json.JsonSerializer.Deserialize<System.Text.Json.JsonElement>(draft));
         problem.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe(field);
         (await site.Client.MemberAsync(who, Stop)).Value.Grants.ShouldBeEmpty();
     }
@@ -82,7 +86,8 @@ public sealed class GrantApiTests(SiteFixture fixture)
         await caller.RefusedAsync(HttpStatusCode.NotFound, "grant-unknown", "DELETE", $"members/{who}/grants/{Guid.NewGuid()}");
         var owner = (await site.Client.MemberAsync(RunningSite.Owner, Stop)).Value;
         await caller.RefusedAsync(HttpStatusCode.Conflict, "last-owner", "DELETE", $"members/{RunningSite.Owner}/grants/{owner.Grants[0].Id}");
-        await caller.RefusedAsync(HttpStatusCode.Conflict, "last-owner", "PUT", $"members/{RunningSite.Owner}/grants/{owner.Grants[0].Id}", new { until = "2099-01-01" });
+        await caller.RefusedAsync(HttpStatusCode.Conflict, "last-owner", "PUT", $"members/{RunningSite.Owner}/grants/{owner.Grants[0].Id}",
+            new { until = "2099-01-01" });
     }
 
     [Fact]

@@ -54,7 +54,8 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     {
         await api.AskAsync("POST", "members", new { email = "editor@x.example", name = "Edi Tor", password = "long-enough-1", roles = new[] { "editor" } });
         using var nobody = new Client.SentinelClient(new Uri(site.Admin), null);
-        var token = (await nobody.AddTokenAsync("editing", ["read", "write"], null, "editor@x.example", "long-enough-1", CancellationToken.None)).Token?.Reveal();
+        var token = (await nobody.AddTokenAsync("editing", ["read", "write"], null, "editor@x.example", "long-enough-1", CancellationToken.None))
+            .Token?.Reveal();
         using var editor = new Caller(site, token);
         (await editor.AskAsync("POST", "groups", new { title = "By editor" })).Status.ShouldBe(HttpStatusCode.Created);
         await editor.RefusedAsync(HttpStatusCode.Forbidden, "staff-role", "POST", "members", new
@@ -128,7 +129,8 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
         (await wrong.Content.ReadAsStringAsync()).ShouldNotContain("lens");
         (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.Unauthorized);
         await api.RefusedAsync(
-            HttpStatusCode.UnprocessableEntity, "status-words", "PUT", "members/wordy@x.example/status", new { status = "suspended", words = new string('x', 501) });
+            HttpStatusCode.UnprocessableEntity, "status-words", "PUT", "members/wordy@x.example/status",
+            new { status = "suspended", words = new string('x', 501) });
         await api.AskAsync("PUT", "members/wordy@x.example/status", new { status = "active" });
         await browser.SignInAsync("wordy@x.example", "long-enough-1");
         (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.OK);
@@ -164,7 +166,11 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     public async Task Who_is_named_by_a_gate_is_not_erased_and_an_editor_erases_nobody()
     {
         await api.AskAsync("POST", "members", new { email = "named@x.example", name = "Named", password = "long-enough-1" });
-        await api.AskAsync("POST", "gates", new { key = "for-named", title = "For one", covers = new[] { "path:/only-named/**" }, audience = "member:named@x.example" });
+        await api.AskAsync("POST", "gates", new
+        {
+            key = "for-named", title = "For one", covers = new[] { "path:/only-named/**" },
+            audience = "member:named@x.example"
+        });
         var problem = await api.RefusedAsync(HttpStatusCode.Conflict, "member-named", "DELETE", "members/named@x.example");
         problem.GetProperty("detail").GetString()!.ShouldContain("gate for-named");
         await api.AskAsync("DELETE", "gates/for-named", null, "*");

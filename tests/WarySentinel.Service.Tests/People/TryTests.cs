@@ -169,7 +169,8 @@ public sealed class TryTests
         await using var site = await StartAsync();
         await site.Client.AddMemberAsync("ed@fernlight.example", "Ed", null, "a-long-password", ["editor"], [], [], Stop);
         using var nobody = new Client.SentinelClient(new Uri(site.Admin), null);
-        using var editor = new Caller(site, (await nobody.AddTokenAsync("ed", ["read", "write"], null, "ed@fernlight.example", "a-long-password", Stop)).Token?.Reveal());
+        using var editor = new Caller(site, (await nobody.AddTokenAsync("ed", ["read", "write"], null, "ed@fernlight.example", "a-long-password", Stop))
+            .Token?.Reveal());
         using var owner = site.NewBrowser();
         await owner.SignInAsync(RunningSite.Owner, RunningSite.Password);
         using var nell = site.NewBrowser();

@@ -97,7 +97,8 @@ public sealed class HostileRequestTests(SiteFixture fixture)
             foreach (var path in new[] { "/account/sign-in", "/account/unlock", "/account/sign-out" })
             {
                 var answer = await RawHttp.SendAsync(
-                    site.Site, $"POST {path} HTTP/1.1\nHost: site\nContent-Type: {type}\nContent-Length: {Encoding.Latin1.GetByteCount(body)}\nConnection: close\n\n" + body);
+                    site.Site, $"POST {path} HTTP/1.1\nHost: site\nContent-Type: {type}\nContent-Length: {Encoding.Latin1.GetByteCount(body)}\nConnection: "
+                        + $"close\n\n" + body);
                 RawHttp.StatusOf(answer).ShouldBeInRange(200, 499, $"{type} {path}\n{answer}");
             }
         }
@@ -109,7 +110,8 @@ public sealed class HostileRequestTests(SiteFixture fixture)
         RawHttp.StatusOf(await RawHttp.SendAsync(
             site.Site, "POST /account/sign-in HTTP/1.1\nHost: site\nContent-Type: application/x-www-form-urlencoded\nContent-Length: 70000\n\n")).ShouldBe(413);
         var chunked =
-            "POST /account/sign-in HTTP/1.1\r\nHost: site\r\nContent-Type: application/x-www-form-urlencoded\r\nTransfer-Encoding: chunked\r\n\r\n12000\r\n" + new string('a', 0x12000) + "\r\n0\r\n\r\n";
+            "POST /account/sign-in HTTP/1.1\r\nHost: site\r\nContent-Type: application/x-www-form-urlencoded\r\nTransfer-Encoding: chunked\r\n\r\n"
+            + "12000\r\n" + new string('a', 0x12000) + "\r\n0\r\n\r\n";
         RawHttp.StatusOf(await RawHttp.SendAsync(site.Site, Encoding.ASCII.GetBytes(chunked))).ShouldBe(413);
         using var api = new Caller(site);
         var large = await api.AskAsync("POST", "gates", new { title = new string('x', 1 << 20) });

@@ -121,7 +121,8 @@ public abstract class NodesTests(string provider) : OnProvider(provider)
     public async Task A_lease_is_held_by_one_until_it_ends_or_its_time_is_over()
     {
         var now = DateTimeOffset.UtcNow;
-        var takers = await Task.WhenAll(Enumerable.Range(0, 8).Select(n => (n % 2 == 0 ? store : Second).LeaseAsync("sweep", "m" + n, now.AddMinutes(5), Stop)));
+        var takers = await Task.WhenAll(Enumerable.Range(0, 8).Select(n => (n % 2 == 0 ? store : Second)
+            .LeaseAsync("sweep", "m" + n, now.AddMinutes(5), Stop)));
         takers.Count(t => t).ShouldBe(1);
         var holder = "m" + Array.IndexOf(takers, true);
         (await Second.LeaseAsync("sweep", "other", now.AddMinutes(5), Stop)).ShouldBeFalse();

@@ -36,12 +36,14 @@ public abstract class AccountTests(string provider) : OnProvider(provider)
         var nell = Someone("nell@x.example", "nell", "editor") with { Grants = [Held("role", "editor"), Held("plan", "patron")] };
         var other = Someone("other@x.example", null, null);
         await PutAsync(new MemberAdded(nell), new MemberAdded(other));
-        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, nell.Id, null, Now, Now, Now.AddYears(5), null, null, []), null, Stop);
+        await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, nell.Id, null, Now, Now, Now.AddYears(5), null, null, []), null,
+            Stop);
         (await store.MemberAsync(nell.Id, Stop))!.SeenAt.ShouldBe(Now);
         await DoAsync(AccountCommands.Note(nell, "Owes us a lens.", 0, "owner@x.example", Now));
         await DoAsync(AccountCommands.Note(other, "Met at the fair.", 0, "nell@x.example (Her token)", Now));
         await PutAsync(new MessageQueued(new OutgoingMessage(Guid.CreateVersion7(), "nell@x.example", "Hello Nell", "sealed", Now)));
-        await store.ApplyAsync(new Edit("gate.set", "vault", [new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"))]), "nell@x.example", stop: Stop);
+        await store.ApplyAsync(new Edit("gate.set", "vault", [new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"))]), "nell@x.example",
+            stop: Stop);
         var there = (await store.AuditAsync(null, 100, stop: Stop)).Count;
 
         await DoAsync(AccountCommands.Erase(Policy.Empty, await store.MemberAsync(nell.Id, Stop), Now));

@@ -13,7 +13,8 @@ public sealed class PostgresPeopleTests() : PeopleTests("postgres");
 /// <summary>Members and what they hold, written by two machines at once.</summary>
 public abstract class PeopleTests(string provider) : OnProvider(provider)
 {
-    private static readonly string[] Names = ["Nell Orchard", "Zoë Ångström", "Zoe\u0308 Decomposed", "100% Sure", "Under_Score", "Star* [Box]?", "O'Brien \"Q\"", "Ωmega Γ"];
+    private static readonly string[] Names = ["Nell Orchard", "Zoë Ångström", "Zoe\u0308 Decomposed", "100% Sure", "Under_Score", "Star* [Box]?",
+        "O'Brien \"Q\"", "Ωmega Γ"];
 
     [Fact]
     public async Task Of_two_owners_who_leave_at_once_one_stays()
@@ -180,14 +181,17 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         }
 
         (FactKind, string)[] facts = [(FactKind.Role, "dealer"), (FactKind.Group, "schools"), (FactKind.Plan, "patron"), (FactKind.Member, "m4@x.example")];
-        string NameOf(Member m) => string.Join(' ', m.Grants.Where(g => g.IsInForce(DateTimeOffset.UtcNow) && facts.Contains((g.Kind, g.Key))).Select(g => g.Fact)
+        string NameOf(Member m) => string.Join(' ', m.Grants.Where(g => g.IsInForce(DateTimeOffset.UtcNow) && facts.Contains((g.Kind, g.Key)))
+            .Select(g => g.Fact)
             .Distinct().Order()) + (m.Email == "m4@x.example" ? m.Email : "");
         var expected = everybody.Where(m => m.Status == MemberStatus.Active).GroupBy(NameOf).ToDictionary(g => g.Key, g => g.Count());
         var sets = await store.FactSetsAsync(facts, Stop);
-        sets.ToDictionary(s => string.Join(' ', s.Visitor.Grants.Select(g => g.Fact).Order()) + s.Visitor.Email, s => s.Members).ShouldBe(expected, ignoreOrder: true);
+        sets.ToDictionary(s => string.Join(' ', s.Visitor.Grants.Select(g => g.Fact).Order()) + s.Visitor.Email, s => s.Members)
+            .ShouldBe(expected, ignoreOrder: true);
         sets.ShouldAllBe(s => s.Names!.Count == Math.Min(20, s.Members));
         var holding = await store.MembersHoldingAsync(facts, null, 100, Stop);
-        holding.Select(m => m.Email).ShouldBe(everybody.Where(m => m.Status == MemberStatus.Active && NameOf(m).Length > 0).Select(m => m.Email), ignoreOrder: true);
+        holding.Select(m => m.Email).ShouldBe(everybody.Where(m => m.Status == MemberStatus.Active && NameOf(m).Length > 0).Select(m => m.Email),
+            ignoreOrder: true);
     }
 
     private async Task NamedAsync() =>

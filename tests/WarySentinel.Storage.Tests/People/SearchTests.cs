@@ -41,18 +41,21 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
         var now = DateTimeOffset.UtcNow;
         Grant Given() => Held("role", "r" + random.Next(3), "order:" + random.Next(1000)) with
         {
-            From = now.AddDays(random.Next(-3, 2)), Until = random.Next(3) == 0 ? null : now.AddDays(random.Next(-1, 3)).AddHours(1),
+            From = now.AddDays(random.Next(-3, 2)),
+            Until = random.Next(3) == 0 ? null : now.AddDays(random.Next(-1, 3)).AddHours(1),
         };
         var all = Enumerable.Range(0, 200).Select(n => Someone($"m{n:d3}@x.example", null, null) with
         {
-            Name = "Ab" + "cde"[random.Next(3)], Status = (MemberStatus)random.Next(6),
+            Name = "Ab" + "cde"[random.Next(3)],
+            Status = (MemberStatus)random.Next(6),
             Grants = [.. Enumerable.Range(0, random.Next(4)).Select(_ => Given()).DistinctBy(g => (g.Key, g.Source))],
         }).ToList();
         await PutAsync([.. all.Select(m => new MemberAdded(m))]);
         for (var n = 0; n < 120; n++)
         {
             var asked = new MemberQuery(
-                random.Next(2) == 0 ? null : $"m{random.Next(200):d3}@x.example", 1 + random.Next(60), random.Next(3) switch { 0 => "abc", 1 => "e", _ => null },
+                random.Next(2) == 0 ? null : $"m{random.Next(200):d3}@x.example", 1 + random.Next(60),
+                random.Next(3) switch { 0 => "abc", 1 => "e", _ => null },
                 random.Next(2) == 0 ? null : (MemberStatus)random.Next(6), random.Next(2) == 0 ? null : (FactKind.Role, "r" + random.Next(4)));
             var naive = all.Where(m => string.CompareOrdinal(m.Email, asked.After ?? "") > 0)
                 .Where(m => asked.Search is null || m.Name.Contains(asked.Search, StringComparison.OrdinalIgnoreCase) || m.Email.Contains(asked.Search))
