@@ -76,7 +76,8 @@ internal static class AccountVerbs
         }
 
         await call.Client.EraseMemberAsync(member.Id.ToString(), call.Stop);
-        return call.Out.Say(new { erased = member.Id }, $"Erased [bold]{Markup.Escape(member.Email)}[/]. What was done to them stays in the trail, under a tag.");
+        return call.Out.Say(
+            new { erased = member.Id }, $"Erased [bold]{Markup.Escape(member.Email)}[/]. What was done to them stays in the trail, under a tag.");
     }
 
     private static async Task<int> ExportAsync(Call call)

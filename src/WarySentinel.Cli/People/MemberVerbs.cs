@@ -27,8 +27,8 @@ internal static class MemberVerbs
     {
         var member = new Command("member", "People with an account.");
         member.Subcommands.Add(With(new Command("list", "Members."), Search, Status, Holds, Most).Does(ListAsync));
-        member.Subcommands.Add(With(new Command("show", "One member: where the account stands, what they hold, where they are signed in, what was noted."), Email)
-            .Does(AccountVerbs.ShowAsync));
+        var show = new Command("show", "One member: where the account stands, what they hold, where they are signed in, what was noted.");
+        member.Subcommands.Add(With(show, Email).Does(AccountVerbs.ShowAsync));
         member.Subcommands.Add(With(With(new Command("add", "Add a member."), Email), Name, UserName, Password, Roles, Groups, Plans).Does(AddAsync));
         member.Subcommands.Add(With(With(new Command("roles", "Give a member exactly these roles."), Email), Roles).Does(RolesAsync));
         AccountVerbs.AddTo(member);
@@ -41,7 +41,8 @@ internal static class MemberVerbs
         var asked = new[] { ("search", call.Get(Search)), ("status", call.Get(Status)), ("holds", call.Get(Holds)) }.Where(a => a.Item2 is not null)
             .Select(a => $"{a.Item1}={Uri.EscapeDataString(a.Item2!)}");
         var query = string.Join('&', asked);
-        await foreach (var member in call.Client.AllAsync<MemberView>("members" + (query.Length > 0 ? "?" + query : ""), Math.Max(1, call.Get(Most)), call.Stop))
+        var path = "members" + (query.Length > 0 ? "?" + query : "");
+        await foreach (var member in call.Client.AllAsync<MemberView>(path, Math.Max(1, call.Get(Most)), call.Stop))
         {
             members.Add(member);
         }

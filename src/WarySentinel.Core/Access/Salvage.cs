@@ -46,9 +46,9 @@ public static class Salvage
             return (built.Value, faults);
         }
 
-        // Nothing of the catalogue can be told apart: all is closed.
+        // Nothing of the catalogue can be told apart: all is closed, and nothing is exempt from that.
         faults.Add(StoredFault.OfSite("catalogue", "catalogue", problem.Detail));
-        return (Policy.Build([], gates.Append(StandIn(faults[^1], 0)), standings, settings, parts).Value, faults);
+        return (Policy.Build([], gates.Where(g => !g.IsExemption).Append(StandIn(faults[^1], 0)), standings, settings, parts).Value, faults);
     }
 
     /// <summary>A gate that could not be read, as it stands until it is mended: it admits nobody.</summary>

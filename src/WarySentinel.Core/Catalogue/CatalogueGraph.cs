@@ -110,7 +110,9 @@ public sealed partial class CatalogueGraph
     /// </summary>
     public static IReadOnlyList<IReadOnlyList<ItemId>> RingsAmong(IEnumerable<Item> source, PathRules rules)
     {
-        var all = source.ToArray();
+        // The site stands first, as in every graph: it is nobody's parent by an address.
+        var given = source.ToList();
+        var all = given.Where(i => i.Id == ItemId.Site).DefaultIfEmpty(Item.Root("site")).Concat(given.Where(i => i.Id != ItemId.Site)).ToArray();
         var index = new Dictionary<ItemId, int>();
         for (var i = 0; i < all.Length; i++)
         {

@@ -105,7 +105,8 @@ public sealed partial class AuthZenEndpoints
         var after = token is null ? null : AfterToken(token, body);
         for (var more = true; more && next.Length == 0;)
         {
-            var page = facts is null ? await store.MembersAsync(new MemberQuery(after, MostPage), stop) : await store.MembersHoldingAsync(facts, after, MostPage, stop);
+            var page = facts is null ? await store.MembersAsync(new MemberQuery(after, MostPage), stop)
+                : await store.MembersHoldingAsync(facts, after, MostPage, stop);
             more = page.Count == MostPage;
             foreach (var member in page)
             {

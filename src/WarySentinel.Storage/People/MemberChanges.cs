@@ -86,8 +86,10 @@ internal static class MemberChanges
         {
             // What they did with a token has the token's label behind their address.
             var token = erased.Email + " (";
-            await w.Db.Audit.Where(a => a.By == erased.Email || a.By.StartsWith(token)).ExecuteUpdateAsync(set => set.SetProperty(a => a.By, erased.Tag), w.Stop);
-            await w.Db.MemberNotes.Where(n => n.By == erased.Email || n.By.StartsWith(token)).ExecuteUpdateAsync(set => set.SetProperty(n => n.By, erased.Tag), w.Stop);
+            await w.Db.Audit.Where(a => a.By == erased.Email || a.By.StartsWith(token)).ExecuteUpdateAsync(
+                set => set.SetProperty(a => a.By, erased.Tag), w.Stop);
+            await w.Db.MemberNotes.Where(n => n.By == erased.Email || n.By.StartsWith(token)).ExecuteUpdateAsync(
+                set => set.SetProperty(n => n.By, erased.Tag), w.Stop);
             await w.Db.Members.Where(m => m.StatusBy == erased.Email || m.StatusBy!.StartsWith(token))
                 .ExecuteUpdateAsync(set => set.SetProperty(m => m.StatusBy, erased.Tag), w.Stop);
         }

@@ -34,7 +34,8 @@ public sealed partial class Store
     public async Task<IReadOnlyList<MemberNote>> NotesAsync(Guid member, CancellationToken stop = default)
     {
         await using var db = open();
-        return [.. (await db.MemberNotes.AsNoTracking().Where(n => n.MemberId == member).OrderByDescending(n => n.At).ToListAsync(stop)).Select(n => n.ToNote())];
+        var rows = await db.MemberNotes.AsNoTracking().Where(n => n.MemberId == member).OrderByDescending(n => n.At).ToListAsync(stop);
+        return [.. rows.Select(n => n.ToNote())];
     }
 
     /// <summary>Whether somebody has that e-mail address.</summary>

@@ -53,6 +53,20 @@ public sealed class SalvageTests
     [InlineData("", "site")]
     public void An_address_that_cannot_be_read_closes_its_beginning(string address, string closed) => Salvage.Beginning(address).ToString().ShouldBe(closed);
 
+    [Fact]
+    public void A_ring_by_addresses_is_found_whole_whichever_item_stands_first()
+    {
+        Item[] all =
+        [
+            Item("download:k1", ["episode:k5"], ["/a/b/*"]), Item("category:k2", ["site"], ["/a/b/c"]), Item("page:k3", ["category:k2"], ["/**"]),
+            Item("download:k4", null, ["/x/y?id=1", "/a/*/c"]), Item("episode:k5", ["download:k4"], ["/b"]),
+        ];
+        CatalogueGraph.RingsAmong(all, new SiteSettings().Paths).ShouldHaveSingleItem().Count.ShouldBe(5);
+        var (policy, faults) = Build(all);
+        faults.Select(f => f.Kind).Distinct().ShouldBe(["item"]);
+        policy.OpensPath(Visitor.Guest, "/x/y?id=1").ShouldBeFalse();
+    }
+
     [Property(MaxTest = 300, Arbitrary = [typeof(Worlds)])]
     public void Whatever_items_are_stored_there_is_a_policy_and_nothing_opens_by_it(World world)
     {

@@ -65,7 +65,8 @@ public sealed class ApiTests(SiteFixture fixture)
             {
                 var address = path.Name.Replace("{id}", Guid.NewGuid().ToString(), StringComparison.Ordinal).Replace("{key}", "x", StringComparison.Ordinal)
                     .Replace("{member}", "x", StringComparison.Ordinal).Replace("{grant}", Guid.NewGuid().ToString(), StringComparison.Ordinal)
-                    .Replace("{find}", Guid.NewGuid().ToString(), StringComparison.Ordinal);
+                    .Replace("{find}", Guid.NewGuid().ToString(), StringComparison.Ordinal)
+                    .Replace("{note}", Guid.NewGuid().ToString(), StringComparison.Ordinal);
                 using var request = new HttpRequestMessage(new HttpMethod(method.Name.ToUpperInvariant()), site.Admin + address);
                 if (method.Name is "post" or "put")
                 {
