@@ -88,7 +88,7 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
         (await api.AskAsync("POST", path, new { title = "Night owls" })).Status.ShouldBe(HttpStatusCode.Created);
         await api.RefusedAsync(HttpStatusCode.Conflict, "standing-exists", "POST", path, new { key = "night-owls", title = "Again" });
         await api.AskAsync("POST", "gates", new
-        { key = "owls-" + name, title = "Owls", covers = new[] { "category:gift-cards" }, audience = name + ":night-owls" });
+        { key = "owls-" + name, title = "Owls", covers = new[] { "path:/owls/**" }, audience = name + ":night-owls" });
         await api.RefusedAsync(HttpStatusCode.Conflict, "standing-in-gate", "DELETE", path + "/night-owls");
         (await api.AskAsync("DELETE", "gates/owls-" + name, null, "*")).Status.ShouldBe(HttpStatusCode.NoContent);
         (await api.AskAsync("DELETE", path + "/night-owls")).Status.ShouldBe(HttpStatusCode.NoContent);
