@@ -46,4 +46,7 @@ wary gate set clearance-vault --prompt-heading "Down the hill" --prompt-label "T
 wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" >/dev/null
 wary redirect set dealers-home --on sign-in --audience role:dealer --to /shop/dealer-stock --position 10 >/dev/null
 wary redirect set members-home --on sign-in --audience signed-in --to /members --position 50 >/dev/null
+wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
+wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null
+wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/null
 printf '%s\n' "$token" >"$tokenfile"

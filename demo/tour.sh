@@ -315,11 +315,27 @@ fresh
 same "the link works once" 403 "$(status "$url")"
 holds "and is on record" "view.enter" "$(wary history role:dealer | head -6)"
 
-step "A member is kept out, and let back in"
-wary member suspend nell@orchard-optics.example >/dev/null
+step "A member is kept out with words, let back in, and another is erased"
+fresh; sign_in nell@orchard-optics.example orchard-quiet-91
+same "she is in" 200 "$(status "$SITE/product/case-fern-40")"
+wary member suspend nell@orchard-optics.example --words "Two invoices are open. Please call us." >/dev/null
+same "suspended, her browser is out at once" 401 "$(status "$SITE/product/case-fern-40")"
+fresh; page=$(get "$SITE/account/sign-in"); post /account/sign-in name=nell password=orchard-quiet-91 >/dev/null
+holds "with her password she reads why" "Two invoices are open. Please call us." "$(cat "$here/answer")"
+page=$(get "$SITE/account/sign-in"); post /account/sign-in name=nell password=guessed-wrong-1 >/dev/null
+lacks "without it nobody does" "invoices" "$(cat "$here/answer")"
+wary member show nell@orchard-optics.example | sed 's/^/    /'
 same "suspended, the command line says no" 1 "$(wary may nell@orchard-optics.example open category:dealer-stock >/dev/null; echo $?)"
 holds "and so does the decision protocol" '"decision":false' "$(pdp -d '{"subject":{"type":"member","id":"nell@orchard-optics.example"},"action":{"name":"open"},"resource":{"type":"category","id":"dealer-stock"}}' "$SITE/access/v1/evaluation")"
 wary member reinstate nell@orchard-optics.example >/dev/null
+wary member add gone@fernlight.example --name "Gone Soon" --password - >/dev/null <<<"gone-before-long"
+wary member note gone@fernlight.example "Moved to the coast." >/dev/null
+holds "all that is known of a member comes as a file" "Moved to the coast." "$(wary member export gone@fernlight.example)"
+wary gate add --key for-gone --title "For one" --covers path:/only/** --audience member:gone@fernlight.example >/dev/null
+holds "who is named by a gate is not erased" "gate for-gone" "$(wary member erase gone@fernlight.example --yes 2>&1)"
+wary gate remove for-gone >/dev/null
+wary member erase gone@fernlight.example --yes | sed 's/^/    /'
+lacks "erased, nothing in the trail says who it was" "gone@fernlight" "$(wary history | head -60)"
 printf 'visitor,act,item\nnell@orchard-optics.example,open,category:dealer-stock\nguest,open,/shop/dealer-stock\n"role:dealer,group:institutions",open,category:observatory-grade\n' >"$here/questions.csv"
 answers=$(wary may --from "$here/questions.csv"); same "many questions of a file, any no" 1 $?
 printf '%s\n' "$answers" | sed 's/^/    /'

@@ -82,6 +82,11 @@ internal static class MemberChanges
         await w.Db.Audit.Where(a => a.Subject == erased.Email).ExecuteUpdateAsync(
             set => set.SetProperty(a => a.Subject, erased.Tag).SetProperty(a => a.Before, (string?)null).SetProperty(a => a.After, (string?)null)
             .SetProperty(a => a.Detail, (string?)null), w.Stop);
+        // What gates once said of them, by their address.
+        await w.Db.Audit.Where(a => a.Before!.Contains(erased.Email) || a.After!.Contains(erased.Email) || a.Detail!.Contains(erased.Email)).ExecuteUpdateAsync(
+            set => set.SetProperty(a => a.Before, a => a.Before!.Replace(erased.Email, erased.Tag))
+                .SetProperty(a => a.After, a => a.After!.Replace(erased.Email, erased.Tag))
+                .SetProperty(a => a.Detail, a => a.Detail!.Replace(erased.Email, erased.Tag)), w.Stop);
         if (await w.Db.Grants.AnyAsync(g => g.MemberId == erased.Member && g.Kind == (int)FactKind.Role && Visitor.StaffRoles.Contains(g.Key), w.Stop))
         {
             // What they did with a token has the token's label behind their address.

@@ -44,6 +44,9 @@ public abstract class AccountTests(string provider) : OnProvider(provider)
         await PutAsync(new MessageQueued(new OutgoingMessage(Guid.CreateVersion7(), "nell@x.example", "Hello Nell", "sealed", Now)));
         await store.ApplyAsync(new Edit("gate.set", "vault", [new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"))]), "nell@x.example",
             stop: Stop);
+        var noted = new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"));
+        var sentence = new Edit("gate.set", "vault", [noted], "All.", "Only nell@x.example may.");
+        await store.ApplyAsync(sentence, "owner@x.example", stop: Stop);
         var there = (await store.AuditAsync(null, 100, stop: Stop)).Count;
 
         await DoAsync(AccountCommands.Erase(Policy.Empty, await store.MemberAsync(nell.Id, Stop), Now));
@@ -58,6 +61,7 @@ public abstract class AccountTests(string provider) : OnProvider(provider)
         trail.Count.ShouldBe(there + 1);
         trail[0].Action.ShouldBe("member.erase");
         string.Join('\n', trail).ShouldNotContain("nell", Case.Insensitive);
+        trail.ShouldContain(a => a.Before == "All." && a.After == $"Only {AccountCommands.TagOf(nell.Id)} may.");
         (await store.NotesAsync(other.Id, Stop)).Select(n => n.By).ShouldContain(AccountCommands.TagOf(nell.Id));
         (await store.MembersAsync(new MemberQuery(null, 10, "nell"), Stop)).ShouldBeEmpty();
         // Whoever comes next under that address is somebody else.
