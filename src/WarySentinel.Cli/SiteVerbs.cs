@@ -1,5 +1,6 @@
 using System.CommandLine;
 using Spectre.Console;
+using WarySentinel.Contract;
 using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli;
@@ -44,13 +45,18 @@ internal static class SiteVerbs
 
             foreach (var fault in status.Faults)
             {
-                to.MarkupLine($"\n[red bold]closed[/] The {Markup.Escape(fault.Kind)} [bold]{Markup.Escape(fault.Key)}[/] "
-                    + $"cannot be read. {Markup.Escape(fault.Reason)}");
-                to.MarkupLine(fault.Closed.Count > 0 ? $"       Closed for it: {Markup.Escape(string.Join(", ", fault.Closed))}"
-                    : "       Nothing is closed for it.");
-                to.MarkupLine($"       [italic]{Markup.Escape(fault.Mend)}[/]");
+                Print(to, fault);
             }
         }) is var code && status.Faults.Count > 0 ? Exit.No : code;
+    }
+
+    private static void Print(IAnsiConsole to, FaultView fault)
+    {
+        to.MarkupLine($"\n[red bold]closed[/] The {Markup.Escape(fault.Kind)} [bold]{Markup.Escape(fault.Key)}[/] "
+            + $"cannot be read. {Markup.Escape(fault.Reason)}");
+        to.MarkupLine(fault.Closed.Count > 0 ? $"       Closed for it: {Markup.Escape(string.Join(", ", fault.Closed))}"
+            : "       Nothing is closed for it.");
+        to.MarkupLine($"       [italic]{Markup.Escape(fault.Mend)}[/]");
     }
 
     private static string Many(int count, string noun) => count == 1 ? $"1 {noun}" : $"{count} {noun}s";

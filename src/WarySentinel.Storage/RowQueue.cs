@@ -39,21 +39,24 @@ internal sealed class RowQueue(StoreContext db)
         await db.Database.OpenConnectionAsync(stop);
         try
         {
-            var (connection, transaction) = (db.Database.GetDbConnection(), db.Database.CurrentTransaction?.GetDbTransaction());
-            if (connection is NpgsqlConnection npgsql)
-            {
-                await SendTogetherAsync(npgsql, (NpgsqlTransaction?)transaction, stop);
-            }
-            else
-            {
-                SendSingly((SqliteConnection)connection, (SqliteTransaction?)transaction, stop);
-            }
-
+            await SendAsync(db.Database.GetDbConnection(), db.Database.CurrentTransaction?.GetDbTransaction(), stop);
             waiting.Clear();
         }
         finally
         {
             await db.Database.CloseConnectionAsync();
+        }
+    }
+
+    private async Task SendAsync(DbConnection connection, DbTransaction? transaction, CancellationToken stop)
+    {
+        if (connection is NpgsqlConnection npgsql)
+        {
+            await SendTogetherAsync(npgsql, (NpgsqlTransaction?)transaction, stop);
+        }
+        else
+        {
+            SendSingly((SqliteConnection)connection, (SqliteTransaction?)transaction, stop);
         }
     }
 

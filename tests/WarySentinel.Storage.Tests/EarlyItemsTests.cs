@@ -29,11 +29,11 @@ public abstract class EarlyItemsTests(string provider) : OnProvider(provider)
     public async Task A_change_made_in_the_very_moment_between_is_never_missed()
     {
         await PutAsync(new ItemsPut([Page("a"), Page("gone")]));
+        var last = "Page a";
         for (var round = 0; round < 8; round++)
         {
             // A writer on another machine goes on all the while; whatever was read early, what is loaded is of one moment.
             using var stopped = CancellationTokenSource.CreateLinkedTokenSource(Stop);
-            var last = 0;
             var writing = Task.Run(
                 async () =>
                 {
@@ -43,7 +43,7 @@ public abstract class EarlyItemsTests(string provider) : OnProvider(provider)
                             new ItemsPut([new Item(Id("page:a"), $"{round}-{n}", [], [])]),
                             new GatePut(new Gate { Key = "g", Title = $"{round}-{n}", Covers = [Selector.Parse("page:a")], Audience = Audience.Anyone })]),
                             "test");
-                        last = n;
+                        last = $"{round}-{n}";
                     }
                 },
                 Stop);
@@ -54,7 +54,7 @@ public abstract class EarlyItemsTests(string provider) : OnProvider(provider)
             var item = read.Items.Single(i => i.Id == Id("page:a"));
             read.Gates.ShouldAllBe(g => g.Title == item.Title);
             // Once all is quiet, what was read early before the last change is not taken.
-            (await store.LoadPolicyAsync(early, Stop)).Items.Single(i => i.Id == Id("page:a")).Title.ShouldBe($"{round}-{last}");
+            (await store.LoadPolicyAsync(early, Stop)).Items.Single(i => i.Id == Id("page:a")).Title.ShouldBe(last);
         }
 
         var before = await EarlyItems.ReadAsync(Provider, Connection);

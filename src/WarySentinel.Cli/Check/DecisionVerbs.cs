@@ -79,14 +79,20 @@ internal static class DecisionVerbs
         {
             no |= answer.Allowed == false;
             wrong |= answer.Allowed is null;
-            var allowed = answer.Allowed switch { true => "yes", false => "no", null => "" };
-            await to.WriteLineAsync(csv && !call.Out.IsJson
-                ? string.Join(',', new[] { answer.Line.ToString(System.Globalization.CultureInfo.InvariantCulture), answer.Visitor, answer.Act, answer.What,
-                answer.At, allowed, answer.Answer, answer.Gate, answer.Detail }.Select(Quoted))
-                : System.Text.Json.JsonSerializer.Serialize(answer, ApiJson.Options));
+            await to.WriteLineAsync(csv && !call.Out.IsJson ? CsvOf(answer) : System.Text.Json.JsonSerializer.Serialize(answer, ApiJson.Options));
         }
 
         return wrong ? Exit.Usage : no ? Exit.No : Exit.Done;
+    }
+
+    private static string CsvOf(BulkLine answer)
+    {
+        var allowed = answer.Allowed switch { true => "yes", false => "no", null => "" };
+        return string.Join(',', new[]
+        {
+            answer.Line.ToString(System.Globalization.CultureInfo.InvariantCulture), answer.Visitor, answer.Act, answer.What, answer.At, allowed,
+            answer.Answer, answer.Gate, answer.Detail,
+        }.Select(Quoted));
     }
 
     /// <summary>A field of CSV (RFC 4180 §2).</summary>
@@ -113,19 +119,23 @@ internal static class DecisionVerbs
             Print(to, step);
         }
 
-        if (why.Opens.Count > 0)
+        Print(to, "What would open it", why.Opens);
+        Print(to, "What they meet", [why.Meets]);
+    }
+
+    private static void Print(IAnsiConsole to, string title, IReadOnlyList<string> lines)
+    {
+        if (lines.Count == 0)
         {
-            to.WriteLine();
-            to.MarkupLine("[yellow]What would open it[/]");
-            foreach (var line in why.Opens)
-            {
-                to.MarkupLine($"  {Markup.Escape(line)}");
-            }
+            return;
         }
 
         to.WriteLine();
-        to.MarkupLine("[yellow]What they meet[/]");
-        to.MarkupLine($"  {Markup.Escape(why.Meets)}");
+        to.MarkupLine($"[yellow]{title}[/]");
+        foreach (var line in lines)
+        {
+            to.MarkupLine($"  {Markup.Escape(line)}");
+        }
     }
 
     private static void Print(IAnsiConsole to, ExplanationStep step)

@@ -147,27 +147,20 @@ internal static class GateVerbs
     {
         to.MarkupLine($"[bold]{Markup.Escape(gate.Title)}[/] [grey]{Markup.Escape(gate.Key)} · {StateOf(gate)} · version {gate.Version}[/]");
         to.WriteLine(gate.Sentence);
-        if (gate.Audience is not null)
-        {
-            to.MarkupLine($"[grey]As text[/] {Markup.Escape(gate.Audience)}");
-        }
-
-        if (gate.Message is not null)
-        {
-            to.MarkupLine($"[grey]Message[/] {Markup.Escape(gate.Message)}");
-        }
-
-        if (gate.Link is { } link)
-        {
-            to.MarkupLine($"[grey]Link[/]    {Markup.Escape(link.Words)} ({Markup.Escape(link.Address)})");
-        }
-
-        if (gate.Rotation is { } rotation)
-        {
-            var told = Markup.Escape(string.Join(", ", rotation.Tell ?? []));
-            to.MarkupLine($"[grey]Passwords[/] change every {rotation.Every}, both work for {rotation.Overlap}, the new one goes to {told}");
-        }
+        Line(to, "As text", gate.Audience);
+        Line(to, "Message", gate.Message);
+        Line(to, "Link   ", gate.Link is { } link ? $"{link.Words} ({link.Address})" : null);
+        Line(to, "Passwords", gate.Rotation is { } rotation ? $"change every {rotation.Every}, both work for {rotation.Overlap}, the new one goes to "
+            + string.Join(", ", rotation.Tell ?? []) : null);
     });
+
+    private static void Line(IAnsiConsole to, string name, string? text)
+    {
+        if (text is not null)
+        {
+            to.MarkupLine($"[grey]{name}[/] {Markup.Escape(text)}");
+        }
+    }
 
     private static int PrintEffect(Call call, EffectView effect) => call.Out.Give(effect, to =>
     {

@@ -74,15 +74,20 @@ internal static class Rings
                 }
 
                 walk.Pop();
-                if (walk.TryPeek(out var below))
-                {
-                    low[below] = Math.Min(low[below], low[at]);
-                }
+                Leave(at);
+            }
+        }
 
-                if (low[at] == number[at])
-                {
-                    Close(at);
-                }
+        private void Leave(int at)
+        {
+            if (walk.TryPeek(out var below))
+            {
+                low[below] = Math.Min(low[below], low[at]);
+            }
+
+            if (low[at] == number[at])
+            {
+                Close(at);
             }
         }
 

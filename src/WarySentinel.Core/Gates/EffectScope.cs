@@ -227,15 +227,8 @@ public sealed class EffectScope
     private (List<EffectRow> Rows, int More) Rows()
     {
         var graph = before.Graph;
-        var alike = new Dictionary<string, int>(StringComparer.Ordinal);
-        var change = new int[graph.Items.Count];
-        var pairOf = new Dictionary<int, Pair>();
-        foreach (var pair in pairs.Where(p => p.Changes))
-        {
-            var number = alike.TryGetValue(pair.Told, out var known) ? known : alike[pair.Told] = alike.Count + 1;
-            pair.Places.ForEach(place => (change[place], pairOf[place]) = (number, pair));
-        }
-
+        var (change, pairOf) = (new int[graph.Items.Count], new Dictionary<int, Pair>());
+        Number(change, pairOf);
         var (rows, more) = (new List<EffectRow>(), 0);
         foreach (var place in graph.Order.Where(p => change[p] != 0 && !graph.ParentsOf(p).Any(up => change[up] == change[p])))
         {
@@ -250,6 +243,17 @@ public sealed class EffectScope
         }
 
         return (rows, more);
+    }
+
+    /// <summary>Numbers the places by what changes there: alike where it is told alike.</summary>
+    private void Number(int[] change, Dictionary<int, Pair> pairOf)
+    {
+        var alike = new Dictionary<string, int>(StringComparer.Ordinal);
+        foreach (var pair in pairs.Where(p => p.Changes))
+        {
+            var number = alike.TryGetValue(pair.Told, out var known) ? known : alike[pair.Told] = alike.Count + 1;
+            pair.Places.ForEach(place => (change[place], pairOf[place]) = (number, pair));
+        }
     }
 
     private IEnumerable<EffectRow> RowsOf(int place, int beneath, Pair pair) => Groups(pair).Select(change => new EffectRow(

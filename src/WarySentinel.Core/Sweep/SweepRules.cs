@@ -159,56 +159,52 @@ public static partial class SweepRules
         var decision = policy.Decide(visitor, path!, Acts.Open, now);
         var gate = decision.Refusal?.Gate;
         var isGood = seen.Status is >= 200 and < 300;
-        SweepFinding Finding(SweepKind kind, string word, params object?[] values) => new(
-            kind, target.Address, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep." + word, values),
-            Words.Of("sweep.mend-" + word, gate?.Title, target.Address));
+        SweepFinding Finding((SweepKind Kind, string Word, object Value) of) => new(
+            of.Kind, target.Address, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep." + of.Word, of.Value),
+            Words.Of("sweep.mend-" + of.Word, gate?.Title, target.Address));
         if (seen.Status == 0 || seen.Status is 404 or 410 or >= 500)
         {
-            if (decision.Allowed && via != SweepVia.Origin)
-            {
-                yield return Finding(SweepKind.Missing, "missing", seen.Status);
-            }
-
-            yield break;
+            return decision.Allowed && via != SweepVia.Origin ? [Finding((SweepKind.Missing, "missing", seen.Status))] : [];
         }
 
-        if (!decision.Allowed)
+        if (!decision.Allowed || via == SweepVia.Origin)
         {
-            if (isGood)
-            {
-                var word = via switch { SweepVia.Origin => "around", SweepVia.Cache => "cached", _ => "reachable" };
-                yield return Finding(via == SweepVia.Origin ? SweepKind.Around : SweepKind.Reachable, word, seen.Status);
-            }
-
-            yield break;
+            return !decision.Allowed && isGood ? [Finding(Reached(via, seen.Status))] : [];
         }
 
-        if (via == SweepVia.Origin)
+        if (IsRefusal(seen, reserved))
         {
-            yield break;
+            return [Finding((SweepKind.Closed, "closed", seen.Status))];
         }
 
-        if (seen.Status is 401 or 403 || (seen.Status is 302 or 303 or 307
-            && reserved.Any(r => seen.Location?.Contains(r + "/", StringComparison.OrdinalIgnoreCase) == true)))
+        var hidden = isGood ? Named(seen.Text ?? "", hosts).Where(a => IsHidden(policy, visitor, a, reserved, now)).Distinct().ToList() : [];
+        return Given(isGood && policy.Judge(visitor, path!, now).Guarded, seen.CacheControl, hidden, via).Select(Finding);
+    }
+
+    /// <summary>What is wrong where somebody gets what is closed to them.</summary>
+    private static (SweepKind Kind, string Word, object Value) Reached(SweepVia via, int status) => via switch
+    {
+        SweepVia.Origin => (SweepKind.Around, "around", status),
+        SweepVia.Cache => (SweepKind.Reachable, "cached", status),
+        _ => (SweepKind.Reachable, "reachable", status),
+    };
+
+    private static bool IsRefusal(Sighting seen, IReadOnlyList<string> reserved) => seen.Status is 401 or 403 || (seen.Status is 302 or 303 or 307
+        && reserved.Any(r => seen.Location?.Contains(r + "/", StringComparison.OrdinalIgnoreCase) == true));
+
+    /// <summary>What is wrong with a page that somebody gets who may: that a cache may keep it, or that it names what is hidden from them.</summary>
+    private static IEnumerable<(SweepKind Kind, string Word, object Value)> Given(bool guarded, string cacheControl, List<string> hidden, SweepVia via)
+    {
+        if (guarded && !cacheControl.Contains("no-store", StringComparison.OrdinalIgnoreCase)
+            && !cacheControl.Contains("private", StringComparison.OrdinalIgnoreCase))
         {
-            yield return Finding(SweepKind.Closed, "closed", seen.Status);
-            yield break;
+            yield return (SweepKind.Cacheable, "cacheable", cacheControl.Length == 0 ? "—" : cacheControl);
         }
 
-        if (isGood && policy.Judge(visitor, path!, now).Guarded && !seen.CacheControl.Contains("no-store", StringComparison.OrdinalIgnoreCase)
-            && !seen.CacheControl.Contains("private", StringComparison.OrdinalIgnoreCase))
+        if (hidden.Count > 0)
         {
-            yield return Finding(SweepKind.Cacheable, "cacheable", seen.CacheControl.Length == 0 ? "—" : seen.CacheControl);
-        }
-
-        if (isGood && seen.Text is { Length: > 0 } text)
-        {
-            var hidden = Named(text, hosts).Where(a => IsHidden(policy, visitor, a, reserved, now)).Distinct().ToList();
-            if (hidden.Count > 0)
-            {
-                var more = hidden.Count > MostNamed ? Words.Of("sweep.and-more", hidden.Count - MostNamed) : "";
-                yield return Finding(SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", string.Join(", ", hidden.Take(MostNamed)) + more);
-            }
+            var more = hidden.Count > MostNamed ? Words.Of("sweep.and-more", hidden.Count - MostNamed) : "";
+            yield return (SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", string.Join(", ", hidden.Take(MostNamed)) + more);
         }
     }
 

@@ -37,14 +37,12 @@ public static class BoardEndpoints
 
         var graph = policy.Graph;
         var (viewpoints, moreColumns) = chosen.Value;
-        var searched = !string.IsNullOrWhiteSpace(search);
-        var root = searched || beneath is null ? CatalogueGraph.Root : ItemId.TryParse(beneath, out var id) ? graph.PlaceOf(id) : -1;
+        var (root, places) = PlacesOf(graph, beneath, search);
         if (root < 0)
         {
             return Problem.Of(ProblemKind.NotFound, "item-unknown", beneath).ToHttp();
         }
 
-        IReadOnlyList<int> places = searched ? [.. graph.Search(search!)] : beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root);
         var ranks = graph.RanksIn(policy.Settings.Language);
         var ordered = places.OrderBy(p => p != CatalogueGraph.Root).ThenBy(p => graph.Items[p].Id.Kind).ThenBy(p => ranks[p]).Take(MostBoardRows).ToList();
         var cells = Board.Cells(policy, viewpoints, ordered, moment.Value ?? time.GetUtcNow());
@@ -52,6 +50,18 @@ public static class BoardEndpoints
             policy, p, cells.Select(column => SightNames.NameOf(column[row].Own) + (column[row].InPart ? "+part" : ""))));
         return TypedResults.Ok(new BoardView(
             [.. viewpoints.Select(ViewOf)], graph.Items[root].Id.ToString(), [.. rows], Math.Max(0, places.Count - MostBoardRows), moreColumns));
+    }
+
+    /// <summary>What the board shows: what a search finds, or an item and what stands beneath it. A root below 0 is unknown.</summary>
+    private static (int Root, IReadOnlyList<int> Places) PlacesOf(CatalogueGraph graph, string? beneath, string? search)
+    {
+        if (!string.IsNullOrWhiteSpace(search))
+        {
+            return (CatalogueGraph.Root, [.. graph.Search(search)]);
+        }
+
+        var root = beneath is null ? CatalogueGraph.Root : ItemId.TryParse(beneath, out var id) ? graph.PlaceOf(id) : -1;
+        return (root, root < 0 ? [] : beneath is null ? [root, .. graph.ChildrenOf(root)] : graph.ChildrenOf(root));
     }
 
     private static BoardRowView RowOf(Policy policy, int place, IEnumerable<string> cells)

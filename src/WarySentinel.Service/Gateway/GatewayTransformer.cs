@@ -191,26 +191,26 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         var stream = await content.ReadAsStreamAsync(stop);
         foreach (var coding in content.Headers.ContentEncoding.Reverse())
         {
-            switch (coding.ToLowerInvariant())
+            if (Decoded(stream, coding.ToLowerInvariant()) is not { } decoded)
             {
-                case "identity":
-                    break;
-                case "gzip" or "x-gzip":
-                    stream = new GZipStream(stream, CompressionMode.Decompress);
-                    break;
-                case "br":
-                    stream = new BrotliStream(stream, CompressionMode.Decompress);
-                    break;
-                case "deflate":
-                    stream = new ZLibStream(stream, CompressionMode.Decompress);
-                    break;
-                default:
-                    return null;
+                return null;
             }
+
+            stream = decoded;
         }
 
         return stream;
     }
+
+    /// <summary>The stream behind a coding; null behind one that we do not read.</summary>
+    private static Stream? Decoded(Stream coded, string coding) => coding switch
+    {
+        "identity" => coded,
+        "gzip" or "x-gzip" => new GZipStream(coded, CompressionMode.Decompress),
+        "br" => new BrotliStream(coded, CompressionMode.Decompress),
+        "deflate" => new ZLibStream(coded, CompressionMode.Decompress),
+        _ => null,
+    };
 
     private static string RolesOf(Visitor visitor, DateTimeOffset now)
     {

@@ -96,22 +96,27 @@ public static class MemberEndpoints
             return problem.ToHttp();
         }
 
-        if (status is not null && !MemberNames.TryStatus(status, out _))
-        {
-            return Problem.In("status", "not-one-of", status, string.Join(", ", MemberNames.Statuses)).ToHttp();
-        }
-
-        if (holds is not null && !MemberNames.TryFact(holds, out _))
-        {
-            return Problem.In("holds", "fact-form", holds).ToHttp();
-        }
-
         var size = Paging.SizeOf(limit);
-        var asked = new MemberQuery(
-            after.Value.Length == 0 ? null : after.Value, size + 1, search, MemberNames.TryStatus(status, out var wanted) ? wanted : null,
-            MemberNames.TryFact(holds, out var fact) ? fact : null);
-        var found = await store.MembersAsync(asked, stop);
+        var asked = QueryOf(after.Value.Length == 0 ? null : after.Value, size + 1, search, status, holds);
+        if (asked.Problem is { } odd)
+        {
+            return odd.ToHttp();
+        }
+
+        var found = await store.MembersAsync(asked.Value, stop);
         return TypedResults.Ok(Paging.Cut([.. found.Select(m => m.ToWire(time.GetUtcNow()))], size, m => m.Email));
+    }
+
+    private static Outcome<MemberQuery> QueryOf(string? after, int most, string? search, string? status, string? holds)
+    {
+        var (statusKnown, factKnown) = (MemberNames.TryStatus(status, out var wanted), MemberNames.TryFact(holds, out var fact));
+        if (status is not null && !statusKnown)
+        {
+            return Problem.In("status", "not-one-of", status, string.Join(", ", MemberNames.Statuses));
+        }
+
+        return holds is not null && !factKnown ? Problem.In("holds", "fact-form", holds)
+            : new MemberQuery(after, most, search, statusKnown ? wanted : null, factKnown ? fact : null);
     }
 
     private static async Task<Results<Created<MemberView>, ProblemHttpResult>> Add(

@@ -39,12 +39,8 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
         var member = name.Length is 0 or > 254 || !Core.PlainText.IsClean(name) ? null : await store.MemberByNameAsync(name, stop);
         var who = member?.Id.ToString() ?? (name.Length > 254 ? name[..254] : name);
         var spared = member is not null && from.Browser.Knows(member.Id);
-        // By network, by who it is and from where, and by who it is wherever from: always in this order, so that no two wait for each other.
-        var steps = new List<TryStep> { new(byNetwork, "network", from.Network),
-            new(byName, "name", spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}") };
-        steps.AddRange(spared ? [] : [new TryStep(byMember, "member", who)]);
         var attempt = await tries.AttemptAsync(
-            steps,
+            Steps(from, who, spared),
             async () => await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash?.Reveal(), stop)
                 && (member is { Status: MemberStatus.Active } || WordsTo(member) is not null) ? member : null,
             stop);
@@ -60,6 +56,14 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
         }
 
         return new SignInResult(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
+    }
+
+    /// <summary>By network, by who it is and from where, and by who it is wherever from: always in this order, so that no two wait for each other.</summary>
+    private List<TryStep> Steps(TryFrom from, string who, bool spared)
+    {
+        List<TryStep> steps =
+            [new(byNetwork, "network", from.Network), new(byName, "name", spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}")];
+        return spared ? steps : [.. steps, new TryStep(byMember, "member", who)];
     }
 
     private static string? WordsTo(Member? member) => member is { Status: MemberStatus.Suspended or MemberStatus.Closed } ? member.Cause?.Words : null;

@@ -94,12 +94,7 @@ public sealed class SiteFileReader
 
         if (name.Value == "version" && !itemsOnly)
         {
-            var version = YamlNode.Read(parser);
-            if (version.Value != "1")
-            {
-                Bad(version, "apply.version", version.Value);
-            }
-
+            Version(YamlNode.Read(parser));
             return file;
         }
 
@@ -111,6 +106,14 @@ public sealed class SiteFileReader
         Unknown(name, [.. sections, "version"]);
         YamlNode.Skip(parser);
         return file;
+    }
+
+    private void Version(YamlNode version)
+    {
+        if (version.Value != "1")
+        {
+            Bad(version, "apply.version", version.Value);
+        }
     }
 
     private SiteDocument Section(SiteDocument file, YamlNode name, IParser parser) => name.Value switch

@@ -79,26 +79,30 @@ internal sealed record SweepRound(
     {
         foreach (var probe in Probes.Where(p => p.As.Key == "guest" && p.Via != SweepVia.Origin))
         {
-            if (!RequestPath.TryNormalise(target.Address, Policy.Settings.Paths, out var path, out _) || Policy.Allows(probe.As.Visitor, path, Acts.Open, Now))
+            if (RequestPath.TryNormalise(target.Address, Policy.Settings.Paths, out var path, out _)
+                && !Policy.Allows(probe.As.Visitor, path, Acts.Open, Now))
+            {
+                await SpellAsync(probe, http, target, path, stop);
+            }
+        }
+    }
+
+    private async Task SpellAsync(SweepProbe probe, HttpClient http, SweepTarget target, RequestPath path, CancellationToken stop)
+    {
+        Sighting? madeUp = null;
+        foreach (var spelling in SweepRules.Spellings(Policy, target))
+        {
+            var answer = await CountedAsync(probe, http, spelling, stop);
+            if (answer.Status is < 200 or >= 300)
             {
                 continue;
             }
 
-            Sighting? madeUp = null;
-            foreach (var spelling in SweepRules.Spellings(Policy, target))
+            // Some sites answer everything with one and the same page.
+            madeUp ??= await CountedAsync(probe, http, $"{path.Sent.TrimEnd('/')}-{Guid.NewGuid():N}", stop);
+            if (madeUp.Status != answer.Status || madeUp.Text != answer.Text)
             {
-                var answer = await CountedAsync(probe, http, spelling, stop);
-                if (answer.Status is < 200 or >= 300)
-                {
-                    continue;
-                }
-
-                // Some sites answer everything with one and the same page.
-                madeUp ??= await CountedAsync(probe, http, $"{path.Sent.TrimEnd('/')}-{Guid.NewGuid():N}", stop);
-                if (madeUp.Status != answer.Status || madeUp.Text != answer.Text)
-                {
-                    Add(SweepRules.Spelled(Policy, target, spelling, probe.As.Key, probe.Via, answer.Status, Now));
-                }
+                Add(SweepRules.Spelled(Policy, target, spelling, probe.As.Key, probe.Via, answer.Status, Now));
             }
         }
     }

@@ -79,6 +79,14 @@ internal static class MemberChanges
         // Their row is taken first, under its version.
         await w.SaveAsync();
         await w.Db.Sessions.Where(v => w.Db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == erased.Member)).ExecuteDeleteAsync(w.Stop);
+        await ForgetAsync(w, erased);
+        await w.Db.Members.Where(m => m.Id == erased.Member).ExecuteDeleteAsync(w.Stop);
+        w.News.Tell(Told.Member, erased.Member.ToString("N"));
+    }
+
+    /// <summary>Takes the name out of the trail: as what it was about, in what gates once said, and as who did it.</summary>
+    private static async Task ForgetAsync(Writing w, MemberErased erased)
+    {
         await w.Db.Audit.Where(a => a.Subject == erased.Email).ExecuteUpdateAsync(
             set => set.SetProperty(a => a.Subject, erased.Tag).SetProperty(a => a.Before, (string?)null).SetProperty(a => a.After, (string?)null)
             .SetProperty(a => a.Detail, (string?)null), w.Stop);
@@ -98,9 +106,6 @@ internal static class MemberChanges
             await w.Db.Members.Where(m => m.StatusBy == erased.Email || m.StatusBy!.StartsWith(token))
                 .ExecuteUpdateAsync(set => set.SetProperty(m => m.StatusBy, erased.Tag), w.Stop);
         }
-
-        await w.Db.Members.Where(m => m.Id == erased.Member).ExecuteDeleteAsync(w.Stop);
-        w.News.Tell(Told.Member, erased.Member.ToString("N"));
     }
 
     private static void Set(Writing w, MemberSet set)
