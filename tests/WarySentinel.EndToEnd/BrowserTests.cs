@@ -175,6 +175,11 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
         await page.GetByRole(AriaRole.Link, new() { Name = "Access board" }).ClickAsync();
         await page.GetByRole(AriaRole.Heading, new() { Name = "Access board" }).WaitForAsync();
         (await page.EvaluateAsync<int>("document.documentElement.scrollWidth")).ShouldBeLessThanOrEqualTo(390);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Menu" }).ClickAsync();
+        await page.GetByRole(AriaRole.Link, new() { Name = "Members" }).ClickAsync();
+        await page.GetByRole(AriaRole.Link, new() { Name = "Nell Orchard" }).ClickAsync();
+        await page.GetByRole(AriaRole.Heading, new() { Name = "Nell Orchard" }).WaitForAsync();
+        (await page.EvaluateAsync<int>("document.documentElement.scrollWidth")).ShouldBeLessThanOrEqualTo(390);
     }
 
     [Fact]
@@ -278,6 +283,45 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
         await page.Locator(".wary-sign-in").GetByRole(AriaRole.Button, new() { Name = "Sign in" }).ClickAsync();
         await page.GetByRole(AriaRole.Heading, new() { Name = "For you tonight" }).WaitForAsync();
         (await page.GetByText("Join us under the dome").CountAsync()).ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task A_member_is_found_suspended_with_words_reads_them_and_is_let_back_in()
+    {
+        await site.Client.AddMemberAsync("quill@x.example", "Quill Harrow", null, "quill-and-ink-1", [], [], [], TestContext.Current.CancellationToken);
+        var page = await ConsoleAsync("/members");
+        await page.GetByRole(AriaRole.Searchbox).FillAsync("quill har");
+        await page.WaitForURLAsync("**/members?search=quill+har");
+        await page.GetByRole(AriaRole.Link, new() { Name = "Quill Harrow" }).WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Link, new() { Name = "Quill Harrow" }).ClickAsync();
+        await page.GetByLabel("Give").SelectOptionAsync("role:guide");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Give it" }).ClickAsync();
+        await page.GetByText("In force").WaitForAsync();
+        await page.GetByLabel("Note something").FillAsync("Met at the fair.");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Keep the note" }).ClickAsync();
+        await page.Locator(".rows").GetByText("Met at the fair.").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Suspend…" }).ClickAsync();
+        await page.GetByLabel("What they read when they sign in").FillAsync("The lens is late. Write to us.");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Suspend", Exact = true }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Let back in" }).WaitForAsync();
+
+        var visitor = await NewPageAsync();
+        await SignInAsync(visitor, "quill@x.example", "quill-and-ink-1");
+        await visitor.GetByText("The lens is late. Write to us.").WaitForAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Let back in" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Suspend…" }).WaitForAsync();
+        await SignInAsync(visitor, "quill@x.example", "quill-and-ink-1");
+        await visitor.WaitForFunctionAsync("() => !location.pathname.startsWith('/account/sign-in')");
+    }
+
+    private async Task SignInAsync(IPage visitor, string name, string password)
+    {
+        await visitor.GotoAsync(site.Site + "/account/sign-in");
+        await visitor.GetByLabel("E-mail or user name").FillAsync(name);
+        await visitor.GetByLabel("Password").FillAsync(password);
+        await visitor.GetByRole(AriaRole.Button, new() { Name = "Sign in" }).ClickAsync();
     }
 
     private async Task<IPage> NewPageAsync(int width = 1280) =>
