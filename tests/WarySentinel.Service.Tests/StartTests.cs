@@ -148,7 +148,7 @@ public sealed class StartTests
             }
 
             await using var second = await ServiceProcess.Start(data).ReadyAsync();
-            second.Log.ShouldContain("No owner yet");
+            await second.SaysAsync("No owner yet");
         }
 
         Directory.Delete(folder, true);

@@ -50,6 +50,18 @@ public sealed class ServiceProcess : IAsyncDisposable
         return made;
     }
 
+    /// <summary>Waits until it has written something. Throws with its log where it does not within half a minute.</summary>
+    public async Task SaysAsync(string words)
+    {
+        for (var watch = Stopwatch.StartNew(); !Log.Contains(words, StringComparison.Ordinal); await Task.Delay(20))
+        {
+            if (watch.Elapsed > TimeSpan.FromSeconds(30))
+            {
+                throw new InvalidOperationException($"The service never said “{words}”:\n{Log}");
+            }
+        }
+    }
+
     /// <summary>Waits until it is ready. Throws with its log where it ends, or takes longer than a minute.</summary>
     public async Task<ServiceProcess> ReadyAsync()
     {
