@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
@@ -13,6 +14,7 @@ internal static class MemberChanges
     public const string Owners = "owners";
 
     private static readonly string[] Version = [nameof(MemberRow.Version)];
+    private static readonly string[] Texts = [nameof(AuditRow.Before), nameof(AuditRow.After), nameof(AuditRow.Detail)];
     private static readonly string[] Dates = [nameof(GrantRow.From), nameof(GrantRow.Until)];
 
     private static readonly string[] Whole =
@@ -90,11 +92,7 @@ internal static class MemberChanges
         await w.Db.Audit.Where(a => a.Subject == erased.Email).ExecuteUpdateAsync(
             set => set.SetProperty(a => a.Subject, erased.Tag).SetProperty(a => a.Before, (string?)null).SetProperty(a => a.After, (string?)null)
             .SetProperty(a => a.Detail, (string?)null), w.Stop);
-        // What gates once said of them, by their address.
-        await w.Db.Audit.Where(a => a.Before!.Contains(erased.Email) || a.After!.Contains(erased.Email) || a.Detail!.Contains(erased.Email)).ExecuteUpdateAsync(
-            set => set.SetProperty(a => a.Before, a => a.Before!.Replace(erased.Email, erased.Tag))
-                .SetProperty(a => a.After, a => a.After!.Replace(erased.Email, erased.Tag))
-                .SetProperty(a => a.Detail, a => a.Detail!.Replace(erased.Email, erased.Tag)), w.Stop);
+        await ForgetInTextsAsync(w, erased);
         if (await w.Db.Grants.AnyAsync(g => g.MemberId == erased.Member && g.Kind == (int)FactKind.Role && Visitor.StaffRoles.Contains(g.Key), w.Stop))
         {
             // What they did with a token has the token's label behind their address.
@@ -106,6 +104,22 @@ internal static class MemberChanges
             await w.Db.Members.Where(m => m.StatusBy == erased.Email || m.StatusBy!.StartsWith(token))
                 .ExecuteUpdateAsync(set => set.SetProperty(m => m.StatusBy, erased.Tag), w.Stop);
         }
+    }
+
+    /// <summary>What gates once said of them, by their whole address: another's may end or begin with the same letters.</summary>
+    private static async Task ForgetInTextsAsync(Writing w, MemberErased erased)
+    {
+        var whole = new Regex(@"(?<![\w.!#$%&'*+/=?^`{|}~-])" + Regex.Escape(erased.Email) + @"(?![\w-]|\.\w)", RegexOptions.CultureInvariant);
+        var told = await w.Db.Audit.AsNoTracking()
+            .Where(a => a.Before!.Contains(erased.Email) || a.After!.Contains(erased.Email) || a.Detail!.Contains(erased.Email)).ToListAsync(w.Stop);
+        string? Without(string? text) => text is null ? null : whole.Replace(text, erased.Tag);
+        foreach (var row in told)
+        {
+            (row.Before, row.After, row.Detail) = (Without(row.Before), Without(row.After), Without(row.Detail));
+            w.Rows.Update(row, Texts);
+        }
+
+        await w.Rows.SendAsync(w.Stop);
     }
 
     private static void Set(Writing w, MemberSet set)

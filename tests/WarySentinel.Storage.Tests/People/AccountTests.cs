@@ -69,6 +69,25 @@ public abstract class AccountTests(string provider) : OnProvider(provider)
     }
 
     [Fact]
+    public async Task Whose_address_only_ends_or_begins_the_same_stays_in_the_trail()
+    {
+        var ell = Someone("ell@x.example", null, null);
+        await PutAsync(new MemberAdded(ell), new MemberAdded(Someone("nell@x.example", null, null)));
+        string[] others = ["nell@x.example", "n.ell@x.example", "a-ell@x.example", "ell@x.example.org", "ell@x.examples", "o+ell@x.example"];
+        foreach (var other in others)
+        {
+            var note = new NoteAdded(new MemberNote(Guid.NewGuid(), ell.Id, Now, "x", "y"));
+            var said = new Edit("gate.set", "vault", [note], $"Only {other}.", $"(member:ell@x.example or member:{other})");
+            await store.ApplyAsync(said, "owner@x.example", stop: Stop);
+        }
+
+        await DoAsync(AccountCommands.Erase(Policy.Empty, await store.MemberAsync(ell.Id, Stop), Now));
+        var trail = (await store.AuditAsync(null, 100, action: "gate.set", stop: Stop)).Reverse().ToList();
+        trail.Select(a => a.Before).ShouldBe(others.Select(o => $"Only {o}."));
+        trail.Select(a => a.After).ShouldBe(others.Select(o => $"(member:{AccountCommands.TagOf(ell.Id)} or member:{o})"));
+    }
+
+    [Fact]
     public async Task The_last_owner_is_not_erased_however_many_ask_at_once()
     {
         var owners = Enumerable.Range(0, 4).Select(n => Someone($"o{n}@x.example", null, "owner")).ToList();
