@@ -7,6 +7,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Redirects;
+using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
@@ -26,13 +27,14 @@ internal sealed class PolicyReader(StoreContext db)
         var gates = await GatesAsync(stop);
         var standings = new List<FactDefinition>();
         foreach (var row in await StraightRows.ReadAsync(
-            db.Database.GetDbConnection(), db.Database.CurrentTransaction?.GetDbTransaction(), """SELECT "Kind", "Key", "Title", "Version" FROM standings""",
-            r => new FactDefinitionRow { Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3) }, stop)
+            db.Database.GetDbConnection(), db.Database.CurrentTransaction?.GetDbTransaction(), FactDefinitionRow.Columns, FactDefinitionRow.Read, stop)
             ?? await RowsAsync("standing", db.Definitions, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop))
         {
             Take(row.ToDefinition(), standings);
         }
 
+        var rules = GroupRuleRow.Read(
+            await RowsAsync("group-rule", db.GroupRules, r => r.Group, (k, q) => q.Where(r => r.Group == k), stop, true), gates, faults);
         var redirects = new List<Redirect>();
         foreach (var row in await RowsAsync("redirect", db.Redirects, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop))
         {
@@ -47,7 +49,7 @@ internal sealed class PolicyReader(StoreContext db)
         }
 
         var settings = await SettingsAsync(stop);
-        return new StoredPolicy(revision, items, gates, standings, settings, PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks)), faults);
+        return new StoredPolicy(revision, items, gates, standings, settings, PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

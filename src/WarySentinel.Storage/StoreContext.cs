@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
+using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
@@ -21,6 +22,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
     internal DbSet<GateRow> Gates => Set<GateRow>();
 
     internal DbSet<FactDefinitionRow> Definitions => Set<FactDefinitionRow>();
+
+    internal DbSet<GroupRuleRow> GroupRules => Set<GroupRuleRow>();
 
     internal DbSet<SharedPasswordRow> SharedPasswords => Set<SharedPasswordRow>();
 
@@ -62,6 +65,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<ItemRow>(ItemRow.Map);
         modelBuilder.Entity<GateRow>(GateRow.Map);
         modelBuilder.Entity<FactDefinitionRow>(FactDefinitionRow.Map);
+        modelBuilder.Entity<GroupRuleRow>(GroupRuleRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
         modelBuilder.Entity<MemberRow>(MemberRow.Map);
         modelBuilder.Entity<MemberNoteRow>(MemberNoteRow.Map);

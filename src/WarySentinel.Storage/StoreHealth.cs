@@ -1,6 +1,7 @@
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using WarySentinel.Core.Facts;
 using WarySentinel.Storage.Gates;
 using WarySentinel.Storage.Nodes;
 
@@ -97,6 +98,9 @@ public sealed partial class Store
         {
             "gate" => await db.Gates.Where(g => g.Key == key).ExecuteDeleteAsync(stop),
             "item" => await db.Items.Where(i => i.Id == key).ExecuteDeleteAsync(stop),
+            "group-rule" => await db.GroupRules.Where(r => r.Group == key).ExecuteDeleteAsync(stop),
+            "menu" => await db.Definitions.Where(s => s.Key == key && s.Kind == (int)FactKind.Role).ExecuteUpdateAsync(
+                set => set.SetProperty(s => s.Links, (string?)null), stop),
             "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "standing" when key.Split(':', 2) is [var number, var name] && int.TryParse(number, out var of) =>
             await db.Definitions.Where(s => s.Kind == of && s.Key == name).ExecuteDeleteAsync(stop),

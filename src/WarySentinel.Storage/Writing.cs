@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core;
+using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
@@ -15,7 +16,7 @@ namespace WarySentinel.Storage;
 internal sealed class Writers
 {
     /// <summary>Those of every room.</summary>
-    public static readonly Writers All = new Writers().Of(ItemChanges.Register).Of(FactDefinitionChanges.Register).Of(GateChanges.Register)
+    public static readonly Writers All = new Writers().Of(ItemChanges.Register).Of(FactDefinitionChanges.Register).Of(AudienceChanges.Register).Of(GateChanges.Register)
         .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];

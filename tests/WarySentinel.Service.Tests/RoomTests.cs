@@ -59,7 +59,8 @@ public sealed class RoomTests
         ["Passwords"] = ["Pages", "Letters"],
         ["Sweep"] = ["Letters"],
         ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Sweep"],
-        ["Check"] = ["Catalogue", "People"],
+        ["Redirects"] = ["People"],
+        ["Check"] = ["Catalogue", "People", "Redirects"],
         ["Gateway"] = ["Markup", "Pages"],
     };
 

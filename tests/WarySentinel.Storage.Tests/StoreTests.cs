@@ -142,7 +142,7 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
             Rotation = new Rotation(TimeSpan.FromDays(30), TimeSpan.FromHours(5), ["a@x.example"]),
         };
         var redirect = new Core.Redirects.Redirect("home", Core.Redirects.RedirectOn.SignOut, AudienceParser.Parse("role:dealer or guest").Value, "/home", 7,
-            2);
+            true, 2);
         await PutAsync(new GatePut(gate), new RedirectPut(redirect));
         var stored = await store.LoadPolicyAsync(Stop);
         var read = stored.Gates.ShouldHaveSingleItem();

@@ -4,7 +4,12 @@ namespace WarySentinel.Contract.People;
 public sealed record Credentials(string? Name, SecretText? Password);
 
 /// <summary>Who is signed in to the console.</summary>
-public sealed record MeView(string Name, string Email, bool IsOwner);
+/// <param name="Name">What they are called.</param>
+/// <param name="Email">Their address.</param>
+/// <param name="IsOwner">Whether they are an owner.</param>
+/// <param name="Right">Their staff right: <c>owner</c>, <c>editor</c> or <c>support</c>.</param>
+/// <param name="Scopes">What they may do, in the words of access tokens.</param>
+public sealed record MeView(string Name, string Email, bool IsOwner, string Right, IReadOnlyList<string> Scopes);
 
 /// <summary>The first owner of a new service.</summary>
 public sealed record FirstOwnerDraft(SecretText? Code, string? Email, string? Name, SecretText? Password);

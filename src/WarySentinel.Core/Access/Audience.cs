@@ -45,6 +45,46 @@ public abstract record Audience
     /// <summary>All atoms of the expression, in order.</summary>
     public abstract IEnumerable<Audience> Atoms();
 
+    /// <summary>All facts that it can hang on: its own, and those that the rules of its groups name.</summary>
+    public IEnumerable<Fact> FactsAsked() => Atoms().OfType<Fact>().SelectMany(f => f.Rule is { } rule ? rule.FactsAsked().Prepend(f) : [f]);
+
+    /// <summary>Whether it names that fact itself.</summary>
+    public bool Names(FactKind kind, string key) => Atoms().Any(a => a is Fact fact && fact.Kind == kind && fact.Key == key);
+
+    /// <summary>
+    /// The same with other expressions in place of some of its facts; the very same where none is replaced. Parts that become the same stand once.
+    /// Throws <see cref="ArgumentException"/> where it would stand too deep.
+    /// </summary>
+    /// <param name="instead">What stands in place of a fact; the fact itself where it stays.</param>
+    public Audience Replacing(Func<Fact, Audience> instead)
+    {
+        switch (this)
+        {
+            case Fact fact:
+                return instead(fact);
+            case Not not:
+                return not.Inner.Replacing(instead) is var inner && ReferenceEquals(inner, not.Inner) ? this : new Not(inner);
+            case Many many:
+                var parts = many.Parts.Select(p => p.Replacing(instead)).ToList();
+                if (parts.Zip(many.Parts, ReferenceEquals).All(same => same))
+                {
+                    return this;
+                }
+
+                if (parts.SequenceEqual(many.Parts))
+                {
+                    return new Many(many.All, parts);
+                }
+
+                // An "or" in an "or" needs no brackets of its own.
+                List<Audience> flat =
+                    [.. parts.Zip(many.Parts).SelectMany(p => p is { First: Many m, Second: Fact } && m.All == many.All ? m.Parts : [p.First]).Distinct()];
+                return flat.Count == 1 ? flat[0] : new Many(many.All, flat);
+            default:
+                return this;
+        }
+    }
+
     /// <summary>Whether a shared password could count in it.</summary>
     public bool AsksForPassword => Atoms().Any(a => a is Plain { Atom: PlainAtom.Password });
 
@@ -151,8 +191,21 @@ public abstract record Audience
         /// <summary>Its key; an e-mail address is in lower case.</summary>
         public string Key { get; }
 
+        /// <summary>The rule of the group that it names, where that has one: an expression that itself is bound to rules.</summary>
+        public Audience? Rule { get; private init; }
+
         /// <inheritdoc/>
-        public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) => visitor.Has(Kind, Key, now);
+        public override bool Admits(Visitor visitor, string gate, DateTimeOffset now) =>
+            visitor.Has(Kind, Key, now) || (Rule is not null && visitor.IsSignedIn && Rule.Admits(visitor, gate, now));
+
+        /// <summary>The same, of a group that has that rule; the very same where it is bound to it already.</summary>
+        internal Fact BoundTo(Audience? rule) => ReferenceEquals(rule, Rule) ? this : this with { Rule = rule };
+
+        /// <summary>Two are the same that are written the same, whatever the rule of their group says.</summary>
+        public bool Equals(Fact? other) => other is not null && Kind == other.Kind && Key == other.Key;
+
+        /// <inheritdoc/>
+        public override int GetHashCode() => HashCode.Combine(Kind, Key);
 
         /// <inheritdoc/>
         public override IEnumerable<Audience> Atoms() => [this];

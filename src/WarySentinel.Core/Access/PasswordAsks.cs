@@ -20,7 +20,15 @@ public sealed record PasswordAsks(IReadOnlyList<PasswordAsk> All) : IPolicyPart
     }
 
     /// <inheritdoc/>
-    public IEnumerable<NamedAudience> Audiences => [];
+    public IEnumerable<NamedAudience> Audiences =>
+        All.Where(a => a is { WithdrawnAt: null, Until: null }).Select(a => new NamedAudience("password", a.Gate, a.Asked));
+
+    /// <inheritdoc/>
+    public IPolicyPart Mapped(Func<Audience, Audience> map)
+    {
+        var bound = All.Select(a => map(a.Asked) is var asked && ReferenceEquals(asked, a.Asked) ? a : a with { Asked = asked }).ToList();
+        return bound.Zip(All, ReferenceEquals).All(same => same) ? this : new PasswordAsks(bound);
+    }
 
     /// <summary>With what another password says in place of what it said.</summary>
     public PasswordAsks With(PasswordAsk ask) => new([.. All.Where(a => a.Id != ask.Id), ask]);

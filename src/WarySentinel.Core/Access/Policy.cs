@@ -41,6 +41,9 @@ public sealed class Policy
     /// <summary>Who is asked for shared passwords, and what rooms above keep.</summary>
     public PolicyParts Parts { get; }
 
+    /// <summary>The rules of groups that have one.</summary>
+    public GroupRules Rules => Parts.Of<GroupRules>();
+
     /// <summary>A policy that guards nothing.</summary>
     public static Policy Empty { get; } = Build([], [], [], new SiteSettings()).Value;
 
@@ -68,8 +71,8 @@ public sealed class Policy
         }
 
         var (items, gates, definitions) = (new ItemsDraft(Graph.Items), new GatesDraft(Gates, Settings), new DefinitionsDraft(Definitions));
-        var draft = new PolicyDraft();
-        foreach (var part in Parts.All.Concat<object>([items, gates, definitions]))
+        var (rules, draft) = (new GroupRulesDraft(), new PolicyDraft());
+        foreach (var part in Parts.All.Concat<object>([items, gates, definitions, rules]))
         {
             draft.Set(part);
         }
@@ -77,6 +80,18 @@ public sealed class Policy
         foreach (var change in edit.Changes.OfType<Change.OfPolicy>())
         {
             change.ApplyTo(draft);
+        }
+
+        var replaced = draft.Part<GroupRules>();
+        if (rules.Rules.Count > 0 || !ReferenceEquals(replaced, Rules))
+        {
+            var all = replaced.After(rules.Rules);
+            if (GroupRules.FaultOf(all) is { } fault)
+            {
+                return fault;
+            }
+
+            draft.Set(new GroupRules(all));
         }
 
         var parts = PolicyParts.Of(draft.Parts.OfType<IPolicyPart>());
@@ -259,12 +274,17 @@ public sealed class Policy
 
     private static Policy With(
         CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<FactDefinition> definitions, SiteSettings settings, PolicyParts parts,
-        PolicyMoment? basis = null) => new(
-        graph,
-        [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g)
-        .OrderBy(g => g.Key, StringComparer.Ordinal)],
-        [.. definitions.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, parts)
+        PolicyMoment? basis = null)
+    {
+        var rules = parts.Of<GroupRules>();
+        return new(
+            graph,
+            [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g)
+            .Select(g => rules.Bind(g.Audience) is var bound && ReferenceEquals(bound, g.Audience) ? g : g with { Audience = bound })
+            .OrderBy(g => g.Key, StringComparer.Ordinal)],
+            [.. definitions.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, parts.Bound(rules))
         { basis = basis };
+    }
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)
     {

@@ -5,6 +5,9 @@ public interface IPolicyPart
 {
     /// <summary>The audiences in it, so that no role, group or plan goes that one of them names.</summary>
     IEnumerable<NamedAudience> Audiences { get; }
+
+    /// <summary>The same with other audiences in place of its own; the very same where none of them changes by it.</summary>
+    IPolicyPart Mapped(Func<Audience, Audience> map);
 }
 
 /// <summary>An audience, and what asks by it.</summary>
@@ -28,6 +31,9 @@ public sealed class PolicyParts
 
     /// <summary>Parts of different kinds.</summary>
     public static PolicyParts Of(params IEnumerable<IPolicyPart> parts) => new(parts);
+
+    /// <summary>The same, bound to the rules of groups.</summary>
+    internal PolicyParts Bound(GroupRules rules) => new(byType.Values.Select(p => p is GroupRules ? p : p.Mapped(rules.Bind)));
 
     /// <summary>The part of that kind; an empty one where there is none.</summary>
     public T Of<T>()

@@ -1,11 +1,28 @@
 namespace WarySentinel.Core.Facts;
 
+/// <summary>A link of the account menu: an address of the site, and what it is called.</summary>
+public sealed record MenuLink(string Address, string Words);
+
 /// <summary>A role, group or plan that audiences may name.</summary>
 /// <param name="Kind">Which of the three.</param>
 /// <param name="Key">Its name in expressions.</param>
 /// <param name="Title">What people call it.</param>
 /// <param name="Version">Counts its changes, from 1.</param>
-public sealed record FactDefinition(FactKind Kind, string Key, string Title, int Version = 1);
+public sealed record FactDefinition(FactKind Kind, string Key, string Title, int Version = 1)
+{
+    /// <summary>Where those who hold a role are at home on the site; null where it has no such page.</summary>
+    public string? Home { get; init; }
+
+    /// <summary>What a role adds to the account menu, in order.</summary>
+    public IReadOnlyList<MenuLink> Links { get; init; } = [];
+
+    /// <inheritdoc/>
+    public bool Equals(FactDefinition? other) => other is not null && Kind == other.Kind && Key == other.Key && Title == other.Title
+        && Version == other.Version && Home == other.Home && Links.SequenceEqual(other.Links);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count);
+}
 
 /// <summary>The definitions of a policy while changes are made to them.</summary>
 public sealed class DefinitionsDraft(IEnumerable<FactDefinition> before)

@@ -42,6 +42,9 @@ public sealed class Visitor
     /// <summary>The name to be greeted by.</summary>
     public string? Name { get; init; }
 
+    /// <summary>What stands for the member in addresses; null for whoever is none.</summary>
+    public string? NameInAddresses { get; init; }
+
     /// <summary>The dated facts of the member.</summary>
     public IReadOnlyList<Grant> Grants { get; init; } = [];
 
@@ -63,15 +66,15 @@ public sealed class Visitor
     /// <summary>The same visitor with other unlocks.</summary>
     public Visitor Having(IReadOnlyList<Unlock> unlocks) => new()
     {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, Grants = Grants, Unlocks = unlocks, Address = Address, IsCrawler = IsCrawler,
-        IsViewpoint = IsViewpoint,
+        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Grants = Grants, Unlocks = unlocks, Address = Address,
+        IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
     };
 
     /// <summary>The same visitor coming from an address.</summary>
     public Visitor From(IPAddress? address) => new()
     {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, Grants = Grants, Unlocks = Unlocks, Address = address, IsCrawler = IsCrawler,
-        IsViewpoint = IsViewpoint,
+        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Grants = Grants, Unlocks = Unlocks, Address = address,
+        IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
     };
 
     /// <summary>Whether the fact holds at that time.</summary>

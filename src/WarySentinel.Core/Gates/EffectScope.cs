@@ -33,7 +33,7 @@ public sealed class EffectScope
         viewpoints = Viewpoint.All(before);
         (holders, holdingNothing) = ([.. viewpoints.Where(v => v.Visitor.Grants.Count > 0)], [.. viewpoints.Where(v => v.Visitor.Grants.Count == 0)]);
         var gates = pairs.SelectMany(p => p.Old.Concat(p.Fresh)).Distinct(ReferenceEqualityComparer.Instance).Cast<Gate>();
-        var asked = gates.SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>().Where(f => f.Kind != FactKind.Pass).Select(f => (f.Kind, f.Key));
+        var asked = gates.SelectMany(g => g.Audience.FactsAsked()).Where(f => f.Kind != FactKind.Pass).Select(f => (f.Kind, f.Key));
         // Staff pass every gate, where the settings say so.
         Facts = [.. asked.Concat(before.Settings.StaffPasses || after.Settings.StaffPasses ? Staff : []).Distinct()];
     }
@@ -127,7 +127,7 @@ public sealed class EffectScope
             this.scope = scope;
             foreach (var pair in scope.pairs)
             {
-                foreach (var fact in pair.Old.Concat(pair.Fresh).SelectMany(g => g.Audience.Atoms()).OfType<Audience.Fact>())
+                foreach (var fact in pair.Old.Concat(pair.Fresh).SelectMany(g => g.Audience.FactsAsked()))
                 {
                     (byFact.TryGetValue((fact.Kind, fact.Key), out var known) ? known : byFact[(fact.Kind, fact.Key)] = []).Add(pair);
                 }
@@ -183,7 +183,9 @@ public sealed class EffectScope
             var key = (old.OnItem(place), fresh.OnItem(place));
             if (!known.TryGetValue(key, out var pair))
             {
-                known[key] = pair = key.Item1.AsSpan().SequenceEqual(key.Item2) ? null : new Pair(key.Item1, key.Item2);
+                // By reference: a gate that reads as before may hang on a group whose rule differs.
+                var same = key.Item1.AsSpan().SequenceEqual(key.Item2, ReferenceEqualityComparer.Instance);
+                known[key] = pair = same ? null : new Pair(key.Item1, key.Item2);
             }
 
             pair?.Places.Add(place);

@@ -152,10 +152,10 @@ public static class GrantCommands
         var name = FactNames.NameOf(kind);
 
         if (kind == FactKind.Bought ? !(ItemId.TryParse(key, out var item) && policy.Graph.Find(item) is not null)
-            : policy.FindDefinition(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
+            : policy.FindDefinition(kind, key) is null && !(kind == FactKind.Role && StaffRights.Names.Contains(key)))
         {
             var known = kind == FactKind.Bought ? policy.Graph.Items.Select(i => i.Id.ToString())
-                : policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Concat(kind == FactKind.Role ? Visitor.StaffRoles : []);
+                : policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Concat(kind == FactKind.Role ? StaffRights.Names : []);
             var near = Nearest.To(key, known.Take(MostOffered));
             var what = kind == FactKind.Bought ? "item" : name;
             return near is null ? Problem.In("fact", "standing-unknown", what, key) : Problem.In("fact", "standing-unknown-near", what, key, near);

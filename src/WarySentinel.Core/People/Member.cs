@@ -43,7 +43,11 @@ public sealed record Member(
     /// The member as a visitor. Only an active member holds anything and counts as signed in; whoever is invited, waits, is suspended or gone
     /// is a guest to every gate, on every surface (docs/explanation/decisions.md).
     /// </summary>
-    public Visitor AsVisitor() => Status == MemberStatus.Active ? new() { IsSignedIn = true, Email = Email, Name = Name, Grants = Grants } : Visitor.Guest;
+    public Visitor AsVisitor() => Status == MemberStatus.Active
+        ? new() { IsSignedIn = true, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Grants = Grants } : Visitor.Guest;
+
+    /// <summary>What stands for them in addresses: their user name, or their id where they have none.</summary>
+    public string NameInAddresses => UserName ?? Id.ToString("N");
 
     /// <summary>The keys of the roles in force.</summary>
     public IReadOnlyList<string> RolesAt(DateTimeOffset now) =>
@@ -54,8 +58,8 @@ public sealed record Member(
 public sealed record ApiToken(Guid Id, string Label, Secret Digest, IReadOnlyList<string> Scopes, Guid? Member, DateTimeOffset CreatedAt, DateTimeOffset? Until)
 {
     /// <summary>
-    /// The scopes there are: reading, changing, asking for decisions, opening the live site through somebody else's eyes, and managing
-    /// tokens.
+    /// The scopes there are: reading, changing everything, changing people only, asking for decisions, opening the live site through somebody else's
+    /// eyes, and managing tokens.
     /// </summary>
-    public static readonly IReadOnlyList<string> AllScopes = ["read", "write", "decide", "view", "tokens"];
+    public static readonly IReadOnlyList<string> AllScopes = ["read", "write", "people", "decide", "view", "tokens"];
 }

@@ -114,10 +114,10 @@ public static class MemberCommands
         var name = FactNames.NameOf(kind);
         foreach (var key in keys.Distinct())
         {
-            if (policy.FindDefinition(kind, key) is null && !(kind == FactKind.Role && Visitor.StaffRoles.Contains(key)))
+            if (policy.FindDefinition(kind, key) is null && !(kind == FactKind.Role && StaffRights.Names.Contains(key)))
             {
                 var near = Nearest.To(key, policy.Definitions.Where(s => s.Kind == kind).Select(s => s.Key).Take(MostOffered)
-                    .Concat(kind == FactKind.Role ? Visitor.StaffRoles : []));
+                    .Concat(kind == FactKind.Role ? StaffRights.Names : []));
                 faults.Bad(name + "s", near is null ? "standing-unknown" : "standing-unknown-near", name, key, near);
                 continue;
             }

@@ -40,5 +40,11 @@ public sealed record NoteAdded(MemberNote Note) : Change.OfPeople;
 /// <summary>Drops what staff noted.</summary>
 public sealed record NoteDropped(Guid Id) : Change.OfPeople;
 
+/// <summary>
+/// Whoever was given one fact has another from now on, from the same source and until the same day; or, where there is none, has it no longer. As many
+/// as there are: the policy's lane stores it, as the fact itself goes.
+/// </summary>
+public sealed record GrantsMoved(FactKind Kind, string Key, string? To) : Change.OfPeople;
+
 /// <summary>Ends every session of a member.</summary>
 public sealed record SessionsEnded(Guid Member) : Change.OfPeople;

@@ -1,11 +1,9 @@
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
+using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.SiteFile;
-
-/// <summary>A role, group or plan as people write it.</summary>
-public sealed record StandingEntry(string? Key, string? Title);
 
 /// <summary>Something written in a site file, and where each of its fields stands.</summary>
 /// <param name="Draft">What is written.</param>
@@ -16,13 +14,13 @@ public sealed record Written<T>(T Draft, Func<string, (int Line, int Column)> Pl
 public sealed record SiteDocument
 {
     /// <summary>Roles.</summary>
-    public IReadOnlyList<Written<StandingEntry>>? Roles { get; init; }
+    public IReadOnlyList<Written<FactDraft>>? Roles { get; init; }
 
     /// <summary>Groups.</summary>
-    public IReadOnlyList<Written<StandingEntry>>? Groups { get; init; }
+    public IReadOnlyList<Written<FactDraft>>? Groups { get; init; }
 
     /// <summary>Plans.</summary>
-    public IReadOnlyList<Written<StandingEntry>>? Plans { get; init; }
+    public IReadOnlyList<Written<FactDraft>>? Plans { get; init; }
 
     /// <summary>Items.</summary>
     public IReadOnlyList<ItemDraft>? Items { get; init; }

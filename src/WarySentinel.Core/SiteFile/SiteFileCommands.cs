@@ -20,6 +20,7 @@ public sealed class SiteFileCommands
     private readonly List<SiteChange> listed = [];
     private readonly List<Edit> notes = [];
     private readonly List<Wording> kept = [];
+    private readonly List<(Written<FactDraft> Entry, FactDraft? Before, FactDraft After)> groups = [];
     private int added;
     private int changed;
     private int removed;
@@ -82,9 +83,12 @@ public sealed class SiteFileCommands
         }
 
         var known = new KnownKeys(between.Value, isMember);
+        Rules(known);
         Gates("gates", file.Gates, false, between.Value, known);
         Gates("exemptions", file.Exemptions, true, between.Value, known);
-        Redirects(file.Redirects, known);
+        // Where people land is judged by the gates as they will be.
+        var gated = file.Redirects is null || faults.Count > 0 ? between : policy.TryAfter(new Edit("apply", "", changes));
+        Redirects(file.Redirects, gated.IsGood ? gated.Value : between.Value, known);
         Left(between.Value, file, known);
     }
 
@@ -133,7 +137,7 @@ public sealed class SiteFileCommands
         faults.Add(fault with { Line = line, Column = fault.Column is { } inner ? column + inner - 1 : column });
     }
 
-    private void Standings(FactKind kind, string section, IReadOnlyList<Written<StandingEntry>>? entries)
+    private void Standings(FactKind kind, string section, IReadOnlyList<Written<FactDraft>>? entries)
     {
         var old = policy.Definitions.Where(s => s.Kind == kind).ToDictionary(s => s.Key, StringComparer.Ordinal);
         if (entries is null)
@@ -161,22 +165,83 @@ public sealed class SiteFileCommands
         }
     }
 
-    private void Standing(FactKind kind, string section, Written<StandingEntry> entry, string key, FactDefinition? there)
+    private void Standing(FactKind kind, string section, Written<FactDraft> entry, string key, FactDefinition? there)
     {
-        var read = there is null ? FactCommands.Add(policy, kind, entry.Draft.Key, entry.Draft.Title ?? entry.Draft.Key)
-            : FactCommands.Rename(there, entry.Draft.Title ?? entry.Draft.Key);
+        // Rules are read when all keys are known; until then a group keeps the one that it has.
+        var was = policy.Rules.Written.GetValueOrDefault(key);
+        var draft = entry.Draft with { Title = entry.Draft.Title ?? entry.Draft.Key, Rule = kind == FactKind.Group ? was?.ToString() : entry.Draft.Rule };
+        var read = there is null ? FactCommands.Add(policy, kind, draft with { Rule = kind == FactKind.Group ? null : draft.Rule }, null)
+            : FactCommands.Set(policy, there, draft, null);
         if (read.Problem is { } problem)
         {
             Bad(entry, problem.Faults.Count > 0 ? problem.Faults[0] : new Fault("key", problem.Detail));
+            return;
         }
-        else if (there is not null && there.Title == read.Value.Value.Title)
+
+        changes.AddRange(read.Value.ToStore.Changes);
+        var (before, after) = (there is null ? null : FactDraft.Of(there, was), FactDraft.Of(read.Value.Value, null));
+        if (kind == FactKind.Group)
         {
-            same++;
+            groups.Add((entry, before, after));
         }
         else
         {
-            changes.AddRange(read.Value.ToStore.Changes);
-            Tell(section, key, there is null ? null : new StandingEntry(there.Key, there.Title), new StandingEntry(key, read.Value.Value.Title));
+            TellStanding(section, before, after, read.Value.ToStore.Changes.Count > 0);
+        }
+    }
+
+    /// <summary>The rules of groups, against the keys as they will be; with them, what becomes of each group is known.</summary>
+    private void Rules(IKnownKeys known)
+    {
+        foreach (var (entry, before, after) in groups)
+        {
+            var rule = entry.Draft.ReadRule(FactKind.Group, known);
+            if (rule.Problem is { } problem)
+            {
+                Bad(entry, problem.Faults[0]);
+                continue;
+            }
+
+            var said = rule.Value?.ToString();
+            if (said != before?.Rule)
+            {
+                changes.Add(new GroupRuleSet(after.Key!, rule.Value));
+            }
+
+            var differs = before is null || before.Title != after.Title || before.Rule != said;
+            TellStanding("groups", before, after with { Rule = said }, differs);
+        }
+
+        Ring();
+    }
+
+    /// <summary>Rules in a ring, or too large, are told of at the first group of the file that has part in it.</summary>
+    private void Ring()
+    {
+        var sets = changes.OfType<GroupRuleSet>().ToDictionary(s => s.Group, s => s.Rule, StringComparer.Ordinal);
+        if (sets.Count > 0 && GroupRules.FaultOf(policy.Rules.After(sets)) is { } problem)
+        {
+            var at = groups.FirstOrDefault(g => sets.ContainsKey(g.After.Key!) && sets[g.After.Key!] is not null);
+            if (at.Entry is null)
+            {
+                faults.Add(problem.Faults[0] with { Field = "groups" });
+            }
+            else
+            {
+                Bad(at.Entry, problem.Faults[0]);
+            }
+        }
+    }
+
+    private void TellStanding(string section, FactDraft? before, FactDraft after, bool differs)
+    {
+        if (differs)
+        {
+            Tell(section, after.Key!, before, after);
+        }
+        else
+        {
+            same++;
         }
     }
 
@@ -194,8 +259,8 @@ public sealed class SiteFileCommands
         }
         else
         {
-            changes.Add(new FactDefinitionDropped(kind, gone.Key));
-            Tell(section, gone.Key, new StandingEntry(gone.Key, gone.Title), null);
+            changes.AddRange(FactCommands.Dropping(policy, gone));
+            Tell(section, gone.Key, FactDraft.Of(gone, policy.Rules.Written.GetValueOrDefault(gone.Key)), null);
         }
     }
 
@@ -300,7 +365,7 @@ public sealed class SiteFileCommands
         { Detail = Detail.Of(was, draft) });
     }
 
-    private void Redirects(IReadOnlyList<Written<RedirectDraft>>? entries, IKnownKeys known)
+    private void Redirects(IReadOnlyList<Written<RedirectDraft>>? entries, Policy between, IKnownKeys known)
     {
         var old = RedirectBook.Of(policy).All.ToDictionary(r => r.Key, StringComparer.Ordinal);
         if (entries is null)
@@ -312,7 +377,7 @@ public sealed class SiteFileCommands
         var seen = new HashSet<string>(StringComparer.Ordinal);
         foreach (var entry in entries)
         {
-            var put = RedirectCommands.Put(policy, entry.Draft, known);
+            var put = RedirectCommands.Put(between, entry.Draft, new RedirectSurroundings(known, around.Reserved, around.Now));
             if (put.Problem is { } problem)
             {
                 problem.Faults.ToList().ForEach(f => Bad(entry, f));
@@ -361,6 +426,15 @@ public sealed class SiteFileCommands
             if (missing.Count > 0)
             {
                 faults.Add(new Fault("gates", Wording.Of("apply.still-named", missing[0], gate.Key)));
+            }
+        }
+
+        var rules = changes.OfType<GroupRuleSet>().ToDictionary(s => s.Group, s => s.Rule, StringComparer.Ordinal);
+        foreach (var (group, rule) in policy.Rules.After(rules))
+        {
+            if (rule.Atoms().OfType<Audience.Fact>().FirstOrDefault(f => f.Kind != FactKind.Member && !known.Knows(f.Kind, f.Key)) is { } lost)
+            {
+                faults.Add(new Fault("groups", Wording.Of("apply.still-named", lost, "group:" + group)));
             }
         }
     }

@@ -76,7 +76,7 @@ public sealed partial class AuthZenEndpoints
     }
 
     private static List<(FactKind, string)> FactsOf(IReadOnlyList<Reason> reasons) =>
-        [.. reasons.SelectMany(r => r.Gate.Audience.Atoms()).OfType<Audience.Fact>().Select(f => (f.Kind, f.Key)).Concat(Staff).Distinct()];
+        [.. reasons.SelectMany(r => r.Gate.Audience.FactsAsked()).Select(f => (f.Kind, f.Key)).Concat(Staff).Distinct()];
 
     /// <summary>The roles, groups or plans that may.</summary>
     private static object Definitions(string type, Policy policy, Func<Visitor, bool> may, JsonElement body)

@@ -1,6 +1,7 @@
 using System.Text.Encodings.Web;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -60,13 +61,14 @@ public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors,
             return;
         }
 
-        Refuse(response, policy.Decide(identity.Visitor, path, Acts.Open, now).Refusal!, path);
+        var refusal = policy.Decide(identity.Visitor, path, Acts.Open, now).Refusal!;
+        Refuse(response, refusal, path, Destination.OfRefusal(policy, identity.Visitor, refusal, path.SentWithQuery, now));
     }
 
-    private void Refuse(HttpResponse response, Refusal refusal, RequestPath path)
+    private void Refuse(HttpResponse response, Refusal refusal, RequestPath path, string? elsewhere)
     {
         var back = UrlEncoder.Default.Encode(path.SentWithQuery);
-        var (status, location) = refusal.Answer switch
+        var (status, location) = elsewhere is not null ? (303, elsewhere) : refusal.Answer switch
         {
             Answer.SignIn => (401, $"{options.AccountPrefix}/sign-in?return_to={back}"),
             Answer.Password => (401, $"{options.AccountPrefix}/unlock?gate={refusal.Gate.Key}&return_to={back}"),

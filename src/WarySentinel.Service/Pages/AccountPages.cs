@@ -1,4 +1,6 @@
 using Microsoft.AspNetCore.Antiforgery;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
@@ -102,7 +104,17 @@ public sealed class AccountPages(
 
         await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, keep);
         browsers.Note(http, SessionPurpose.Site, member.Id);
-        PageRequests.See(http, back ?? RedirectCommands.Landing(policies.Current, RedirectOn.SignIn, member.AsVisitor(), time.GetUtcNow()) ?? "/");
+        PageRequests.See(http, AfterSignIn(http, member, back, PageRequests.BackOf(form["to"])));
+    }
+
+    /// <summary>Where somebody lands who signed in. Who wanted a page that stays closed to them reads why, unless a rule leads them elsewhere.</summary>
+    private string AfterSignIn(HttpContext http, Member member, string? wanted, string? form)
+    {
+        var (visitor, policy) = (member.AsVisitor().From(http.Connection.RemoteIpAddress), policies.Current);
+        var on = member.SeenAt is null ? RedirectOn.FirstSignIn : RedirectOn.SignIn;
+        var found = Destination.Of(policy, new Lander(on, visitor, wanted, form), time.GetUtcNow());
+        return found.To is { } to && !(found.Why == DestinationWhy.Home && wanted is not null) ? to
+            : wanted is null ? "/" : $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(wanted)}";
     }
 
     private async Task SignOutFormAsync(HttpContext http)
@@ -136,7 +148,7 @@ public sealed class AccountPages(
             return;
         }
 
-        if (RedirectCommands.Landing(policies.Current, RedirectOn.SignOut, identity.Visitor, time.GetUtcNow()) is { } landing)
+        if (Destination.Of(policies.Current, new Lander(RedirectOn.SignOut, Visitor.Guest) { Whose = identity.Visitor }, time.GetUtcNow()).To is { } landing)
         {
             PageRequests.See(http, landing);
             return;

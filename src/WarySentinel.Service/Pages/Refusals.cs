@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -23,6 +24,12 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         }
 
         var back = ReturnTo.OrElse(path.SentWithQuery, "/");
+        if (Destination.OfRefusal(policy, identity.Visitor, refusal, back, identity.At ?? time.GetUtcNow()) is { } elsewhere)
+        {
+            PageRequests.See(http, elsewhere);
+            return;
+        }
+
         switch (refusal.Answer)
         {
             case Answer.SignIn:

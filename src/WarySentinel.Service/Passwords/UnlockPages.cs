@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
@@ -84,11 +85,22 @@ public sealed class UnlockPages(
     {
         var (policy, now) = (policies.Current, time.GetUtcNow());
         var visitor = identity.Visitor.Having([.. identity.Visitor.Unlocks, .. opened.Select(o => new Unlock(o.Gate.Key, o.Unlock.Until))]);
+        var found = Destination.Of(policy, new Lander(RedirectOn.Unlock, visitor, back), now);
+        if (found.Why == DestinationWhy.Insists)
+        {
+            return found.To!;
+        }
+
         // Also where something else is missing still: the page itself asks for it, such as signing in.
         if (back is not null && refusals.DecisionAt(http, identity with { Visitor = visitor }, back) is ({ } decision, _)
             && decision.Refusal?.Answer != Answer.Password)
         {
             return back;
+        }
+
+        if (found.Why == DestinationWhy.Rule)
+        {
+            return found.To!;
         }
 
         var list = options.AccountPrefix + "/opened";

@@ -81,12 +81,11 @@ public static class AccountEndpoints
         }
 
         await sessions.BeginAsync(http, SessionPurpose.Console, added.Value.Id, false);
-        return TypedResults.Ok(new MeView(added.Value.Name, added.Value.Email, true));
+        return TypedResults.Ok(ViewOf(added.Value.Name, added.Value.Email, StaffRight.Owner));
     }
 
     private static async Task<Results<Ok<MeView>, ProblemHttpResult>> SignInToConsole(
-        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, Sessions sessions, CallerReader callers, TimeProvider time,
-        CancellationToken stop)
+        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, Sessions sessions, CallerReader callers, CancellationToken stop)
     {
         if (!http.Request.Headers.ContainsKey(CallerReader.ConsoleHeader))
         {
@@ -102,7 +101,7 @@ public static class AccountEndpoints
         var member = found.Value;
         await sessions.BeginAsync(http, SessionPurpose.Console, member.Id, false);
         browsers.Note(http, SessionPurpose.Console, member.Id);
-        return TypedResults.Ok(new MeView(member.Name, member.Email, member.RolesAt(time.GetUtcNow()).Contains("owner")));
+        return TypedResults.Ok(ViewOf(member.Name, member.Email, callers.RightOf(member)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> SignOut(HttpContext http, Sessions sessions)
@@ -121,7 +120,11 @@ public static class AccountEndpoints
 
     private static async Task<MeView> MeAsync(Caller caller, Store store, CancellationToken stop) =>
         caller.Member is { } id && await store.MemberAsync(id, stop) is { } member
-            ? new MeView(member.Name, member.Email, caller.IsOwner) : new MeView(caller.Name, "", caller.IsOwner);
+            ? new MeView(member.Name, member.Email, caller.IsOwner, caller.Right, caller.Scopes)
+            : new MeView(caller.Name, "", caller.IsOwner, caller.Right, caller.Scopes);
+
+    private static MeView ViewOf(string name, string email, StaffRight right) =>
+        new(name, email, right == StaffRight.Owner, StaffRights.NameOf(right) ?? "", StaffRights.ScopesOf(right));
 
     private static async Task<Ok<PageOf<TokenView>>> ListTokens(Store store, CancellationToken stop) =>
         TypedResults.Ok(new PageOf<TokenView>([.. (await store.TokensAsync(stop)).Select(t => ViewOf(t, null))], null));
@@ -131,7 +134,7 @@ public static class AccountEndpoints
         CancellationToken stop)
     {
         var maker = draft.SignIn is null ? await MakerByTokenAsync(http, callers)
-            : await MakerBySignInAsync(draft.SignIn, http, signIn, browsers, callers, time, stop);
+            : await MakerBySignInAsync(draft.SignIn, http, signIn, browsers, callers, stop);
         if (maker.Problem is { } refused)
         {
             return refused.ToHttp();
@@ -158,11 +161,11 @@ public static class AccountEndpoints
     private sealed record Maker(Guid? Behind, string By, IReadOnlyList<string> Most, DateTimeOffset? Longest);
 
     private static async Task<Outcome<Maker>> MakerBySignInAsync(
-        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, TimeProvider time, CancellationToken stop)
+        Credentials credentials, HttpContext http, SignIn signIn, KnownBrowsers browsers, CallerReader callers, CancellationToken stop)
     {
         var found = await TryAsync(credentials, http, signIn, browsers, callers, stop);
-        return found.Problem is { } refused ? refused : new Maker(
-            found.Value.Id, found.Value.Email, found.Value.RolesAt(time.GetUtcNow()).Contains("owner") ? ApiToken.AllScopes : CallerReader.EditorScopes, null);
+        return found.Problem is { } refused ? refused
+            : new Maker(found.Value.Id, found.Value.Email, StaffRights.ScopesOf(callers.RightOf(found.Value)), null);
     }
 
     private static async Task<Outcome<Maker>> MakerByTokenAsync(HttpContext http, CallerReader callers)
@@ -233,7 +236,7 @@ public static class AccountEndpoints
             return Problem.Of(ProblemKind.Forbidden, "wrong-credentials");
         }
 
-        return callers.IsStaff(tried.Member) ? tried.Member : Problem.Of(ProblemKind.Forbidden, "not-staff");
+        return callers.RightOf(tried.Member) != StaffRight.None ? tried.Member : Problem.Of(ProblemKind.Forbidden, "not-staff");
     }
 
     private static TokenView ViewOf(ApiToken token, string? text) => new(token.Id, token.Label, token.Scopes, token.CreatedAt, token.Until, text);

@@ -1,6 +1,6 @@
 using WarySentinel.Core;
-using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
@@ -8,16 +8,13 @@ using WarySentinel.Storage.Nodes;
 namespace WarySentinel.Service.People;
 
 /// <summary>Finds out who calls the API: a bearer token (RFC 6750), or a console session with the header that other sites cannot send.</summary>
-public sealed class CallerReader(Store store, Sessions sessions, SessionCache cache, TimeProvider time)
+public sealed class CallerReader(Store store, Sessions sessions, SessionCache cache, PolicyHolder policies, TimeProvider time)
 {
     private const int MostTokens = 10_000;
     private readonly Recent<(ApiToken Token, Member? Behind, Seen Seen)> tokens = new(MostTokens);
 
     /// <summary>The header that the console sends; browsers let no other site send it.</summary>
     public const string ConsoleHeader = "X-Wary-Console";
-
-    /// <summary>What an editor may: everything but tokens.</summary>
-    public static readonly IReadOnlyList<string> EditorScopes = ["read", "write", "decide", "view"];
 
     /// <summary>The caller, or why there is none.</summary>
     public async Task<Outcome<Caller>> ReadAsync(HttpContext http)
@@ -31,11 +28,12 @@ public sealed class CallerReader(Store store, Sessions sessions, SessionCache ca
                 return Problem.Of(ProblemKind.Forbidden, "unauthenticated");
             }
 
-            // A token ends with the standing of the member who made it.
-            return token.Member is not null && (behind is not { Status: MemberStatus.Active } || !IsStaff(behind))
+            // A token ends with the staff right of the member who made it, and never may more than that.
+            var right = token.Member is null ? StaffRight.Owner : behind is null ? StaffRight.None : RightOf(behind);
+            return right == StaffRight.None
                 ? Problem.Of(ProblemKind.Forbidden, "unauthenticated")
-                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", token.Scopes, behind is null || IsOwner(behind), token.Member)
-                { Token = token.Id, TokenUntil = token.Until };
+                : new Caller($"{behind?.Email ?? "set-up"} ({token.Label})", StaffRights.Within(right, token.Scopes), right == StaffRight.Owner, token.Member)
+                { Right = StaffRights.NameOf(right)!, Token = token.Id, TokenUntil = token.Until };
         }
 
         if (await sessions.FindAsync(http, SessionPurpose.Console) is { Member: { } memberId } live)
@@ -45,21 +43,22 @@ public sealed class CallerReader(Store store, Sessions sessions, SessionCache ca
                 return Problem.Of(ProblemKind.Forbidden, "console-header");
             }
 
-            var now = time.GetUtcNow();
-            if (live.Visitor.IsStaff(now))
+            var right = live.Visitor.IsSignedIn ? StaffRights.Of(policies.Current, live.Visitor.Grants, time.GetUtcNow()) : StaffRight.None;
+            if (right != StaffRight.None)
             {
-                var owner = live.Visitor.Has(FactKind.Role, "owner", now);
-                return new Caller(live.Visitor.Email!, owner ? ApiToken.AllScopes : EditorScopes, owner, memberId) { Session = live.Stored.Id };
+                return new Caller(live.Visitor.Email!, StaffRights.ScopesOf(right), right == StaffRight.Owner, memberId)
+                { Right = StaffRights.NameOf(right)!, Session = live.Stored.Id };
             }
         }
 
         return Problem.Of(ProblemKind.Forbidden, "unauthenticated");
     }
 
-    /// <summary>Whether a member may use the console.</summary>
-    public bool IsStaff(Member member) => member.RolesAt(time.GetUtcNow()).Any(r => r is "owner" or "editor");
+    /// <summary>Whether an account is staff's, which only owners touch.</summary>
+    public bool IsStaff(Member member) => StaffRights.IsStaff(policies.Current, member, time.GetUtcNow());
 
-    private bool IsOwner(Member member) => member.RolesAt(time.GetUtcNow()).Contains("owner");
+    /// <summary>What a member may in the console and by the API.</summary>
+    public StaffRight RightOf(Member member) => StaffRights.Of(policies.Current, member, time.GetUtcNow());
 
     /// <summary>A token and the member behind it: read once, and again when either has changed.</summary>
     private async ValueTask<(ApiToken? Token, Member? Behind)> KnownAsync(string digest, CancellationToken stop)

@@ -16,9 +16,9 @@ public static class GrantEndpoints
     /// <summary>Maps the endpoints beneath those of members.</summary>
     public static void MapGrants(this RouteGroupBuilder members)
     {
-        members.MapPost("/{member}/grants", Give).Requires("write");
-        members.MapPut("/{member}/grants/{grant:guid}", SetDates).Requires("write");
-        members.MapDelete("/{member}/grants/{grant:guid}", End).Requires("write");
+        members.MapPost("/{member}/grants", Give).Requires("people");
+        members.MapPut("/{member}/grants/{grant:guid}", SetDates).Requires("people");
+        members.MapDelete("/{member}/grants/{grant:guid}", End).Requires("people");
     }
 
     /// <summary>Gives a fact: 201 where it is new, 200 where the same source had given it before.</summary>
@@ -62,7 +62,7 @@ public sealed class Granting(MemberService members, PolicyHolder policies, Peopl
 
                 var outcome = command(found, policies.Current, time.GetUtcNow());
                 return !caller.IsOwner && outcome is { IsGood: true, Value.Value.Grant: { Kind: FactKind.Role } grant }
-                    && Visitor.StaffRoles.Contains(grant.Key)
+                    && StaffRights.IsStaffRole(policies.Current, grant.Key)
                     ? Problem.Of(ProblemKind.Forbidden, "staff-role") : outcome;
             },
             caller.Name);

@@ -19,18 +19,19 @@ public static class MemberAccountEndpoints
     /// <summary>Maps the endpoints beneath those of members.</summary>
     public static void MapAccounts(this RouteGroupBuilder members)
     {
-        members.MapPut("/{member}/status", SetStatus).Requires("write");
+        members.MapPut("/{member}/status", SetStatus).Requires("people");
         members.MapDelete("/{member}", Erase).Requires("write");
-        members.MapGet("/{member}/data", Data).Requires("read");
-        members.MapDelete("/{member}/sessions", EndSessions).Requires("write");
+        members.MapGet("/{member}/data", Data).Requires("people");
+        members.MapDelete("/{member}/sessions", EndSessions).Requires("people");
         members.MapGet("/{member}/notes", ListNotes).Requires("read");
-        members.MapPost("/{member}/notes", AddNote).Requires("write");
-        members.MapDelete("/{member}/notes/{note:guid}", DropNote).Requires("write");
+        members.MapPost("/{member}/notes", AddNote).Requires("people");
+        members.MapDelete("/{member}/notes/{note:guid}", DropNote).Requires("people");
     }
 
     /// <summary>Suspends, lets back in, or ends, with words that the member reads when they sign in.</summary>
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetStatus(
-        string member, StatusDraft draft, HttpContext http, MemberService members, PeopleLane people, TimeProvider time, CancellationToken stop)
+        string member, StatusDraft draft, HttpContext http, MemberService members, CallerReader callers, PeopleLane people, TimeProvider time,
+        CancellationToken stop)
     {
         MemberStatus? status = draft.Status switch
         {
@@ -46,7 +47,7 @@ public static class MemberAccountEndpoints
 
         var caller = Caller.Of(http);
         var changed = await people.ChangeAsync(
-            async () => (await FindAsync(member, caller, members, time, stop)).Match(
+            async () => (await FindAsync(member, caller, members, callers, stop)).Match(
                 found => AccountCommands.SetStatus(found, status.Value, draft.Words, caller.Name, time.GetUtcNow()), problem => problem),
             caller.Name);
         return MemberEndpoints.Changed(changed, http, time);
@@ -88,10 +89,10 @@ public static class MemberAccountEndpoints
 
     /// <summary>Signs a member out everywhere.</summary>
     private static async Task<Results<Ok<EndedView>, ProblemHttpResult>> EndSessions(
-        string member, HttpContext http, MemberService members, PeopleLane people, Store store, TimeProvider time, CancellationToken stop)
+        string member, HttpContext http, MemberService members, CallerReader callers, PeopleLane people, Store store, CancellationToken stop)
     {
         var caller = Caller.Of(http);
-        var found = await FindAsync(member, caller, members, time, stop);
+        var found = await FindAsync(member, caller, members, callers, stop);
         if (found.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -139,7 +140,8 @@ public static class MemberAccountEndpoints
     }
 
     /// <summary>The member, whom this caller may keep out: staff are only an owner's to touch.</summary>
-    private static async Task<Outcome<Member>> FindAsync(string member, Caller caller, MemberService members, TimeProvider time, CancellationToken stop) =>
+    private static async Task<Outcome<Member>> FindAsync(
+        string member, Caller caller, MemberService members, CallerReader callers, CancellationToken stop) =>
         await members.FindAsync(member, stop) is not { } found ? Problem.Of(ProblemKind.NotFound, "member-unknown-name", member)
-        : !caller.IsOwner && found.RolesAt(time.GetUtcNow()).Any(Visitor.StaffRoles.Contains) ? Problem.Of(ProblemKind.Forbidden, "owner-only") : found;
+        : !caller.IsOwner && callers.IsStaff(found) ? Problem.Of(ProblemKind.Forbidden, "owner-only") : found;
 }

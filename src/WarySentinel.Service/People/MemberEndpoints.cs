@@ -1,7 +1,5 @@
-using System.Text.Json.Serialization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Contract;
-using WarySentinel.Contract.Facts;
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
@@ -67,23 +65,14 @@ public static class MemberEndpoints
     {
         var members = api.MapGroup("/members").WithTags("Members");
         members.MapGet("/", List).Requires("read");
-        members.MapPost("/", Add).Requires("write");
+        members.MapPost("/", Add).Requires("people");
         members.MapGet("/{member}", Show).Requires("read");
-        members.MapPut("/{member}/roles", SetRoles).Requires("write");
+        members.MapPut("/{member}/roles", SetRoles).Requires("people");
         members.MapGrants();
         members.MapAccounts();
-        foreach (var (path, kind) in new[] { ("roles", FactKind.Role), ("groups", FactKind.Group), ("plans", FactKind.Plan) })
-        {
-            var standings = api.MapGroup("/" + path).WithTags(char.ToUpperInvariant(path[0]) + path[1..]);
-            standings.MapGet("/", (PolicyHolder policies, Store store, CancellationToken stop) => ListStandings(kind, policies, store, stop)).Requires("read");
-            standings.MapPost("/", (FactDefinitionDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
-                AddStanding(kind, path, draft, http, policies, stop)).Requires("write");
-            standings.MapDelete("/{key}", (string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>
-                DropStanding(kind, key, http, policies, store, stop)).Requires("write");
-        }
-
+        FactEndpoints.Map(api);
         api.MapGet("/sessions", Sessions).Requires("read").WithTags("Sessions");
-        api.MapDelete("/sessions/{id:guid}", EndSession).Requires("write").WithTags("Sessions");
+        api.MapDelete("/sessions/{id:guid}", EndSession).Requires("people").WithTags("Sessions");
         return api;
     }
 
@@ -120,10 +109,10 @@ public static class MemberEndpoints
     }
 
     private static async Task<Results<Created<MemberView>, ProblemHttpResult>> Add(
-        Wire.MemberDraft draft, HttpContext http, MemberService members, TimeProvider time, CancellationToken stop)
+        Wire.MemberDraft draft, HttpContext http, MemberService members, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
         var caller = Caller.Of(http);
-        if (!caller.IsOwner && (draft.Roles ?? []).Any(Visitor.StaffRoles.Contains))
+        if (!caller.IsOwner && (draft.Roles ?? []).Any(r => StaffRights.IsStaffRole(policies.Current, r)))
         {
             return Problem.Of(ProblemKind.Forbidden, "staff-role").ToHttp();
         }
@@ -160,7 +149,8 @@ public static class MemberEndpoints
             {
                 var found = await members.FindAsync(member, stop);
                 var before = found?.RolesAt(time.GetUtcNow()) ?? [];
-                return !caller.IsOwner && before.Concat(draft.Roles).Where(Visitor.StaffRoles.Contains).Any(r => before.Contains(r) != draft.Roles.Contains(r))
+                var other = before.Except(draft.Roles).Concat(draft.Roles.Except(before));
+                return !caller.IsOwner && other.Any(r => StaffRights.IsStaffRole(policies.Current, r))
                     ? Problem.Of(ProblemKind.Forbidden, "staff-role")
                     : MemberCommands.SetRoles(policies.Current, found, draft.Roles, version.Value, time.GetUtcNow());
             },
@@ -179,30 +169,6 @@ public static class MemberEndpoints
         http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
         return TypedResults.Ok(changed.Value.ToWire(time.GetUtcNow()));
     }
-
-    private static async Task<Ok<PageOf<FactDefinitionView>>> ListStandings(FactKind kind, PolicyHolder policies, Store store, CancellationToken stop)
-    {
-        var held = await store.HoldersAsync(stop);
-        var views = (kind == FactKind.Role ? Visitor.StaffRoles : [])
-            .Select(key => new FactDefinitionView(key, char.ToUpperInvariant(key[0]) + key[1..] + "s", held.GetValueOrDefault((kind, key)), 1, true)).ToList();
-        views.AddRange(policies.Current.Definitions.Where(s => s.Kind == kind).OrderBy(s => s.Title, Spelling.SortingOf(policies.Current.Settings.Language))
-            .Select(s => new FactDefinitionView(s.Key, s.Title, held.GetValueOrDefault((kind, s.Key)), s.Version, false)));
-
-        return TypedResults.Ok(new PageOf<FactDefinitionView>(views, null));
-    }
-
-    private static async Task<Results<Created<FactDefinitionView>, ProblemHttpResult>> AddStanding(
-        FactKind kind, string path, FactDefinitionDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
-        (await policies.ChangeAsync(policy => FactCommands.Add(policy, kind, draft.Key, draft.Title), Caller.Of(http).Name, stop))
-            .Match<Results<Created<FactDefinitionView>, ProblemHttpResult>>(
-                added => TypedResults.Created($"/api/v1/{path}/{added.Key}", new FactDefinitionView(added.Key, added.Title, 0, added.Version, false)),
-                problem => problem.ToHttp());
-
-    private static async Task<Results<NoContent, ProblemHttpResult>> DropStanding(
-        FactKind kind, string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>
-        (await policies.ChangeAsync(async policy => FactCommands.Remove(policy, kind, key, await store.HoldersAsync(kind, key, stop)),
-            Caller.Of(http).Name, stop))
-            .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 
     private static async Task<Results<Ok<PageOf<SessionView>>, ProblemHttpResult>> Sessions(
         string? member, int? limit, Store store, MemberService members, CancellationToken stop)
@@ -224,12 +190,13 @@ public static class MemberEndpoints
             [.. found.Select(s => s.ToWire(s.Member is { } id ? whose.GetValueOrDefault(id)?.Email : null))], null));
     }
 
-    /// <summary>Ends a session. What belongs to an owner, only an owner ends.</summary>
+    /// <summary>Ends a session. Somebody else's of the staff, only an owner ends.</summary>
     private static async Task<Results<NoContent, ProblemHttpResult>> EndSession(
-        Guid id, HttpContext http, Store store, Sessions sessions, TimeProvider time, CancellationToken stop)
+        Guid id, HttpContext http, Store store, Sessions sessions, CallerReader callers, CancellationToken stop)
     {
         var member = await store.SessionAsync(id, stop) is { Member: { } of } ? await store.MemberAsync(of, stop) : null;
-        if (!Caller.Of(http).IsOwner && member?.RolesAt(time.GetUtcNow()).Contains("owner") == true)
+        var caller = Caller.Of(http);
+        if (!caller.IsOwner && member is not null && member.Id != caller.Member && callers.IsStaff(member))
         {
             return Problem.Of(ProblemKind.Forbidden, "owner-only").ToHttp();
         }

@@ -119,7 +119,11 @@ public sealed class SessionCache : INewsReader
     /// <inheritdoc/>
     public void Hear(News news)
     {
-        if (news.Kind != Told.Policy)
+        if (news.Kind == Told.Members)
+        {
+            Changes.NoteAll();
+        }
+        else if (news.Kind != Told.Policy)
         {
             Changes.Note(news);
         }

@@ -1,5 +1,6 @@
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -8,7 +9,8 @@ using WarySentinel.Storage.Nodes;
 namespace WarySentinel.Service.People;
 
 /// <summary>Begins, finds and ends sessions; the cookie holds a signed ticket and nothing else.</summary>
-public sealed class Sessions(Store store, SessionCache cache, Hearsay hearsay, Secrets secrets, ServiceOptions options, TimeProvider time)
+public sealed class Sessions(
+    Store store, SessionCache cache, Hearsay hearsay, PolicyHolder policies, Secrets secrets, ServiceOptions options, TimeProvider time)
 {
     private static readonly TimeSpan ViewLasts = TimeSpan.FromHours(4);
 
@@ -155,7 +157,8 @@ public sealed class Sessions(Store store, SessionCache cache, Hearsay hearsay, S
         }
 
         // Whoever is no longer staff has nothing to look at.
-        return maker is { } id && (await store.MemberAsync(id, stop))?.AsVisitor().IsStaff(now) != true ? null : until;
+        return maker is { } id && !(await store.MemberAsync(id, stop) is { } member && StaffRights.Of(policies.Current, member, now) != StaffRight.None)
+            ? null : until;
     }
 
     /// <summary>Gives the browser the cookie of a viewpoint's session.</summary>

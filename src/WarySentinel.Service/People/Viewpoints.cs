@@ -53,7 +53,7 @@ public sealed class Viewpoints(Store store)
             return policy.FindGate(key[9..]) is { } gate ? view.AddHolder(gate) : Problem.Of(ProblemKind.NotFound, "gate-unknown", key[9..]);
         }
 
-        return key is "role:owner" or "role:editor" ? view.AddStaff(key[5..])
+        return key.StartsWith("role:", StringComparison.Ordinal) && StaffRights.IsStaffRole(policy, key[5..]) ? view.AddStaff(key[5..])
             : Viewpoint.Find(policy, key).Match<Problem?>(found => view.AddFact(key, found), problem => problem);
     }
 
@@ -124,7 +124,8 @@ public sealed class Viewpoints(Store store)
         {
             var visitor = new Visitor
             {
-                IsSignedIn = signedIn, Email = member?.Email, Name = member?.Name, Grants = [.. member?.Grants ?? [], .. grants], Unlocks = unlocks,
+                IsSignedIn = signedIn, Email = member?.Email, Name = member?.Name, NameInAddresses = member?.NameInAddresses,
+                Grants = [.. member?.Grants ?? [], .. grants], Unlocks = unlocks,
                 IsViewpoint = member is null || !asMember,
             };
             return titles.Count == 0 ? new SeenAs(text, Words.Of("viewpoint.guest"), Words.Of("who.guest"), visitor)

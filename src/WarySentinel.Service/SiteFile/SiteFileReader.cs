@@ -2,7 +2,9 @@ using System.Globalization;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
+using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Core.SiteFile;
 using YamlDotNet.Core;
@@ -16,14 +18,14 @@ public sealed class SiteFileReader
     /// <summary>The sections, and the names that their entries may hold. The published schema says the same.</summary>
     public static readonly IReadOnlyDictionary<string, IReadOnlyList<string>> Known = new Dictionary<string, IReadOnlyList<string>>
     {
-        ["roles"] = ["key", "title"],
-        ["groups"] = ["key", "title"],
+        ["roles"] = ["key", "title", "home", "links"],
+        ["groups"] = ["key", "title", "rule"],
         ["plans"] = ["key", "title"],
         ["items"] = ["id", "title", "parents", "addresses"],
         ["gates"] = ["key", "title", "covers", "reach", "audience", "acts", "presence", "answer", "message", "link", "redirectTo", "from", "until",
         "enabled", "unlockFor", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
-        ["redirects"] = ["key", "on", "audience", "to", "position"],
+        ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
     };
 
     private const int MostEntries = 1_000_000;
@@ -173,12 +175,14 @@ public sealed class SiteFileReader
         return all;
     }
 
-    private static Written<StandingEntry> FactDefinition(Fields f) => f.Written(new StandingEntry(f.Text("key"), f.Text("title")));
+    private static Written<FactDraft> FactDefinition(Fields f) => f.Written(new FactDraft(
+        f.Text("key"), f.Text("title"), f.Text("home"),
+        f.Maps("links", ["address", "words"])?.Select(l => new MenuLink(l.Text("address") ?? "", l.Text("words") ?? "")).ToList(), f.Text("rule")));
 
     private static ItemDraft Item(Fields f) => new(f.Text("id"), f.Text("title"), f.Texts("parents"), f.Texts("addresses"), f.Line);
 
     private static Written<RedirectDraft> Redirect(Fields f) =>
-        f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position")));
+        f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position"), f.Bool("insists")));
 
     private static Written<GateDraft> Gate(Fields f) => f.Written(new GateDraft
     {
@@ -321,6 +325,24 @@ public sealed class SiteFileReader
             }
 
             return new Fields(reader, value, known);
+        }
+
+        /// <summary>A list of entries; null where there is none.</summary>
+        public IReadOnlyList<Fields>? Maps(string name, IReadOnlyList<string> known)
+        {
+            var value = Find(name);
+            if (value is null or { Value: null, List: null, Map: null })
+            {
+                return null;
+            }
+
+            if (value.List is null || value.List.Exists(v => v.Map is null))
+            {
+                reader.Bad(value, value.List is null ? "apply.list" : "apply.map");
+                return null;
+            }
+
+            return [.. value.List.Select(v => new Fields(reader, v, known))];
         }
 
         private YamlNode? Find(string name) => node.Map!.Find(m => m.Name == name).Value;

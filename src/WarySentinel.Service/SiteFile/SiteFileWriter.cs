@@ -38,6 +38,9 @@ public sealed class SiteFileWriter
             {
                 Pair("key", standing.Key);
                 Pair("title", standing.Title);
+                Pair("home", standing.Home);
+                Links(standing.Links);
+                Pair("rule", kind == FactKind.Group ? policy.Rules.Written.GetValueOrDefault(standing.Key)?.ToString() : null);
             });
         }
 
@@ -59,6 +62,7 @@ public sealed class SiteFileWriter
             Pair("audience", draft.Audience);
             Pair("to", draft.To);
             Pair("position", draft.Position?.ToString(CultureInfo.InvariantCulture));
+            Pair("insists", redirect.Insists ? "true" : null);
         });
         yaml.Emit(new MappingEnd());
         yaml.Emit(new DocumentEnd(true));
@@ -117,6 +121,18 @@ public sealed class SiteFileWriter
         yaml.Emit(new SequenceEnd());
     }
 
+    private void Links(IReadOnlyList<MenuLink> links)
+    {
+        if (links.Count > 0)
+        {
+            List("links", links, link =>
+            {
+                Pair("address", link.Address);
+                Pair("words", link.Words);
+            });
+        }
+    }
+
     private void Inside(string name, (string Name, string? Value)[]? pairs)
     {
         if (pairs is null)
@@ -140,7 +156,7 @@ public sealed class SiteFileWriter
         {
             Word(name);
             // A value that reads as something else than words must stand in quotes, unless it is meant so.
-            var bare = name is "version" or "position" or "enabled" or "from" or "until";
+            var bare = name is "version" or "position" or "enabled" or "insists" or "from" or "until";
             var plain = bare || !(value.Length == 0 || value is "~" or "null" or "true" or "false");
             yaml.Emit(new Scalar(AnchorName.Empty, TagName.Empty, value, value.Contains('\n', StringComparison.Ordinal) ? ScalarStyle.Literal : plain
                 ? ScalarStyle.Any : ScalarStyle.DoubleQuoted, true, true));

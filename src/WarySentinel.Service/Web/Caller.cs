@@ -9,6 +9,9 @@ namespace WarySentinel.Service.Web;
 /// <param name="Member">The member, where one stands behind it.</param>
 public sealed record Caller(string Name, IReadOnlyList<string> Scopes, bool IsOwner, Guid? Member)
 {
+    /// <summary>The name of the staff right behind it.</summary>
+    public string Right { get; init; } = "";
+
     /// <summary>The token that was sent, if one was.</summary>
     public Guid? Token { get; init; }
 

@@ -1,3 +1,5 @@
+using System.Data.Common;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using WarySentinel.Core;
@@ -16,13 +18,46 @@ internal sealed class FactDefinitionRow
 
     public int Version { get; set; }
 
-    public static FactDefinitionRow Of(FactDefinition standing) =>
-        new() { Kind = (int)standing.Kind, Key = standing.Key, Title = standing.Title, Version = standing.Version };
+    public string? Home { get; set; }
+
+    /// <summary>The links of the account menu, as JSON; null where there are none.</summary>
+    public string? Links { get; set; }
+
+    /// <summary>Asks for what <see cref="Read"/> takes.</summary>
+    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links" FROM standings""";
+
+    public static FactDefinitionRow Of(FactDefinition standing) => new()
+    {
+        Kind = (int)standing.Kind, Key = standing.Key, Title = standing.Title, Version = standing.Version, Home = standing.Home,
+        Links = standing.Links.Count == 0 ? null : JsonSerializer.Serialize(standing.Links),
+    };
+
+    /// <summary>A row straight from its columns.</summary>
+    public static FactDefinitionRow Read(DbDataReader r) => new()
+    {
+        Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3), Home = r.IsDBNull(4) ? null : r.GetString(4),
+        Links = r.IsDBNull(5) ? null : r.GetString(5),
+    };
 
     /// <summary>The role, group or plan, or what of it cannot be read.</summary>
-    public (FactDefinition? FactDefinition, StoredFault? Fault) ToDefinition() => (FactKind)Kind is FactKind.Role or FactKind.Group or FactKind.Plan
-        ? (new((FactKind)Kind, Key, Title, Version), null)
-        : (null, StoredFault.Harmless("standing", $"{Kind}:{Key}", Wording.Of("stored.value", Kind)));
+    public (FactDefinition? FactDefinition, StoredFault? Fault) ToDefinition()
+    {
+        if ((FactKind)Kind is not (FactKind.Role or FactKind.Group or FactKind.Plan))
+        {
+            return (null, StoredFault.Harmless("standing", $"{Kind}:{Key}", Wording.Of("stored.value", Kind)));
+        }
+
+        var made = new FactDefinition((FactKind)Kind, Key, Title, Version) { Home = Home };
+        try
+        {
+            return (Links is null ? made : made with { Links = JsonSerializer.Deserialize<List<MenuLink>>(Links) ?? [] }, null);
+        }
+        catch (JsonException)
+        {
+            // Who holds it is let in all the same; what it adds to a menu is not known.
+            return (made, StoredFault.Harmless("menu", Key, Wording.Of("stored.value", Links)));
+        }
+    }
 
     public static void Map(EntityTypeBuilder<FactDefinitionRow> e)
     {

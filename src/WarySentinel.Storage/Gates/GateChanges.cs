@@ -1,6 +1,8 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Gates;
+using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Storage.Gates;
@@ -20,6 +22,8 @@ internal static class GateChanges
             w.News.Tell(Told.Gate, dropped.Key);
             await w.Db.Gates.Where(g => g.Key == dropped.Key).ExecuteDeleteAsync(w.Stop);
         });
+        writers.Also<FactReplaced>((w, replaced) => AudienceChanges.ReplaceAsync(
+            w, replaced, w.Db.Gates, g => g.Audience, (g, audience) => (g.Audience, g.Version) = (audience, g.Version + 1)));
         writers.On<SettingsPut>((w, put) =>
             w.PutAsync(new MarkRow { Name = Settings, Text = JsonSerializer.Serialize(put.Settings) }, Settings));
     }

@@ -18,6 +18,8 @@ public enum Told
     Gate = 5,
     /// <summary>An access token is gone; the name is its id.</summary>
     Token = 6,
+    /// <summary>What very many members hold; no name.</summary>
+    Members = 7,
 }
 
 /// <summary>One thing that changed: its kind and its name.</summary>

@@ -1,5 +1,7 @@
 using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Passwords;
+using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Nodes;
 
 namespace WarySentinel.Storage.Passwords;
@@ -7,7 +9,12 @@ namespace WarySentinel.Storage.Passwords;
 /// <summary>How shared passwords are stored. What one unlocked ends with it.</summary>
 internal static class PasswordChanges
 {
-    public static void Register(Writers writers) => writers.On<SharedPasswordPut>(PutAsync);
+    public static void Register(Writers writers)
+    {
+        writers.On<SharedPasswordPut>(PutAsync);
+        writers.Also<FactReplaced>((w, replaced) =>
+            AudienceChanges.ReplaceAsync(w, replaced, w.Db.SharedPasswords, p => p.Asked, (p, asked) => p.Asked = asked));
+    }
 
     private static async Task PutAsync(Writing w, SharedPasswordPut put)
     {

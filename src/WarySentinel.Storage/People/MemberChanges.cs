@@ -58,6 +58,7 @@ internal static class MemberChanges
         writers.Gather<NoteAdded>((w, added) => w.Rows.Insert(MemberNoteRow.Of(added.Note)));
         writers.On<NoteDropped>((w, dropped) => w.Db.MemberNotes.Where(n => n.Id == dropped.Id).ExecuteDeleteAsync(w.Stop));
         writers.On<MemberErased>(EraseAsync);
+        writers.On<GrantsMoved>(MoveAsync);
         writers.On<TokenPut>((w, put) => w.PutAsync(TokenRow.Of(put.Token), put.Token.Id));
         writers.On<TokenDropped>(async (w, dropped) =>
         {
@@ -70,6 +71,33 @@ internal static class MemberChanges
             await w.Db.Sessions.Where(s => s.MadeByToken == dropped.Id).ExecuteDeleteAsync(w.Stop);
             await w.Db.Tokens.Where(t => t.Id == dropped.Id).ExecuteDeleteAsync(w.Stop);
         });
+    }
+
+    /// <summary>
+    /// Everybody who holds one fact holds another, or none. Who has the other from that source already keeps it until the later day. As many as
+    /// they may be, nobody's version is counted on one by one: every machine reads all sessions again.
+    /// </summary>
+    private static async Task MoveAsync(Writing w, GrantsMoved moved)
+    {
+        await w.SaveAsync();
+        var (kind, now) = ((int)moved.Kind, w.Now);
+        var held = w.Db.Grants.Where(g => g.Kind == kind && g.Key == moved.Key);
+        await w.Db.Members.Where(m => held.Any(g => g.MemberId == m.Id)).ExecuteUpdateAsync(set => set.SetProperty(m => m.Version, m => m.Version + 1), w.Stop);
+        if (moved.To is { } to)
+        {
+            var there = w.Db.Grants.Where(g => g.Kind == kind && g.Key == to);
+            await held.Where(g => !there.Any(o => o.MemberId == g.MemberId && o.Source == g.Source && o.Reference == g.Reference))
+                .ExecuteUpdateAsync(set => set.SetProperty(g => g.Key, to), w.Stop);
+            // What lasts longer is what counts; what is over already begins anew.
+            await there.Where(o => o.Until != null && held.Any(g => g.MemberId == o.MemberId && g.Source == o.Source && g.Reference == o.Reference
+                && (g.Until == null || (g.Until > now && g.Until > o.Until)))).ExecuteUpdateAsync(
+                set => set.SetProperty(o => o.From, o => o.Until > now ? o.From
+                    : held.First(g => g.MemberId == o.MemberId && g.Source == o.Source && g.Reference == o.Reference).From)
+                .SetProperty(o => o.Until, o => held.First(g => g.MemberId == o.MemberId && g.Source == o.Source && g.Reference == o.Reference).Until), w.Stop);
+        }
+
+        await held.Where(g => g.Until == null || g.Until > now).ExecuteUpdateAsync(set => set.SetProperty(g => g.Until, now), w.Stop);
+        w.News.Tell(Told.Members, "");
     }
 
     /// <summary>
@@ -93,7 +121,7 @@ internal static class MemberChanges
             set => set.SetProperty(a => a.Subject, erased.Tag).SetProperty(a => a.Before, (string?)null).SetProperty(a => a.After, (string?)null)
             .SetProperty(a => a.Detail, (string?)null), w.Stop);
         await ForgetInTextsAsync(w, erased);
-        if (await w.Db.Grants.AnyAsync(g => g.MemberId == erased.Member && g.Kind == (int)FactKind.Role && Visitor.StaffRoles.Contains(g.Key), w.Stop))
+        if (await w.Db.Grants.AnyAsync(g => g.MemberId == erased.Member && g.Kind == (int)FactKind.Role && StaffRights.Names.Contains(g.Key), w.Stop))
         {
             // What they did with a token has the token's label behind their address.
             var token = erased.Email + " (";

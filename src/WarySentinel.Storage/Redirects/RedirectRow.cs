@@ -18,12 +18,14 @@ internal sealed class RedirectRow
 
     public int Position { get; set; }
 
+    public bool Insists { get; set; }
+
     public int Version { get; set; }
 
     public static RedirectRow Of(Redirect redirect) => new()
     {
         Key = redirect.Key, On = (int)redirect.On, Audience = redirect.Audience.ToString(), To = redirect.To, Position = redirect.Position,
-        Version = redirect.Version,
+        Insists = redirect.Insists, Version = redirect.Version,
     };
 
     /// <summary>The redirect, or what of it cannot be read.</summary>
@@ -32,7 +34,7 @@ internal sealed class RedirectRow
         var audience = AudienceParser.ParseStored(Audience);
         var said = audience.Problem is { } problem ? Wording.Of("stored.audience", problem.Detail, Audience) : Enum.IsDefined((RedirectOn)On) ? null
             : Wording.Of("stored.value", On);
-        return said is null ? (new(Key, (RedirectOn)On, audience.Value, To, Position, Version), null) : (null, StoredFault.Harmless("redirect", Key, said));
+        return said is null ? (new(Key, (RedirectOn)On, audience.Value, To, Position, Insists, Version), null) : (null, StoredFault.Harmless("redirect", Key, said));
     }
 
     public static void Map(EntityTypeBuilder<RedirectRow> e)

@@ -159,6 +159,6 @@ public sealed class GateCommandTests
         FactCommands.Remove(policy, FactKind.Role, "dealer", 0).Problem!.Code.ShouldBe("standing-in-gate");
         FactCommands.Remove(policy, FactKind.Role, "guide", 2).Problem!.Code.ShouldBe("standing-held");
         FactCommands.Remove(policy, FactKind.Role, "guide", 0).IsGood.ShouldBeTrue();
-        FactCommands.Add(policy, FactKind.Role, "owner", "Owners").Problem!.Code.ShouldBe("standing-exists");
+        FactCommands.Add(policy, FactKind.Role, new FactDraft("owner", "Owners"), null).Problem!.Code.ShouldBe("standing-exists");
     }
 }

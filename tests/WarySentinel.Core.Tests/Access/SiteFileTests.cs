@@ -4,6 +4,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
+using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Core.SiteFile;
 using WarySentinel.Oracle;
@@ -57,7 +58,7 @@ public sealed class SiteFileTests
     {
         var file = new SiteDocument
         {
-            Roles = [At(1, new StandingEntry("smith", "Smiths"))], Items = [new ItemDraft("page:forge", "Forge", [], ["/forge"], 3)],
+            Roles = [At(1, new FactDraft("smith", "Smiths"))], Items = [new ItemDraft("page:forge", "Forge", [], ["/forge"], 3)],
             Gates = [At(5, new GateDraft { Key = "forge", Covers = ["page:forge"], Audience = "role:smith" })]
         };
         var (difference, edit) = Apply(Policy(Shop()), file, false);
@@ -129,7 +130,7 @@ public sealed class SiteFileTests
         var draft = new GateDraft { Key = "g", Covers = ["category:filters"], Audience = "signed-in" };
         Apply(Policy(Shop()), new SiteDocument { Gates = [At(2, draft), At(7, draft)] }, false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(8);
         Apply(Policy(Shop()), new SiteDocument
-        { Plans = [At(20, new StandingEntry("p", "P")), At(22, new StandingEntry("p", "P"))] },
+        { Plans = [At(20, new FactDraft("p", "P")), At(22, new FactDraft("p", "P"))] },
             false).Difference.Faults.ShouldHaveSingleItem().Line.ShouldBe(23);
     }
 
@@ -174,9 +175,9 @@ public sealed class SiteFileTests
 
     private static SiteDocument FileOf(Policy policy) => new()
     {
-        Roles = [.. policy.Definitions.Where(s => s.Kind == FactKind.Role).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
-        Groups = [.. policy.Definitions.Where(s => s.Kind == FactKind.Group).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
-        Plans = [.. policy.Definitions.Where(s => s.Kind == FactKind.Plan).Select(s => At(1, new StandingEntry(s.Key, s.Title)))],
+        Roles = [.. policy.Definitions.Where(s => s.Kind == FactKind.Role).Select(s => At(1, new FactDraft(s.Key, s.Title)))],
+        Groups = [.. policy.Definitions.Where(s => s.Kind == FactKind.Group).Select(s => At(1, new FactDraft(s.Key, s.Title)))],
+        Plans = [.. policy.Definitions.Where(s => s.Kind == FactKind.Plan).Select(s => At(1, new FactDraft(s.Key, s.Title)))],
         Items = [.. policy.Graph.Items.Where(i => i.Id != ItemId.Site).Select(ItemDraft.Of)],
         Gates = [.. policy.Gates.Where(g => !g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],
         Exemptions = [.. policy.Gates.Where(g => g.IsExemption).Select(g => At(1, GateDraft.Of(g)))],

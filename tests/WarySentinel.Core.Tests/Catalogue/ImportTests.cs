@@ -86,7 +86,7 @@ public sealed class ImportTests
         faults.ShouldHaveSingleItem().Field.ShouldBe("title");
         new GateDraft { Key = "g", Title = title, Covers = ["site"], Audience = "anyone" }.Read(
             Policy.Empty, new KnownKeys(Policy.Empty, _ => false), []).Problem!.Faults.ShouldContain(f => f.Field == "title");
-        FactCommands.Add(Policy.Empty, FactKind.Role, "r", title).Problem.ShouldNotBeNull();
+        FactCommands.Add(Policy.Empty, FactKind.Role, new FactDraft("r", title), null).Problem.ShouldNotBeNull();
         MemberCommands.Read(Policy.Empty, new MemberDraft
         { Email = "a@b.example", Name = title }, Guid.NewGuid(), Scene.Now).Problem!.Faults.ShouldContain(f => f.Field == "name");
     }

@@ -16,12 +16,12 @@ public sealed class RedirectTests
     {
         var policy = Put(Put(Put(Policy(Shop()), "all", "sign-in", "signed-in", "/home", 50), "dealers", "sign-in", "role:dealer", "/stock", 10), "bye",
             "sign-out", "anyone", "/bye", 1);
-        RedirectCommands.Landing(policy, RedirectOn.SignIn, Role("dealer"), Now).ShouldBe("/stock");
-        RedirectCommands.Landing(policy, RedirectOn.SignIn, Role("guide"), Now).ShouldBe("/home");
-        RedirectCommands.Landing(policy, RedirectOn.SignIn, Visitor.Guest, Now).ShouldBeNull();
-        RedirectCommands.Landing(policy, RedirectOn.SignOut, Visitor.Guest, Now).ShouldBe("/bye");
+        Land(policy, RedirectOn.SignIn, Role("dealer")).ShouldBe("/stock");
+        Land(policy, RedirectOn.SignIn, Role("guide")).ShouldBe("/home");
+        Land(policy, RedirectOn.SignIn, Visitor.Guest).ShouldBeNull();
+        Land(policy, RedirectOn.SignOut, Visitor.Guest).ShouldBe("/bye");
         var without = policy.After(RedirectCommands.Remove(policy, "dealers").Value.ToStore);
-        RedirectCommands.Landing(without, RedirectOn.SignIn, Role("dealer"), Now).ShouldBe("/home");
+        Land(without, RedirectOn.SignIn, Role("dealer")).ShouldBe("/home");
     }
 
     [Theory]
@@ -32,7 +32,7 @@ public sealed class RedirectTests
     public void A_fault_is_told_beside_its_field(string key, string on, string audience, string to, string field)
     {
         var policy = Policy(Shop());
-        RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to), new KnownKeys(policy, _ => false)).Problem!.Faults.ShouldContain(
+        RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to), Around(policy)).Problem!.Faults.ShouldContain(
             f => f.Field == field);
     }
 
@@ -76,6 +76,10 @@ public sealed class RedirectTests
         Landing.Of(policy, policy.FindGate("d")!, Opened("d"), Now).ShouldBeNull();
     }
 
+    private static RedirectSurroundings Around(Policy policy) => new(new KnownKeys(policy, _ => false), Reserved, Now);
+
+    private static string? Land(Policy policy, RedirectOn on, Visitor visitor) => Destination.Of(policy, new Lander(on, visitor), Now).To;
+
     private static Policy Put(Policy policy, string key, string on, string audience, string to, int position) =>
-        policy.After(RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to, position), new KnownKeys(policy, _ => false)).Value.ToStore);
+        policy.After(RedirectCommands.Put(policy, new RedirectDraft(key, on, audience, to, position), Around(policy)).Value.ToStore);
 }

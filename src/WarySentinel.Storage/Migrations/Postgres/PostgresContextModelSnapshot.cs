@@ -22,6 +22,20 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
             NpgsqlModelBuilderExtensions.UseIdentityByDefaultColumns(modelBuilder);
 
+            modelBuilder.Entity("WarySentinel.Storage.Access.GroupRuleRow", b =>
+                {
+                    b.Property<string>("Group")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Rule")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Group");
+
+                    b.ToTable("group_rules", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -92,6 +106,12 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .HasColumnType("integer");
 
                     b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Home")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Links")
                         .HasColumnType("text");
 
                     b.Property<string>("Title")
@@ -628,6 +648,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Audience")
                         .IsRequired()
                         .HasColumnType("text");
+
+                    b.Property<bool>("Insists")
+                        .HasColumnType("boolean");
 
                     b.Property<int>("On")
                         .HasColumnType("integer");

@@ -17,6 +17,20 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.15");
 
+            modelBuilder.Entity("WarySentinel.Storage.Access.GroupRuleRow", b =>
+                {
+                    b.Property<string>("Group")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Rule")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Group");
+
+                    b.ToTable("group_rules", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -85,6 +99,12 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Home")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Links")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Title")
@@ -619,6 +639,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Audience")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("Insists")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("On")
                         .HasColumnType("INTEGER");

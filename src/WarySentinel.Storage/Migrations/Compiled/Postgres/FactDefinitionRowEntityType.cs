@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 4,
+                propertyCount: 6,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -39,6 +39,22 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Key>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 afterSaveBehavior: PropertySaveBehavior.Throw);
             key.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var home = runtimeEntityType.AddProperty(
+                "Home",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Home", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Home>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            home.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var links = runtimeEntityType.AddProperty(
+                "Links",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Links", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Links>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            links.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var title = runtimeEntityType.AddProperty(
                 "Title",

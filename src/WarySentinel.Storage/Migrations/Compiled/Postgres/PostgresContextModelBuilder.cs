@@ -12,12 +12,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("f880058b-e201-42f6-a5a9-413fb6678d61"), entityTypeCount: 20)
+            : base(skipDetectChanges: false, modelId: new Guid("58ad91f9-9be2-4d06-92c7-afc3ecba901e"), entityTypeCount: 21)
         {
         }
 
         partial void Initialize()
         {
+            var groupRuleRow = GroupRuleRowEntityType.Create(this);
             var auditRow = AuditRowEntityType.Create(this);
             var itemRow = ItemRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
@@ -48,6 +49,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
             UnlockRowEntityType.CreateForeignKey2(unlockRow, sessionRow);
 
+            GroupRuleRowEntityType.CreateAnnotations(groupRuleRow);
             AuditRowEntityType.CreateAnnotations(auditRow);
             ItemRowEntityType.CreateAnnotations(itemRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);

@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Redirects.RedirectRow",
                 typeof(RedirectRow),
                 baseEntityType,
-                propertyCount: 6,
+                propertyCount: 7,
                 keyCount: 1);
 
             var key = runtimeEntityType.AddProperty(
@@ -37,6 +37,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 propertyInfo: typeof(RedirectRow).GetProperty("Audience", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(RedirectRow).GetField("<Audience>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
             audience.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var insists = runtimeEntityType.AddProperty(
+                "Insists",
+                typeof(bool),
+                propertyInfo: typeof(RedirectRow).GetProperty("Insists", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(RedirectRow).GetField("<Insists>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: false);
+            insists.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var on = runtimeEntityType.AddProperty(
                 "On",

@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 4,
+                propertyCount: 6,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -36,6 +36,20 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 propertyInfo: typeof(FactDefinitionRow).GetProperty("Key", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Key>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 afterSaveBehavior: PropertySaveBehavior.Throw);
+
+            var home = runtimeEntityType.AddProperty(
+                "Home",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Home", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Home>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
+            var links = runtimeEntityType.AddProperty(
+                "Links",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Links", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Links>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
 
             var title = runtimeEntityType.AddProperty(
                 "Title",

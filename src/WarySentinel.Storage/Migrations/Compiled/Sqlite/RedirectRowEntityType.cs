@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Redirects.RedirectRow",
                 typeof(RedirectRow),
                 baseEntityType,
-                propertyCount: 6,
+                propertyCount: 7,
                 keyCount: 1);
 
             var key = runtimeEntityType.AddProperty(
@@ -34,6 +34,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 typeof(string),
                 propertyInfo: typeof(RedirectRow).GetProperty("Audience", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(RedirectRow).GetField("<Audience>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
+
+            var insists = runtimeEntityType.AddProperty(
+                "Insists",
+                typeof(bool),
+                propertyInfo: typeof(RedirectRow).GetProperty("Insists", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(RedirectRow).GetField("<Insists>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: false);
 
             var on = runtimeEntityType.AddProperty(
                 "On",

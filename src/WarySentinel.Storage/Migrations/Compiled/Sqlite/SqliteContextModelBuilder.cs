@@ -11,12 +11,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("5a68f7d6-1828-4197-af6a-d0747680ebee"), entityTypeCount: 20)
+            : base(skipDetectChanges: false, modelId: new Guid("cfc2fde9-546c-474b-befd-5811a6923134"), entityTypeCount: 21)
         {
         }
 
         partial void Initialize()
         {
+            var groupRuleRow = GroupRuleRowEntityType.Create(this);
             var auditRow = AuditRowEntityType.Create(this);
             var itemRow = ItemRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
@@ -47,6 +48,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
             UnlockRowEntityType.CreateForeignKey2(unlockRow, sessionRow);
 
+            GroupRuleRowEntityType.CreateAnnotations(groupRuleRow);
             AuditRowEntityType.CreateAnnotations(auditRow);
             ItemRowEntityType.CreateAnnotations(itemRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
