@@ -19,10 +19,13 @@ const pages = {
   catalogue: () => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })),
   members: () => import('./People/MembersPage').then((page) => ({ default: page.MembersPage })),
   member: () => import('./People/MemberPage').then((page) => ({ default: page.MemberPage })),
+  roles: () => import('./People/RolesPage').then((page) => ({ default: page.RolesPage })),
+  role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
+  redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
 };
 const [first = 'gates', second] = window.location.pathname.split('/').filter(Boolean);
-const here = first === 'gates' && second ? 'gate' : first === 'members' && second ? 'member' : first;
+const here = first === 'gates' && second ? 'gate' : first === 'members' && second ? 'member' : first === 'roles' && second ? 'role' : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -37,6 +40,9 @@ const ViewpointPage = lazy(pages.viewpoint);
 const CataloguePage = lazy(pages.catalogue);
 const MembersPage = lazy(pages.members);
 const MemberPage = lazy(pages.member);
+const RolesPage = lazy(pages.roles);
+const RolePage = lazy(pages.role);
+const RedirectsPage = lazy(pages.redirects);
 const LettersPage = lazy(pages.letters);
 
 const queries = new QueryClient({
@@ -62,6 +68,9 @@ export function App() {
               <Route path="/history" element={<HistoryPage />} />
               <Route path="/members" element={<MembersPage />} />
               <Route path="/members/:id" element={<MemberPage />} />
+              <Route path="/roles" element={<RolesPage />} />
+              <Route path="/roles/:kind/:key" element={<RolePage />} />
+              <Route path="/redirects" element={<RedirectsPage />} />
               <Route path="/letters" element={<LettersPage />} />
               <Route path="/settings" element={<SettingsPage />} />
               <Route path="/" element={<Navigate to="/gates" replace />} />

@@ -41,6 +41,8 @@ public sealed class AdminListener
 /// <summary>Registers what the service is made of, a line a feature.</summary>
 internal static class Hosting
 {
+    private const string TokenScheme = "token";
+
     public static WebApplicationBuilder AddListeners(this WebApplicationBuilder builder, ServiceOptions options)
     {
         builder.WebHost.ConfigureKestrel(kestrel =>
@@ -175,6 +177,20 @@ internal static class Hosting
                 api.Info.Title = "Wary Sentinel";
                 api.Info.Version = SiteEndpoints.Version;
                 api.Servers?.Clear();
+                var parts = api.Components ??= new OpenApiComponents();
+                parts.SecuritySchemes ??= new Dictionary<string, IOpenApiSecurityScheme>();
+                parts.SecuritySchemes[TokenScheme] = new OpenApiSecurityScheme { Type = SecuritySchemeType.Http, Scheme = "bearer" };
+                return Task.CompletedTask;
+            });
+            // What a call needs: a bearer token with that scope (OpenAPI 3.1 §4.8.30), or a console session of somebody who has it.
+            document.AddOperationTransformer((operation, context, _) =>
+            {
+                if (context.Description.ActionDescriptor.EndpointMetadata.OfType<NeedsScope>().FirstOrDefault() is { } needed)
+                {
+                    operation.Security =
+                        [new OpenApiSecurityRequirement { [new OpenApiSecuritySchemeReference(TokenScheme, context.Document)] = [needed.Scope] }];
+                }
+
                 return Task.CompletedTask;
             });
             // A secret is a text to whoever reads it.

@@ -49,7 +49,8 @@ internal sealed class PolicyReader(StoreContext db)
         }
 
         var settings = await SettingsAsync(stop);
-        return new StoredPolicy(revision, items, gates, standings, settings, PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules), faults);
+        return new StoredPolicy(revision, items, gates, standings, settings,
+            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

@@ -56,7 +56,7 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
         {
             for (var n = 0; !end.IsCancellationRequested; n++)
             {
-                await site.Client.PutRedirectAsync("restless", "sign-in", "role:guide", "/r" + n, 10, CancellationToken.None);
+                await site.Client.PutRedirectAsync("restless", "sign-in", "role:guide", "/visit?" + n, 10, CancellationToken.None);
             }
         });
         for (var round = 0; round < 4; round++)

@@ -44,7 +44,11 @@ const dov = {
 const none = { body: { items: [], next: null } };
 const around = {
   'GET set-up': {
-    body: { needsOwner: false, siteName: 'Fernlight', me: { name: 'Owner', email: 'owner@fernlight.example', isOwner: true } },
+    body: {
+      needsOwner: false,
+      siteName: 'Fernlight',
+      me: { name: 'Owner', email: 'owner@fernlight.example', isOwner: true, right: 'owner', scopes: ['read', 'write', 'people', 'tokens'] },
+    },
   },
   'GET members': { body: { items: [dov], next: null } },
   'GET members/d0': { body: dov },
@@ -77,7 +81,15 @@ describe('members', () => {
 describe('a member', () => {
   const page = (answers = {}) =>
     show(
-      <MeContext value={{ name: 'Owner', email: 'owner@fernlight.example', isOwner: true }}>
+      <MeContext
+        value={{
+          name: 'Owner',
+          email: 'owner@fernlight.example',
+          isOwner: true,
+          right: 'owner',
+          scopes: ['read', 'write', 'people', 'tokens'],
+        }}
+      >
         <Routes>
           <Route path="/members/:id" element={<MemberPage />} />
         </Routes>

@@ -2164,8 +2164,54 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
         post?: never;
         delete: {
             parameters: {
@@ -2187,6 +2233,123 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/roles/{key}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactUsesView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/roles/{key}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactKeyDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/roles/{key}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactRetireDraft"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2257,8 +2420,54 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
         post?: never;
         delete: {
             parameters: {
@@ -2280,6 +2489,123 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/groups/{key}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactUsesView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/groups/{key}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactKeyDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/groups/{key}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactRetireDraft"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2350,8 +2676,54 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
         post?: never;
         delete: {
             parameters: {
@@ -2373,6 +2745,123 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/{key}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactUsesView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/{key}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactKeyDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/{key}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactRetireDraft"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2468,6 +2957,84 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/redirects/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RedirectOrderDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfRedirectView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/redirects/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LandingQuestion"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LandingView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2884,20 +3451,70 @@ export interface components {
             verdict: string;
             admitted: null | boolean;
         };
-        /** @description A role, group or plan to be added. */
+        /** @description A role, group or plan to be added or changed. */
         FactDefinitionDraft: {
+            /** @description Its name in audiences; made of the title unless said. */
             key?: null | string;
+            /** @description What people call it. */
             title?: null | string;
+            /** @description Of a role: where those who hold it are at home on the site. */
+            home?: null | string;
+            /** @description Of a role: what it adds to the account menu, in order. */
+            links?: null | components["schemas"]["SiteLink"][];
+            /** @description Of a group: the audience whose members are in it. */
+            rule?: null | string;
+            /** @description Another that it is copied from: its pages, and every audience that names the other names it too. */
+            like?: null | string;
         };
-        /** @description A role, group or plan, and how many members hold it. */
+        /** @description A role, group or plan. */
         FactDefinitionView: {
+            /** @description Its name in audiences. */
             key: string;
+            /** @description What people call it. */
             title: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description How many were given it and have it still; whom a rule puts into a group is not counted here.
+             */
             members: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
             version: number;
+            /** @description Whether it is a staff right and no role of the site. */
             builtIn: boolean;
+            /** @description Of a role: where those who hold it are at home on the site. */
+            home: null | string;
+            /** @description Of a role: what it adds to the account menu, in order. */
+            links: components["schemas"]["SiteLink"][];
+            /** @description Of a group: the audience whose members are in it, at once and for as long as that is so. */
+            rule: null | string;
+        };
+        /** @description Another key for a role, group or plan. */
+        FactKeyDraft: {
+            to: string;
+        };
+        /** @description What takes the place of a role, group or plan that is retired. */
+        FactRetireDraft: {
+            /** @description The key of another of its kind; left out, it ends for whoever holds it, and nothing may name it still. */
+            to?: null | string;
+        };
+        /** @description What hangs on a role, group or plan. */
+        FactUsesView: {
+            /** @description What names it: `gate`, `redirect`, `group` or `password`, with its key and its audience. */
+            named: components["schemas"]["FactUseView"][];
+            /**
+             * Format: int32
+             * @description How many were given it and have it still.
+             */
+            members: number;
+        };
+        /** @description Something whose audience names a role, group or plan. */
+        FactUseView: {
+            kind: string;
+            key: string;
+            audience: string;
         };
         /** @description A located fault of what was sent. */
         Fault: {
@@ -3155,6 +3772,43 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        /** @description A question: who lands where. */
+        LandingQuestion: {
+            /** @description A viewpoint or a member: `guest`, `role:dealer`, an e-mail address; a guest unless said. */
+            as: null | string;
+            /** @description The occasion. */
+            on: null | string;
+            /** @description The page that they were going to. */
+            wanted?: null | string;
+            /** @description Where the form leads that they used. */
+            form?: null | string;
+        };
+        /** @description Where somebody lands, and why. */
+        LandingView: {
+            /** @description Who it is, in words. */
+            who: string;
+            /** @description The address; null where nothing says, and the service shows a page of its own or the start page. */
+            to: null | string;
+            /** @description `insists`, `wanted`, `form`, `rule`, `home` or `nothing`. */
+            why: string;
+            /** @description The key of the redirect, where it is one. */
+            rule: null | string;
+            /** @description Why, in a sentence. */
+            reason: string;
+            /** @description Everything that was looked at, in order. */
+            ways: components["schemas"]["LandingWayView"][];
+        };
+        /** @description A way that was looked at. */
+        LandingWayView: {
+            /** @description What says so, as in the answer. */
+            why: string;
+            /** @description The key of the redirect, where it is one. */
+            rule: null | string;
+            /** @description The address. */
+            to: string;
+            /** @description `taken`, `not-for-them`, `closed` (a page that they may not open is never a landing) or `missing`. */
+            step: string;
+        };
         /** @description A letter; its text is not told. */
         LetterView: {
             /**
@@ -3295,9 +3949,16 @@ export interface components {
         };
         /** @description Who is signed in to the console. */
         MeView: {
+            /** @description What they are called. */
             name: string;
+            /** @description Their address. */
             email: string;
+            /** @description Whether they are an owner. */
             isOwner: boolean;
+            /** @description Their staff right: `owner`, `editor` or `support`. */
+            right: string;
+            /** @description What they may do, in the words of access tokens. */
+            scopes: string[];
         };
         /** @description A note to be made. */
         NoteDraft: {
@@ -3437,7 +4098,10 @@ export interface components {
         RedirectDraft: {
             /** @description Its name. */
             key?: null | string;
-            /** @description The occasion: `sign-in` or `sign-out`. */
+            /**
+             * @description The occasion: `sign-in`, `sign-out`, `first-sign-in`, `registration`, `confirmation`, `approval`, `password-set`,
+             *     `refusal` or `unlock`.
+             */
             on?: null | string;
             /** @description For whom; anyone unless said. */
             audience?: null | string;
@@ -3448,16 +4112,34 @@ export interface components {
              * @description The first that fits counts, from the lowest.
              */
             position?: null | number;
+            /** @description Whether it counts before the page that somebody wanted. */
+            insists?: null | boolean;
+        };
+        /** @description The order that redirects are to be tried in; those that are not named stay behind them. */
+        RedirectOrderDraft: {
+            keys: string[];
         };
         /** @description A redirect: on this occasion, this audience lands there. */
         RedirectView: {
+            /** @description Its name. */
             key: string;
+            /** @description The occasion. */
             on: string;
+            /** @description For whom. */
             audience: string;
+            /** @description An address on the site; `{member}`, `{role}`, `{return_to}` and `{home}` stand for what is known then. */
             to: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description The first that fits counts, from the lowest.
+             */
             position: number;
-            /** Format: int32 */
+            /** @description Whether it counts before the page that somebody wanted. */
+            insists: boolean;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
             version: number;
         };
         /** @description What removing an item would do. */

@@ -46,6 +46,8 @@ export function Frame() {
           <h2>{t('rail.people')}</h2>
           <ul>
             <Entry to="/members" words={t('rail.members')} count={status.data?.members} />
+            <Entry to="/roles" words={t('rail.roles')} />
+            <Entry to="/redirects" words={t('rail.redirects')} />
           </ul>
           <h2>{t('rail.check')}</h2>
           <ul>

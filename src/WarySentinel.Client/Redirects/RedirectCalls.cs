@@ -11,9 +11,20 @@ public sealed partial class SentinelClient
         (await GetAsync<PageOf<RedirectView>>("redirects", cancellationToken)).Value.Items;
 
     /// <summary>Stores a redirect.</summary>
-    public async Task<RedirectView> PutRedirectAsync(string key, string on, string audience, string to, int? position, CancellationToken cancellationToken) =>
-        (await SendAsync<RedirectView>(HttpMethod.Put, "redirects/" + Uri.EscapeDataString(key),
-            new RedirectDraft(key, on, audience, to, position), null, cancellationToken)).Value;
+    public async Task<RedirectView> PutRedirectAsync(string key, RedirectDraft draft, CancellationToken cancellationToken) =>
+        (await SendAsync<RedirectView>(HttpMethod.Put, "redirects/" + Uri.EscapeDataString(key), draft, null, cancellationToken)).Value;
+
+    /// <summary>Stores a redirect that does not insist.</summary>
+    public Task<RedirectView> PutRedirectAsync(string key, string on, string audience, string to, int? position, CancellationToken cancellationToken) =>
+        PutRedirectAsync(key, new RedirectDraft(key, on, audience, to, position), cancellationToken);
+
+    /// <summary>Puts redirects into an order.</summary>
+    public async Task<IReadOnlyList<RedirectView>> OrderRedirectsAsync(IReadOnlyList<string> keys, CancellationToken cancellationToken) =>
+        (await SendAsync<PageOf<RedirectView>>(HttpMethod.Post, "redirects/order", new RedirectOrderDraft(keys), null, cancellationToken)).Value.Items;
+
+    /// <summary>Asks where somebody would land, and why.</summary>
+    public async Task<LandingView> TryRedirectAsync(LandingQuestion question, CancellationToken cancellationToken) =>
+        (await SendAsync<LandingView>(HttpMethod.Post, "redirects/try", question, null, cancellationToken)).Value;
 
     /// <summary>Removes a redirect.</summary>
     public Task RemoveRedirectAsync(string key, CancellationToken cancellationToken) =>

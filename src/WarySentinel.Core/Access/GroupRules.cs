@@ -91,7 +91,8 @@ public sealed record GroupRules : IPolicyPart
         }
 
         var all = new GroupRules(rules);
-        return rules.Keys.FirstOrDefault(g => all.WeightOf(rules[g]) > MostFacts) is { } large ? Problem.In("rule", "group-rule-large", large, MostFacts) : null;
+        return rules.Keys.FirstOrDefault(g => all.WeightOf(rules[g]) > MostFacts) is { } large
+            ? Problem.In("rule", "group-rule-large", large, MostFacts) : null;
     }
 
     /// <summary>Groups of which each names the next in its rule, and the last the first, which stands at both ends; null where there are none.</summary>
@@ -147,7 +148,8 @@ public sealed record GroupRuleSet(string Group, Audience? Rule) : Change.OfPolic
     public override void ApplyTo(PolicyDraft draft) => draft.Part<GroupRulesDraft>().Rules[Group] = Rule;
 }
 
-/// <summary>What becomes of the rules by an edit. They are put together when all of it is made: half of it may stand in a ring that the whole does not.</summary>
+/// <summary>What becomes of the rules by an edit. They are put together when all of it is made: half of it may stand in a ring that the whole does
+/// not.</summary>
 public sealed class GroupRulesDraft
 {
     /// <summary>By group; null where it is to have none.</summary>

@@ -28,7 +28,9 @@ public static class FactCommands
         {
             draft = draft with
             {
-                Home = draft.Home ?? model.Home, Links = draft.Links ?? model.Links, Rule = draft.Rule ?? policy.Rules.Written.GetValueOrDefault(model.Key)?.ToString(),
+                Home = draft.Home ?? model.Home,
+                Links = draft.Links ?? model.Links,
+                Rule = draft.Rule ?? policy.Rules.Written.GetValueOrDefault(model.Key)?.ToString(),
             };
         }
 
@@ -206,7 +208,8 @@ public static class FactCommands
         changes.Add(replaced);
         try
         {
-            notes.AddRange(FactUses.In(policy, kind, key).Select(n => new Edit(n.Kind + ".set", n.Key, [], n.Audience.ToString(), replaced.In(n.Audience).ToString())));
+            notes.AddRange(FactUses.In(policy, kind, key)
+                .Select(n => new Edit(n.Kind + ".set", n.Key, [], n.Audience.ToString(), replaced.In(n.Audience).ToString())));
         }
         catch (ArgumentException)
         {

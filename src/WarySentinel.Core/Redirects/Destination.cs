@@ -136,5 +136,6 @@ public sealed record Destination(string? To, DestinationWhy Why, string? Rule, I
         policy.Definitions.FirstOrDefault(d => d.Kind == FactKind.Role && visitor.Has(FactKind.Role, d.Key, now))?.Key;
 
     private static string? HomeOf(Policy policy, Visitor visitor, DateTimeOffset now) => policy.Definitions
-        .FirstOrDefault(d => d is { Kind: FactKind.Role, Home: { } home } && visitor.Has(FactKind.Role, d.Key, now) && IsOpen(policy, visitor, home, now))?.Home;
+        .FirstOrDefault(d => d is { Kind: FactKind.Role, Home: { } home } && visitor.Has(FactKind.Role, d.Key, now)
+            && IsOpen(policy, visitor, home, now))?.Home;
 }

@@ -38,7 +38,8 @@ public sealed class FactEndpoints(FactKind kind, string path)
         IEnumerable<string> staff = kind == FactKind.Role ? StaffRights.Names.Where(r => StaffRights.IsStaffRole(policy, r)) : [];
         return TypedResults.Ok(new PageOf<FactDefinitionView>(
             [
-                .. staff.Select(key => new FactDefinitionView(key, Capital(Words.Of("role." + key)), held.GetValueOrDefault((kind, key)), 1, true, null, [], null)),
+                .. staff.Select(key => new FactDefinitionView(key, Capital(Words.Of("role." + key)), held.GetValueOrDefault((kind, key)), 1, true,
+                    null, [], null)),
                 .. policy.Definitions.Where(s => s.Kind == kind).OrderBy(s => s.Title, Spelling.SortingOf(policy.Settings.Language))
                     .Select(s => ViewOf(s, policy, held.GetValueOrDefault((kind, s.Key)))),
             ], null));
@@ -101,7 +102,8 @@ public sealed class FactEndpoints(FactKind kind, string path)
     {
         var policy = policies.Current;
         return policy.FindDefinition(kind, key) is null ? Unknown(key).ToHttp() : TypedResults.Ok(new FactUsesView(
-            [.. FactUses.In(policy, kind, key).Select(n => new FactUseView(n.Kind, n.Key, n.Audience.ToString()!))], await store.HoldersAsync(kind, key, stop)));
+            [.. FactUses.In(policy, kind, key).Select(n => new FactUseView(n.Kind, n.Key, n.Audience.ToString()!))],
+                await store.HoldersAsync(kind, key, stop)));
     }
 
     private async Task<Results<Ok<FactDefinitionView>, ProblemHttpResult>> ChangedAsync(

@@ -35,7 +35,8 @@ public sealed class DeadAddresses(IHttpClientFactory clients, Outbound outbound,
             using var http = clients.CreateClient(OwnRequests.Walk);
             using var request = new HttpRequestMessage(HttpMethod.Get, at);
             using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, time.Token);
-            return response.StatusCode is HttpStatusCode.NotFound or HttpStatusCode.Gone ? Problem.In("to", "redirect-dead", path, (int)response.StatusCode) : null;
+            return response.StatusCode is HttpStatusCode.NotFound or HttpStatusCode.Gone
+                ? Problem.In("to", "redirect-dead", path, (int)response.StatusCode) : null;
         }
         catch (Exception fault) when (fault is HttpRequestException or OperationCanceledException && !stop.IsCancellationRequested)
         {

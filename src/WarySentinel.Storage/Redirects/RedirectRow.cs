@@ -34,7 +34,8 @@ internal sealed class RedirectRow
         var audience = AudienceParser.ParseStored(Audience);
         var said = audience.Problem is { } problem ? Wording.Of("stored.audience", problem.Detail, Audience) : Enum.IsDefined((RedirectOn)On) ? null
             : Wording.Of("stored.value", On);
-        return said is null ? (new(Key, (RedirectOn)On, audience.Value, To, Position, Insists, Version), null) : (null, StoredFault.Harmless("redirect", Key, said));
+        return said is null ? (new(Key, (RedirectOn)On, audience.Value, To, Position, Insists, Version), null)
+            : (null, StoredFault.Harmless("redirect", Key, said));
     }
 
     public static void Map(EntityTypeBuilder<RedirectRow> e)

@@ -30,7 +30,8 @@ public sealed class GroupRuleTests
 
     /// <summary>Rules that stand in no ring: each names only groups before its own.</summary>
     private static readonly Gen<string[]> Rules = Gen.ArrayOf(Expression(2), 4).Select(all => all.Select((text, place) =>
-        Enumerable.Range(0, 4).Where(g => g >= place).Aggregate(text, (t, g) => t.Replace("group:" + Groups[g], "role:r", StringComparison.Ordinal))).ToArray());
+        Enumerable.Range(0, 4).Where(g => g >= place).Aggregate(text, (t, g) => t.Replace("group:" + Groups[g], "role:r", StringComparison.Ordinal)))
+            .ToArray());
 
     [Property(MaxTest = 500)]
     public Property A_gate_that_names_groups_by_rule_admits_as_if_the_rules_were_written_into_it() => Prop.ForAll(
@@ -77,7 +78,11 @@ public sealed class GroupRuleTests
             FactUses.In(retired, FactKind.Role, "r").ShouldBeEmpty();
             var moved = Holding(visitor, "r", "s");
             // Who held either is now one of those who hold the other.
-            var either = new Visitor { IsSignedIn = moved.IsSignedIn, Grants = moved.Has(FactKind.Role, "s", Now) ? [.. moved.Grants, new Grant(FactKind.Role, "r")] : moved.Grants };
+            var either = new Visitor
+            {
+                IsSignedIn = moved.IsSignedIn, Grants = moved.Has(FactKind.Role, "s", Now)
+                ? [.. moved.Grants, new Grant(FactKind.Role, "r")] : moved.Grants
+            };
             retired.Opens(moved, "product:moss").ShouldBe(policy.Opens(either, "product:moss"));
         });
 
@@ -86,7 +91,8 @@ public sealed class GroupRuleTests
     {
         var policy = With(["role:r", "group:a", "group:b", "role:s"], "group:c");
         var known = new KnownKeys(policy, _ => false);
-        var problem = FactCommands.Set(policy, policy.FindDefinition(FactKind.Group, "a")!, new FactDraft(null, "A", Rule: "role:r or group:c"), known).Problem!;
+        var problem = FactCommands.Set(policy, policy.FindDefinition(FactKind.Group, "a")!, new FactDraft(null, "A", Rule: "role:r or group:c"),
+            known).Problem!;
         (problem.Code, problem.Faults[0].Field).ShouldBe(("group-ring", "rule"));
         problem.Detail.ToString().ShouldContain("group:a → group:c → group:b → group:a");
     }
@@ -150,7 +156,8 @@ public sealed class GroupRuleTests
         FactCommands.Remove(older, FactKind.Role, "support", 0).Value.ToStore.Changes.OfType<GrantsMoved>().ShouldHaveSingleItem().To.ShouldBeNull();
         StaffRights.Within(StaffRight.Support, ["read", "write", "tokens"]).ShouldBe(["read", "people"]);
         StaffRights.Within(StaffRight.None, ApiToken.AllScopes).ShouldBeEmpty();
-        foreach (var (less, more) in new[] { (StaffRight.None, StaffRight.Support), (StaffRight.Support, StaffRight.Editor), (StaffRight.Editor, StaffRight.Owner) })
+        foreach (var (less, more) in new[] { (StaffRight.None, StaffRight.Support), (StaffRight.Support, StaffRight.Editor),
+            (StaffRight.Editor, StaffRight.Owner) })
         {
             StaffRights.ScopesOf(less).Except(StaffRights.ScopesOf(more)).ShouldBeEmpty();
             StaffRights.ScopesOf(more).Count.ShouldBeGreaterThan(StaffRights.ScopesOf(less).Count);

@@ -14,7 +14,8 @@ namespace WarySentinel.Core.Tests.Redirects;
 public sealed class DestinationTests
 {
     private static readonly string[] Pages =
-        ["/", "/shop", "/shop/filters", "/shop/dealer", "/product/gear", "/members/calendar", "/members/x", "/nowhere", "{home}", "{return_to}", "/hello/{member}",
+        ["/", "/shop", "/shop/filters", "/shop/dealer", "/product/gear", "/members/calendar", "/members/x", "/nowhere", "{home}", "{return_to}",
+            "/hello/{member}",
         "/as/{role}", "/shop?from={return_to}"];
 
     private static readonly string[] Audiences = ["anyone", "guest", "signed-in", "role:dealer", "role:guide", "not role:dealer", "role:dealer or role:guide"];
@@ -31,7 +32,8 @@ public sealed class DestinationTests
         {
             var ((visitor, wanted), form) = asked;
             var book = rules.Select((r, i) => new Redirect(
-                "r" + i.ToString("00", null), (RedirectOn)(r.Item2.Item1 == 3 ? (int)RedirectOn.FirstSignIn : r.Item2.Item1), AudienceParser.Parse(r.Item1.Item2).Value,
+                "r" + i.ToString("00", null), (RedirectOn)(r.Item2.Item1 == 3 ? (int)RedirectOn.FirstSignIn : r.Item2.Item1),
+                    AudienceParser.Parse(r.Item1.Item2).Value,
                 r.Item1.Item1, 1, r.Item2.Item2)).ToList();
             var policy = book.Aggregate(WithHome(), (p, r) => p.After(new Edit("x", "x", [new RedirectPut(r)])));
             foreach (var on in Enum.GetValues<RedirectOn>())
@@ -110,7 +112,11 @@ public sealed class DestinationTests
         var home = role == "dealer" ? "/shop/dealer" : null;
         string? Fill(string to)
         {
-            var map = new Dictionary<string, string?> { ["{home}"] = home, ["{return_to}"] = wanted, ["{member}"] = visitor.NameInAddresses, ["{role}"] = role };
+            var map = new Dictionary<string, string?>
+            {
+                ["{home}"] = home, ["{return_to}"] = wanted, ["{member}"] = visitor.NameInAddresses,
+                ["{role}"] = role
+            };
             foreach (var (name, value) in map.Where(m => to.Contains(m.Key, StringComparison.Ordinal)))
             {
                 if (value is null)

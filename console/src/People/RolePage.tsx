@@ -1,0 +1,293 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useTranslation } from 'react-i18next';
+import { Link, useNavigate, useParams } from 'react-router';
+import { api, good, Refused, type Schemas } from '../api/client';
+import { Dialog } from '../frame/Dialog';
+import { Field } from '../frame/Field';
+import { May, ReadOnlyUnless } from '../frame/May';
+import { Nowhere } from '../frame/Nowhere';
+import { Failed, Loading, PageHead } from '../frame/Page';
+import { AddFact } from './AddFact';
+import { AudienceField } from './AudienceField';
+import { MenuLinks } from './MenuLinks';
+import { Held, kinds, type Plural, useFactList } from './RolesPage';
+
+/** One role, group or plan: what it is called, its pages or rule, and what hangs on it. */
+export function RolePage() {
+  const { kind: plural = '', key = '' } = useParams();
+  const known = kinds.find((one) => one.plural === plural);
+  return known ? <Known key={`${plural}/${key}`} plural={known.plural} kind={known.kind} name={key} /> : <Nowhere />;
+}
+
+function Known({ plural, kind, name }: { plural: Plural; kind: 'role' | 'group' | 'plan'; name: string }) {
+  const { t } = useTranslation();
+  const go = useNavigate();
+  const [act, setAct] = useState<'copy' | 'rename' | 'retire'>();
+  const path = { params: { path: { key: name } } };
+  const fact = useQuery({ queryKey: [plural, name], queryFn: () => good(api.GET(`/api/v1/${plural}/{key}`, path)) });
+  if (fact.isPending) {
+    return <Loading />;
+  }
+
+  if (fact.isError) {
+    return <Failed fault={fact.error} again={() => void fact.refetch()} />;
+  }
+
+  const shut = () => setAct(undefined);
+  return (
+    <>
+      <PageHead
+        kicker={<Link to="/roles">{t('roles.title')}</Link>}
+        title={fact.data.title}
+        lead={
+          <>
+            <code>
+              {kind}:{name}
+            </code>{' '}
+            · <Held fact={fact.data} kind={kind} />
+          </>
+        }
+        tools={
+          <May scope="write">
+            <button type="button" className="btn" onClick={() => setAct('copy')}>
+              {t('roles.copy')}
+            </button>
+            <button type="button" className="btn" onClick={() => setAct('rename')}>
+              {t('roles.rename')}
+            </button>
+            <button type="button" className="btn danger" onClick={() => setAct('retire')}>
+              {t('roles.retire')}
+            </button>
+          </May>
+        }
+      />
+      <ReadOnlyUnless scope="write">
+        <Edit plural={plural} kind={kind} fact={fact.data} />
+      </ReadOnlyUnless>
+      <Uses plural={plural} name={name} />
+      {act === 'copy' && <AddFact plural={plural} like={name} close={shut} added={(key) => go(`/roles/${plural}/${key}`)} />}
+      {act === 'rename' && <Rename plural={plural} name={name} close={shut} />}
+      {act === 'retire' && <Retire plural={plural} kind={kind} fact={fact.data} close={shut} />}
+    </>
+  );
+}
+
+function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' | 'plan'; fact: Schemas['FactDefinitionView'] }) {
+  const { t } = useTranslation();
+  const queries = useQueryClient();
+  const [draft, setDraft] = useState({ title: fact.title, home: fact.home ?? '', links: fact.links, rule: fact.rule ?? '' });
+  const save = useMutation({
+    mutationFn: () =>
+      good(
+        api.PUT(`/api/v1/${plural}/{key}`, {
+          params: { path: { key: fact.key } },
+          headers: { 'If-Match': `"${fact.version}"` },
+          body: {
+            title: draft.title,
+            ...(kind === 'role' ? { home: draft.home || null, links: draft.links } : {}),
+            ...(kind === 'group' ? { rule: draft.rule || null } : {}),
+          },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const refused = save.error instanceof Refused ? save.error : undefined;
+  return (
+    <form
+      className="sheet part"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+    >
+      {save.isError && !refused?.faults.length && (
+        <p className="note" role="alert">
+          {save.error.message}
+        </p>
+      )}
+      <Field
+        id="title"
+        label={t('roles.name')}
+        bad={refused?.about('title')}
+        value={draft.title}
+        onChange={(e) => setDraft({ ...draft, title: e.currentTarget.value })}
+      />
+      {kind === 'role' && (
+        <>
+          <Field
+            id="home"
+            label={t('roles.home')}
+            hint={t('roles.homeHint')}
+            placeholder="/members"
+            bad={refused?.about('home')}
+            value={draft.home}
+            onChange={(e) => setDraft({ ...draft, home: e.currentTarget.value })}
+          />
+          <MenuLinks links={draft.links} refused={refused} set={(links) => setDraft({ ...draft, links })} />
+        </>
+      )}
+      {kind === 'group' && (
+        <AudienceField
+          id="rule"
+          label={t('roles.rule')}
+          hint={t('roles.ruleHint')}
+          bad={refused?.about('rule')}
+          value={draft.rule}
+          set={(rule) => setDraft({ ...draft, rule })}
+        />
+      )}
+      <div className="deeds">
+        <button type="submit" className="btn prime" disabled={save.isPending}>
+          {t('roles.save')}
+        </button>
+        {save.isSuccess && <span role="status">{t('roles.saved')}</span>}
+      </div>
+    </form>
+  );
+}
+
+const useUses = (plural: Plural, name: string) =>
+  useQuery({
+    queryKey: [plural, name, 'uses'],
+    queryFn: () => good(api.GET(`/api/v1/${plural}/{key}/uses`, { params: { path: { key: name } } })),
+  });
+
+function Uses({ plural, name }: { plural: Plural; name: string }) {
+  const { t } = useTranslation();
+  const uses = useUses(plural, name);
+  return (
+    <section className="sheet part" aria-label={t('roles.uses')}>
+      <header>
+        <h2>{t('roles.uses')}</h2>
+      </header>
+      {uses.data?.named.length === 0 && <p className="hint">{t('roles.usesNone')}</p>}
+      <ul className="rows">
+        {uses.data?.named.map((use) => (
+          <li key={`${use.kind}:${use.key}`}>
+            <div>
+              {t(`roles.useKinds.${use.kind}`)} {use.kind === 'gate' ? <Link to={`/gates/${use.key}`}>{use.key}</Link> : <b>{use.key}</b>}
+              <p className="hint">
+                <code>{use.audience}</code>
+              </p>
+            </div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Rename({ plural, name, close }: { plural: Plural; name: string; close: () => void }) {
+  const { t } = useTranslation();
+  const queries = useQueryClient();
+  const go = useNavigate();
+  const [to, setTo] = useState(name);
+  const rename = useMutation({
+    mutationFn: () => good(api.POST(`/api/v1/${plural}/{key}/rename`, { params: { path: { key: name } }, body: { to } })),
+    onSuccess: async () => {
+      close();
+      go(`/roles/${plural}/${to}`, { replace: true });
+      await queries.invalidateQueries();
+    },
+  });
+  const refused = rename.error instanceof Refused ? rename.error : undefined;
+  return (
+    <Dialog title={t('roles.rename')} close={close}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          rename.mutate();
+        }}
+      >
+        <p>{t('roles.renameLead')}</p>
+        <Field
+          id="to"
+          label={t('roles.key')}
+          bad={refused?.about('to') ?? rename.error?.message}
+          value={to}
+          onChange={(e) => setTo(e.currentTarget.value)}
+        />
+        <div className="bar">
+          <button type="submit" className="btn prime" disabled={rename.isPending || to === name}>
+            {t('roles.renameGo')}
+          </button>
+          <button type="button" className="btn" onClick={close}>
+            {t('members.form.cancel')}
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function Retire({
+  plural,
+  kind,
+  fact,
+  close,
+}: {
+  plural: Plural;
+  kind: 'role' | 'group' | 'plan';
+  fact: Schemas['FactDefinitionView'];
+  close: () => void;
+}) {
+  const { t } = useTranslation();
+  const queries = useQueryClient();
+  const go = useNavigate();
+  const others = (useFactList(plural).data?.items ?? []).filter((one) => !one.builtIn && one.key !== fact.key);
+  const uses = useUses(plural, fact.key).data;
+  const [to, setTo] = useState('');
+  const named = uses?.named.length ?? 0;
+  const retire = useMutation({
+    mutationFn: () => good(api.POST(`/api/v1/${plural}/{key}/retire`, { params: { path: { key: fact.key } }, body: to ? { to } : {} })),
+    onSuccess: async () => {
+      close();
+      go('/roles', { replace: true });
+      await queries.invalidateQueries();
+    },
+  });
+  return (
+    <Dialog title={t('roles.retireTitle', { title: fact.title })} close={close}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          retire.mutate();
+        }}
+      >
+        {retire.isError && (
+          <p className="note" role="alert">
+            {retire.error.message}
+          </p>
+        )}
+        <p>
+          {t('roles.retireHeld', { count: uses?.members ?? fact.members })} {t('roles.retireNamed', { count: named })}
+        </p>
+        <Field
+          as="select"
+          id="retire-to"
+          label={t('roles.retireTo')}
+          value={to}
+          required={named > 0}
+          onChange={(e) => setTo(e.currentTarget.value)}
+        >
+          <option value="">{t(named > 0 ? 'roles.retireMust' : 'roles.retireNone')}</option>
+          {others.map((one) => (
+            <option key={one.key} value={one.key}>
+              {one.title}
+            </option>
+          ))}
+        </Field>
+        <p className="hint">{t(to ? `roles.retireMoves.${kind}` : 'roles.retireEnds')}</p>
+        <div className="bar">
+          <button type="submit" className="btn danger" disabled={retire.isPending}>
+            {t('roles.retireGo')}
+          </button>
+          <button type="button" className="btn" onClick={close}>
+            {t('members.form.cancel')}
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
