@@ -46,6 +46,11 @@ wary gate set clearance-vault --prompt-heading "Down the hill" --prompt-label "T
 wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" >/dev/null
 wary redirect set dealers-home --on sign-in --audience role:dealer --to /shop/dealer-stock --position 10 >/dev/null
 wary redirect set members-home --on sign-in --audience signed-in --to /members --position 50 >/dev/null
+wary redirect set welcome --on first-sign-in --audience "signed-in and not role:dealer" --to /visit --position 5 >/dev/null
+wary role set dealer --home /shop/dealer-stock --link "/shop/dealer-stock=Dealer stock" --link "/shop/mounts=Trade prices" >/dev/null
+wary role set guide --home /members/handbook --link "/members/handbook=Guides’ handbook" --link "/members/calendar=Observing calendar" >/dev/null
+wary group add friends --title "Friends of the dome" --rule "plan:patron or role:guide" >/dev/null
+wary member add ash@fernlight.example --name "Ash Wicket" --password - --role support >/dev/null <<<"answer-the-bell"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null
 wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/null

@@ -45,12 +45,27 @@ public sealed record StatusCauseView(DateTimeOffset At, string By, string? Words
 /// <param name="Cause">How it came to be so; null where nothing has changed since it was made.</param>
 /// <param name="Roles">Keys of the roles in force.</param>
 /// <param name="Grants">Everything given, what is over included.</param>
+/// <param name="ByRule">Keys of the groups that they are in by a rule.</param>
 /// <param name="CreatedAt">When the account was made.</param>
 /// <param name="SeenAt">When they last signed in to the site.</param>
 /// <param name="Version">Counts up with each change.</param>
 public sealed record MemberView(
     Guid Id, string Email, string Name, string? UserName, string Status, StatusCauseView? Cause, IReadOnlyList<string> Roles,
-    IReadOnlyList<GrantView> Grants, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt, int Version);
+    IReadOnlyList<GrantView> Grants, IReadOnlyList<string> ByRule, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt, int Version);
+
+/// <summary>Which members, and in which order. What is left out asks for nothing.</summary>
+/// <param name="Search">Any part of a name or address.</param>
+/// <param name="Status">Where the account stands.</param>
+/// <param name="Holds">What they hold now, such as <c>role:dealer</c>; of a group by rule, whom the rule admits.</param>
+/// <param name="JoinedFrom">The first day, or moment, on which the account was made.</param>
+/// <param name="JoinedUntil">The last day, or the moment before which it was made.</param>
+/// <param name="SeenFrom">The first day, or moment, on which they last signed in.</param>
+/// <param name="SeenUntil">The last day, or the moment before which they did; who never has is not among them.</param>
+/// <param name="Never">Only those who never signed in.</param>
+/// <param name="Sort"><c>email</c> (usual), <c>name</c>, <c>joined</c> or <c>seen</c>; with <c>-</c> before it, the last first.</param>
+public sealed record MemberFilter(
+    string? Search = null, string? Status = null, string? Holds = null, string? JoinedFrom = null, string? JoinedUntil = null, string? SeenFrom = null,
+    string? SeenUntil = null, bool? Never = null, string? Sort = null);
 
 /// <summary>A member to be added.</summary>
 /// <param name="Email">The e-mail address.</param>

@@ -70,7 +70,7 @@ public static class MemberAccountEndpoints
 
     /// <summary>All that is known of a member, for them to have.</summary>
     private static async Task<Results<Ok<MemberDataView>, ProblemHttpResult>> Data(
-        string member, HttpContext http, MemberService members, Store store, TimeProvider time, CancellationToken stop)
+        string member, HttpContext http, MemberService members, Store store, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
         if (await members.FindAsync(member, stop) is not { } found)
         {
@@ -80,7 +80,7 @@ public static class MemberAccountEndpoints
         var history = await store.AuditAsync(null, MostOfEach, found.Email, null, stop);
         http.Response.Headers.ContentDisposition = "attachment; filename=\"member.json\"";
         return TypedResults.Ok(new MemberDataView(
-            found.ToWire(time.GetUtcNow()), [.. (await store.SessionsAsync(found.Id, MostOfEach, stop)).Select(s => s.ToWire(found.Email))],
+            found.ToWire(time.GetUtcNow(), policies.Current), [.. (await store.SessionsAsync(found.Id, MostOfEach, stop)).Select(s => s.ToWire(found.Email))],
             [.. (await store.NotesAsync(found.Id, stop)).Select(n => n.ToWire())],
             [.. (await store.MessagesAsync(MostOfEach, to: found.Email, stop: stop))
             .Select(m => new MemberLetterView(m.CreatedAt, m.Subject, m.StateName, m.SentAt))],

@@ -77,7 +77,7 @@ public static class MemberEndpoints
     }
 
     private static async Task<Results<Ok<PageOf<MemberView>>, ProblemHttpResult>> List(
-        string? cursor, int? limit, string? search, string? status, string? holds, Store store, TimeProvider time, CancellationToken stop)
+        string? cursor, int? limit, [AsParameters] MemberListing listing, PolicyHolder policies, Store store, TimeProvider time, CancellationToken stop)
     {
         var after = Paging.Read(cursor);
         if (after.Problem is { } problem)
@@ -86,26 +86,15 @@ public static class MemberEndpoints
         }
 
         var size = Paging.SizeOf(limit);
-        var asked = QueryOf(after.Value.Length == 0 ? null : after.Value, size + 1, search, status, holds);
+        var asked = listing.ToFilter().ToQuery(policies.Current, after.Value.Length == 0 ? null : after.Value, size + 1);
         if (asked.Problem is { } odd)
         {
             return odd.ToHttp();
         }
 
         var found = await store.MembersAsync(asked.Value, stop);
-        return TypedResults.Ok(Paging.Cut([.. found.Select(m => m.ToWire(time.GetUtcNow()))], size, m => m.Email));
-    }
-
-    private static Outcome<MemberQuery> QueryOf(string? after, int most, string? search, string? status, string? holds)
-    {
-        var (statusKnown, factKnown) = (MemberNames.TryStatus(status, out var wanted), MemberNames.TryFact(holds, out var fact));
-        if (status is not null && !statusKnown)
-        {
-            return Problem.In("status", "not-one-of", status, string.Join(", ", MemberNames.Statuses));
-        }
-
-        return holds is not null && !factKnown ? Problem.In("holds", "fact-form", holds)
-            : new MemberQuery(after, most, search, statusKnown ? wanted : null, factKnown ? fact : null);
+        var next = found.Count > size ? Paging.CursorAfter(asked.Value.PlaceOf(found[size - 1])) : null;
+        return TypedResults.Ok(new PageOf<MemberView>([.. found.Take(size).Select(m => m.ToWire(time.GetUtcNow(), policies.Current))], next));
     }
 
     private static async Task<Results<Created<MemberView>, ProblemHttpResult>> Add(
@@ -118,11 +107,11 @@ public static class MemberEndpoints
         }
 
         return (await members.AddAsync(draft.ToCore(), caller.Name, stop)).Match<Results<Created<MemberView>, ProblemHttpResult>>(
-            added => TypedResults.Created($"/api/v1/members/{added.Id}", added.ToWire(time.GetUtcNow())), problem => problem.ToHttp());
+            added => TypedResults.Created($"/api/v1/members/{added.Id}", added.ToWire(time.GetUtcNow(), policies.Current)), problem => problem.ToHttp());
     }
 
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> Show(
-        string member, HttpContext http, MemberService members, TimeProvider time, CancellationToken stop)
+        string member, HttpContext http, MemberService members, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
         if (await members.FindAsync(member, stop) is not { } found)
         {
@@ -130,7 +119,7 @@ public static class MemberEndpoints
         }
 
         http.Response.Headers.ETag = Paging.TagOf(found.Version);
-        return TypedResults.Ok(found.ToWire(time.GetUtcNow()));
+        return TypedResults.Ok(found.ToWire(time.GetUtcNow(), policies.Current));
     }
 
     private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetRoles(
@@ -167,7 +156,7 @@ public static class MemberEndpoints
         }
 
         http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
-        return TypedResults.Ok(changed.Value.ToWire(time.GetUtcNow()));
+        return TypedResults.Ok(changed.Value.ToWire(time.GetUtcNow(), http.RequestServices.GetRequiredService<PolicyHolder>().Current));
     }
 
     private static async Task<Results<Ok<PageOf<SessionView>>, ProblemHttpResult>> Sessions(

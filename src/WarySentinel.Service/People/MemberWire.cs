@@ -1,4 +1,5 @@
 using WarySentinel.Contract.People;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Rules = WarySentinel.Core.People;
@@ -10,10 +11,10 @@ namespace WarySentinel.Service.People;
 public static class MemberWire
 {
     /// <summary>A member as they are told.</summary>
-    public static MemberView ToWire(this Member member, DateTimeOffset now) => new(
+    public static MemberView ToWire(this Member member, DateTimeOffset now, Policy policy) => new(
         member.Id, member.Email, member.Name, member.UserName, member.Status.ToString().ToLowerInvariant(),
         member.Cause is { } cause ? new StatusCauseView(cause.At, cause.By, cause.Words) : null, member.RolesAt(now),
-        [.. member.Grants.Select(g => g.ToWire(now))], member.CreatedAt, member.SeenAt, member.Version);
+        [.. member.Grants.Select(g => g.ToWire(now))], [.. policy.Rules.GroupsOf(member.AsVisitor(), now)], member.CreatedAt, member.SeenAt, member.Version);
 
     /// <summary>A note as it is told.</summary>
     public static NoteView ToWire(this MemberNote note) => new(note.Id, note.At, note.By, note.Text);

@@ -64,6 +64,8 @@ internal sealed class MemberRow
         e.HasIndex(r => r.Id, "IX_members_Inactive").HasFilter("\"Status\" <> 3");
         // Who waits, is suspended or gone, in the order of the list.
         e.HasIndex(r => new { r.Status, r.Email });
+        e.HasIndex(r => new { r.CreatedAt, r.Email });
+        e.HasIndex(r => r.Search, "IX_members_Name");
         e.Property(r => r.Version).IsConcurrencyToken();
         e.Property(r => r.Search).HasDefaultValue("");
         e.HasMany(r => r.Grants).WithOne().HasForeignKey(g => g.MemberId).OnDelete(DeleteBehavior.Cascade);

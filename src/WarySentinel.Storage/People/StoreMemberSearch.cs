@@ -6,18 +6,6 @@ using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
 
-/// <summary>Which members, in the order of their addresses.</summary>
-/// <param name="After">Only those after this address.</param>
-/// <param name="Most">At most so many.</param>
-/// <param name="Search">Only with this in name, address or user name.</param>
-/// <param name="Status">Only those whose account stands so.</param>
-/// <param name="Holds">Only those who hold this now, by whatever source; whether it counts for them, their status says.</param>
-public sealed record MemberQuery(
-    string? After, int Most, string? Search = null, MemberStatus? Status = null, (FactKind Kind, string Key)? Holds = null)
-{
-    internal bool IsPlain => Status is null && Holds is null;
-}
-
 /// <summary>Members by any part of a name or address.</summary>
 public sealed partial class Store
 {
@@ -39,8 +27,8 @@ public sealed partial class Store
     private static readonly char[] Followers = ['\n', .. Enumerable.Range(' ', '~' - ' ' + 1).Select(c => (char)c).Where(c => !char.IsAsciiLetterUpper(c))];
 
     /// <summary>
-    /// Members by e-mail address. Where many match, the page is full after a look at the next few thousand; where few do, an index of trigrams finds
-    /// them (pg_trgm on PostgreSQL, FTS5 on SQLite).
+    /// Members in their order. Where many match, the page is full after a look at the next few thousand; where few do, an index finds them: of what they
+    /// hold, of where they stand, of dates, of trigrams (pg_trgm on PostgreSQL, FTS5 on SQLite).
     /// </summary>
     public async Task<IReadOnlyList<Member>> MembersAsync(MemberQuery asked, CancellationToken stop = default)
     {
@@ -49,7 +37,14 @@ public sealed partial class Store
         var (from, few) = await SuchAsync(db, asked, stop);
         if (part.Length == 0 || few)
         {
-            return await LoadAsync((few ? from.Where(m => m.Search.Contains(part)) : from).OrderBy(m => m.Email).Take(asked.Most), stop);
+            return await LoadAsync(MemberOrder.Next(few ? from.Where(m => m.Search.Contains(part)) : from, asked), stop);
+        }
+
+        if (asked.Sort != MemberSort.Email || asked.Descending)
+        {
+            var hits = await HitsAsync(db, part, "", Window + 1, stop);
+            var such = hits is { Count: <= Window } ? MemberOrder.Such(Among(db, hits), asked, time.GetUtcNow(), db) : from.Where(m => m.Search.Contains(part));
+            return await LoadAsync(MemberOrder.Next(such, asked), stop);
         }
 
         var near = await NearAsync(from, part, asked.Most, Window, stop);
@@ -63,47 +58,45 @@ public sealed partial class Store
         return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email), stop);
     }
 
-    /// <summary>Those after the one asked for, of that status, who hold that fact now; and whether they are so few that each can be looked at.</summary>
+    /// <summary>Those whom all but the part of a name lets through; and whether they are so few that each can be looked at.</summary>
     private async Task<(IQueryable<MemberRow> Such, bool Few)> SuchAsync(StoreContext db, MemberQuery asked, CancellationToken stop)
     {
-        if (asked.Holds is not var (kind, key))
+        var now = time.GetUtcNow();
+        foreach (var candidates in MemberOrder.Candidates(db, asked, now))
         {
-            return (Such(db.Members, asked), false);
+            var ids = await candidates.Take(Window + 1).ToListAsync(stop);
+            if (ids.Count <= Window)
+            {
+                return (MemberOrder.Such(Among(db, [.. ids.Distinct()]), asked, now, db), true);
+            }
         }
 
-        var now = time.GetUtcNow();
-        var grants = db.Grants.Where(g => g.Kind == (int)kind && g.Key == key).Where(GrantQueries.InForceAt(now));
-        var holders = await grants.Select(g => g.MemberId).Take(Window + 1).ToListAsync(stop);
-        // Of few, each is looked up; of many, the next is found on the way.
-        return holders.Count <= Window ? (Such(Among(db, holders), asked), true)
-            : (Such(db.Members, asked).Where(m => grants.Any(g => g.MemberId == m.Id)), false);
+        return (MemberOrder.Such(db.Members, asked, now, db), false);
     }
 
     /// <summary>Those of these ids: looked up one by one, which the database would not do where an index gives it an order.</summary>
     private static IQueryable<MemberRow> Among(StoreContext db, IReadOnlyCollection<Guid> ids) => db.Members.Where(m => ids.Contains(m.Id)).Take(int.MaxValue);
 
-    private static IQueryable<MemberRow> Such(IQueryable<MemberRow> from, MemberQuery asked)
+    private static async Task<List<Guid>?> HitsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
-        var such = asked.After is null ? from.AsNoTracking() : from.AsNoTracking().Where(m => m.Email.CompareTo(asked.After) > 0);
-        return asked.Status is { } status ? such.Where(m => m.Status == (int)status) : such;
+        var hits = db is PostgresContext ? Trigrams(db, part, after, most) : await FtsAsync(db, part, after, most, stop);
+        return hits is null ? null : await hits.ToListAsync(stop);
     }
 
     private static Task<List<Guid>> NearAsync(IQueryable<MemberRow> from, string part, int most, int window, CancellationToken stop) =>
         from.OrderBy(m => m.Email).Take(window).Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(most).Select(m => m.Id).ToListAsync(stop);
 
-    private static async Task<List<Guid>> SparseAsync(StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
+    private async Task<List<Guid>> SparseAsync(StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
     {
         // Of whom more is asked than a part, all who have it are found first, unless they are many: then the next is found on the way.
-        var most = asked.IsPlain ? asked.Most : Window + 1;
-        var hits = db is PostgresContext ? Trigrams(db, part, asked.After ?? "", most) : await FtsAsync(db, part, asked.After ?? "", most, stop);
-        var found = hits is null ? null : await hits.ToListAsync(stop);
+        var found = await HitsAsync(db, part, asked.After ?? "", asked.IsPlain ? asked.Most : Window + 1, stop);
         if (asked.IsPlain && found is not null)
         {
             return found;
         }
 
-        var such = found is { Count: <= Window } && asked.Holds is null ? Such(Among(db, found), asked)
-            : found is { Count: <= Window } ? from.Where(m => found.Contains(m.Id)) : from.Where(m => m.Search.Contains(part));
+        var such = found is { Count: <= Window } ? MemberOrder.Such(Among(db, found), asked, time.GetUtcNow(), db)
+            : from.Where(m => m.Search.Contains(part));
         return await such.OrderBy(m => m.Email).Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
     }
 

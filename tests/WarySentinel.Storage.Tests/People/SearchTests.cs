@@ -1,4 +1,5 @@
 using Shouldly;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;
@@ -63,6 +64,63 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
                 .Where(m => asked.Holds is not var (kind, key) || m.Grants.Any(g => g.Kind == kind && g.Key == key && g.IsInForce(now)))
                 .Select(m => m.Email).Order(StringComparer.Ordinal).Take(asked.Most);
             (await store.MembersAsync(asked, Stop)).Select(m => m.Email).ShouldBe(naive, asked.ToString());
+        }
+    }
+
+    [Fact]
+    public async Task Pages_by_dates_names_and_rules_give_everybody_once_and_in_order()
+    {
+        var random = new Random(13);
+        var now = DateTimeOffset.UtcNow;
+        DateTimeOffset Day() => now.Date.AddDays(-random.Next(6));
+        var all = Enumerable.Range(0, 120).Select(n => Someone($"m{n:d3}@x.example", null, null) with
+        {
+            Name = "Ab" + "cdef"[random.Next(4)],
+            Status = (MemberStatus)(random.Next(4) == 0 ? random.Next(6) : (int)MemberStatus.Active),
+            CreatedAt = Day(),
+            SeenAt = random.Next(3) == 0 ? null : Day(),
+            Grants = [.. new[] { "r", "s", "t" }.Where(_ => random.Next(3) == 0).Select(r => Held("role", r))],
+        }).ToList();
+        await PutAsync([.. all.Select(m => new MemberAdded(m))]);
+        var rules = new GroupRules(new Dictionary<string, Audience>
+        {
+            ["a"] = AudienceParser.Parse("role:r and not role:s").Value, ["b"] = AudienceParser.Parse("group:a or not (role:r or role:t)").Value,
+            ["c"] = AudienceParser.Parse("role:s and role:t or member:m007@x.example").Value,
+        });
+        for (var n = 0; n < 150; n++)
+        {
+            var group = random.Next(2) == 0 ? null : "abc"[random.Next(3)].ToString();
+            Span Dates() => random.Next(2) == 0 ? default : new Span(random.Next(2) == 0 ? null : Day(), random.Next(2) == 0 ? null : Day());
+            var asked = new MemberQuery(
+                null, 1 + random.Next(50), random.Next(3) == 0 ? "abc" : null, random.Next(3) == 0 ? (MemberStatus)random.Next(6) : null,
+                group is null ? null : (FactKind.Group, group))
+            {
+                Rule = group is null ? null : rules.Of(group), Joined = Dates(), Seen = Dates(), NeverSeen = random.Next(8) == 0,
+                Sort = (MemberSort)random.Next(4), Descending = random.Next(2) == 0,
+            };
+            static bool In(Span span, DateTimeOffset? at) =>
+                span.IsOpen || (at is { } moment && (span.From is null || span.From <= moment) && (span.Until is null || moment < span.Until));
+            var naive = all.Where(m => asked.Search is null || m.Name.Contains(asked.Search, StringComparison.OrdinalIgnoreCase))
+                .Where(m => asked.Status is null || m.Status == asked.Status)
+                .Where(m => asked.Rule is null || asked.Rule.Admits(m.AsVisitor(), "", now) && m.Status == MemberStatus.Active)
+                .Where(m => In(asked.Joined, m.CreatedAt) && In(asked.Seen, m.SeenAt) && (!asked.NeverSeen || m.SeenAt is null));
+            var sorted = asked.Sort switch
+            {
+                MemberSort.Name => naive.OrderBy(m => m.Name.ToLowerInvariant(), StringComparer.Ordinal),
+                MemberSort.Joined => naive.OrderBy(m => m.CreatedAt),
+                MemberSort.Seen => naive.OrderBy(m => m.SeenAt ?? DateTimeOffset.MinValue),
+                _ => naive.OrderBy(m => m.Email, StringComparer.Ordinal),
+            };
+            var expected = sorted.ThenBy(m => m.Email, StringComparer.Ordinal).Select(m => m.Email).ToList();
+            expected = asked.Descending ? [.. expected.AsEnumerable().Reverse()] : expected;
+            var paged = new List<string>();
+            for (var page = await store.MembersAsync(asked, Stop); page.Count > 0; page = await store.MembersAsync(asked, Stop))
+            {
+                paged.AddRange(page.Select(m => m.Email));
+                asked = asked with { After = asked.PlaceOf(page[^1]) };
+            }
+
+            paged.ShouldBe(expected, asked.ToString());
         }
     }
 }

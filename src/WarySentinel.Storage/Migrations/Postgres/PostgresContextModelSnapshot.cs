@@ -500,8 +500,12 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("Email")
                         .IsUnique();
 
+                    b.HasIndex(new[] { "Search" }, "IX_members_Name");
+
                     b.HasIndex("UserName")
                         .IsUnique();
+
+                    b.HasIndex("CreatedAt", "Email");
 
                     b.HasIndex("Status", "Email");
 

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("58ad91f9-9be2-4d06-92c7-afc3ecba901e"), entityTypeCount: 21)
+            : base(skipDetectChanges: false, modelId: new Guid("7d456d49-f79c-49e7-855a-45570473ec6d"), entityTypeCount: 21)
         {
         }
 

@@ -21,8 +21,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 baseEntityType,
                 propertyCount: 13,
                 navigationCount: 1,
-                unnamedIndexCount: 3,
-                namedIndexCount: 1,
+                unnamedIndexCount: 4,
+                namedIndexCount: 2,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -134,12 +134,19 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 unique: true);
 
             var index1 = runtimeEntityType.AddIndex(
+                new[] { createdAt, email });
+
+            var index2 = runtimeEntityType.AddIndex(
                 new[] { status, email });
 
             var iX_members_Inactive = runtimeEntityType.AddIndex(
                 new[] { id },
                 name: "IX_members_Inactive");
             iX_members_Inactive.AddAnnotation("Relational:Filter", "\"Status\" <> 3");
+
+            var iX_members_Name = runtimeEntityType.AddIndex(
+                new[] { search },
+                name: "IX_members_Name");
 
             return runtimeEntityType;
         }

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("cfc2fde9-546c-474b-befd-5811a6923134"), entityTypeCount: 21)
+            : base(skipDetectChanges: false, modelId: new Guid("e307e089-919c-4ec0-b752-74a21abc068c"), entityTypeCount: 21)
         {
         }
 
