@@ -1,21 +1,23 @@
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link, useSearchParams } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
+import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
 import { AddMember } from './AddMember';
+import { BulkBar, type Filter } from './BulkBar';
+import { useMay } from './me';
 import { day, heldNow, MemberState, statuses } from './member';
 
-/** Members: found by any part of a name, by status, by what they hold. What is asked for stands in the address. */
+/** Members: found by any part of a name, by status, by what they hold, by dates; many chosen at once. What is asked for stands in the address. */
 export function MembersPage() {
   const { t } = useTranslation();
   const [params, setParams] = useSearchParams();
   const [adding, setAdding] = useState(false);
   const [typed, setTyped] = useState(params.get('search') ?? '');
   const search = useSettled(typed, 250).trim();
-  const [status, holds] = [params.get('status') ?? '', params.get('holds') ?? ''];
   const ask = (name: string, value: string) =>
     setParams(
       (before) => {
@@ -27,36 +29,32 @@ export function MembersPage() {
     );
   // Only what was typed moves the address.
   useEffect(() => ask('search', search), [search]);
+  const filter = filterOf(params, search);
+  const sort = params.get('sort') ?? 'email';
+  const asked = Object.keys(filter).length > 0;
   const members = useInfiniteQuery({
-    queryKey: ['members', search, status, holds],
+    queryKey: ['members', filter, sort],
     queryFn: ({ pageParam }) =>
       good(
         api.GET('/api/v1/members', {
-          params: {
-            query: {
-              limit: 50,
-              ...(search ? { search } : {}),
-              ...(status ? { status } : {}),
-              ...(holds ? { holds } : {}),
-              ...(pageParam ? { cursor: pageParam } : {}),
-            },
-          },
+          params: { query: { limit: 50, ...filter, ...(sort === 'email' ? {} : { sort }), ...(pageParam ? { cursor: pageParam } : {}) } },
         }),
       ),
     initialPageParam: '',
     getNextPageParam: (page) => page.next,
   });
   const found = members.data?.pages.flatMap((page) => page.items) ?? [];
-  const asked = Boolean(search || status || holds);
   return (
     <>
       <PageHead
         title={t('members.title')}
         lead={t('members.lead')}
         tools={
-          <button type="button" className="btn prime" onClick={() => setAdding(true)}>
-            {t('members.add')}
-          </button>
+          <May scope="people">
+            <button type="button" className="btn prime" onClick={() => setAdding(true)}>
+              {t('members.add')}
+            </button>
+          </May>
         }
       />
       <search className="finder">
@@ -68,22 +66,44 @@ export function MembersPage() {
           value={typed}
           onChange={(e) => setTyped(e.currentTarget.value)}
         />
-        <select className="field" aria-label={t('members.status')} value={status} onChange={(e) => ask('status', e.currentTarget.value)}>
-          <option value="">{t('members.anyStatus')}</option>
+        <Choose name="status" any={t('members.anyStatus')} params={params} ask={ask}>
           {statuses.map((s) => (
             <option key={s} value={s}>
               {t(`members.statuses.${s}`)}
             </option>
           ))}
-        </select>
-        <HoldsSelect value={holds} choose={(value) => ask('holds', value)} />
+        </Choose>
+        <HoldsSelect value={params.get('holds') ?? ''} choose={(value) => ask('holds', value)} />
+        <Choose name="joined" any={t('members.anyJoined')} params={params} ask={ask}>
+          {['7', '30', '90', '365'].map((days) => (
+            <option key={days} value={days}>
+              {t('members.joinedWithin', { count: Number(days) })}
+            </option>
+          ))}
+        </Choose>
+        <Choose name="seen" any={t('members.anySeen')} params={params} ask={ask}>
+          {seenOptions.map((value) => (
+            <option key={value} value={value}>
+              {t(`members.seenIs.${value}`)}
+            </option>
+          ))}
+        </Choose>
       </search>
       {members.isPending && <Loading />}
       {members.isError && <Failed fault={members.error} again={() => void members.refetch()} />}
       {members.isSuccess && found.length === 0 && (
         <Empty title={t(asked ? 'members.noneFound' : 'members.empty')} lead={t(asked ? 'members.noneFoundLead' : 'members.emptyLead')} />
       )}
-      {found.length > 0 && <MemberTable members={found} />}
+      {found.length > 0 && (
+        <Chosen
+          key={JSON.stringify(filter)}
+          members={found}
+          filter={filter}
+          all={!members.hasNextPage}
+          sort={sort}
+          setSort={(s) => ask('sort', s === 'email' ? '' : s)}
+        />
+      )}
       {members.hasNextPage && (
         <p className="more">
           <button type="button" className="btn" disabled={members.isFetchingNextPage} onClick={() => void members.fetchNextPage()}>
@@ -96,23 +116,139 @@ export function MembersPage() {
   );
 }
 
-function MemberTable({ members }: { members: Schemas['MemberView'][] }) {
+const seenOptions = ['7', '30', 'not30', 'not365', 'never'] as const;
+const daysAgo = (days: number) => new Date(Date.now() - days * 86_400_000).toISOString().slice(0, 10);
+
+/** What the address asks for, as the service is asked. */
+function filterOf(params: URLSearchParams, search: string): Filter {
+  const [status, holds, joined, seen] = ['status', 'holds', 'joined', 'seen'].map((name) => params.get(name) ?? '');
+  return {
+    ...(search ? { search } : {}),
+    ...(status ? { status } : {}),
+    ...(holds ? { holds } : {}),
+    ...(joined ? { joinedFrom: daysAgo(Number(joined) || 0) } : {}),
+    ...(seen === 'never' ? { never: true } : {}),
+    ...(seen?.startsWith('not') ? { seenUntil: daysAgo(Number(seen.slice(3))) } : {}),
+    ...(seen && /^\d+$/.test(seen) ? { seenFrom: daysAgo(Number(seen)) } : {}),
+  };
+}
+
+function Choose({
+  name,
+  any,
+  params,
+  ask,
+  children,
+}: {
+  name: string;
+  any: string;
+  params: URLSearchParams;
+  ask: (name: string, value: string) => void;
+  children: ReactNode;
+}) {
+  return (
+    <select className="field" aria-label={any} value={params.get(name) ?? ''} onChange={(e) => ask(name, e.currentTarget.value)}>
+      <option value="">{any}</option>
+      {children}
+    </select>
+  );
+}
+
+/** The members found, of whom many can be chosen, or all that the filter finds. */
+function Chosen({
+  members,
+  filter,
+  all,
+  sort,
+  setSort,
+}: {
+  members: Schemas['MemberView'][];
+  filter: Filter;
+  all: boolean;
+  sort: string;
+  setSort: (sort: string) => void;
+}) {
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [everybody, setEverybody] = useState(false);
+  const may = useMay('people');
+  const none = () => {
+    setChosen([]);
+    setEverybody(false);
+  };
+  return (
+    <>
+      <MemberTable
+        members={members}
+        {...(may ? { chosen: everybody ? members.map((m) => m.id) : chosen } : {})}
+        choose={(ids) => {
+          setEverybody(false);
+          setChosen(ids);
+        }}
+        sort={sort}
+        setSort={setSort}
+      />
+      {(chosen.length > 0 || everybody) && (
+        <BulkBar
+          whom={everybody ? { filter } : { members: chosen }}
+          count={everybody ? undefined : chosen.length}
+          everybody={!everybody && !all && chosen.length === members.length ? () => setEverybody(true) : undefined}
+          none={none}
+        />
+      )}
+    </>
+  );
+}
+
+function MemberTable({
+  members,
+  chosen,
+  choose,
+  sort,
+  setSort,
+}: {
+  members: Schemas['MemberView'][];
+  chosen?: string[];
+  choose: (ids: string[]) => void;
+  sort: string;
+  setSort: (sort: string) => void;
+}) {
   const { t } = useTranslation();
+  const head = (key: string, words: string) => <SortHead key={key} name={key} words={words} sort={sort} setSort={setSort} />;
   return (
     <div className="people">
       <table>
         <thead>
           <tr>
-            <th scope="col">{t('members.who')}</th>
+            {chosen && (
+              <th scope="col" className="tick">
+                <input
+                  type="checkbox"
+                  aria-label={t('bulk.all')}
+                  checked={chosen.length === members.length}
+                  onChange={(e) => choose(e.currentTarget.checked ? members.map((m) => m.id) : [])}
+                />
+              </th>
+            )}
+            {head('name', t('members.who'))}
             <th scope="col">{t('members.account')}</th>
             <th scope="col">{t('members.holds')}</th>
-            <th scope="col">{t('members.joined')}</th>
-            <th scope="col">{t('members.seen')}</th>
+            {head('joined', t('members.joined'))}
+            {head('seen', t('members.seen'))}
           </tr>
         </thead>
         <tbody>
           {members.map((member) => (
-            <tr key={member.id}>
+            <tr key={member.id} className={chosen?.includes(member.id) ? 'chosen' : undefined}>
+              {chosen && (
+                <td className="tick">
+                  <input
+                    type="checkbox"
+                    aria-label={t('bulk.one', { name: member.name })}
+                    checked={chosen.includes(member.id)}
+                    onChange={(e) => choose(e.currentTarget.checked ? [...chosen, member.id] : chosen.filter((id) => id !== member.id))}
+                  />
+                </td>
+              )}
               <th scope="row">
                 <Link to={`/members/${member.id}`}>{member.name}</Link>
                 <span>{member.email}</span>
@@ -124,6 +260,11 @@ function MemberTable({ members }: { members: Schemas['MemberView'][] }) {
                 {heldNow(member).map((fact) => (
                   <code key={fact}>{fact}</code>
                 ))}
+                {member.byRule.map((group) => (
+                  <code key={group} className="byrule" title={t('roles.byRule')}>
+                    group:{group}
+                  </code>
+                ))}
               </td>
               <td data-name={t('members.joined')}>{day(member.createdAt)}</td>
               <td data-name={t('members.seen')}>
@@ -134,6 +275,22 @@ function MemberTable({ members }: { members: Schemas['MemberView'][] }) {
         </tbody>
       </table>
     </div>
+  );
+}
+
+/** A head by which the list is sorted; again, and the last comes first. */
+function SortHead({ name, words, sort, setSort }: { name: string; words: string; sort: string; setSort: (sort: string) => void }) {
+  const now = sort === name ? 'ascending' : sort === `-${name}` ? 'descending' : 'none';
+  return (
+    <th scope="col" aria-sort={now}>
+      <button
+        type="button"
+        className="sort"
+        onClick={() => setSort(now === 'none' ? (name === 'name' ? name : `-${name}`) : now === 'ascending' ? `-${name}` : name)}
+      >
+        {words} <span aria-hidden="true">{now === 'ascending' ? '↑' : now === 'descending' ? '↓' : ''}</span>
+      </button>
+    </th>
   );
 }
 

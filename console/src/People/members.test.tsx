@@ -37,6 +37,7 @@ const dov = {
       inForce: false,
     },
   ],
+  byRule: ['friends'],
   createdAt: '2026-01-01T10:00:00Z',
   seenAt: null,
   version: 3,
@@ -75,6 +76,39 @@ describe('members', () => {
   it('says so where nobody is like that', async () => {
     show(<MembersPage />, { ...around, 'GET members': none }, '/members?status=suspended');
     expect(await screen.findByText('Nobody like that')).toBeTruthy();
+  });
+});
+
+describe('many members', () => {
+  it('are shown what would change before anything does', async () => {
+    const line = { done: 1, total: 0, changed: 1, same: 0, refused: 0, whom: ['Dov Meadow'], refusals: [], stage: 'done', detail: null };
+    const calls = show(
+      <MeContext value={around['GET set-up'].body.me}>
+        <MembersPage />
+      </MeContext>,
+      { ...around, 'POST members/bulk': { body: line } },
+      '/members',
+    );
+    expect(await screen.findByText('group:friends')).toBeTruthy();
+    await userEvent.click(screen.getByLabelText('Choose Dov Meadow'));
+    expect(screen.getByText('One chosen')).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: 'Suspend…' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Show what would change' }));
+    expect(await screen.findByText('1 of 1 would change; 0 are so already.')).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: 'Suspend them' }));
+    expect(await screen.findByText('Done: 1 changed, 0 were so already.')).toBeTruthy();
+    const sent = calls.filter((c) => c.path === 'members/bulk').map((c) => JSON.parse(c.body ?? ''));
+    expect(sent).toEqual([
+      { do: 'suspend', members: ['d0'], dryRun: true },
+      { do: 'suspend', members: ['d0'], dryRun: false },
+    ]);
+  });
+
+  it('are not chosen by who may not change them', async () => {
+    show(<MembersPage />, around, '/members');
+    expect(await screen.findByText('Dov Meadow')).toBeTruthy();
+    expect(screen.queryByRole('checkbox')).toBeNull();
+    expect(screen.queryByRole('button', { name: 'Add a member' })).toBeNull();
   });
 });
 

@@ -1,4 +1,4 @@
-import { ourHeaders, Refused } from './client';
+import { type Fault, ourHeaders, Refused } from './client';
 
 /** Posts something that is answered line by line; tells each line and gives the last. */
 export async function lines<T>(path: string, body: unknown, told: (line: T) => void): Promise<T> {
@@ -8,8 +8,8 @@ export async function lines<T>(path: string, body: unknown, told: (line: T) => v
     body: JSON.stringify(body),
   });
   if (!response.ok || !response.body) {
-    const problem = (await response.json().catch(() => ({}))) as { detail?: string; code?: string };
-    throw new Refused(response.status, problem.code ?? 'http', problem.detail ?? `Status ${response.status}`, []);
+    const problem = (await response.json().catch(() => ({}))) as { detail?: string; code?: string; errors?: Fault[] };
+    throw new Refused(response.status, problem.code ?? 'http', problem.detail ?? `Status ${response.status}`, problem.errors ?? []);
   }
 
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();

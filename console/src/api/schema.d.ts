@@ -1623,9 +1623,24 @@ export interface paths {
                 query?: {
                     cursor?: string;
                     limit?: number;
-                    search?: string;
-                    status?: string;
-                    holds?: string;
+                    /** @description Any part of a name or address. */
+                    Search?: string;
+                    /** @description Where the account stands. */
+                    Status?: string;
+                    /** @description What they hold now. */
+                    Holds?: string;
+                    /** @description From when the account was made. */
+                    JoinedFrom?: string;
+                    /** @description Until when it was made. */
+                    JoinedUntil?: string;
+                    /** @description From when they last signed in. */
+                    SeenFrom?: string;
+                    /** @description Until when they last did. */
+                    SeenUntil?: string;
+                    /** @description Only those who never did. */
+                    Never?: boolean;
+                    /** @description The order. */
+                    Sort?: string;
                 };
                 header?: never;
                 path?: never;
@@ -1766,6 +1781,54 @@ export interface paths {
             };
         };
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BulkDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["MembersChangeLine"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -3304,6 +3367,30 @@ export interface components {
              */
             moreColumns: number;
         };
+        /** @description Something to be done with many members at once. */
+        BulkDraft: {
+            /** @description `give`, `end`, `suspend`, `reinstate`, `sign-out` or `tell`. */
+            do?: null | string;
+            /** @description Their ids or addresses; or a filter instead. */
+            members?: null | string[];
+            filter?: null | components["schemas"]["MemberFilter"];
+            /** @description What is given or ended. */
+            fact?: null | string;
+            /** @description When it begins. */
+            from?: null | string;
+            /** @description When it ends. */
+            until?: null | string;
+            /** @description What gives it. */
+            source?: null | string;
+            /** @description What the suspended read when they sign in. */
+            words?: null | string;
+            /** @description The subject of a letter. */
+            subject?: null | string;
+            /** @description Its text; `{name}` stands for theirs. */
+            text?: null | string;
+            /** @description Only say what would happen. */
+            dryRun?: null | boolean;
+        };
         /** @description A line of the answer to many questions: the question as it was read, and what came of it. */
         BulkLine: {
             /**
@@ -3329,6 +3416,11 @@ export interface components {
             code: null | string;
             /** @description The same in a sentence. */
             detail: null | string;
+        };
+        /** @description A member for whom it could not be done, and why. */
+        BulkRefusal: {
+            member: string;
+            reason: string;
         };
         /** @description A name and a password. */
         Credentials: {
@@ -3889,6 +3981,27 @@ export interface components {
             before: null | string;
             after: null | string;
         };
+        /** @description Which members, and in which order. What is left out asks for nothing. */
+        MemberFilter: {
+            /** @description Any part of a name or address. */
+            search?: null | string;
+            /** @description Where the account stands. */
+            status?: null | string;
+            /** @description What they hold now, such as `role:dealer`; of a group by rule, whom the rule admits. */
+            holds?: null | string;
+            /** @description The first day, or moment, on which the account was made. */
+            joinedFrom?: null | string;
+            /** @description The last day, or the moment before which it was made. */
+            joinedUntil?: null | string;
+            /** @description The first day, or moment, on which they last signed in. */
+            seenFrom?: null | string;
+            /** @description The last day, or the moment before which they did; who never has is not among them. */
+            seenUntil?: null | string;
+            /** @description Only those who never signed in. */
+            never?: null | boolean;
+            /** @description `email` (usual), `name`, `joined` or `seen`; with `-` before it, the last first. */
+            sort?: null | string;
+        };
         /** @description A letter to a member. */
         MemberLetterView: {
             /**
@@ -3905,6 +4018,42 @@ export interface components {
              * @description When it was sent.
              */
             sentAt: null | string;
+        };
+        /** @description How far it is. */
+        MembersChangeLine: {
+            /**
+             * Format: int32
+             * @description Members looked at.
+             */
+            done: number;
+            /**
+             * Format: int32
+             * @description How many there are to look at; 0 while that is not known.
+             */
+            total: number;
+            /**
+             * Format: int32
+             * @description For whom something changed, or would.
+             */
+            changed: number;
+            /**
+             * Format: int32
+             * @description For whom it was so already.
+             */
+            same: number;
+            /**
+             * Format: int32
+             * @description For whom it could not be done.
+             */
+            refused: number;
+            /** @description Some of those for whom something changes. */
+            whom: string[];
+            /** @description Some of the others, with the reason. */
+            refusals: components["schemas"]["BulkRefusal"][];
+            /** @description `working`, `done`, or `failed` with a word on why. */
+            stage: string;
+            /** @description Why it failed. */
+            detail?: null | string;
         };
         /** @description A member. */
         MemberView: {
@@ -3926,6 +4075,8 @@ export interface components {
             roles: string[];
             /** @description Everything given, what is over included. */
             grants: components["schemas"]["GrantView"][];
+            /** @description Keys of the groups that they are in by a rule. */
+            byRule: string[];
             /**
              * Format: date-time
              * @description When the account was made.
@@ -4070,6 +4221,14 @@ export interface components {
             /** @description The gate to change or remove; empty to add one. */
             key?: null | string;
             draft?: null | components["schemas"]["GateDraft"];
+        };
+        ProblemDetails: {
+            type?: null | string;
+            title?: null | string;
+            /** Format: int32 */
+            status?: null | number;
+            detail?: null | string;
+            instance?: null | string;
         };
         /** @description The owner's words on a password prompt; what is left out is said in ours. */
         PromptWords: {

@@ -18,30 +18,25 @@ internal static class MemberVerbs
     private static readonly Option<string[]> Roles = new("--role") { Description = "Roles.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string[]> Groups = new("--group") { Description = "Groups.", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<string[]> Plans = new("--plan") { Description = "Plans.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string?> Search = new("--search") { Description = "Only with this in name or address." };
-    private static readonly Option<string?> Status = new("--status") { Description = "Only invited, unverified, pending, active, suspended or closed ones." };
-    private static readonly Option<string?> Holds = new("--holds") { Description = "Only who holds this now: role:, group:, plan: or bought: with a key." };
     private static readonly Option<int> Most = new("--most") { Description = "At most so many.", DefaultValueFactory = _ => 1000 };
 
     public static Command Build()
     {
         var member = new Command("member", "People with an account.");
-        member.Subcommands.Add(With(new Command("list", "Members."), Search, Status, Holds, Most).Does(ListAsync));
+        member.Subcommands.Add(With(new Command("list", "Members."), [.. FilterOptions.All, FilterOptions.Sort, Most]).Does(ListAsync));
         var show = new Command("show", "One member: where the account stands, what they hold, where they are signed in, what was noted.");
         member.Subcommands.Add(With(show, Email).Does(AccountVerbs.ShowAsync));
         member.Subcommands.Add(With(With(new Command("add", "Add a member."), Email), Name, UserName, Password, Roles, Groups, Plans).Does(AddAsync));
         member.Subcommands.Add(With(With(new Command("roles", "Give a member exactly these roles."), Email), Roles).Does(RolesAsync));
         AccountVerbs.AddTo(member);
+        member.Subcommands.Add(BulkVerbs.Build());
         return member;
     }
 
     private static async Task<int> ListAsync(Call call)
     {
         var members = new List<MemberView>();
-        var asked = new[] { ("search", call.Get(Search)), ("status", call.Get(Status)), ("holds", call.Get(Holds)) }.Where(a => a.Item2 is not null)
-            .Select(a => $"{a.Item1}={Uri.EscapeDataString(a.Item2!)}");
-        var query = string.Join('&', asked);
-        var path = "members" + (query.Length > 0 ? "?" + query : "");
+        var path = SentinelClient.MembersPath(FilterOptions.Of(call));
         await foreach (var member in call.Client.AllAsync<MemberView>(path, Math.Max(1, call.Get(Most)), call.Stop))
         {
             members.Add(member);

@@ -6,6 +6,23 @@ namespace WarySentinel.Client;
 /// <summary>Members, sessions, tokens.</summary>
 public sealed partial class SentinelClient
 {
+    /// <summary>The address of a list of members.</summary>
+    public static string MembersPath(MemberFilter filter)
+    {
+        (string Name, string? Value)[] asked =
+        [
+            ("search", filter.Search), ("status", filter.Status), ("holds", filter.Holds), ("joinedFrom", filter.JoinedFrom),
+            ("joinedUntil", filter.JoinedUntil), ("seenFrom", filter.SeenFrom), ("seenUntil", filter.SeenUntil),
+            ("never", filter.Never == true ? "true" : null), ("sort", filter.Sort),
+        ];
+        var query = string.Join('&', asked.Where(a => a.Value is not null).Select(a => $"{a.Name}={Uri.EscapeDataString(a.Value!)}"));
+        return "members" + (query.Length > 0 ? "?" + query : "");
+    }
+
+    /// <summary>Does something with many members, and tells line by line how far it is.</summary>
+    public IAsyncEnumerable<MembersChangeLine> BulkAsync(BulkDraft draft, CancellationToken cancellationToken) =>
+        LinesAsync<MembersChangeLine>("members/bulk", System.Net.Http.Json.JsonContent.Create(draft, options: ApiJson.Options), cancellationToken);
+
     /// <summary>Adds a member.</summary>
     public async Task<MemberView> AddMemberAsync(
         string email, string name, string? userName, string? password, IReadOnlyList<string> roles, IReadOnlyList<string> groups,

@@ -115,3 +115,36 @@ public sealed record MemberLetterView(DateTimeOffset At, string Subject, string 
 
 /// <summary>Something that was done to a member.</summary>
 public sealed record MemberEventView(DateTimeOffset At, string By, string Action, string? Before, string? After);
+
+/// <summary>Something to be done with many members at once.</summary>
+/// <param name="Do"><c>give</c>, <c>end</c>, <c>suspend</c>, <c>reinstate</c>, <c>sign-out</c> or <c>tell</c>.</param>
+/// <param name="Members">Their ids or addresses; or a filter instead.</param>
+/// <param name="Filter">All whom it finds.</param>
+/// <param name="Fact">What is given or ended.</param>
+/// <param name="From">When it begins.</param>
+/// <param name="Until">When it ends.</param>
+/// <param name="Source">What gives it.</param>
+/// <param name="Words">What the suspended read when they sign in.</param>
+/// <param name="Subject">The subject of a letter.</param>
+/// <param name="Text">Its text; <c>{name}</c> stands for theirs.</param>
+/// <param name="DryRun">Only say what would happen.</param>
+public sealed record BulkDraft(
+    string? Do, IReadOnlyList<string>? Members = null, MemberFilter? Filter = null, string? Fact = null, string? From = null, string? Until = null,
+    string? Source = null, string? Words = null, string? Subject = null, string? Text = null, bool? DryRun = null);
+
+/// <summary>How far it is.</summary>
+/// <param name="Done">Members looked at.</param>
+/// <param name="Total">How many there are to look at; 0 while that is not known.</param>
+/// <param name="Changed">For whom something changed, or would.</param>
+/// <param name="Same">For whom it was so already.</param>
+/// <param name="Refused">For whom it could not be done.</param>
+/// <param name="Whom">Some of those for whom something changes.</param>
+/// <param name="Refusals">Some of the others, with the reason.</param>
+/// <param name="Stage"><c>working</c>, <c>done</c>, or <c>failed</c> with a word on why.</param>
+/// <param name="Detail">Why it failed.</param>
+public sealed record MembersChangeLine(
+    int Done, int Total, int Changed, int Same, int Refused, IReadOnlyList<string> Whom, IReadOnlyList<BulkRefusal> Refusals, string Stage,
+    string? Detail = null);
+
+/// <summary>A member for whom it could not be done, and why.</summary>
+public sealed record BulkRefusal(string Member, string Reason);

@@ -71,6 +71,21 @@ public static class GrantCommands
         return there.IsOver(now) ? Nothing(member!, there) : Dated(member!, there with { Until = now }, now, "grant.end");
     }
 
+    /// <summary>Ends a fact now, whatever gave it. The last active owner stays owner.</summary>
+    public static Outcome<Edit<Member>> EndAll(Member member, string fact, DateTimeOffset now)
+    {
+        var (changes, over) = (new List<Change>(), member.Grants.Where(g => g.Fact == fact && !g.IsOver(now)).ToList());
+        if (over.Count == 0)
+        {
+            return new Edit<Member>(new Edit("grant.end", member.Email, []), member);
+        }
+
+        var after = over.Aggregate(member, (m, g) => Ending(m, g, now, changes)) with { Version = member.Version + 1 };
+        return new Edit<Member>(
+            new Edit("grant.end", member.Email, [new MemberTouched(member.Id, member.Version), .. changes, .. Guard(member, after, now)],
+            string.Join(", ", over.Select(Describe))), after);
+    }
+
     /// <summary>Gives a grant other dates. A day without a time is that whole day in the site's time zone.</summary>
     public static Outcome<Edit<Granted>> SetDates(Policy policy, Member? member, Guid grant, string? from, string? until, DateTimeOffset now)
     {

@@ -68,6 +68,8 @@ public static class MemberEndpoints
         members.MapPost("/", Add).Requires("people");
         members.MapGet("/{member}", Show).Requires("read");
         members.MapPut("/{member}/roles", SetRoles).Requires("people");
+        members.MapPost("/bulk", (BulkDraft draft, HttpContext http, BulkMembers bulk, CancellationToken stop) => bulk.RunAsync(draft, http, stop))
+            .Requires("people").Produces<MembersChangeLine>(200, "application/x-ndjson").ProducesProblem(422);
         members.MapGrants();
         members.MapAccounts();
         FactEndpoints.Map(api);

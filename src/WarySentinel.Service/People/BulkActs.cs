@@ -1,0 +1,96 @@
+using WarySentinel.Contract.People;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Web;
+
+namespace WarySentinel.Service.People;
+
+/// <summary>Something that can be done with many members at once. Rooms above have theirs.</summary>
+public interface IBulkAct
+{
+    /// <summary>Its name.</summary>
+    string Name { get; }
+
+    /// <summary>What is wrong with what was asked, whoever it is for; null where nothing is.</summary>
+    Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now);
+
+    /// <summary>What is to be stored for one member, or why it cannot be done; no changes where it is so already.</summary>
+    Outcome<Edit> For(Member member, BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now);
+}
+
+/// <summary>Gives a fact.</summary>
+public sealed class BulkGive : IBulkAct
+{
+    /// <inheritdoc/>
+    public string Name => "give";
+
+    /// <inheritdoc/>
+    public Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) => BulkFacts.FaultOf(draft, caller, policy)
+        ?? GrantCommands.Give(policy, BulkFacts.Anybody, DraftOf(draft), now).Problem;
+
+    /// <inheritdoc/>
+    public Outcome<Edit> For(Member member, BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) =>
+        GrantCommands.Give(policy, member, DraftOf(draft), now).Match<Outcome<Edit>>(edit => edit.ToStore, problem => problem);
+
+    private static Core.People.GrantDraft DraftOf(BulkDraft draft) => new(draft.Fact, draft.From, draft.Until, draft.Source);
+}
+
+/// <summary>Ends a fact, whatever gave it.</summary>
+public sealed class BulkEnd : IBulkAct
+{
+    /// <inheritdoc/>
+    public string Name => "end";
+
+    /// <inheritdoc/>
+    public Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) => BulkFacts.FaultOf(draft, caller, policy);
+
+    /// <inheritdoc/>
+    public Outcome<Edit> For(Member member, BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) =>
+        GrantCommands.EndAll(member, draft.Fact!, now).Match<Outcome<Edit>>(edit => edit.ToStore, problem => problem);
+}
+
+/// <summary>Changes where accounts stand.</summary>
+public sealed class BulkStatus(string name, MemberStatus status) : IBulkAct
+{
+    /// <inheritdoc/>
+    public string Name => name;
+
+    /// <inheritdoc/>
+    public Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) =>
+        AccountCommands.SetStatus(BulkFacts.Anybody, status, draft.Words, caller.Name, now).Problem is { Code: "status-words" } problem ? problem : null;
+
+    /// <inheritdoc/>
+    public Outcome<Edit> For(Member member, BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) =>
+        // Who is invited or waits is not let in by letting back in.
+        status == MemberStatus.Active && member.Status is not (MemberStatus.Suspended or MemberStatus.Closed)
+            ? new Edit("member.status", member.Email, [])
+            : AccountCommands.SetStatus(member, status, draft.Words, caller.Name, now).Match<Outcome<Edit>>(edit => edit.ToStore, problem => problem);
+}
+
+/// <summary>Signs them out everywhere.</summary>
+public sealed class BulkSignOut : IBulkAct
+{
+    /// <inheritdoc/>
+    public string Name => "sign-out";
+
+    /// <inheritdoc/>
+    public Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) => null;
+
+    /// <inheritdoc/>
+    public Outcome<Edit> For(Member member, BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) =>
+        new Edit("member.sign-out", member.Email, [new SessionsEnded(member.Id)]);
+}
+
+/// <summary>What acts about facts have in common.</summary>
+internal static class BulkFacts
+{
+    /// <summary>Somebody who holds nothing, to try what is asked on.</summary>
+    public static readonly Member Anybody = new(Guid.Empty, "", "", null, null, MemberStatus.Suspended, [], DateTimeOffset.MinValue);
+
+    /// <summary>A fact must be named, and staff rights are an owner's to give.</summary>
+    public static Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy) =>
+        !MemberNames.TryFact(draft.Fact, out var fact) ? Problem.In("fact", "fact-form", draft.Fact)
+        : fact.Kind == Core.Facts.FactKind.Role && StaffRights.IsStaffRole(policy, fact.Key) && !caller.IsOwner
+            ? Problem.Of(ProblemKind.Forbidden, "staff-role") : null;
+}
