@@ -151,7 +151,8 @@ internal static class Hosting
 
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
-        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountPages>().AddRazorComponents();
+        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>()
+            .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>
         {

@@ -40,6 +40,7 @@ public static class Landing
         return null;
     }
 
-    private static bool IsOpen(Policy policy, string address, Visitor visitor, DateTimeOffset now) =>
-        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) && policy.Judge(visitor, path, now).Allowed;
+    /// <summary>Whether somebody may open the page at an address of this site; false of any other address.</summary>
+    public static bool IsOpen(Policy policy, string address, Visitor visitor, DateTimeOffset now) => ReturnTo.IsOnThisSite(address)
+        && RequestPath.TryNormalise(address.Split('#', 2)[0], policy.Settings.Paths, out var path, out _) && policy.Judge(visitor, path, now).Allowed;
 }

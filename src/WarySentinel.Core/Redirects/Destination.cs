@@ -92,18 +92,13 @@ public sealed record Destination(string? To, DestinationWhy Why, string? Rule, I
         return found.Why == DestinationWhy.Insists || (found.Why == DestinationWhy.Rule && refusal.Gate.Answer == Answer.Auto) ? found.To : null;
     }
 
-    /// <summary>Whether somebody may open the page at an address of this site.</summary>
-    public static bool IsOpen(Policy policy, Visitor visitor, string address, DateTimeOffset now) =>
-        ReturnTo.IsOnThisSite(address) && RequestPath.TryNormalise(address.Split('#', 2)[0], policy.Settings.Paths, out var path, out _)
-        && policy.Judge(visitor, path, now).Allowed;
-
     private static IEnumerable<DestinationWay> WaysOf(Policy policy, Lander lander, DateTimeOffset now)
     {
         var places = new Placeholders(lander.Whose.NameInAddresses, FirstRole(policy, lander.Whose, now), lander.Wanted, HomeOf(policy, lander.Visitor, now));
         var rules = RulesOf(policy, lander.On);
         DestinationWay By(Redirect rule) => WayOf(policy, lander, rule, places, now);
         DestinationWay To(DestinationWhy why, string address) =>
-            new(why, null, address, IsOpen(policy, lander.Visitor, address, now) ? DestinationStep.Taken : DestinationStep.Closed);
+            new(why, null, address, Landing.IsOpen(policy, address, lander.Visitor, now) ? DestinationStep.Taken : DestinationStep.Closed);
 
         return rules.Where(r => r.Insists).Select(By)
             .Concat(lander.Wanted is { } wanted ? [To(DestinationWhy.Wanted, wanted)] : [])
@@ -129,7 +124,7 @@ public sealed record Destination(string? To, DestinationWhy Why, string? Rule, I
         }
 
         return places.In(rule.To) is not { } to ? new DestinationWay(why, rule.Key, rule.To, DestinationStep.Missing)
-            : new DestinationWay(why, rule.Key, to, IsOpen(policy, lander.Visitor, to, now) ? DestinationStep.Taken : DestinationStep.Closed);
+            : new DestinationWay(why, rule.Key, to, Landing.IsOpen(policy, to, lander.Visitor, now) ? DestinationStep.Taken : DestinationStep.Closed);
     }
 
     private static string? FirstRole(Policy policy, Visitor visitor, DateTimeOffset now) =>
@@ -137,5 +132,5 @@ public sealed record Destination(string? To, DestinationWhy Why, string? Rule, I
 
     private static string? HomeOf(Policy policy, Visitor visitor, DateTimeOffset now) => policy.Definitions
         .FirstOrDefault(d => d is { Kind: FactKind.Role, Home: { } home } && visitor.Has(FactKind.Role, d.Key, now)
-            && IsOpen(policy, visitor, home, now))?.Home;
+            && Landing.IsOpen(policy, home, visitor, now))?.Home;
 }

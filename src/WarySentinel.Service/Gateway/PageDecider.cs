@@ -2,6 +2,7 @@ using System.Text;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Markup;
+using WarySentinel.Core.Pages;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.Web;
 
@@ -53,7 +54,9 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     }
 
     public ReadOnlySpan<byte> Form(string name) =>
-        (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery));
+        (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(
+            name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery,
+            () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now)));
 
     public bool Admits(string audience)
     {

@@ -6,6 +6,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
+using WarySentinel.Core.Pages;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
@@ -85,7 +86,8 @@ public sealed class PartsEndpoint(
         await context.Response.WriteAsJsonAsync(
             new PartsGiven(
                 parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, identity.Visitor, l, now))],
-                [.. (asked.Forms ?? []).Select(f => PageForms.Of(f, identity.Visitor, options, back))],
+                [.. (asked.Forms ?? []).Select(f => PageForms.Of(
+                    f, identity.Visitor, options, back, () => AccountMenu.LinksOf(policy, identity.Visitor, now)))],
                 Encoding.UTF8.GetString(PageDecider.MarkBytes)),
             context.RequestAborted);
     }

@@ -12,7 +12,7 @@ namespace WarySentinel.Service.Pages;
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
-    ViewLinks viewLinks, KnownBrowsers browsers,
+    ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages and what they need.</summary>
@@ -25,6 +25,7 @@ public sealed class AccountPages(
         account.MapGet("/sign-out", SignOutFormAsync);
         account.MapPost("/sign-out", SignOutAsync);
         account.MapGet("/closed", ClosedAsync);
+        overview.Map(account);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
         site.MapGet(options.MachinePrefix + "/parts.js", PageAssets.Script);
@@ -34,6 +35,11 @@ public sealed class AccountPages(
     private async Task AccountAsync(HttpContext http)
     {
         var identity = await visitors.ReadAsync(http);
+        if (await overview.WriteAsync(http, identity))
+        {
+            return;
+        }
+
         var (visitor, policy, now) = (identity.Visitor, policies.Current, time.GetUtcNow());
         var lines = new List<string> { visitor.IsSignedIn ? PageWords.Of("account.lead", visitor.Name ?? visitor.Email) : PageWords.Of("account.guest") };
         var held = policy.Definitions.Where(s => visitor.Has(s.Kind, s.Key, now)).Select(s => s.Title).ToList();

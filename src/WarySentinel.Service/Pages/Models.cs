@@ -10,6 +10,14 @@ public sealed record UnlockModel(
     string? Kicker, string? Message, PromptWords Words, SiteLink? Link, string? Gate, string? ReturnTo, bool OffersSignIn, PageError? Error,
     string TokenField, string Token);
 
+/// <summary>What the account page shows.</summary>
+public sealed record AccountModel(
+    string Name, IReadOnlyList<SiteLink> Links, IReadOnlyList<(string Title, string Until)> Held, IReadOnlyList<Device> Devices, string TokenField,
+    string Token);
+
+/// <summary>Somewhere that a member is signed in.</summary>
+public sealed record Device(Guid Id, string Name, string Since, bool IsThis);
+
 /// <summary>What a page with a message shows.</summary>
 public sealed record MessageModel(string Title, IReadOnlyList<string> Lines)
 {

@@ -7,12 +7,13 @@ namespace WarySentinel.Service.Pages;
 /// <summary>Our forms as they stand inside the site's own pages, in the site's own dress.</summary>
 public static class PageForms
 {
-    /// <summary>The form of that name: <c>sign-in</c>, <c>sign-out</c> or <c>unlock</c>; empty for any other.</summary>
+    /// <summary>The form of that name: <c>sign-in</c>, <c>sign-out</c>, <c>unlock</c> or <c>menu</c>; empty for any other.</summary>
     /// <param name="name">The name.</param>
     /// <param name="visitor">Who looks; somebody signed in is offered signing out instead of signing in.</param>
     /// <param name="options">Knows where the forms are sent.</param>
     /// <param name="back">The page it stands on.</param>
-    public static string Of(string name, Visitor visitor, ServiceOptions options, string back)
+    /// <param name="links">Gives what the visitor's roles add to the menu.</param>
+    public static string Of(string name, Visitor visitor, ServiceOptions options, string back, Func<IReadOnlyList<MenuLink>> links)
     {
         var prefix = options.AccountPrefix;
         var to = E(back);
@@ -35,8 +36,28 @@ public static class PageForms
                 <input name="password" type="password" autocomplete="off" required maxlength="200" autocapitalize="none" spellcheck="false"></label>
                 <button type="submit">{W("unlock.button")}</button></form>
                 """,
+            "menu" => Menu(visitor, prefix, back, links),
             _ => "",
         };
+    }
+
+    /// <summary>The account menu: other for those inside, with the links of their roles.</summary>
+    private static string Menu(Visitor visitor, string prefix, string back, Func<IReadOnlyList<MenuLink>> links)
+    {
+        if (!visitor.IsSignedIn)
+        {
+            return $"""
+                <nav class="wary-menu" aria-label="{W("menu.label")}"><ul><li>
+                <a href="{prefix}/sign-in?return_to={E(Uri.EscapeDataString(back))}">{W("menu.sign-in")}</a></li></ul></nav>
+                """;
+        }
+
+        var entries = string.Concat(links().Select(l => $"""<li><a href="{E(l.Address)}">{E(l.Words)}</a></li>"""));
+        return $"""
+            <nav class="wary-menu" aria-label="{W("menu.label")}"><ul>{entries}<li><a href="{prefix}/">{W("account.title")}</a></li><li>
+            <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out"><button type="submit">{W("account.sign-out")}</button></form>
+            </li></ul></nav>
+            """;
     }
 
     private static string W(string key) => E(PageWords.Of(key));

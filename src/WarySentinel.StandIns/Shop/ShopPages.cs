@@ -140,7 +140,7 @@ public sealed class ShopPages(ShopData data)
         <link rel="alternate" type="application/json" href="/products.json" title="Products"></head>
         <body><header><a class="name" href="/">{E(data.Name)}</a>
         <form class="find" action="/search" role="search"><input name="q" value="{E(search)}" placeholder="Search the shop" aria-label="Search the shop"></form>
-        <nav aria-label="Main"><ul>{Menu(data.Menu, address)}</ul></nav></header>
+        <nav aria-label="Main"><ul>{Menu(data.Menu, address)}</ul></nav><wary-form name="menu"></wary-form></header>
         <main>{body}</main>
         <footer><p>{E(data.Name)} · the last light on the moor road</p></footer></body></html>
         """;

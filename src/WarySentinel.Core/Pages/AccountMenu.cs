@@ -1,0 +1,38 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+
+namespace WarySentinel.Core.Pages;
+
+/// <summary>Something that somebody has.</summary>
+/// <param name="Title">What people call it.</param>
+/// <param name="Kind">Which sort of fact.</param>
+/// <param name="Until">When it ends; null where it has no end, or a rule gives it.</param>
+public sealed record HeldTitle(string Title, FactKind Kind, DateTimeOffset? Until);
+
+/// <summary>What an account menu and the account page say: what somebody has, and where their roles lead.</summary>
+public static class AccountMenu
+{
+    /// <summary>What they have now and until when, by kind and name; the later end of two counts.</summary>
+    public static IReadOnlyList<HeldTitle> HeldBy(Policy policy, Visitor visitor, DateTimeOffset now)
+    {
+        var byRule = policy.Rules.GroupsOf(visitor, now).ToHashSet(StringComparer.Ordinal);
+        var held = new List<HeldTitle>();
+        foreach (var fact in policy.Definitions)
+        {
+            var ends = visitor.Grants.Where(g => g.Kind == fact.Kind && g.Key == fact.Key && g.IsInForce(now)).Select(g => g.Until).ToList();
+            if (visitor.IsSignedIn && (ends.Count > 0 || (fact.Kind == FactKind.Group && byRule.Contains(fact.Key))))
+            {
+                held.Add(new HeldTitle(fact.Title, fact.Kind, ends.Count == 0 || ends.Contains(null) ? null : ends.Max()));
+            }
+        }
+
+        return held;
+    }
+
+    /// <summary>The links of their roles, in the order of the roles and of each role's links; each address once, and none that is closed to them.</summary>
+    public static IReadOnlyList<MenuLink> LinksOf(Policy policy, Visitor visitor, DateTimeOffset now) =>
+    [
+        .. policy.Definitions.Where(d => d is { Kind: FactKind.Role, Links.Count: > 0 } && visitor.Has(FactKind.Role, d.Key, now)).SelectMany(d => d.Links)
+            .DistinctBy(l => l.Address).Where(l => Landing.IsOpen(policy, l.Address, visitor, now)),
+    ];
+}

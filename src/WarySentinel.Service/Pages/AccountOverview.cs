@@ -1,0 +1,97 @@
+using Microsoft.AspNetCore.Antiforgery;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Pages;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>What a member finds on the account page: what they have and until when, where their roles lead, where they are signed in.</summary>
+public sealed class AccountOverview(
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IAntiforgery antiforgery, ServiceOptions options,
+    TimeProvider time)
+{
+    private const int MostDevices = 50;
+
+    /// <summary>Maps what the page needs.</summary>
+    public void Map(RouteGroupBuilder account) => account.MapPost("/devices", EndAsync);
+
+    /// <summary>Writes the page of somebody who is signed in; false where nobody is, or where somebody looks through another's eyes.</summary>
+    public async Task<bool> WriteAsync(HttpContext http, RequestIdentity identity)
+    {
+        if (identity.Visitor is not { IsSignedIn: true, IsViewpoint: false } visitor)
+        {
+            return false;
+        }
+
+        var (policy, now, token) = (policies.Current, time.GetUtcNow(), antiforgery.GetAndStoreTokens(http));
+        var live = await sessions.FindAsync(http, SessionPurpose.Site);
+        var dates = new SiteDates(policy.Settings.TimeZone);
+        var held = AccountMenu.HeldBy(policy, visitor, now)
+            .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", dates.Say(end, true)) : ""))
+            .Concat(policy.Gates.Where(g => visitor.HasUnlocked(g.Key, now)).Select(g => (g.Title, PageWords.Of("account.by-password"))));
+        var links = AccountMenu.LinksOf(policy, visitor, now).Select(l => new SiteLink(l.Address, l.Words));
+        await Page.WriteAsync<AccountPage>(http, 200, new
+        {
+            Frame = refusals.Frame(identity, options.AccountPrefix + "/"),
+            Model = new AccountModel(
+                visitor.Name ?? visitor.Email ?? "", [.. links], [.. held], await DevicesAsync(live, dates, http.RequestAborted), token.FormFieldName,
+                token.RequestToken!),
+        });
+        return true;
+    }
+
+    private async Task<IReadOnlyList<Device>> DevicesAsync(LiveSession? live, SiteDates dates, CancellationToken stop)
+    {
+        if (live?.Member is not { } member)
+        {
+            return [];
+        }
+
+        var there = (await store.SessionsAsync(member, MostDevices, stop)).Where(s => s.Purpose == SessionPurpose.Site);
+        return
+        [
+            .. there.OrderByDescending(s => s.Id == live.Stored.Id).ThenByDescending(s => s.CreatedAt).Select(s => new Device(
+                s.Id, Browsers.NameOf(s.Agent) ?? PageWords.Of("account.some-browser"), PageWords.Of("account.since", dates.Say(s.CreatedAt, false)),
+                s.Id == live.Stored.Id)),
+        ];
+    }
+
+    /// <summary>Signs one device out, or all others. Only their own.</summary>
+    private async Task EndAsync(HttpContext http)
+    {
+        var identity = await visitors.ReadAsync(http);
+        if (await antiforgery.FormAsync(http) is { } form && identity.Visitor is { IsSignedIn: true, IsViewpoint: false }
+            && await sessions.FindAsync(http, SessionPurpose.Site) is { Member: { } member } live)
+        {
+            var others = (await store.SessionsAsync(member, MostDevices, http.RequestAborted))
+                .Where(s => s.Purpose == SessionPurpose.Site && s.Id != live.Stored.Id);
+            foreach (var session in others.Where(s => form["end"] == "others" || (Guid.TryParse(form["end"], out var id) && s.Id == id)))
+            {
+                await sessions.EndAsync(session.Id);
+            }
+        }
+
+        PageRequests.See(http, options.AccountPrefix + "/");
+    }
+}
+
+/// <summary>Names browsers as people know them.</summary>
+internal static class Browsers
+{
+    private static readonly (string Mark, string Name)[] Known = [("Firefox/", "Firefox"), ("Edg/", "Edge"), ("Chrome/", "Chrome"), ("Safari/", "Safari")];
+
+    private static readonly (string Mark, string Name)[] Systems =
+        [("Windows", "Windows"), ("Android", "Android"), ("iPhone", "iPhone"), ("iPad", "iPad"), ("Mac OS X", "macOS"), ("Linux", "Linux")];
+
+    /// <summary>The browser and its system, as its own name tells them; null where it tells neither.</summary>
+    public static string? NameOf(string? agent)
+    {
+        string? First((string Mark, string Name)[] of) => of.FirstOrDefault(k => agent?.Contains(k.Mark, StringComparison.Ordinal) == true).Name;
+        var both = new[] { First(Known), First(Systems) }.OfType<string>().ToList();
+        return both.Count == 0 ? null : string.Join(", ", both);
+    }
+}
