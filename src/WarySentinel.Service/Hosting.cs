@@ -130,14 +130,15 @@ internal static class Hosting
             .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
-            .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<BulkMembers>().AddSingleton<IBulkAct, BulkGive>()
+            .AddSingleton<Granting>().AddSingleton<SharedTries>()
+            .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
             .AddSingleton<IBulkAct, BulkEnd>().AddSingleton<IBulkAct>(new BulkStatus("suspend", Core.People.MemberStatus.Suspended))
             .AddSingleton<IBulkAct>(new BulkStatus("reinstate", Core.People.MemberStatus.Active)).AddSingleton<IBulkAct, BulkSignOut>();
 
     public static IServiceCollection AddLetters(this IServiceCollection services)
     {
-        services.AddSingleton<Envelopes>().AddSingleton<IBulkAct,
-            TellMembers>().AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
+        services.AddSingleton<Envelopes>().AddSingleton<IBulkAct, TellMembers>()
+            .AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>());
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
             .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)

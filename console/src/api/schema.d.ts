@@ -565,6 +565,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/members.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    /** @description Any part of a name or address. */
+                    Search?: string;
+                    /** @description Where the account stands. */
+                    Status?: string;
+                    /** @description What they hold now. */
+                    Holds?: string;
+                    /** @description From when the account was made. */
+                    JoinedFrom?: string;
+                    /** @description Until when it was made. */
+                    JoinedUntil?: string;
+                    /** @description From when they last signed in. */
+                    SeenFrom?: string;
+                    /** @description Until when they last did. */
+                    SeenUntil?: string;
+                    /** @description Only those who never did. */
+                    Never?: boolean;
+                    /** @description The order. */
+                    Sort?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sessions": {
         parameters: {
             query?: never;
@@ -1816,6 +1870,58 @@ export interface paths {
                     };
                     content: {
                         "application/x-ndjson": components["schemas"]["MembersChangeLine"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: {
+                    dryRun?: boolean;
+                    source?: string;
+                    domain?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "text/csv": null | string[];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["MemberImportLine"];
                     };
                 };
                 /** @description Unprocessable Entity */
@@ -4001,6 +4107,71 @@ export interface components {
             never?: null | boolean;
             /** @description `email` (usual), `name`, `joined` or `seen`; with `-` before it, the last first. */
             sort?: null | string;
+        };
+        /** @description A column of a file, and the field that it is taken for; empty where it is left out. */
+        MemberImportColumn: {
+            column: string;
+            field: string;
+        };
+        /** @description How far an import of members is. */
+        MemberImportLine: {
+            /** @description `working`, `done`, or `failed` with a word on why. */
+            stage: string;
+            /**
+             * Format: int32
+             * @description Rows read.
+             */
+            rows: number;
+            /**
+             * Format: int32
+             * @description Members that are added, or would be.
+             */
+            fresh: number;
+            /**
+             * Format: int32
+             * @description Members that change, or would.
+             */
+            changed: number;
+            /**
+             * Format: int32
+             * @description Rows that change nothing.
+             */
+            same: number;
+            /**
+             * Format: int32
+             * @description Rows that cannot be taken.
+             */
+            refused: number;
+            /** @description The first of those, with line and reason. */
+            refusals: components["schemas"]["MemberImportRefusal"][];
+            /** @description The first of those that do something. */
+            samples: components["schemas"]["MemberImportSample"][];
+            /** @description Which column is taken for what. */
+            columns: components["schemas"]["MemberImportColumn"][];
+            /** @description The encoding that the file is read in. */
+            encoding: string;
+            /** @description The sign between its fields. */
+            delimiter: string;
+            /** @description Whether anything is stored. */
+            stored: boolean;
+            /** @description Why it failed. */
+            detail?: null | string;
+        };
+        /** @description A row that cannot be taken. */
+        MemberImportRefusal: {
+            /** Format: int32 */
+            line: number;
+            email: null | string;
+            field: string;
+            reason: string;
+        };
+        /** @description A row that does something: `fresh` or `changed`, and what. */
+        MemberImportSample: {
+            /** Format: int32 */
+            line: number;
+            email: string;
+            effect: string;
+            says: string;
         };
         /** @description A letter to a member. */
         MemberLetterView: {

@@ -30,6 +30,7 @@ internal static class MemberVerbs
         member.Subcommands.Add(With(With(new Command("roles", "Give a member exactly these roles."), Email), Roles).Does(RolesAsync));
         AccountVerbs.AddTo(member);
         member.Subcommands.Add(BulkVerbs.Build());
+        ImportVerbs.AddTo(member);
         return member;
     }
 

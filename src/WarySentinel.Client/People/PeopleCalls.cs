@@ -19,6 +19,24 @@ public sealed partial class SentinelClient
         return "members" + (query.Length > 0 ? "?" + query : "");
     }
 
+    /// <summary>Brings members in from a file, line by line how far it is.</summary>
+    public IAsyncEnumerable<MemberImportLine> ImportMembersAsync(
+        Stream file, bool dryRun, IReadOnlyList<string> map, string? source, string? domain, CancellationToken cancellationToken)
+    {
+        var query = string.Concat(map.Select(m => "&map=" + Uri.EscapeDataString(m))) + (source is null ? "" : "&source=" + Uri.EscapeDataString(source))
+            + (domain is null ? "" : "&domain=" + Uri.EscapeDataString(domain));
+        return LinesAsync<MemberImportLine>($"members/import?dryRun={(dryRun ? "true" : "false")}{query}", Content(file, "text/csv"), cancellationToken);
+    }
+
+    /// <summary>Writes members to a CSV file.</summary>
+    public async Task ExportMembersAsync(MemberFilter filter, Stream to, CancellationToken cancellationToken)
+    {
+        using var response = await http.GetAsync(
+            "members.csv" + MembersPath(filter)["members".Length..], HttpCompletionOption.ResponseHeadersRead, cancellationToken);
+        await ThrowIfRefusedAsync(response, cancellationToken);
+        await response.Content.CopyToAsync(to, cancellationToken);
+    }
+
     /// <summary>Does something with many members, and tells line by line how far it is.</summary>
     public IAsyncEnumerable<MembersChangeLine> BulkAsync(BulkDraft draft, CancellationToken cancellationToken) =>
         LinesAsync<MembersChangeLine>("members/bulk", System.Net.Http.Json.JsonContent.Create(draft, options: ApiJson.Options), cancellationToken);

@@ -148,3 +148,31 @@ public sealed record MembersChangeLine(
 
 /// <summary>A member for whom it could not be done, and why.</summary>
 public sealed record BulkRefusal(string Member, string Reason);
+
+/// <summary>How far an import of members is.</summary>
+/// <param name="Stage"><c>working</c>, <c>done</c>, or <c>failed</c> with a word on why.</param>
+/// <param name="Rows">Rows read.</param>
+/// <param name="Fresh">Members that are added, or would be.</param>
+/// <param name="Changed">Members that change, or would.</param>
+/// <param name="Same">Rows that change nothing.</param>
+/// <param name="Refused">Rows that cannot be taken.</param>
+/// <param name="Refusals">The first of those, with line and reason.</param>
+/// <param name="Samples">The first of those that do something.</param>
+/// <param name="Columns">Which column is taken for what.</param>
+/// <param name="Encoding">The encoding that the file is read in.</param>
+/// <param name="Delimiter">The sign between its fields.</param>
+/// <param name="Stored">Whether anything is stored.</param>
+/// <param name="Detail">Why it failed.</param>
+public sealed record MemberImportLine(
+    string Stage, int Rows, int Fresh, int Changed, int Same, int Refused, IReadOnlyList<MemberImportRefusal> Refusals,
+    IReadOnlyList<MemberImportSample> Samples, IReadOnlyList<MemberImportColumn> Columns, string Encoding, string Delimiter, bool Stored,
+        string? Detail = null);
+
+/// <summary>A row that cannot be taken.</summary>
+public sealed record MemberImportRefusal(int Line, string? Email, string Field, string Reason);
+
+/// <summary>A row that does something: <c>fresh</c> or <c>changed</c>, and what.</summary>
+public sealed record MemberImportSample(int Line, string Email, string Effect, string Says);
+
+/// <summary>A column of a file, and the field that it is taken for; empty where it is left out.</summary>
+public sealed record MemberImportColumn(string Column, string Field);

@@ -68,6 +68,13 @@ public static class MemberCommands
     public static Edit<Member> Add(Member fresh) =>
         new(new Edit("member.add", fresh.Email, [new MemberAdded(fresh)], null, Describe(fresh)), fresh);
 
+    /// <summary>Keeps the same password under another hash.</summary>
+    public static Edit<Member> RenewHash(Member member, Secret hash)
+    {
+        var after = member with { PasswordHash = hash, Version = member.Version + 1 };
+        return new(new Edit("password.renew", member.Email, [new MemberSet(after, member.Version)]), after);
+    }
+
     /// <summary>Stores the first owner, unless there is an owner already by then.</summary>
     public static Edit<Member> AddFirstOwner(Member fresh) =>
         new(new Edit("member.add", fresh.Email, [new NoOwnerYet(), new MemberAdded(fresh)], null, Describe(fresh)), fresh);

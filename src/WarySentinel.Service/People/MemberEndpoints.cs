@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.AspNetCore.Mvc;
 using WarySentinel.Contract;
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
@@ -70,6 +71,11 @@ public static class MemberEndpoints
         members.MapPut("/{member}/roles", SetRoles).Requires("people");
         members.MapPost("/bulk", (BulkDraft draft, HttpContext http, BulkMembers bulk, CancellationToken stop) => bulk.RunAsync(draft, http, stop))
             .Requires("people").Produces<MembersChangeLine>(200, "application/x-ndjson").ProducesProblem(422);
+        members.MapPost("/import", (HttpContext http, bool? dryRun, [FromQuery] string[]? map, string? source, string? domain, ImportMembers import) =>
+            import.RunAsync(http, dryRun ?? false, map ?? [], source, domain)).Requires("people").Takes(long.MaxValue)
+            .Accepts<string>("text/csv").Produces<MemberImportLine>(200, "application/x-ndjson").ProducesProblem(422);
+        api.MapGet("/members.csv", (HttpContext http, [AsParameters] MemberListing listing, ExportMembers export) => export.RunAsync(http, listing))
+            .Requires("people").Produces<string>(200, "text/csv").WithTags("Members");
         members.MapGrants();
         members.MapAccounts();
         FactEndpoints.Map(api);

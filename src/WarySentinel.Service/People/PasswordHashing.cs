@@ -72,15 +72,23 @@ public sealed class PasswordHashing : IDisposable
         return $"$argon2id$v=19$m={KibiBytes},t={Passes},p=1${Trimmed(salt)}${Trimmed(hash)}";
     }
 
+    /// <summary>Whether a hash is made as ours are made now; any other is made anew when its password is known.</summary>
+    public static bool IsOurs(string hash) => hash.StartsWith($"$argon2id$v=19$m={KibiBytes},t={Passes},p=1$", StringComparison.Ordinal);
+
     private bool Proves(string password, string phc)
     {
+        Interlocked.Increment(ref proved);
         var parts = phc.Split('$');
+        if (!IsOurs(phc) && ForeignHashes.IsKnown(phc))
+        {
+            return ForeignHashes.Proves(password, phc);
+        }
+
         if (parts.Length != 6 || parts[1] != "argon2id" || parts[2] != "v=19")
         {
             return false;
         }
 
-        Interlocked.Increment(ref proved);
         try
         {
             var costs = parts[3].Split(',').Select(c => c.Split('='))

@@ -55,6 +55,9 @@ public sealed class PeopleLane(Store store, Hearsay hearsay, TimeProvider time, 
         }
     }
 
+    /// <summary>Tells this machine what was stored past the lane.</summary>
+    public void Tell(IReadOnlyList<Storage.Nodes.News> news) => hearsay.Tell(news);
+
     /// <summary>Whoever asked may leave; what was begun is stored.</summary>
     private async Task StoreAsync(Edit edit, string by)
     {

@@ -25,7 +25,8 @@ public sealed record TryFrom(string Network, KnownBrowser Browser);
 /// A member is one name, however they are called; many networks against one member meet a brake of its own, which spares the browsers that the
 /// member has used before, so that nobody can lock somebody else out of their own.
 /// </summary>
-public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries tries, TimeProvider time, ILogger<SignIn> log)
+public sealed class SignIn(
+    Store store, PasswordHashing passwords, SharedTries tries, PeopleLane people, TimeProvider time, ILogger<SignIn> log)
 {
     private readonly Throttle byNetwork = new(time, 10, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
     private readonly Throttle byName = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
@@ -50,12 +51,36 @@ public sealed class SignIn(Store store, PasswordHashing passwords, SharedTries t
             return new SignInResult(null, TimeSpan.Zero, 0) { Words = WordsTo(keptOut) };
         }
 
+        if (attempt.Right is { PasswordHash: { } hash } known && !PasswordHashing.IsOurs(hash.Reveal()))
+        {
+            await RenewAsync(known, hash, password, stop);
+        }
+
         if (attempt is { Right: null, Busy: false })
         {
             log.LogInformation("Refused a sign-in from {Network}", from.Network);
         }
 
         return new SignInResult(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
+    }
+
+    /// <summary>
+    /// Puts a hash of our own in the place of one that was brought along, now that the password is known. Where it cannot be done at present, the next
+    /// sign-in does.
+    /// </summary>
+    private async Task RenewAsync(Member known, Secret old, string password, CancellationToken stop)
+    {
+        try
+        {
+            var fresh = await passwords.HashAsync(password, stop);
+            await people.ChangeAsync<Member>(
+                async () => await store.MemberAsync(known.Id, stop) is { } now && now.PasswordHash?.Reveal() == old.Reveal()
+                    ? MemberCommands.RenewHash(now, fresh) : new Edit<Member>(new Edit("password.renew", known.Email, []), known), known.Email);
+        }
+        catch (BusyException)
+        {
+            log.LogDebug("A brought hash is renewed another time: too many sign-ins wait");
+        }
     }
 
     /// <summary>By network, by who it is and from where, and by who it is wherever from: always in this order, so that no two wait for each other.</summary>

@@ -30,6 +30,14 @@ public sealed partial class Store
         return rows.ToDictionary(m => m.Id, m => m.ToMember());
     }
 
+    /// <summary>The members with those e-mail addresses that are there, by address.</summary>
+    public async Task<IReadOnlyDictionary<string, Member>> MembersByEmailAsync(IReadOnlyCollection<string> emails, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var rows = await db.Members.AsNoTracking().Include(m => m.Grants).Where(m => emails.Contains(m.Email)).ToListAsync(stop);
+        return rows.ToDictionary(m => m.Email, m => m.ToMember(), StringComparer.Ordinal);
+    }
+
     /// <summary>What staff noted of a member, newest first.</summary>
     public async Task<IReadOnlyList<MemberNote>> NotesAsync(Guid member, CancellationToken stop = default)
     {

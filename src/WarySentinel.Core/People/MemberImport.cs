@@ -1,0 +1,171 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+
+namespace WarySentinel.Core.People;
+
+/// <summary>A member as a row of a file tells of them; a field that the file has not, or leaves empty, says nothing.</summary>
+public sealed record ImportRow(int Line)
+{
+    /// <summary>The fields that a column can be.</summary>
+    public static readonly IReadOnlyList<string> Fields =
+        ["email", "name", "first-name", "last-name", "user-name", "password-hash", "status", "roles", "groups", "plans", "joined", "until"];
+
+    /// <summary>The e-mail address.</summary>
+    public string? Email { get; init; }
+
+    /// <summary>The name to be greeted by.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>A second name to sign in with.</summary>
+    public string? UserName { get; init; }
+
+    /// <summary>A hash of the password, in an open format.</summary>
+    public Secret? PasswordHash { get; init; }
+
+    /// <summary>Where the account stands.</summary>
+    public string? Status { get; init; }
+
+    /// <summary>Keys of roles.</summary>
+    public IReadOnlyList<string> Roles { get; init; } = [];
+
+    /// <summary>Keys of groups.</summary>
+    public IReadOnlyList<string> Groups { get; init; } = [];
+
+    /// <summary>Keys of plans.</summary>
+    public IReadOnlyList<string> Plans { get; init; } = [];
+
+    /// <summary>Since when they have been a member.</summary>
+    public string? Joined { get; init; }
+
+    /// <summary>When what the row gives ends.</summary>
+    public string? Until { get; init; }
+}
+
+/// <summary>What a row does.</summary>
+public enum ImportEffect
+{
+    /// <summary>Nothing: it is so already.</summary>
+    Same,
+    /// <summary>Adds somebody.</summary>
+    Fresh,
+    /// <summary>Changes somebody who is there.</summary>
+    Changed,
+}
+
+/// <summary>What comes of a row.</summary>
+/// <param name="Member">The member as they are after it.</param>
+/// <param name="Effect">What it does.</param>
+/// <param name="Says">What changes, for people to read.</param>
+public sealed record ImportStep(Member Member, ImportEffect Effect, string Says);
+
+/// <summary>
+/// Brings members in from rows. A row adds what it says to what is there and takes nothing away; said again, it changes nothing. Who has a password keeps
+/// it.
+/// </summary>
+/// <param name="policy">Knows the roles, groups and plans.</param>
+/// <param name="source">What the grants come from.</param>
+/// <param name="mayMakeStaff">Whether staff rights may be given.</param>
+/// <param name="isHash">Whether a password hash has a form that can be verified.</param>
+/// <param name="now">The time.</param>
+public sealed class MemberImport(Policy policy, GrantSource source, bool mayMakeStaff, Func<string, bool> isHash, DateTimeOffset now)
+{
+    /// <summary>What the grants come from, as it is written.</summary>
+    public string Source => source.ToString();
+
+    private static readonly char[] Formula = ['=', '+', '@', '-'];
+
+    /// <summary>What a row does to who is there with its address, or why it cannot.</summary>
+    public Outcome<Edit<ImportStep>> Step(ImportRow row, Member? there)
+    {
+        var faults = new Faults();
+        var dates = SiteDates.ReadBoth(policy.Settings.TimeZone, row.Joined, row.Until, (field, code, values) =>
+            faults.Bad(field == "from" ? "joined" : "until", code, values));
+        var hash = row.PasswordHash?.Reveal();
+        faults.Unless(hash is null || isHash(hash), "password-hash", "hash-form");
+        faults.Unless(row.Name is not { Length: > 0 } name || !Formula.Contains(name[0]), "name", "formula", row.Name);
+        var isStatus = MemberNames.TryStatus(row.Status?.ToLowerInvariant(), out var status);
+        faults.Unless(row.Status is null || isStatus, "status", "not-one-of", row.Status, string.Join(", ", MemberNames.Statuses));
+        faults.Unless(dates.From is null || dates.From <= now, "joined", "joined-later", row.Joined);
+        faults.Unless(mayMakeStaff || !row.Roles.Any(r => StaffRights.IsStaffRole(policy, r)), "roles", "staff-role");
+        var draft = new MemberDraft
+        {
+            Email = row.Email, Name = row.Name ?? there?.Name ?? row.Email?.Split('@')[0], UserName = row.UserName, Roles = row.Roles, Groups = row.Groups,
+            Plans = row.Plans,
+        };
+        var read = MemberCommands.Read(policy, draft, there?.Id ?? Guid.CreateVersion7(), dates.From ?? now);
+        if (read.Problem is { } problem)
+        {
+            faults.Take(problem);
+        }
+
+        if (faults.Any)
+        {
+            return faults.ToProblem();
+        }
+
+        var grants = read.Value.Grants.Select(g => g with { Source = source, Until = dates.Until }).ToList();
+        return there is null ? Adding(read.Value with
+        {
+            Grants = grants,
+            PasswordHash = row.PasswordHash,
+            Status = isStatus ? status : hash is null ? MemberStatus.Invited : MemberStatus.Active,
+        }) : Changing(there, read.Value, row, isStatus ? status : null, grants);
+    }
+
+    private static Outcome<Edit<ImportStep>> Adding(Member fresh)
+    {
+        if (fresh.Status == MemberStatus.Active && fresh.PasswordHash is null)
+        {
+            // Nobody can sign in without a password; they are asked to come in.
+            fresh = fresh with { Status = MemberStatus.Invited };
+        }
+
+        var says = string.Join(", ", fresh.Grants.Select(g => g.Fact).Prepend(fresh.Name));
+        return new Edit<ImportStep>(
+            new Edit("member.import", fresh.Email, [new MemberAdded(fresh)], null, says), new ImportStep(fresh, ImportEffect.Fresh, says));
+    }
+
+    private Outcome<Edit<ImportStep>> Changing(Member there, Member read, ImportRow row, MemberStatus? status, List<Grant> grants)
+    {
+        var (changes, says, after) = (new List<Change>(), new List<string>(), there);
+        if (row.Name is not null && read.Name != there.Name)
+        {
+            (after, says) = (after with { Name = read.Name }, [.. says, read.Name]);
+        }
+
+        if (there.PasswordHash is null && row.PasswordHash is not null)
+        {
+            var stands = there.Status == MemberStatus.Invited ? MemberStatus.Active : there.Status;
+            (after, says) = (after with { PasswordHash = row.PasswordHash, Status = stands }, [.. says, "password"]);
+        }
+
+        if (there.UserName is null && read.UserName is not null)
+        {
+            (after, says) = (after with { UserName = read.UserName }, [.. says, read.UserName]);
+        }
+
+        if (status is MemberStatus.Suspended or MemberStatus.Closed && there.Status != status)
+        {
+            after = after with { Status = status.Value, Cause = new StatusCause(now, source.ToString(), null) };
+            says.Add(status.Value.ToString().ToLowerInvariant());
+        }
+
+        if (after != there)
+        {
+            changes.Add(new MemberSet(after = after with { Version = there.Version + 1 }, there.Version));
+            changes.AddRange(after.Status is MemberStatus.Suspended or MemberStatus.Closed ? [new SessionsEnded(there.Id)] : []);
+        }
+
+        foreach (var grant in grants.Where(g => !there.Grants.Any(o => o.Fact == g.Fact && (o.Source == g.Source || !o.IsOver(now)))))
+        {
+            changes.AddRange(changes.Count == 0 ? [new MemberTouched(there.Id, there.Version)] : []);
+            (after, says) = (GrantCommands.Giving(after, grant, changes) with { Version = there.Version + 1 }, [.. says, grant.Fact]);
+        }
+
+        changes.AddRange(changes.Count > 0 ? GrantCommands.Guard(there, after, now) : []);
+        var said = string.Join(", ", says);
+        return new Edit<ImportStep>(
+            new Edit("member.import", there.Email, changes, null, said),
+                new ImportStep(after, changes.Count == 0 ? ImportEffect.Same : ImportEffect.Changed, said));
+    }
+}

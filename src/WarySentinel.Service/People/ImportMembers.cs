@@ -1,0 +1,211 @@
+using System.IO.Hashing;
+using System.Runtime.InteropServices;
+using WarySentinel.Contract.People;
+using WarySentinel.Core;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.Web;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.People;
+
+/// <summary>
+/// Brings members in from a file: looked through first, then stored, some hundreds in a transaction. Each row is whole or not there; what is begun again
+/// after it broke off goes on, as rows that are there already change nothing.
+/// </summary>
+public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Store store, ServiceOptions options, TimeProvider time)
+{
+    private const long MostBytes = 4L << 30;
+    private const int BatchSize = 500;
+    private const int MostRefusals = 200;
+    private const int MostSamples = 50;
+
+    /// <summary>Reads the file of a request and tells line by line what comes of it.</summary>
+    public async Task<IResult> RunAsync(HttpContext http, bool dryRun, string[] map, string? source, string? domain)
+    {
+        var from = GrantSource.Stored("import", "members");
+        if (!string.IsNullOrWhiteSpace(source) && !(GrantSource.TryParse("import:" + source, out from) && from.Reference.Length > 0))
+        {
+            return Problem.In("source", "source-form", source, string.Join(", ", GrantSource.Kinds.Skip(1))).ToHttp();
+        }
+
+        if (map.FirstOrDefault(m => !m.Contains('=', StringComparison.Ordinal)) is { } odd)
+        {
+            return Problem.In("map", "import-map", odd).ToHttp();
+        }
+
+        await using var file = await Spool.ReadAsync(http, options.Data, MostBytes);
+        if (file is null)
+        {
+            return Admission.TooLarge(MostBytes).ToHttp();
+        }
+
+        var caller = Caller.Of(http);
+        var run = new Run(
+            new MemberImport(policies.Current, from, caller.IsOwner, ForeignHashes.IsKnown, time.GetUtcNow()), caller.Name, dryRun);
+        await Lines.StreamAsync<MemberImportLine>(http, (tell, stop) => AllAsync(run, file, map, domain, tell, stop), detail => run.Line("failed", detail));
+        return Results.Empty;
+    }
+
+    private async Task AllAsync(Run run, Stream file, string[] map, string? domain, Action<MemberImportLine> tell, CancellationToken stop)
+    {
+        try
+        {
+            // The last "=" parts them: a column may have one in its name.
+            var chosen = map.GroupBy(m => m[..m.LastIndexOf('=')], m => m[(m.LastIndexOf('=') + 1)..], StringComparer.Ordinal)
+                .ToDictionary(g => g.Key, g => g.Last(), StringComparer.Ordinal);
+            using var rows = run.File = new MemberCsv(file, chosen, domain);
+            tell(run.Line("working"));
+            foreach (var batch in rows.Rows().Where(run.IsFirst).Chunk(BatchSize))
+            {
+                stop.ThrowIfCancellationRequested();
+                await BatchAsync(run, batch, stop);
+                tell(run.Line("working"));
+            }
+
+            tell(run.Line("done"));
+        }
+        catch (MemberFileException fault)
+        {
+            tell(run.Line("failed", fault.Said.ToReader()));
+        }
+    }
+
+    private async Task BatchAsync(Run run, ImportRow[] batch, CancellationToken stop)
+    {
+        var there = await store.MembersByEmailAsync([.. batch.Select(r => EmailAddress.Normalise(r.Email)).OfType<string>()], stop);
+        var edits = new List<(ImportRow Row, Edit<ImportStep> Edit)>();
+        foreach (var row in batch)
+        {
+            var step = run.Import.Step(row, there.GetValueOrDefault(EmailAddress.Normalise(row.Email) ?? ""));
+            if (step.Problem is { } problem)
+            {
+                run.Refuse(row, problem);
+            }
+            else
+            {
+                edits.Add((row, step.Value));
+            }
+        }
+
+        var changing = edits.Where(e => e.Edit.ToStore.Changes.Count > 0).ToList();
+        if (!run.IsDry && changing.Count > 0)
+        {
+            var whole = new Edit<bool>(
+                new Edit("member.import", run.Import.Source, [.. changing.SelectMany(e => e.Edit.ToStore.Changes)], null,
+                    $"{changing.Count}")
+                { Notes = [.. changing.Select(e => e.Edit.ToStore with { Changes = [] })] }, true);
+            if (!(await TogetherAsync(whole, run)).IsGood)
+            {
+                foreach (var (row, _) in changing)
+                {
+                    await OneAsync(run, row);
+                }
+
+                changing.ForEach(c => edits.Remove(c));
+            }
+        }
+
+        edits.ForEach(e => run.Count(e.Row, e.Edit.Value));
+    }
+
+    private async Task<Outcome<bool>> TogetherAsync(Edit<bool> whole, Run run)
+    {
+        try
+        {
+            var stored = await store.ApplyAsync(whole.ToStore, run.By, stop: CancellationToken.None);
+            people.Tell(stored.News);
+            return true;
+        }
+        catch (StoreRefusedException refused)
+        {
+            return refused.Problem;
+        }
+        catch (StoreMovedException)
+        {
+            return Problem.Of(ProblemKind.Conflict, "moved");
+        }
+    }
+
+    /// <summary>A row by itself, against who is there by now: somebody else was faster with one of its batch.</summary>
+    private async Task OneAsync(Run run, ImportRow row)
+    {
+        var outcome = await people.ChangeAsync(
+            async () => run.Import.Step(row, await store.MemberByNameAsync(EmailAddress.Normalise(row.Email)!)), run.By);
+        if (outcome.Problem is { } problem)
+        {
+            run.Refuse(row, problem);
+        }
+        else
+        {
+            run.Count(row, outcome.Value);
+        }
+    }
+
+    /// <summary>What has come of it so far.</summary>
+    private sealed class Run(MemberImport import, string by, bool isDry)
+    {
+        private readonly Dictionary<UInt128, int> seen = [];
+        private readonly List<MemberImportRefusal> refusals = [];
+        private readonly List<MemberImportSample> samples = [];
+        private readonly int[] counts = new int[3];
+        private int refused;
+
+        public MemberImport Import => import;
+
+        public string By => by;
+
+        public bool IsDry => isDry;
+
+        public MemberCsv? File { get; set; }
+
+        /// <summary>Whether no row before it has its address; the second is refused with the line of the first.</summary>
+        public bool IsFirst(ImportRow row)
+        {
+            if (EmailAddress.Normalise(row.Email) is not { } email)
+            {
+                return true;
+            }
+
+            ref var line = ref CollectionsMarshal.GetValueRefOrAddDefault(seen, XxHash128.HashToUInt128(System.Text.Encoding.UTF8.GetBytes(email)),
+                out var twice);
+            if (!twice)
+            {
+                line = row.Line;
+                return true;
+            }
+
+            Refuse(row, Problem.In("email", "import-twice", email, line));
+            return false;
+        }
+
+        public void Refuse(ImportRow row, Problem problem)
+        {
+            refused++;
+            if (refusals.Count < MostRefusals)
+            {
+                var fault = problem.Faults.Count > 0 ? problem.Faults[0] : new Fault("email", problem.Detail);
+                refusals.Add(new MemberImportRefusal(row.Line, row.Email, fault.Field, fault.Message.ToReader()));
+            }
+        }
+
+        public void Count(ImportRow row, ImportStep step)
+        {
+            counts[(int)step.Effect]++;
+            if (step.Effect != ImportEffect.Same && samples.Count < MostSamples)
+            {
+                samples.Add(new MemberImportSample(row.Line, step.Member.Email, step.Effect.ToString().ToLowerInvariant(), step.Says));
+            }
+        }
+
+        public MemberImportLine Line(string stage, string? detail = null)
+        {
+            var (same, fresh, changed) = (counts[0], counts[1], counts[2]);
+            var told = stage == "working" ? ([], []) : (refusals.ToList(), samples.ToList());
+            return new MemberImportLine(
+                stage, same + fresh + changed + refused, fresh, changed, same, refused, told.Item1, told.Item2, File?.Columns ?? [], File?.EncodingName ?? "",
+                File?.Delimiter ?? "", !isDry && fresh + changed > 0, detail);
+        }
+    }
+}
