@@ -18,6 +18,7 @@ const pages = {
   viewpoint: () => import('./Access/ViewpointPage').then((page) => ({ default: page.ViewpointPage })),
   catalogue: () => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })),
   members: () => import('./People/MembersPage').then((page) => ({ default: page.MembersPage })),
+  importing: () => import('./People/ImportPage').then((page) => ({ default: page.ImportPage })),
   member: () => import('./People/MemberPage').then((page) => ({ default: page.MemberPage })),
   roles: () => import('./People/RolesPage').then((page) => ({ default: page.RolesPage })),
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
@@ -25,7 +26,16 @@ const pages = {
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
 };
 const [first = 'gates', second] = window.location.pathname.split('/').filter(Boolean);
-const here = first === 'gates' && second ? 'gate' : first === 'members' && second ? 'member' : first === 'roles' && second ? 'role' : first;
+const here =
+  first === 'gates' && second
+    ? 'gate'
+    : first === 'members' && second === 'import'
+      ? 'importing'
+      : first === 'members' && second
+        ? 'member'
+        : first === 'roles' && second
+          ? 'role'
+          : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -39,6 +49,7 @@ const SweepPage = lazy(pages.sweep);
 const ViewpointPage = lazy(pages.viewpoint);
 const CataloguePage = lazy(pages.catalogue);
 const MembersPage = lazy(pages.members);
+const ImportPage = lazy(pages.importing);
 const MemberPage = lazy(pages.member);
 const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
@@ -67,6 +78,7 @@ export function App() {
               <Route path="/sweep" element={<SweepPage />} />
               <Route path="/history" element={<HistoryPage />} />
               <Route path="/members" element={<MembersPage />} />
+              <Route path="/members/import" element={<ImportPage />} />
               <Route path="/members/:id" element={<MemberPage />} />
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />

@@ -14,6 +14,7 @@ namespace WarySentinel.Storage;
 internal sealed class RowQueue(StoreContext db)
 {
     private static readonly ConcurrentDictionary<(Type Context, Type Row, string[]? Columns), RowStatement> Known = [];
+    private const int Many = 2000;
     private readonly List<(RowStatement Statement, object Row, int? Was)> waiting = [];
 
     /// <summary>Adds a row; a number that counts up is given by the database.</summary>
@@ -84,6 +85,14 @@ internal sealed class RowQueue(StoreContext db)
     private void SendSingly(SqliteConnection connection, SqliteTransaction? transaction, CancellationToken stop)
     {
         var commands = new Dictionary<RowStatement, SqliteCommand>();
+        if (waiting.Count > Many)
+        {
+            // Rows by the thousand touch pages all over the indexes: kept in memory, not written over and over.
+            using var room = connection.CreateCommand();
+            (room.Transaction, room.CommandText) = (transaction, "PRAGMA cache_size = -65536");
+            room.ExecuteNonQuery();
+        }
+
         try
         {
             foreach (var (statement, row, was) in waiting)

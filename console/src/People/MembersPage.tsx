@@ -51,6 +51,16 @@ export function MembersPage() {
         lead={t('members.lead')}
         tools={
           <May scope="people">
+            <a
+              className="btn"
+              href={`/api/v1/members.csv?${new URLSearchParams(Object.entries(filter).map(([k, v]) => [k, String(v)]))}`}
+              download
+            >
+              {t('members.export')}
+            </a>
+            <Link className="btn" to="/members/import">
+              {t('members.import')}
+            </Link>
             <button type="button" className="btn prime" onClick={() => setAdding(true)}>
               {t('members.add')}
             </button>

@@ -11,13 +11,13 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.People;
 
 /// <summary>
-/// Brings members in from a file: looked through first, then stored, some hundreds in a transaction. Each row is whole or not there; what is begun again
+/// Brings members in from a file: looked through first, then stored, some thousands in a transaction. Each row is whole or not there; what is begun again
 /// after it broke off goes on, as rows that are there already change nothing.
 /// </summary>
 public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Store store, ServiceOptions options, TimeProvider time)
 {
     private const long MostBytes = 4L << 30;
-    private const int BatchSize = 500;
+    private const int BatchSize = 5_000;
     private const int MostRefusals = 200;
     private const int MostSamples = 50;
 

@@ -34,7 +34,7 @@ public sealed partial class Store
     public async Task<IReadOnlyDictionary<string, Member>> MembersByEmailAsync(IReadOnlyCollection<string> emails, CancellationToken stop = default)
     {
         await using var db = open();
-        var rows = await db.Members.AsNoTracking().Include(m => m.Grants).Where(m => emails.Contains(m.Email)).ToListAsync(stop);
+        var rows = await db.Members.AsNoTracking().Include(m => m.Grants).Where(m => EF.Parameter(emails).Contains(m.Email)).ToListAsync(stop);
         return rows.ToDictionary(m => m.Email, m => m.ToMember(), StringComparer.Ordinal);
     }
 
