@@ -16,6 +16,7 @@ command -v node >/dev/null || fail "Node 20 or newer is missing; install it and 
 command -v npm >/dev/null || fail "npm is missing; it comes with Node"
 need=()
 command -v curl >/dev/null || need+=(curl)
+command -v openssl >/dev/null || need+=(openssl)
 [ -d /usr/share/zoneinfo ] || need+=(tzdata)
 # Debian's package of ICU carries its version in its name.
 /sbin/ldconfig -p | grep -q 'libicuuc\.so\.[0-9]' || need+=('^libicu[0-9]+$')

@@ -18,12 +18,24 @@ for group in schools:Schools institutions:Institutions; do wary group add "${gro
 wary plan add night-pass --title "Night pass" >/dev/null
 wary plan add patron --title Patron >/dev/null
 
+# They joined over the last year, counted from today; their passwords come along as SHA-crypt hashes, as from an older site.
+members=$(mktemp)
 {
   read -r _
+  echo "E-Mail;Name;User name;Password hash;Roles;Groups;Plans;Member since;Expires"
+  number=0
   while IFS=, read -r email name user secret roles groups plans; do
-    wary member add "$email" --name "$name" ${user:+--user-name "$user"} --password - ${roles:+--role "$roles"} ${groups:+--group "$groups"} ${plans:+--plan "$plans"} >/dev/null <<<"$secret"
+    number=$((number + 1))
+    joined=$(date -u -d "-$((number * number * 47 % 350 + 2)) days" +%F) until=
+    case $plans in
+      night-pass) joined=$(date -u -d "-$((number % 20 + 3)) days" +%F) until=$(date -u -d "+$((number % 9 + 1)) days" +%F) ;;
+      patron) until=$(date -u -d "+$((number * 29 % 300 + 5)) days" +%F) ;;
+    esac
+    echo "$email;$name;$user;$(openssl passwd -6 -stdin <<<"$secret");$roles;$groups;$plans;$joined;$until"
   done
-} <"$here/members.csv"
+} <"$here/members.csv" >"$members"
+wary member import "$members" --source older-site --yes | head -2
+rm "$members"
 
 wary gate add --key dealer-stock --title "Dealer stock" --covers category:dealer-stock --audience "role:dealer or role:keeper" --presence hidden >/dev/null
 wary gate add --key clearance-vault --title "Clearance vault" --covers category:clearance-vault --audience "password or role:keeper" \

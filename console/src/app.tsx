@@ -9,6 +9,7 @@ import { SignedIn } from './People/SignedIn';
 
 // Each page is loaded when it is asked for: whoever signs in waits for none of them. The page of this address is on its way before we know who asks.
 const pages = {
+  today: () => import('./Insights/TodayPage').then((page) => ({ default: page.TodayPage })),
   board: () => import('./Gates/BoardPage').then((page) => ({ default: page.BoardPage })),
   gate: () => import('./Gates/GatePage').then((page) => ({ default: page.GatePage })),
   gates: () => import('./Gates/GatesPage').then((page) => ({ default: page.GatesPage })),
@@ -25,7 +26,7 @@ const pages = {
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
 };
-const [first = 'gates', second] = window.location.pathname.split('/').filter(Boolean);
+const [first = 'today', second] = window.location.pathname.split('/').filter(Boolean);
 const here =
   first === 'gates' && second
     ? 'gate'
@@ -40,6 +41,7 @@ if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
 
+const TodayPage = lazy(pages.today);
 const BoardPage = lazy(pages.board);
 const GatePage = lazy(pages.gate);
 const GatesPage = lazy(pages.gates);
@@ -69,6 +71,7 @@ export function App() {
           <Route path="/first-owner" element={<FirstOwnerPage />} />
           <Route element={<SignedIn />}>
             <Route element={<Frame />}>
+              <Route path="/today" element={<TodayPage />} />
               <Route path="/gates" element={<GatesPage />} />
               <Route path="/gates/new" element={<GatePage key="new" />} />
               <Route path="/gates/:key" element={<GatePage />} />
@@ -85,7 +88,7 @@ export function App() {
               <Route path="/redirects" element={<RedirectsPage />} />
               <Route path="/letters" element={<LettersPage />} />
               <Route path="/settings" element={<SettingsPage />} />
-              <Route path="/" element={<Navigate to="/gates" replace />} />
+              <Route path="/" element={<Navigate to="/today" replace />} />
               <Route path="*" element={<Nowhere />} />
             </Route>
           </Route>

@@ -18,6 +18,7 @@ using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;
 using WarySentinel.Service.Gates;
 using WarySentinel.Service.Gateway;
+using WarySentinel.Service.Insights;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
@@ -112,7 +113,8 @@ internal static class Hosting
         services.AddSingleton<PolicyHolder>().AddSingleton<SurroundingsReader>().AddSingleton<CheckEndpoint>().AddSingleton<GatewayProxy>()
             .AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
             .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>()
-            .AddSingleton<AuthZenEndpoints>().AddSingleton<DiscoverEndpoints>().AddSingleton<ReadYamlItems>((text, reading, stop) =>
+            .AddSingleton<AuthZenEndpoints>().AddSingleton<TodayEndpoint>().AddSingleton<DiscoverEndpoints>().AddSingleton<ReadYamlItems>((text,
+                reading, stop) =>
             {
                 var (file, faults) = SiteFileReader.Read(text, true, reading, stop);
                 return (file.Items ?? [], faults);

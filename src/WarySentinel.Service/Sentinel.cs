@@ -8,6 +8,7 @@ using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;
 using WarySentinel.Service.Gates;
 using WarySentinel.Service.Gateway;
+using WarySentinel.Service.Insights;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
@@ -186,6 +187,7 @@ public static class Sentinel
             services.GetRequiredService<AuthZenEndpoints>().Map(endpoints);
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
+            services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
         });

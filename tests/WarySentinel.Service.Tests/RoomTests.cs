@@ -29,6 +29,7 @@ public sealed class RoomTests
         ["Pages"] = ["People"],
         ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Letters", "Pages"],
         ["Sweep"] = ["Access"],
+        ["Insights"] = ["Gates", "Passwords", "Redirects", "Letters", "Pages", "Sweep"],
     };
 
     /// <summary>

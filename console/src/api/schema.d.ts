@@ -121,6 +121,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TodayView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/set-up": {
         parameters: {
             query?: never;
@@ -1900,8 +1935,9 @@ export interface paths {
         put?: never;
         post: {
             parameters: {
-                query?: {
+                query: {
                     dryRun?: boolean;
+                    map: string[];
                     source?: string;
                     domain?: string;
                 };
@@ -1911,7 +1947,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "text/csv": null | string[];
+                    "text/csv": string;
                 };
             };
             responses: {
@@ -3640,6 +3676,16 @@ export interface components {
             /** Format: int32 */
             ended: number;
         };
+        /** @description Something that ends soon. */
+        EndView: {
+            /** Format: uuid */
+            member: string;
+            name: string;
+            fact: string;
+            title: string;
+            /** Format: date-time */
+            until: string;
+        };
         /** @description One step of an explanation: a gate, the way it reaches what is asked for, and what it says. */
         ExplanationStep: {
             gate: null | string;
@@ -3749,6 +3795,20 @@ export interface components {
             field: string;
             before: null | string;
             after: null | string;
+        };
+        /** @description Numbers over time. */
+        FiguresView: {
+            /** @description The moments, oldest first. */
+            at: string[];
+            /** @description How many accounts there were. */
+            members: number[];
+            /** @description For each role and plan, how many held it. */
+            held: components["schemas"]["HeldView"][];
+            /**
+             * Format: date-time
+             * @description When this was counted; counts are kept for some minutes.
+             */
+            countedAt: string;
         };
         /** @description The first owner of a new service. */
         FirstOwnerDraft: {
@@ -3883,6 +3943,12 @@ export interface components {
             source: string;
             /** @description Whether it counts now. */
             inForce: boolean;
+        };
+        /** @description A role or plan, and how many held it at each moment. */
+        HeldView: {
+            fact: string;
+            title: string;
+            counts: number[];
         };
         /** @description An entry of the change history, field by field where that is on record. */
         HistoryView: {
@@ -4281,6 +4347,12 @@ export interface components {
             right: string;
             /** @description What they may do, in the words of access tokens. */
             scopes: string[];
+        };
+        /** @description Something that needs a hand: `pending`, `letters`, `leaks` or `unreadable`. */
+        NeedView: {
+            kind: string;
+            /** Format: int32 */
+            count: number;
         };
         /** @description A note to be made. */
         NoteDraft: {
@@ -4855,6 +4927,27 @@ export interface components {
             by: string;
             /** Format: int32 */
             leaks: number;
+        };
+        /** @description What an owner looks at first. */
+        TodayView: {
+            /** @description What needs a hand. */
+            needs: components["schemas"]["NeedView"][];
+            /** @description What ends within a week, soonest first; a bounded number. */
+            ends: components["schemas"]["EndView"][];
+            /**
+             * Format: int32
+             * @description How many end within a week.
+             */
+            endsInAll: number;
+            /**
+             * Format: int32
+             * @description How many joined within a week.
+             */
+            joined: number;
+            /** @description Members, and who held what, at the end of each of the last months, and now. */
+            figures: components["schemas"]["FiguresView"];
+            /** @description What a new site still lacks: `items`, `gates`, `members` or `sweep`; null where it lacks nothing. */
+            nextStep: null | string;
         };
         /** @description A token to be made; without a bearer, credentials of staff stand for one. */
         TokenDraft: {

@@ -37,6 +37,9 @@ export function Frame() {
             {status.data?.siteName ?? '…'}
             <span>{status.data ? t('rail.guards', { count: status.data.gatesInForce }) : ' '}</span>
           </div>
+          <ul>
+            <Entry to="/today" words={t('rail.today')} />
+          </ul>
           <h2>{t('rail.restrict')}</h2>
           <ul>
             <Entry to="/gates" words={t('rail.gates')} count={status.data?.gates} />

@@ -103,7 +103,7 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
             return faults.ToProblem();
         }
 
-        var grants = read.Value.Grants.Select(g => g with { Source = source, Until = dates.Until }).ToList();
+        var grants = read.Value.Grants.Select(g => g with { Source = source, From = dates.From ?? now, Until = dates.Until }).ToList();
         return there is null ? Adding(read.Value with
         {
             Grants = grants,
