@@ -341,6 +341,65 @@ answers=$(wary may --from "$here/questions.csv"); same "many questions of a file
 printf '%s\n' "$answers" | sed 's/^/    /'
 same "each answered beside it" "yes no yes" "$(printf '%s\n' "$answers" | tail -n +2 | sed 's/"[^"]*"/x/g' | cut -d, -f6 | xargs)"
 
+step "Members come in from a file, looked through first"
+printf 'Mail;Vorname;Nachname;Rolle;Beitritt\nlou@brook.example;Lou;Brook;guide;2026-02-03\nnobody;No;One;guide;2026-02-03\nvera@mill.example;V\xe9ra;Mill;gide;2026-02-03\nivo@ridge.example;Ivo;Ridge;;2026-03-01\n' >"$here/club.csv"
+review=$(wary member import "$here/club.csv" --map Rolle=roles --map Beitritt=joined --dry-run)
+printf '%s\n' "$review" | sed 's/^/    /'
+holds "what would come is told row by row" "2 new, 0 changed, 0 unchanged, 2 refused. Nothing is stored." "$review"
+holds "with line and reason" "line 4, roles: There is no role “gide”. Did you mean “guide”?" "$review"
+wary member import "$here/club.csv" --map Rolle=roles --map Beitritt=joined --yes >/dev/null
+holds "begun again, nobody comes twice" "0 new, 0 changed, 2 unchanged" "$(wary member import "$here/club.csv" --map Rolle=roles --map Beitritt=joined --yes)"
+printf 'moss:%s\n' "$(openssl passwd -apr1 -stdin <<<"from-the-old-site")" >"$here/htpasswd"
+wary member import "$here/htpasswd" --domain hill.example --yes >/dev/null
+fresh; page=$(get "$SITE/account/sign-in")
+same "an old password file lets its people in" 303 "$(post /account/sign-in name=moss@hill.example password=from-the-old-site | cut -d' ' -f1)"
+holds "and their hash is renewed by that" "password.renew" "$(wary history moss@hill.example)"
+
+step "A role is copied, renamed and retired, and whoever holds it goes along"
+wary role copy dealer branch --title Branches | sed 's/^/    /'
+holds "what admits the one admits the other" "role:dealer or role:branch" "$(wary gate show dealer-stock)"
+wary grant give moss@hill.example role:branch >/dev/null
+same "so the copy opens it" 0 "$(wary may moss@hill.example open category:dealer-stock >/dev/null; echo $?)"
+wary role rename branch outlet >/dev/null
+same "under another key as well" 0 "$(wary may moss@hill.example open category:dealer-stock >/dev/null; echo $?)"
+wary role show outlet | sed 's/^/    /'
+wary role retire outlet --to dealer --yes >/dev/null
+holds "retired, those who held it are dealers" "role:dealer" "$(wary member show moss@hill.example)"
+
+step "A group by rule is always current"
+holds "a patron is a friend of the dome" "mira@lowlight.example" "$(wary member list --holds group:friends --most 50)"
+lacks "a plain member is none" "pia@lanternlane.example" "$(wary member list --holds group:friends)"
+wary grant give pia@lanternlane.example role:guide --until "$(date -u -d '+2 days' +%F)" >/dev/null
+holds "a guide is one, from then on" "pia@lanternlane.example" "$(wary member list --holds group:friends)"
+wary group add inner --title Inner --rule "group:friends and role:keeper" >/dev/null
+holds "rules in a ring are refused with the ring" "group:friends → group:inner → group:friends" "$(wary group set friends --rule "plan:patron or group:inner" 2>&1)"
+wary group remove inner >/dev/null
+
+step "One thing for many, shown first"
+would=$(wary member bulk give --fact group:schools --holds role:guide --dry-run)
+printf '%s\n' "$would" | sed 's/^/    /'
+holds "nothing is stored by looking" "would change" "$would"
+wary member bulk give --fact group:schools --holds role:guide --source import:guides --yes >/dev/null
+holds "done again, all are so already" "0 of" "$(wary member bulk give --fact group:schools --holds role:guide --source import:guides --yes)"
+holds "the last owner stays, and is told why" "owner@fernlight.example" "$(wary member bulk suspend --member owner@fernlight.example --yes)"
+
+step "Who lands where, and why"
+wary redirect try nell@orchard-optics.example --on sign-in | sed 's/^/    /'
+holds "a dealer lands on dealer stock" "/shop/dealer-stock" "$(wary redirect try nell@orchard-optics.example)"
+holds "the page that somebody wanted wins" "It is the page that they wanted." "$(wary redirect try nell@orchard-optics.example --wanted /visit)"
+holds "a page closed to them is never a landing" "(closed)" "$(wary redirect try pia@lanternlane.example --wanted /shop/dealer-stock)"
+holds "a dead page is refused" "The site has no page /no-such-page" "$(wary redirect set lost --on sign-in --to /no-such-page 2>&1)"
+holds "and so is another site" "an address on this site" "$(wary redirect set lost --on sign-in --to https://evil.example/ 2>&1)"
+fresh; sign_in nell orchard-quiet-91
+holds "her account says what she has" "Dealers" "$(get "$SITE/account/")"
+holds "the site's own page has her menu" 'class="wary-menu"' "$(get "$SITE/visit")"
+
+step "Support helps members, and changes nothing else"
+token=$(printf 'answer-the-bell\n' | wary token add bell --scope read,people --sign-in ash@fernlight.example --json | sed -n 's/.*"token": "\(.*\)".*/\1/p')
+holds "notes something" "" "$(WARY_TOKEN=$token wary member note pia@lanternlane.example "Called about the course.")"
+holds "changes no gate" "write" "$(WARY_TOKEN=$token wary gate remove tonight 2>&1)"
+holds "and makes nobody staff" "Only an owner" "$(WARY_TOKEN=$token wary grant give pia@lanternlane.example role:editor 2>&1)"
+
 step "What a member holds, since when and until when"
 revision=$(wary status --json | sed 's/.*"revision":\([0-9]*\).*/\1/')
 given=$(wary grant give pia@lanternlane.example plan:patron --until 2030-05-03 --source order:4711)

@@ -3,6 +3,7 @@ import { lazy } from 'react';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { Refused } from './api/client';
 import { Frame } from './frame/Frame';
+import { ReadOnlyUnless } from './frame/May';
 import { Nowhere } from './frame/Nowhere';
 import { FirstOwnerPage } from './People/FirstOwnerPage';
 import { SignedIn } from './People/SignedIn';
@@ -73,12 +74,33 @@ export function App() {
             <Route element={<Frame />}>
               <Route path="/today" element={<TodayPage />} />
               <Route path="/gates" element={<GatesPage />} />
-              <Route path="/gates/new" element={<GatePage key="new" />} />
-              <Route path="/gates/:key" element={<GatePage />} />
+              <Route
+                path="/gates/new"
+                element={
+                  <ReadOnlyUnless scope="write">
+                    <GatePage key="new" />
+                  </ReadOnlyUnless>
+                }
+              />
+              <Route
+                path="/gates/:key"
+                element={
+                  <ReadOnlyUnless scope="write">
+                    <GatePage />
+                  </ReadOnlyUnless>
+                }
+              />
               <Route path="/board" element={<BoardPage />} />
               <Route path="/catalogue" element={<CataloguePage />} />
               <Route path="/viewpoint" element={<ViewpointPage />} />
-              <Route path="/sweep" element={<SweepPage />} />
+              <Route
+                path="/sweep"
+                element={
+                  <ReadOnlyUnless scope="write">
+                    <SweepPage />
+                  </ReadOnlyUnless>
+                }
+              />
               <Route path="/history" element={<HistoryPage />} />
               <Route path="/members" element={<MembersPage />} />
               <Route path="/members/import" element={<ImportPage />} />
@@ -86,8 +108,22 @@ export function App() {
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/redirects" element={<RedirectsPage />} />
-              <Route path="/letters" element={<LettersPage />} />
-              <Route path="/settings" element={<SettingsPage />} />
+              <Route
+                path="/letters"
+                element={
+                  <ReadOnlyUnless scope="write">
+                    <LettersPage />
+                  </ReadOnlyUnless>
+                }
+              />
+              <Route
+                path="/settings"
+                element={
+                  <ReadOnlyUnless scope="write">
+                    <SettingsPage />
+                  </ReadOnlyUnless>
+                }
+              />
               <Route path="/" element={<Navigate to="/today" replace />} />
               <Route path="*" element={<Nowhere />} />
             </Route>

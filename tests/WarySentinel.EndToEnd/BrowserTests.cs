@@ -36,7 +36,7 @@ public sealed class ChromiumFixture : IAsyncLifetime
 }
 
 /// <summary>The console and the visitor pages in a real browser.</summary>
-public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<ChromiumFixture>
+public sealed partial class BrowserTests(ChromiumFixture fixture) : IClassFixture<ChromiumFixture>
 {
     private readonly RunningSite site = fixture.Site;
 
@@ -54,7 +54,7 @@ public sealed class BrowserTests(ChromiumFixture fixture) : IClassFixture<Chromi
         await AtAsync(page, "/product/case-fern-40");
         await page.GetByRole(AriaRole.Heading, new() { Name = "Case of 6 Fern 40 mm" }).WaitForAsync();
         await page.GotoAsync(site.Site + "/account/");
-        await page.GetByRole(AriaRole.Button, new() { Name = "Sign out" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Sign out", Exact = true }).ClickAsync();
         await page.GetByText("You are signed out").WaitForAsync();
         await page.GoBackAsync();
         await page.GoBackAsync();

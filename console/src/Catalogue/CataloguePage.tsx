@@ -2,6 +2,7 @@ import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useRef, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good } from '../api/client';
+import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { AddItem } from './AddItem';
 import { BringIn } from './BringIn';
@@ -73,15 +74,17 @@ export function CataloguePage() {
               ))}
             </select>
             <input ref={file} type="file" accept=".csv,.yaml,.yml" hidden onChange={(e) => void take(e.currentTarget.files?.[0])} />
-            <button type="button" className="btn" title={t('catalogue.importHint')} onClick={() => file.current?.click()}>
-              {t('catalogue.import')}
-            </button>
-            <button type="button" className="btn" onClick={() => setBringing(true)}>
-              {t('bring.open')}
-            </button>
-            <button type="button" className="btn prime" onClick={() => setAdding(true)}>
-              {t('catalogue.add')}
-            </button>
+            <May scope="write">
+              <button type="button" className="btn" title={t('catalogue.importHint')} onClick={() => file.current?.click()}>
+                {t('catalogue.import')}
+              </button>
+              <button type="button" className="btn" onClick={() => setBringing(true)}>
+                {t('bring.open')}
+              </button>
+              <button type="button" className="btn prime" onClick={() => setAdding(true)}>
+                {t('catalogue.add')}
+              </button>
+            </May>
           </>
         }
       />

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, type Gate, good } from '../api/client';
+import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 
 /** All gates, each as its sentence. */
@@ -14,18 +15,22 @@ export function GatesPage() {
         title={t('gates.title')}
         lead={t('gates.lead')}
         tools={
-          <Link className="btn prime" to="/gates/new">
-            {t('gates.add')}
-          </Link>
+          <May scope="write">
+            <Link className="btn prime" to="/gates/new">
+              {t('gates.add')}
+            </Link>
+          </May>
         }
       />
       {gates.isPending && <Loading />}
       {gates.isError && <Failed fault={gates.error} again={() => void gates.refetch()} />}
       {gates.data?.items.length === 0 && (
         <Empty title={t('gates.empty')} lead={t('gates.emptyLead')}>
-          <Link className="btn prime" to="/gates/new">
-            {t('gates.emptyGo')}
-          </Link>
+          <May scope="write">
+            <Link className="btn prime" to="/gates/new">
+              {t('gates.emptyGo')}
+            </Link>
+          </May>
         </Empty>
       )}
       {gates.data && gates.data.items.length > 0 && (

@@ -5,6 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { ViewpointPage } from '../Access/ViewpointPage';
 import type { Effect } from '../api/client';
 import { SharedPasswords } from '../Passwords/SharedPasswords';
+import { MeContext } from '../People/me';
 import { show } from '../setupRender';
 import { BoardPage } from './BoardPage';
 import { EffectPanel } from './EffectPanel';
@@ -71,6 +72,8 @@ const effect: Effect = {
   audienceRows: gate.audienceRows,
 };
 
+const owner = { name: 'Owner', email: 'o@x.example', isOwner: true, right: 'owner', scopes: ['read', 'write', 'people', 'tokens'] };
+
 describe('the gates page', () => {
   it('tells each gate as its sentence and whether it counts', async () => {
     show(<GatesPage />, { 'GET gates': { body: { items: [gate, { ...gate, key: 'off', enabled: false, inForce: false }], next: null } } });
@@ -80,7 +83,12 @@ describe('the gates page', () => {
   });
 
   it('says what belongs there while nothing is guarded', async () => {
-    show(<GatesPage />, { 'GET gates': { body: { items: [], next: null } } });
+    show(
+      <MeContext value={owner}>
+        <GatesPage />
+      </MeContext>,
+      { 'GET gates': { body: { items: [], next: null } } },
+    );
     expect(await screen.findByText('Nothing is guarded yet')).toBeTruthy();
     expect(screen.getByRole('link', { name: 'Add the first gate' }).getAttribute('href')).toBe('/gates/new');
   });

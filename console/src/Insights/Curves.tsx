@@ -8,7 +8,7 @@ export function Curves({ names, rows }: { names: string[]; rows: { fact: string;
   return (
     <div className="curves" aria-hidden="true">
       <ResponsiveContainer width="100%" height="100%">
-        <LineChart data={points} margin={{ top: 8, right: 12, bottom: 0, left: -18 }}>
+        <LineChart accessibilityLayer={false} data={points} margin={{ top: 8, right: 12, bottom: 0, left: -18 }}>
           <CartesianGrid stroke="var(--hair)" vertical={false} />
           <XAxis dataKey="name" tick={{ fill: 'var(--soft)', fontSize: 12 }} stroke="var(--line)" />
           <YAxis allowDecimals={false} tick={{ fill: 'var(--soft)', fontSize: 12 }} stroke="var(--line)" />

@@ -58,7 +58,7 @@ export function ImportPage() {
   return (
     <ReadOnlyUnless scope="people">
       <PageHead kicker={<Link to="/members">{t('members.title')}</Link>} title={t('import.title')} lead={t('import.lead')} />
-      <section className="sheet" aria-label={t('import.file')}>
+      <section className="sheet" aria-label={t('import.title')}>
         <div className="pair">
           <Field
             id="import-file"
