@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
+import { Link } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Field } from '../frame/Field';
 import { Part } from './MemberPage';
@@ -23,7 +24,7 @@ export function Holds({ member }: { member: Schemas['MemberView'] }) {
   const grants = [...member.grants].sort((a, b) => Number(over(a)) - Number(over(b)) || a.fact.localeCompare(b.fact));
   return (
     <Part title={t('member.holds')}>
-      {grants.length === 0 && <p className="hint">{t('member.holdsNothing')}</p>}
+      {grants.length + member.byRule.length === 0 && <p className="hint">{t('member.holdsNothing')}</p>}
       {end.isError && <p className="bad">{end.error.message}</p>}
       <ul className="rows">
         {grants.map((grant) => (
@@ -54,6 +55,17 @@ export function Holds({ member }: { member: Schemas['MemberView'] }) {
                 {t('member.endFact')}
               </button>
             )}
+          </li>
+        ))}
+        {member.byRule.map((group) => (
+          <li key={group}>
+            <div>
+              <b title={`group:${group}`}>{titleOf(`group:${group}`) ?? group}</b> <span className="state exempt">{t('roles.byRule')}</span>
+              <p className="hint">{t('member.byRule')}</p>
+            </div>
+            <Link className="quiet" to={`/roles/groups/${group}`}>
+              {t('member.toRule')}
+            </Link>
           </li>
         ))}
       </ul>

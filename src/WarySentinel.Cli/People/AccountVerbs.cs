@@ -52,6 +52,11 @@ internal static class AccountVerbs
         Line("joined", Day(member.CreatedAt));
         Line("last seen", member.SeenAt is { } seen ? Day(seen) : "never");
         Line("holds", Held(member, "nothing now"));
+        if (member.ByRule.Count > 0)
+        {
+            Line("by rule", string.Join(", ", member.ByRule.Select(g => "group:" + g)));
+        }
+
         foreach (var session in sessions)
         {
             Line("signed in", $"{session.Purpose}, since {Day(session.CreatedAt)}, from {session.Network ?? "?"}");

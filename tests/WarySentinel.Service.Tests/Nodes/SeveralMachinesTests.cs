@@ -4,6 +4,7 @@ using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.Facts;
 using WarySentinel.Contract.Gates;
 using WarySentinel.Contract.Passwords;
 using WarySentinel.Contract.People;
@@ -101,6 +102,43 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
         var session = (await First.Client.SessionsAsync("pia@lanternlane.example", Stop))[0];
         await First.Client.EndSessionAsync(session.Id, Stop);
         await UntilAsync(async () => await StatusAsync("/shop/books", again) == HttpStatusCode.Unauthorized, "a sign-out");
+    }
+
+    [Fact]
+    public async Task A_role_that_is_renamed_at_one_is_held_under_its_new_key_at_the_other()
+    {
+        await First.Client.AddFactDefinitionAsync("roles", "walker", "Walkers", Stop);
+        await First.Client.AddFactDefinitionAsync("groups", new FactDefinitionDraft("outdoors", "Outdoors", Rule: "role:walker"), Stop);
+        await First.Client.AddGateAsync(
+            new GateDraft { Key = "maps", Title = "Maps", Covers = ["path:/maps/**"], Audience = "role:walker and group:outdoors",
+                Answer = "not-found" }, Stop);
+        var grant = await First.Client.GiveAsync("nell@orchard-optics.example", "role:walker", null, null, null, Stop);
+        var cookie = await SignedInAsync("nell", "orchard-quiet-91");
+        await UntilAsync(async () => await MayAsync(cookie, "/maps/"), "the role");
+        foreach (var (from, to) in new[] { ("walker", "rambler"), ("rambler", "hiker") })
+        {
+            await First.Client.RenameFactDefinitionAsync("roles", from, to, Stop);
+            var policies = machines.SecondServices.GetRequiredService<PolicyHolder>();
+            await UntilAsync(() => Task.FromResult(policies.Current.FindDefinition(Core.Facts.FactKind.Role, to) is not null), "the new key");
+            var member = await machines.SecondServices.GetRequiredService<Store>().MemberByNameAsync("nell", Stop);
+            member!.Grants.ShouldContain(g => g.Id == grant.Grant.Id && g.Key == to);
+            await UntilAsync(async () => await MayAsync(cookie, "/maps/"), "what is held under it");
+        }
+
+        await First.Client.SetFactDefinitionAsync("groups", "outdoors", new FactDefinitionDraft(null, "Outdoors", Rule: "role:keeper"), "*", Stop);
+        await UntilAsync(async () => !await MayAsync(cookie, "/maps/"), "another rule");
+        await First.Client.RemoveGateAsync("maps", "*", Stop);
+    }
+
+    /// <summary>Whether the second machine's check lets the browser of that cookie to an address.</summary>
+    private async Task<bool> MayAsync(string cookie, string path)
+    {
+        using var http = new HttpClient(new SocketsHttpHandler { UseCookies = false, AllowAutoRedirect = false });
+        using var request = new HttpRequestMessage(HttpMethod.Get, machines.Second + "/sentinel/check");
+        request.Headers.Add("Cookie", cookie);
+        request.Headers.Add("X-Original-URI", path);
+        using var answer = await http.SendAsync(request, Stop);
+        return answer.StatusCode == HttpStatusCode.NoContent;
     }
 
     [Fact]
