@@ -59,9 +59,9 @@ public static class RedirectCommands
     public static Outcome<Edit<IReadOnlyList<Redirect>>> Order(Policy policy, IReadOnlyList<string> keys)
     {
         var all = RedirectBook.Of(policy).All;
-        if (keys.FirstOrDefault(k => all.All(r => r.Key != k)) is { } unknown)
+        if (keys.Where(k => all.All(r => r.Key != k)).ToList() is [var unknown, ..])
         {
-            return Problem.In("keys", "redirect-unknown", unknown);
+            return Problem.In("keys", "redirect-unknown", unknown ?? "");
         }
 
         var ordered = keys.Distinct().Select(k => all.First(r => r.Key == k)).Concat(all.Where(r => !keys.Contains(r.Key))).ToList();

@@ -122,6 +122,9 @@ public sealed class FactApiTests : IAsyncLifetime
         { title = "Dealers", home = "https://evil.example/", links = new[] { new { address = "//evil.example", words = "" } } }, "*");
         problem.GetProperty("errors").EnumerateArray().Select(e => e.GetProperty("field").GetString()).ShouldBe(["home", "links.0.address", "links.0.words"]);
         await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "role-only", "PUT", "plans/patron", new { title = "Patron", home = "/x" }, "*");
+        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "site-address", "PUT", "roles/dealer", new
+        { title = "Dealers", links = new object?[] { null } }, "*");
+        await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "redirect-unknown", "POST", "redirects/order", new { keys = new string?[] { null } });
         await site.RestartAsync();
         (await api.AskAsync("GET", "roles/dealer")).Body.GetProperty("home").GetString().ShouldBe("/shop/dealer-stock");
         using var nell = site.NewBrowser();
