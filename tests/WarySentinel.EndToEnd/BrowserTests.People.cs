@@ -14,8 +14,11 @@ public sealed partial class BrowserTests
     {
         var page = await ConsoleAsync("/members/import");
         var csv = "Mail;Vorname;Nachname;Beruf\r\nbrook@import.example;Lou;Brook;guide\r\nmill@import.example;Véra;Mill;guide\r\nnobody;No;One;guide\r\n";
-        await page.GetByLabel("File").SetInputFilesAsync(new FilePayload { Name = "club.csv", MimeType = "text/csv",
-            Buffer = System.Text.Encoding.UTF8.GetBytes(csv) });
+        await page.GetByLabel("File").SetInputFilesAsync(new FilePayload
+        {
+            Name = "club.csv", MimeType = "text/csv",
+            Buffer = System.Text.Encoding.UTF8.GetBytes(csv)
+        });
         await page.GetByRole(AriaRole.Button, new() { Name = "Import 2 members" }).WaitForAsync();
         await page.GetByText("“nobody” is not an e-mail address").WaitForAsync();
         await AccessibleAsync(page);

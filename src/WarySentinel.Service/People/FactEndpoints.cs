@@ -123,7 +123,8 @@ public sealed class FactEndpoints(FactKind kind, string path)
     private Problem Unknown(string key) => Problem.Of(ProblemKind.NotFound, "standing-unknown", FactNames.NameOf(kind), key);
 
     private static FactDraft ToCore(FactDefinitionDraft draft) => new(
-        draft.Key, draft.Title, draft.Home, draft.Links is null ? null : [.. draft.Links.Select(l => new MenuLink(l?.Address ?? "", l?.Words ?? ""))], draft.Rule);
+        draft.Key, draft.Title, draft.Home, draft.Links is null ? null
+            : [.. draft.Links.Select(l => new MenuLink(l?.Address ?? "", l?.Words ?? ""))], draft.Rule);
 
     private static FactDefinitionView ViewOf(FactDefinition one, Policy policy, int members) => new(
         one.Key, one.Title, members, one.Version, false, one.Home, [.. one.Links.Select(l => new Contract.Access.SiteLink(l.Address, l.Words))],

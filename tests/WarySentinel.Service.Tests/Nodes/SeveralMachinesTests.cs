@@ -110,8 +110,11 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
         await First.Client.AddFactDefinitionAsync("roles", "walker", "Walkers", Stop);
         await First.Client.AddFactDefinitionAsync("groups", new FactDefinitionDraft("outdoors", "Outdoors", Rule: "role:walker"), Stop);
         await First.Client.AddGateAsync(
-            new GateDraft { Key = "maps", Title = "Maps", Covers = ["path:/maps/**"], Audience = "role:walker and group:outdoors",
-                Answer = "not-found" }, Stop);
+            new GateDraft
+            {
+                Key = "maps", Title = "Maps", Covers = ["path:/maps/**"], Audience = "role:walker and group:outdoors",
+                Answer = "not-found"
+            }, Stop);
         var grant = await First.Client.GiveAsync("nell@orchard-optics.example", "role:walker", null, null, null, Stop);
         var cookie = await SignedInAsync("nell", "orchard-quiet-91");
         await UntilAsync(async () => await MayAsync(cookie, "/maps/"), "the role");

@@ -61,7 +61,10 @@ public sealed class ImportApiTests : IAsyncLifetime
     {
         var rows = Enumerable.Range(0, 5000).Select(n => (n % 135) switch
         {
-            7 => $"nobody{n},N,guide", 77 => $"bad{n}@x.example,=1+1,guide", 107 => $"bad{n}@x.example,N,gide", _ => $"good{n}@x.example,Name {n},guide",
+            7 => $"nobody{n},N,guide",
+            77 => $"bad{n}@x.example,=1+1,guide",
+            107 => $"bad{n}@x.example,N,gide",
+            _ => $"good{n}@x.example,Name {n},guide",
         }).ToList();
         rows[4999] = "good1@x.example,Twice,guide";
         var file = Encoding.UTF8.GetBytes("email,name,role\n" + string.Join('\n', rows) + "\n");

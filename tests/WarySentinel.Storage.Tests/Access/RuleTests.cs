@@ -60,8 +60,10 @@ public abstract class RuleTests(string provider) : OnProvider(provider)
     public async Task What_is_renamed_is_renamed_in_every_row_and_what_moves_keeps_source_and_the_later_end()
     {
         var nell = Someone("nell@x.example", null, null) with
-        { Grants = [Held("role", "old") with { Until = Now.AddDays(9) }, Held("role", "old", "order:1"),
-            Held("role", "next") with { Until = Now.AddDays(2) }] };
+        {
+            Grants = [Held("role", "old") with { Until = Now.AddDays(9) }, Held("role", "old", "order:1"),
+            Held("role", "next") with { Until = Now.AddDays(2) }]
+        };
         var over = Someone("over@x.example", null, null) with { Grants = [Held("role", "old") with { Until = Now.AddDays(-1) }] };
         await PutAsync(
             new MemberAdded(nell), new MemberAdded(over), new GatePut(Gate("g", "site", "role:old or plan:p")),
