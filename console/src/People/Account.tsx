@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { useNavigate } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
 import { Part } from './MemberPage';
 import { useMe } from './me';
@@ -111,14 +112,7 @@ function KeepOut({ member, status, close }: { member: Schemas['MemberView']; sta
           value={words}
           onChange={(e) => setWords(e.currentTarget.value)}
         />
-        <div className="bar">
-          <button type="submit" className="btn prime" disabled={keepOut.isPending}>
-            {t(status === 'closed' ? 'member.endGo' : 'member.suspendGo')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t(status === 'closed' ? 'member.endGo' : 'member.suspendGo')} disabled={keepOut.isPending} close={close} />
       </form>
     </Dialog>
   );
@@ -156,14 +150,7 @@ function Erase({ member, close }: { member: Schemas['MemberView']; close: () => 
           value={typed}
           onChange={(e) => setTyped(e.currentTarget.value)}
         />
-        <div className="bar">
-          <button type="submit" className="btn danger" disabled={typed.trim() !== member.email || erase.isPending}>
-            {t('member.eraseGo')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t('member.eraseGo')} disabled={typed.trim() !== member.email || erase.isPending} danger close={close} />
       </form>
     </Dialog>
   );

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
 import { kinds, type Plural, useFactList } from './RolesPage';
 
@@ -82,14 +83,7 @@ export function AddFact({
             </option>
           ))}
         </Field>
-        <div className="bar">
-          <button type="submit" className="btn prime" disabled={add.isPending}>
-            {t('members.form.go')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t('members.form.go')} disabled={add.isPending} close={close} />
       </form>
     </Dialog>
   );

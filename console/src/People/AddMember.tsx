@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { useNavigate } from 'react-router';
 import { api, good, Refused } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
 
 /** Adds a member: invited without a password, active with one. */
@@ -48,14 +49,7 @@ export function AddMember({ close }: { close: () => void }) {
         <Field {...field('email')} type="email" required />
         <Field {...field('name')} required />
         <Field {...field('password')} type="password" autoComplete="new-password" hint={t('members.form.passwordHint')} />
-        <div className="bar">
-          <button type="submit" className="btn prime" disabled={add.isPending}>
-            {t('members.form.go')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t('members.form.go')} disabled={add.isPending} close={close} />
       </form>
     </Dialog>
   );

@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
 import { May, ReadOnlyUnless } from '../frame/May';
 import { Nowhere } from '../frame/Nowhere';
@@ -208,14 +209,7 @@ function Rename({ plural, name, close }: { plural: Plural; name: string; close: 
           value={to}
           onChange={(e) => setTo(e.currentTarget.value)}
         />
-        <div className="bar">
-          <button type="submit" className="btn prime" disabled={rename.isPending || to === name}>
-            {t('roles.renameGo')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t('roles.renameGo')} disabled={rename.isPending || to === name} close={close} />
       </form>
     </Dialog>
   );
@@ -279,14 +273,7 @@ function Retire({
           ))}
         </Field>
         <p className="hint">{t(to ? `roles.retireMoves.${kind}` : 'roles.retireEnds')}</p>
-        <div className="bar">
-          <button type="submit" className="btn danger" disabled={retire.isPending}>
-            {t('roles.retireGo')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t('roles.retireGo')} disabled={retire.isPending} danger close={close} />
       </form>
     </Dialog>
   );

@@ -3,6 +3,7 @@ using CsvHelper;
 using CsvHelper.Configuration;
 using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Catalogue;
 
@@ -21,7 +22,7 @@ public static class CsvRows
         var (rows, faults) = (new List<ItemDraft>(), new List<Fault>());
         var configuration = new CsvConfiguration(CultureInfo.InvariantCulture)
         {
-            Delimiter = Sign(firstLine), TrimOptions = TrimOptions.Trim, BadDataFound = null, MissingFieldFound = null, DetectColumnCountChanges = false,
+            Delimiter = CsvSign.Of(firstLine), TrimOptions = TrimOptions.Trim, BadDataFound = null, MissingFieldFound = null, DetectColumnCountChanges = false,
         };
         using var csv = new CsvReader(text, configuration, true);
         if (!csv.Read() || !csv.ReadHeader() || csv.HeaderRecord is not { } header || !ReadHeader(header, faults, out var places))
@@ -69,9 +70,6 @@ public static class CsvRows
             }
         }
     }
-
-    private static string Sign(string firstLine) =>
-        firstLine.Count(c => c == ';') > firstLine.Count(c => c == ',') ? ";" : firstLine.Count(c => c == '\t') > firstLine.Count(c => c == ',') ? "\t" : ",";
 
     private static bool ReadHeader(string[] header, List<Fault> faults, out int[] places)
     {

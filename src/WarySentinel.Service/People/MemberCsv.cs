@@ -5,6 +5,7 @@ using CsvHelper.Configuration;
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.People;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.People;
 
@@ -29,7 +30,7 @@ public sealed class MemberCsv : IDisposable
         ["email"] = "email", ["emailaddress"] = "email", ["mail"] = "email", ["address"] = "email", ["mailaddress"] = "email", ["name"] = "name",
         ["fullname"] = "name", ["displayname"] = "name", ["firstname"] = "first-name", ["givenname"] = "first-name", ["vorname"] = "first-name",
         ["lastname"] = "last-name", ["surname"] = "last-name", ["familyname"] = "last-name", ["nachname"] = "last-name", ["username"] = "user-name",
-        ["login"] = "user-name", ["userlogin"] = "user-name", ["passwordhash"] = "password-hash", ["hash"] = "password-hash", ["userpass"] = "password-hash",
+        ["login"] = "user-name", ["passwordhash"] = "password-hash", ["hash"] = "password-hash",
         ["status"] = "status", ["role"] = "roles", ["roles"] = "roles", ["group"] = "groups", ["groups"] = "groups", ["plan"] = "plans", ["plans"] = "plans",
         ["membership"] = "plans", ["joined"] = "joined", ["registered"] = "joined", ["membersince"] = "joined", ["created"] = "joined", ["until"] = "until",
         ["expires"] = "until", ["enddate"] = "until",
@@ -56,7 +57,7 @@ public sealed class MemberCsv : IDisposable
         EncodingName = encoding.WebName;
         IsHtpasswd = !firstLine.Contains(',', StringComparison.Ordinal) && !firstLine.Contains(';', StringComparison.Ordinal)
             && firstLine.Split(':') is [{ Length: > 0 }, var hash] && ForeignHashes.IsKnown(hash.Trim());
-        Delimiter = IsHtpasswd ? ":" : new[] { ",", ";", "\t" }.MaxBy(sign => firstLine.Split(sign).Length)!;
+        Delimiter = IsHtpasswd ? ":" : CsvSign.Of(firstLine);
         csv = new CsvReader(new StreamReader(file, encoding, true, -1, true), new CsvConfiguration(CultureInfo.InvariantCulture)
         {
             Delimiter = Delimiter, TrimOptions = TrimOptions.Trim, BadDataFound = null, MissingFieldFound = null, HasHeaderRecord = !IsHtpasswd,
