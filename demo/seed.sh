@@ -63,6 +63,17 @@ wary role set dealer --home /shop/dealer-stock --link "/shop/dealer-stock=Dealer
 wary role set guide --home /members/handbook --link "/members/handbook=Guides’ handbook" --link "/members/calendar=Observing calendar" >/dev/null
 wary group add friends --title "Friends of the dome" --rule "plan:patron or role:guide" >/dev/null
 wary member add ash@fernlight.example --name "Ash Wicket" --password - --role support >/dev/null <<<"answer-the-bell"
+wary organisation add orchard-optics --title "Orchard Optics" --seats 4 --give role:dealer >/dev/null
+wary organisation join orchard-optics nell@orchard-optics.example --manager >/dev/null
+wary organisation invite orchard-optics counter@orchard-optics.example >/dev/null
+wary organisation add heather-school --title "Heather School" --seats 8 --give group:schools --until "$(date -u -d '+200 days' +%F)" >/dev/null
+wary organisation join heather-school class4@heather-school.example --manager >/dev/null
+wary organisation join heather-school finn@brook.example >/dev/null
+wary organisation join heather-school noor@field.example >/dev/null
+wary organisation invite heather-school office@heather-school.example --manager >/dev/null
+wary organisation add northmoor-college --title "Northmoor College" --seats 3 --give group:institutions --until "$(date -u -d '+20 days' +%F)" >/dev/null
+wary organisation join northmoor-college dean@northmoor-college.example --manager >/dev/null
+wary organisation invite northmoor-college lab@northmoor-college.example >/dev/null
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null
 wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/null

@@ -22,6 +22,8 @@ const pages = {
   members: () => import('./People/MembersPage').then((page) => ({ default: page.MembersPage })),
   importing: () => import('./People/ImportPage').then((page) => ({ default: page.ImportPage })),
   member: () => import('./People/MemberPage').then((page) => ({ default: page.MemberPage })),
+  organisations: () => import('./People/OrganisationsPage').then((page) => ({ default: page.OrganisationsPage })),
+  organisation: () => import('./People/OrganisationPage').then((page) => ({ default: page.OrganisationPage })),
   roles: () => import('./People/RolesPage').then((page) => ({ default: page.RolesPage })),
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
@@ -37,7 +39,9 @@ const here =
         ? 'member'
         : first === 'roles' && second
           ? 'role'
-          : first;
+          : first === 'organisations' && second
+            ? 'organisation'
+            : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -54,6 +58,8 @@ const CataloguePage = lazy(pages.catalogue);
 const MembersPage = lazy(pages.members);
 const ImportPage = lazy(pages.importing);
 const MemberPage = lazy(pages.member);
+const OrganisationsPage = lazy(pages.organisations);
+const OrganisationPage = lazy(pages.organisation);
 const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
 const RedirectsPage = lazy(pages.redirects);
@@ -105,6 +111,8 @@ export function App() {
               <Route path="/members" element={<MembersPage />} />
               <Route path="/members/import" element={<ImportPage />} />
               <Route path="/members/:id" element={<MemberPage />} />
+              <Route path="/organisations" element={<OrganisationsPage />} />
+              <Route path="/organisations/:key" element={<OrganisationPage />} />
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/redirects" element={<RedirectsPage />} />

@@ -132,14 +132,14 @@ internal static class Hosting
             .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
-            .AddSingleton<Granting>().AddSingleton<SharedTries>()
+            .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
             .AddSingleton<IBulkAct, BulkEnd>().AddSingleton<IBulkAct>(new BulkStatus("suspend", Core.People.MemberStatus.Suspended))
             .AddSingleton<IBulkAct>(new BulkStatus("reinstate", Core.People.MemberStatus.Active)).AddSingleton<IBulkAct, BulkSignOut>();
 
     public static IServiceCollection AddLetters(this IServiceCollection services)
     {
-        services.AddSingleton<Envelopes>().AddSingleton<IBulkAct, TellMembers>()
+        services.AddSingleton<Envelopes>().AddSingleton<IBulkAct, TellMembers>().AddSingleton<IInvitationLetters, InvitationLetters>()
             .AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>());
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
@@ -154,7 +154,8 @@ internal static class Hosting
 
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
-        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>()
+        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
+            .AddSingleton<OrganisationPages>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

@@ -31,6 +31,16 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<MemberNoteRow> MemberNotes => Set<MemberNoteRow>();
 
+    internal DbSet<OrganisationRow> Organisations => Set<OrganisationRow>();
+
+    internal DbSet<OrganisationFactRow> OrganisationFacts => Set<OrganisationFactRow>();
+
+    internal DbSet<OrganisationPersonRow> OrganisationPeople => Set<OrganisationPersonRow>();
+
+    internal DbSet<OrganisationInvitationRow> OrganisationInvitations => Set<OrganisationInvitationRow>();
+
+    internal DbSet<LinkRow> Links => Set<LinkRow>();
+
     internal DbSet<GrantRow> Grants => Set<GrantRow>();
 
     internal DbSet<SessionRow> Sessions => Set<SessionRow>();
@@ -70,6 +80,11 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<MemberRow>(MemberRow.Map);
         modelBuilder.Entity<MemberNoteRow>(MemberNoteRow.Map);
         modelBuilder.Entity<GrantRow>(GrantRow.Map);
+        modelBuilder.Entity<OrganisationRow>(OrganisationRow.Map);
+        modelBuilder.Entity<OrganisationFactRow>(OrganisationFactRow.Map);
+        modelBuilder.Entity<OrganisationPersonRow>(OrganisationPersonRow.Map);
+        modelBuilder.Entity<OrganisationInvitationRow>(OrganisationInvitationRow.Map);
+        modelBuilder.Entity<LinkRow>(LinkRow.Map);
         modelBuilder.Entity<SessionRow>(SessionRow.Map);
         modelBuilder.Entity<UnlockRow>(UnlockRow.Map);
         modelBuilder.Entity<TokenRow>(TokenRow.Map);

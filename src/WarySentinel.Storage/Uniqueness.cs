@@ -18,6 +18,12 @@ internal static class Uniqueness
     {
         var member = edit.Changes.OfType<MemberAdded>().Select(c => c.Member).Concat(edit.Changes.OfType<MemberSet>().Select(c => c.Member))
             .FirstOrDefault();
+        if (edit.Changes.OfType<OrganisationAdded>().FirstOrDefault() is { Organisation.Key: var key })
+        {
+            var taken = Wording.Of("problem.organisation-exists", key);
+            return new StoreRefusedException(new Problem(ProblemKind.Conflict, "organisation-exists", taken, [new Fault("key", taken)]));
+        }
+
         var said = Said(fault) is PostgresException { ConstraintName: { } index } ? index : Said(fault).Message;
         var field = said.Contains("UserName", StringComparison.Ordinal) ? "userName" : said.Contains("Email", StringComparison.Ordinal) ? "email" : null;
         if (member is null || field is null)

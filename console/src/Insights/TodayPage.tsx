@@ -3,9 +3,9 @@ import { lazy, Suspense } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
+import { lastDay } from '../frame/dates';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { ChangeList } from '../Gates/Changes';
-import { day } from '../People/member';
 
 // The curves come after the rest of the page: they weigh as much as all else.
 const Curves = lazy(() => import('./Curves').then((part) => ({ default: part.Curves })));
@@ -98,7 +98,7 @@ function Ends({ today }: { today: Today }) {
           <li key={end.member + end.fact}>
             <div>
               <Link to={`/members/${end.member}`}>{end.name}</Link>{' '}
-              <span className="hint">{t('today.ends_line', { title: end.title, at: day(end.until) })}</span>
+              <span className="hint">{t('today.ends_line', { title: end.title, at: lastDay(end.until) })}</span>
             </div>
           </li>
         ))}

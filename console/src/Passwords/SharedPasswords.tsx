@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused, type Schemas } from '../api/client';
+import { day, lastDay } from '../frame/dates';
 import { Field } from '../frame/Field';
 
 type Password = Schemas['SharedPasswordView'];
@@ -118,7 +119,6 @@ export function SharedPasswords({ gate }: { gate: string }) {
 function PasswordRow({ row, rotate, withdraw }: { row: Password; rotate: () => void; withdraw: () => void }) {
   const { t } = useTranslation();
   const used = row.mostUses !== null && row.uses >= row.mostUses;
-  const day = (at: string) => new Date(at).toLocaleDateString('en', { dateStyle: 'medium' });
   return (
     <tr>
       <td>
@@ -127,7 +127,7 @@ function PasswordRow({ row, rotate, withdraw }: { row: Password; rotate: () => v
       </td>
       <td>
         {row.withdrawnAt ? t('shared.withdrawn') : used ? t('shared.usedUp') : t(row.inForce ? 'state.on' : 'state.dated')}
-        {row.until && !row.withdrawnAt && <div className="hint">{t('shared.ends', { when: day(row.until) })}</div>}
+        {row.until && !row.withdrawnAt && <div className="hint">{t('shared.ends', { when: lastDay(row.until) })}</div>}
       </td>
       <td>
         {row.lastUsedAt

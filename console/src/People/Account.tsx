@@ -5,10 +5,11 @@ import { useNavigate } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
 import { DialogBar } from '../frame/DialogBar';
+import { day, moment } from '../frame/dates';
 import { Field } from '../frame/Field';
 import { Part } from './MemberPage';
 import { useMe } from './me';
-import { day, MemberState, moment } from './member';
+import { MemberState } from './member';
 
 type Act = 'suspended' | 'closed' | 'erase';
 

@@ -3,10 +3,10 @@ import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
+import { day, lastDay } from '../frame/dates';
 import { Field } from '../frame/Field';
 import { Part } from './MemberPage';
 import { useFacts } from './MembersPage';
-import { day } from './member';
 
 /** What a member holds, held and will hold, each with its source; ended and given one by one. */
 export function Holds({ member }: { member: Schemas['MemberView'] }) {
@@ -37,14 +37,19 @@ export function Holds({ member }: { member: Schemas['MemberView'] }) {
               <p className="hint">
                 {[
                   grant.from && t('member.from', { at: day(grant.from) }),
-                  grant.until ? t(over(grant) ? 'member.endedAt' : 'member.until', { at: day(grant.until) }) : t('member.forGood'),
+                  grant.until ? t(over(grant) ? 'member.endedAt' : 'member.until', { at: lastDay(grant.until) }) : t('member.forGood'),
                   t('member.by', { source: grant.source === 'hand' ? t('member.hand') : grant.source }),
                 ]
                   .filter(Boolean)
                   .join(' · ')}
               </p>
             </div>
-            {!over(grant) && (
+            {!over(grant) && grant.source.startsWith('organisation:') && (
+              <Link className="quiet" to={`/organisations/${grant.source.slice('organisation:'.length)}`}>
+                {t('member.toOrganisation')}
+              </Link>
+            )}
+            {!over(grant) && !grant.source.startsWith('organisation:') && (
               <button
                 type="button"
                 className="btn"

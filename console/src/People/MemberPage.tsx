@@ -3,11 +3,11 @@ import type { ReactNode } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link, useParams } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
+import { day, moment } from '../frame/dates';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { ChangeList } from '../Gates/Changes';
 import { Account } from './Account';
 import { Holds } from './Holds';
-import { moment } from './member';
 import { Notes } from './Notes';
 
 /** One member: where the account stands, what they hold, where they are signed in, their letters, notes and history. */
@@ -46,6 +46,7 @@ export function MemberPage() {
       />
       <Account member={whom} />
       <Holds member={whom} />
+      <Organisations member={whom} />
       <SignedInAt member={whom} />
       <Notes member={whom} />
       <Letters member={whom} />
@@ -65,6 +66,33 @@ export function Part({ title, tools, children }: { title: string; tools?: ReactN
       {children}
     </section>
   );
+}
+
+/** The organisations that they belong to; nothing where there is none. */
+function Organisations({ member }: { member: Schemas['MemberView'] }) {
+  const { t } = useTranslation();
+  const mine = useQuery({
+    queryKey: ['organisations', 'of', member.id],
+    queryFn: () => good(api.GET('/api/v1/members/{member}/organisations', { params: { path: { member: member.id } } })),
+  });
+  return mine.isSuccess && mine.data.length > 0 ? (
+    <Part title={t('member.organisations')}>
+      <ul className="rows">
+        {mine.data.map((one) => (
+          <li key={one.key}>
+            <div>
+              <Link to={`/organisations/${one.key}`}>
+                <b>{one.title}</b>
+              </Link>{' '}
+              {one.manages && <span className="state">{t('member.manages')}</span>}{' '}
+              {one.over && <span className="state off">{t('organisations.over')}</span>}
+              <p className="hint">{t('member.joinedAt', { at: day(one.joinedAt) })}</p>
+            </div>
+          </li>
+        ))}
+      </ul>
+    </Part>
+  ) : null;
 }
 
 function SignedInAt({ member }: { member: Schemas['MemberView'] }) {

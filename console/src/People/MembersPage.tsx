@@ -3,13 +3,14 @@ import { type ReactNode, useEffect, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link, useSearchParams } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
+import { day } from '../frame/dates';
 import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
 import { AddMember } from './AddMember';
 import { BulkBar, type Filter } from './BulkBar';
 import { useMay } from './me';
-import { day, heldNow, MemberState, statuses } from './member';
+import { heldNow, MemberState, statuses } from './member';
 
 /** Members: found by any part of a name, by status, by what they hold, by dates; many chosen at once. What is asked for stands in the address. */
 export function MembersPage() {

@@ -2,9 +2,9 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, type Schemas } from '../api/client';
+import { moment } from '../frame/dates';
 import { Field } from '../frame/Field';
 import { Part } from './MemberPage';
-import { moment } from './member';
 
 /** What staff noted of a member, who never reads it. */
 export function Notes({ member }: { member: Schemas['MemberView'] }) {

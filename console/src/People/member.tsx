@@ -3,12 +3,6 @@ import type { Schemas } from '../api/client';
 
 export const statuses = ['active', 'invited', 'unverified', 'pending', 'suspended', 'closed'] as const;
 
-/** A day as lists show it. */
-export const day = (moment: string) => new Date(moment).toLocaleDateString('en', { dateStyle: 'medium' });
-
-/** A moment as pages show it. */
-export const moment = (at: string) => new Date(at).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' });
-
 /** What a member holds now, each fact once. */
 export const heldNow = (member: Schemas['MemberView']) => [...new Set(member.grants.filter((g) => g.inForce).map((g) => g.fact))];
 

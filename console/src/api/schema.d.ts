@@ -654,6 +654,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/members/{member}/organisations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MembershipView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sessions": {
         parameters: {
             query?: never;
@@ -3072,6 +3109,365 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/organisations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    search?: string;
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfOrganisationView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrganisationDraft"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/organisations/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrganisationDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/organisations/{key}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/organisations/{key}/people/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrganisationPersonDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/organisations/{key}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrganisationInvitationDraft"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationInvitationView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/organisations/{key}/invitations/{invitation}/letter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    invitation: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrganisationInvitationView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/organisations/{key}/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    invitation: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/redirects": {
         parameters: {
             query?: never;
@@ -4126,6 +4522,8 @@ export interface components {
             letters: components["schemas"]["MemberLetterView"][];
             /** @description What was done to them, newest first. */
             history: components["schemas"]["MemberEventView"][];
+            /** @description The organisations that they belong to. */
+            organisations: components["schemas"]["MembershipView"][];
         };
         /** @description A member to be added. */
         MemberDraft: {
@@ -4292,6 +4690,15 @@ export interface components {
             /** @description Why it failed. */
             detail?: null | string;
         };
+        /** @description An organisation that a member belongs to. */
+        MembershipView: {
+            key: string;
+            title: string;
+            manages: boolean;
+            /** Format: date-time */
+            joinedAt: string;
+            over: boolean;
+        };
         /** @description A member. */
         MemberView: {
             /**
@@ -4391,6 +4798,148 @@ export interface components {
         OpenViewView: {
             url: string;
         };
+        /** @description An organisation as it is to be: all of it. */
+        OrganisationDraft: {
+            /** @description Its name in addresses; only where it is new. */
+            key?: null | string;
+            /** @description What people call it. */
+            title?: null | string;
+            /**
+             * Format: int32
+             * @description So many people at most.
+             */
+            seats?: null | number;
+            /** @description When it ends: a moment, or a day of the site's time zone; never unless said. */
+            until?: null | string;
+            /** @description All that it is given. */
+            facts?: null | components["schemas"]["OrganisationFactDraft"][];
+        };
+        /** @description What an organisation is to be given: `role:`, `group:` or `plan:` with a key, or `bought:` with an item. */
+        OrganisationFactDraft: {
+            fact?: null | string;
+            from?: null | string;
+            until?: null | string;
+        };
+        /** @description What an organisation is given, since when and until when. */
+        OrganisationFactView: {
+            fact: string;
+            /** Format: date-time */
+            from: null | string;
+            /** Format: date-time */
+            until: null | string;
+        };
+        /** @description Somebody to be asked to join. */
+        OrganisationInvitationDraft: {
+            /** @description Their e-mail address. */
+            email: string;
+            /** @description Whether they are to invite and remove others. */
+            manages?: null | boolean;
+        };
+        /** @description Somebody who is asked to join. */
+        OrganisationInvitationView: {
+            /**
+             * Format: uuid
+             * @description Its own name.
+             */
+            id: string;
+            /** @description Their e-mail address. */
+            email: string;
+            /** @description Whether they will manage it. */
+            manages: boolean;
+            /**
+             * Format: date-time
+             * @description When they were asked first.
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When the last letter was written.
+             */
+            sentAt: string;
+            /**
+             * Format: date-time
+             * @description When the link in it ends.
+             */
+            until: string;
+            /** @description Who asked. */
+            by: string;
+        };
+        /** @description How somebody belongs to an organisation. */
+        OrganisationPersonDraft: {
+            /** @description Whether they invite and remove others. */
+            manages?: null | boolean;
+        };
+        /** @description Somebody who belongs to an organisation. */
+        OrganisationPersonView: {
+            /**
+             * Format: uuid
+             * @description Their account.
+             */
+            member: string;
+            /** @description Their e-mail address. */
+            email: string;
+            /** @description Their name. */
+            name: string;
+            /** @description Where the account stands. */
+            status: string;
+            /** @description Whether they invite and remove others. */
+            manages: boolean;
+            /**
+             * Format: date-time
+             * @description Since when they belong to it.
+             */
+            joinedAt: string;
+            /**
+             * Format: date-time
+             * @description When they last signed in to the site.
+             */
+            seenAt: null | string;
+        };
+        /** @description One customer with several people who sign in. */
+        OrganisationView: {
+            /**
+             * Format: uuid
+             * @description Its own name.
+             */
+            id: string;
+            /** @description Its name in addresses. */
+            key: string;
+            /** @description What people call it. */
+            title: string;
+            /**
+             * Format: int32
+             * @description So many people at most, those who are invited included.
+             */
+            seats: number;
+            /**
+             * Format: int32
+             * @description How many seats are taken.
+             */
+            taken: number;
+            /**
+             * Format: date-time
+             * @description When it ends; null where nothing says so.
+             */
+            until: null | string;
+            /** @description Whether it has ended. */
+            over: boolean;
+            /**
+             * Format: date-time
+             * @description Since when it has been there.
+             */
+            createdAt: string;
+            /** @description What it is given. */
+            facts: components["schemas"]["OrganisationFactView"][];
+            /** @description Who belongs to it; left out in lists. */
+            people: null | components["schemas"]["OrganisationPersonView"][];
+            /** @description Who is asked to join; left out in lists. */
+            invitations: null | components["schemas"]["OrganisationInvitationView"][];
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
+        };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfFactDefinitionView: {
             items: components["schemas"]["FactDefinitionView"][];
@@ -4424,6 +4973,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfNoteView: {
             items: components["schemas"]["NoteView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfOrganisationView: {
+            items: components["schemas"]["OrganisationView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */

@@ -49,6 +49,7 @@ export function Frame() {
           <h2>{t('rail.people')}</h2>
           <ul>
             <Entry to="/members" words={t('rail.members')} count={status.data?.members} />
+            <Entry to="/organisations" words={t('rail.organisations')} />
             <Entry to="/roles" words={t('rail.roles')} />
             <Entry to="/redirects" words={t('rail.redirects')} />
           </ul>

@@ -36,10 +36,12 @@ internal static class AccountVerbs
         var member = (await call.Client.MemberAsync(call.Get(Email), call.Stop)).Value;
         var sessions = await call.Client.SessionsAsync(call.Get(Email), call.Stop);
         var notes = await call.Client.NotesAsync(call.Get(Email), call.Stop);
-        return call.Out.Give(member, to => Print(to, member, sessions, notes));
+        var organisations = await call.Client.OrganisationsOfAsync(call.Get(Email), call.Stop);
+        return call.Out.Give(member, to => Print(to, member, organisations, sessions, notes));
     }
 
-    private static void Print(IAnsiConsole to, MemberView member, IReadOnlyList<SessionView> sessions, IReadOnlyList<NoteView> notes)
+    private static void Print(
+        IAnsiConsole to, MemberView member, IReadOnlyList<MembershipView> organisations, IReadOnlyList<SessionView> sessions, IReadOnlyList<NoteView> notes)
     {
         void Line(string name, string text) => to.MarkupLine($"[grey]{name,-10}[/] {Markup.Escape(text)}");
         to.MarkupLine($"[bold]{Markup.Escape(member.Name)}[/] [grey]{Markup.Escape(member.Email)}[/]");
@@ -55,6 +57,11 @@ internal static class AccountVerbs
         if (member.ByRule.Count > 0)
         {
             Line("by rule", string.Join(", ", member.ByRule.Select(g => "group:" + g)));
+        }
+
+        foreach (var one in organisations)
+        {
+            Line(one.Manages ? "manages" : "belongs to", one.Title + (one.Over ? " (ended)" : ""));
         }
 
         foreach (var session in sessions)

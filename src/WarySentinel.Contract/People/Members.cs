@@ -102,9 +102,10 @@ public sealed record EndedView(int Ended);
 /// <param name="Notes">What staff noted of them.</param>
 /// <param name="Letters">Letters to them; their texts are not kept once sent.</param>
 /// <param name="History">What was done to them, newest first.</param>
+/// <param name="Organisations">The organisations that they belong to.</param>
 public sealed record MemberDataView(
     MemberView Member, IReadOnlyList<SessionView> Sessions, IReadOnlyList<NoteView> Notes, IReadOnlyList<MemberLetterView> Letters,
-    IReadOnlyList<MemberEventView> History);
+    IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations);
 
 /// <summary>A letter to a member.</summary>
 /// <param name="At">When it was written.</param>

@@ -3,8 +3,8 @@ namespace WarySentinel.Core.Facts;
 /// <summary>What a grant came from: a kind and a reference of it, such as <c>order:4711</c>. By hand there is no reference.</summary>
 public readonly record struct GrantSource
 {
-    /// <summary>The kinds there are.</summary>
-    public static readonly IReadOnlyList<string> Kinds = ["hand", "import", "invitation", "form", "order"];
+    /// <summary>The kinds that can be said when something is given; an organisation gives by itself.</summary>
+    public static readonly IReadOnlyList<string> Kinds = ["hand", "import", "invitation", "form", "order", "sync"];
 
     /// <summary>Given by somebody, without a reference.</summary>
     public static readonly GrantSource Hand = new("hand", "");
@@ -15,11 +15,17 @@ public readonly record struct GrantSource
 
     private GrantSource(string kind, string reference) => (this.kind, this.reference) = (kind, reference);
 
-    /// <summary>One of <see cref="Kinds"/>; what an earlier or later version stored may be another.</summary>
+    /// <summary>One of <see cref="Kinds"/>, or <c>organisation</c>; what an earlier or later version stored may be another.</summary>
     public string Kind => kind ?? "hand";
 
     /// <summary>The order, invitation, file or form; empty where there is none.</summary>
     public string Reference => reference ?? "";
+
+    /// <summary>Held through an organisation, for as long as it lasts and somebody belongs to it.</summary>
+    public static GrantSource OfOrganisation(string key) => new("organisation", key);
+
+    /// <summary>Whether an organisation gives it, and nobody else takes it away.</summary>
+    public bool IsOrganisation => Kind == "organisation";
 
     /// <summary>As it is stored.</summary>
     public static GrantSource Stored(string kind, string reference) => new(kind, reference);

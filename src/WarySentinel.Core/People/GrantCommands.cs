@@ -68,7 +68,8 @@ public static class GrantCommands
             return Unknown(member);
         }
 
-        return there.IsOver(now) ? Nothing(member!, there) : Dated(member!, there with { Until = now }, now, "grant.end");
+        return there.IsOver(now) ? Nothing(member!, there)
+            : there.Source.IsOrganisation ? OfOrganisation(member!, there) : Dated(member!, there with { Until = now }, now, "grant.end");
     }
 
     /// <summary>Ends a fact now, whatever gave it. The last active owner stays owner.</summary>
@@ -78,6 +79,11 @@ public static class GrantCommands
         if (over.Count == 0)
         {
             return new Edit<Member>(new Edit("grant.end", member.Email, []), member);
+        }
+
+        if (over.Find(g => g.Source.IsOrganisation) is { } kept)
+        {
+            return OfOrganisation(member, kept);
         }
 
         var after = over.Aggregate(member, (m, g) => Ending(m, g, now, changes)) with { Version = member.Version + 1 };
@@ -94,11 +100,20 @@ public static class GrantCommands
             return Unknown(member);
         }
 
+        if (there.Source.IsOrganisation)
+        {
+            return OfOrganisation(member!, there);
+        }
+
         Problem? bad = null;
         var (start, end) = SiteDates.ReadBoth(policy.Settings.TimeZone, from, until, (field, code, values) => bad ??= Problem.In(field, code, values));
         var after = there with { From = start, Until = end };
         return bad is not null ? bad : after == there ? Nothing(member!, there) : Dated(member!, after, now, "grant.set");
     }
+
+    /// <summary>What comes through an organisation goes with it: who is to lose it leaves the organisation, or the organisation loses it.</summary>
+    internal static Problem OfOrganisation(Member member, Grant grant) =>
+        Problem.Of(ProblemKind.Conflict, "grant-organisation", member.Email, grant.Fact, grant.Source.Reference);
 
     /// <summary>The member with the grant over, and what is to be stored for it.</summary>
     internal static Member Ending(Member member, Grant grant, DateTimeOffset now, List<Change> changes) => Setting(member, grant with { Until = now }, changes);
@@ -158,9 +173,30 @@ public static class GrantCommands
 
     private static Outcome<Grant> Read(Policy policy, GrantDraft draft, DateTimeOffset now)
     {
-        if (!MemberNames.TryFact(draft.Fact?.Trim(), out var fact))
+        var named = ReadFact(policy, draft.Fact);
+        if (named.Problem is { } odd)
         {
-            return Problem.In("fact", "fact-form", draft.Fact);
+            return odd;
+        }
+
+        var source = GrantSource.Hand;
+        if (!string.IsNullOrWhiteSpace(draft.Source) && !GrantSource.TryParse(draft.Source, out source))
+        {
+            return Problem.In("source", "source-form", draft.Source, string.Join(", ", GrantSource.Kinds.Skip(1)));
+        }
+
+        Problem? bad = null;
+        var (from, until) = SiteDates.ReadBoth(
+            policy.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => bad ??= Problem.In(field, code, values));
+        return bad is null ? new Grant(named.Value.Kind, named.Value.Key, from ?? now, until) { Id = Guid.CreateVersion7(), Source = source } : bad;
+    }
+
+    /// <summary>A fact that can be given, as people name it.</summary>
+    internal static Outcome<(FactKind Kind, string Key)> ReadFact(Policy policy, string? text)
+    {
+        if (!MemberNames.TryFact(text?.Trim(), out var fact))
+        {
+            return Problem.In("fact", "fact-form", text);
         }
 
         var (kind, key) = fact;
@@ -176,16 +212,7 @@ public static class GrantCommands
             return near is null ? Problem.In("fact", "standing-unknown", what, key) : Problem.In("fact", "standing-unknown-near", what, key, near);
         }
 
-        var source = GrantSource.Hand;
-        if (!string.IsNullOrWhiteSpace(draft.Source) && !GrantSource.TryParse(draft.Source, out source))
-        {
-            return Problem.In("source", "source-form", draft.Source, string.Join(", ", GrantSource.Kinds.Skip(1)));
-        }
-
-        Problem? bad = null;
-        var (from, until) = SiteDates.ReadBoth(
-            policy.Settings.TimeZone, draft.From, draft.Until, (field, code, values) => bad ??= Problem.In(field, code, values));
-        return bad is null ? new Grant(kind, key, from ?? now, until) { Id = Guid.CreateVersion7(), Source = source } : bad;
+        return fact;
     }
 
     private static string Describe(Grant grant)

@@ -99,7 +99,12 @@ public static class MemberCommands
         }
 
         var changes = new List<Change>();
-        var over = member.Grants.Where(g => g.Kind == FactKind.Role && !g.IsOver(now) && !roles.Contains(g.Key));
+        var over = member.Grants.Where(g => g.Kind == FactKind.Role && !g.IsOver(now) && !roles.Contains(g.Key)).ToList();
+        if (over.Find(g => g.Source.IsOrganisation) is { } through)
+        {
+            return GrantCommands.OfOrganisation(member, through);
+        }
+
         var after = over.Aggregate(member, (m, g) => GrantCommands.Ending(m, g, now, changes));
         var missing = wanted.Where(g => kept.TrueForAll(k => k.Key != g.Key));
         after = missing.Aggregate(after, (m, g) => GrantCommands.Giving(m, g with { From = now }, changes));

@@ -69,6 +69,7 @@ public sealed class Housekeeping(Store store, ServiceOptions options, TimeProvid
 {
     private static readonly TimeSpan Every = TimeSpan.FromHours(1);
     private static readonly TimeSpan TriesKept = TimeSpan.FromHours(3);
+    private static readonly TimeSpan LinksKept = TimeSpan.FromDays(30);
 
     /// <summary>Cleans up once an hour, on one machine.</summary>
     public async Task RunDueAsync(CancellationToken stop)
@@ -83,5 +84,6 @@ public sealed class Housekeeping(Store store, ServiceOptions options, TimeProvid
         await store.TrimMessagesAsync(now.AddDays(-options.LetterDays), stop);
         await store.TrimFeedAsync(now.AddHours(-options.FeedHours), stop);
         await store.ForgetTriesAsync(now - TriesKept, stop);
+        await store.TrimLinksAsync(now - LinksKept, stop);
     }
 }

@@ -38,11 +38,19 @@ public sealed class AccountOverview(
         {
             Frame = refusals.Frame(identity, options.AccountPrefix + "/"),
             Model = new AccountModel(
-                visitor.Name ?? visitor.Email ?? "", [.. links], [.. held], await DevicesAsync(live, dates, http.RequestAborted), token.FormFieldName,
+                visitor.Name ?? visitor.Email ?? "", [.. links], [.. held], await OrganisationsAsync(live, http.RequestAborted),
+                await DevicesAsync(live, dates, http.RequestAborted), token.FormFieldName,
                 token.RequestToken!),
         });
         return true;
     }
+
+    private async Task<IReadOnlyList<(SiteLink Link, bool Manages)>> OrganisationsAsync(LiveSession? live, CancellationToken stop) =>
+        live?.Member is not { } member ? [] :
+        [
+            .. (await store.OrganisationsOfAsync(member, stop)).Select(o => (
+                new SiteLink($"{options.AccountPrefix}/organisation/{o.Key}", o.Title), o.PersonOf(member)?.Manages == true)),
+        ];
 
     private async Task<IReadOnlyList<Device>> DevicesAsync(LiveSession? live, SiteDates dates, CancellationToken stop)
     {

@@ -12,7 +12,7 @@ namespace WarySentinel.Service.Pages;
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
-    ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview,
+    ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview, JoinPages join, OrganisationPages organisations,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages and what they need.</summary>
@@ -26,6 +26,8 @@ public sealed class AccountPages(
         account.MapPost("/sign-out", SignOutAsync);
         account.MapGet("/closed", ClosedAsync);
         overview.Map(account);
+        join.Map(account);
+        organisations.Map(account);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
         site.MapGet(options.MachinePrefix + "/parts.js", PageAssets.Script);

@@ -12,8 +12,8 @@ public sealed record UnlockModel(
 
 /// <summary>What the account page shows.</summary>
 public sealed record AccountModel(
-    string Name, IReadOnlyList<SiteLink> Links, IReadOnlyList<(string Title, string Until)> Held, IReadOnlyList<Device> Devices, string TokenField,
-    string Token);
+    string Name, IReadOnlyList<SiteLink> Links, IReadOnlyList<(string Title, string Until)> Held,
+    IReadOnlyList<(SiteLink Link, bool Manages)> Organisations, IReadOnlyList<Device> Devices, string TokenField, string Token);
 
 /// <summary>Somewhere that a member is signed in.</summary>
 public sealed record Device(Guid Id, string Name, string Since, bool IsThis);

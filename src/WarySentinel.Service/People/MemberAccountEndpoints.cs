@@ -84,7 +84,8 @@ public static class MemberAccountEndpoints
             [.. (await store.NotesAsync(found.Id, stop)).Select(n => n.ToWire())],
             [.. (await store.MessagesAsync(MostOfEach, to: found.Email, stop: stop))
             .Select(m => new MemberLetterView(m.CreatedAt, m.Subject, m.StateName, m.SentAt))],
-            [.. history.Select(a => new MemberEventView(a.At, a.By, a.Action, a.Before, a.After))]));
+            [.. history.Select(a => new MemberEventView(a.At, a.By, a.Action, a.Before, a.After))],
+            await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop)));
     }
 
     /// <summary>Signs a member out everywhere.</summary>

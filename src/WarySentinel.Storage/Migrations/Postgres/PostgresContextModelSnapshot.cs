@@ -420,6 +420,52 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("grants", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.LinkRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long?>("ClosedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<int?>("ClosedBy")
+                        .HasColumnType("integer");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Purpose")
+                        .HasColumnType("integer");
+
+                    b.Property<Guid>("Subject")
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Address");
+
+                    b.HasIndex("Digest")
+                        .IsUnique();
+
+                    b.HasIndex("Until");
+
+                    b.HasIndex("Subject", "CreatedAt");
+
+                    b.ToTable("links", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -500,8 +546,6 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("Email")
                         .IsUnique();
 
-                    b.HasIndex(new[] { "Search" }, "IX_members_Name");
-
                     b.HasIndex("UserName")
                         .IsUnique();
 
@@ -512,7 +556,135 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex(new[] { "Id" }, "IX_members_Inactive")
                         .HasFilter("\"Status\" <> 3");
 
+                    b.HasIndex(new[] { "Search" }, "IX_members_Name");
+
                     b.ToTable("members", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationFactRow", b =>
+                {
+                    b.Property<Guid>("OrganisationId")
+                        .HasColumnType("uuid");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("integer");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("OrganisationId", "Kind", "Key");
+
+                    b.HasIndex("Kind", "Key");
+
+                    b.ToTable("organisation_facts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationInvitationRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<bool>("Manages")
+                        .HasColumnType("boolean");
+
+                    b.Property<Guid>("OrganisationId")
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("SentAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Email");
+
+                    b.HasIndex("OrganisationId", "Email")
+                        .IsUnique();
+
+                    b.ToTable("organisation_invitations", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationPersonRow", b =>
+                {
+                    b.Property<Guid>("OrganisationId")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("JoinedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<bool>("Manages")
+                        .HasColumnType("boolean");
+
+                    b.HasKey("OrganisationId", "MemberId");
+
+                    b.HasIndex("MemberId");
+
+                    b.ToTable("organisation_people", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Seats")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Key")
+                        .IsUnique();
+
+                    b.ToTable("organisations", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
@@ -740,6 +912,39 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationFactRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
+                        .WithMany("Facts")
+                        .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationInvitationRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
+                        .WithMany("Invitations")
+                        .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationPersonRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
+                        .WithMany("People")
+                        .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
@@ -774,6 +979,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
             modelBuilder.Entity("WarySentinel.Storage.People.MemberRow", b =>
                 {
                     b.Navigation("Grants");
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationRow", b =>
+                {
+                    b.Navigation("Facts");
+
+                    b.Navigation("Invitations");
+
+                    b.Navigation("People");
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>

@@ -411,6 +411,52 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("grants", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.LinkRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("ClosedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("ClosedBy")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Purpose")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("Subject")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Address");
+
+                    b.HasIndex("Digest")
+                        .IsUnique();
+
+                    b.HasIndex("Until");
+
+                    b.HasIndex("Subject", "CreatedAt");
+
+                    b.ToTable("links", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -491,8 +537,6 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex("Email")
                         .IsUnique();
 
-                    b.HasIndex(new[] { "Search" }, "IX_members_Name");
-
                     b.HasIndex("UserName")
                         .IsUnique();
 
@@ -503,7 +547,135 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex(new[] { "Id" }, "IX_members_Inactive")
                         .HasFilter("\"Status\" <> 3");
 
+                    b.HasIndex(new[] { "Search" }, "IX_members_Name");
+
                     b.ToTable("members", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationFactRow", b =>
+                {
+                    b.Property<Guid>("OrganisationId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("OrganisationId", "Kind", "Key");
+
+                    b.HasIndex("Kind", "Key");
+
+                    b.ToTable("organisation_facts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationInvitationRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Manages")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("OrganisationId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SentAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Email");
+
+                    b.HasIndex("OrganisationId", "Email")
+                        .IsUnique();
+
+                    b.ToTable("organisation_invitations", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationPersonRow", b =>
+                {
+                    b.Property<Guid>("OrganisationId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("JoinedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Manages")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("OrganisationId", "MemberId");
+
+                    b.HasIndex("MemberId");
+
+                    b.ToTable("organisation_people", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Seats")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Key")
+                        .IsUnique();
+
+                    b.ToTable("organisations", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
@@ -731,6 +903,39 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationFactRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
+                        .WithMany("Facts")
+                        .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationInvitationRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
+                        .WithMany("Invitations")
+                        .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationPersonRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
+                        .WithMany("People")
+                        .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
@@ -765,6 +970,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
             modelBuilder.Entity("WarySentinel.Storage.People.MemberRow", b =>
                 {
                     b.Navigation("Grants");
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OrganisationRow", b =>
+                {
+                    b.Navigation("Facts");
+
+                    b.Navigation("Invitations");
+
+                    b.Navigation("People");
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>

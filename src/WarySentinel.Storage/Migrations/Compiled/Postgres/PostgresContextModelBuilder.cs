@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("7d456d49-f79c-49e7-855a-45570473ec6d"), entityTypeCount: 21)
+            : base(skipDetectChanges: false, modelId: new Guid("638004b4-f162-4d43-bd38-0e1ddc4aebe8"), entityTypeCount: 26)
         {
         }
 
@@ -31,8 +31,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
+            var linkRow = LinkRowEntityType.Create(this);
             var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
+            var organisationFactRow = OrganisationFactRowEntityType.Create(this);
+            var organisationInvitationRow = OrganisationInvitationRowEntityType.Create(this);
+            var organisationPersonRow = OrganisationPersonRowEntityType.Create(this);
+            var organisationRow = OrganisationRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
@@ -44,6 +49,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
             MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
+            OrganisationFactRowEntityType.CreateForeignKey1(organisationFactRow, organisationRow);
+            OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
+            OrganisationPersonRowEntityType.CreateForeignKey1(organisationPersonRow, memberRow);
+            OrganisationPersonRowEntityType.CreateForeignKey2(organisationPersonRow, organisationRow);
             SessionRowEntityType.CreateForeignKey1(sessionRow, memberRow);
             TokenRowEntityType.CreateForeignKey1(tokenRow, memberRow);
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
@@ -62,8 +71,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
+            LinkRowEntityType.CreateAnnotations(linkRow);
             MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);
+            OrganisationFactRowEntityType.CreateAnnotations(organisationFactRow);
+            OrganisationInvitationRowEntityType.CreateAnnotations(organisationInvitationRow);
+            OrganisationPersonRowEntityType.CreateAnnotations(organisationPersonRow);
+            OrganisationRowEntityType.CreateAnnotations(organisationRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);

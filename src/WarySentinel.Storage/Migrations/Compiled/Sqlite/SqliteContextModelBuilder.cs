@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("e307e089-919c-4ec0-b752-74a21abc068c"), entityTypeCount: 21)
+            : base(skipDetectChanges: false, modelId: new Guid("f3bf92f4-e50e-47a2-8cec-e808baf48c45"), entityTypeCount: 26)
         {
         }
 
@@ -30,8 +30,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
+            var linkRow = LinkRowEntityType.Create(this);
             var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
+            var organisationFactRow = OrganisationFactRowEntityType.Create(this);
+            var organisationInvitationRow = OrganisationInvitationRowEntityType.Create(this);
+            var organisationPersonRow = OrganisationPersonRowEntityType.Create(this);
+            var organisationRow = OrganisationRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
@@ -43,6 +48,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
             MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
+            OrganisationFactRowEntityType.CreateForeignKey1(organisationFactRow, organisationRow);
+            OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
+            OrganisationPersonRowEntityType.CreateForeignKey1(organisationPersonRow, memberRow);
+            OrganisationPersonRowEntityType.CreateForeignKey2(organisationPersonRow, organisationRow);
             SessionRowEntityType.CreateForeignKey1(sessionRow, memberRow);
             TokenRowEntityType.CreateForeignKey1(tokenRow, memberRow);
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
@@ -61,8 +70,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
+            LinkRowEntityType.CreateAnnotations(linkRow);
             MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);
+            OrganisationFactRowEntityType.CreateAnnotations(organisationFactRow);
+            OrganisationInvitationRowEntityType.CreateAnnotations(organisationInvitationRow);
+            OrganisationPersonRowEntityType.CreateAnnotations(organisationPersonRow);
+            OrganisationRowEntityType.CreateAnnotations(organisationRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);

@@ -1,0 +1,52 @@
+namespace WarySentinel.Core.People;
+
+/// <summary>What a link in a letter is for.</summary>
+public enum LinkPurpose
+{
+    /// <summary>Joining an organisation.</summary>
+    Organisation,
+}
+
+/// <summary>Why a link counts no longer.</summary>
+public enum LinkEnd
+{
+    /// <summary>It was used.</summary>
+    Used,
+    /// <summary>A newer one was sent.</summary>
+    Replaced,
+    /// <summary>Whoever sent it took it back.</summary>
+    Withdrawn,
+}
+
+/// <summary>
+/// A link that works once: for one purpose, one address, until its end. Only its digest is kept. To look at its page uses nothing up (programs that read
+/// mail look at every link); sending the form does.
+/// </summary>
+/// <param name="Id">Its own name.</param>
+/// <param name="Purpose">What it is for.</param>
+/// <param name="Digest">The SHA-256 of what stands in the link.</param>
+/// <param name="Subject">What it is about, such as the organisation.</param>
+/// <param name="Address">The e-mail address it was sent to, which it proves.</param>
+/// <param name="CreatedAt">When it was made.</param>
+/// <param name="Until">When it ends.</param>
+public sealed record SingleUseLink(
+    Guid Id, LinkPurpose Purpose, Secret Digest, Guid Subject, string Address, DateTimeOffset CreatedAt, DateTimeOffset Until)
+{
+    /// <summary>When it was closed before its end; null where it was not.</summary>
+    public DateTimeOffset? ClosedAt { get; init; }
+
+    /// <summary>Why.</summary>
+    public LinkEnd? ClosedBy { get; init; }
+
+    /// <summary>Whether it can be used.</summary>
+    public bool IsOpen(DateTimeOffset now) => ClosedAt is null && now < Until;
+}
+
+/// <summary>Keeps a link.</summary>
+public sealed record LinkAdded(SingleUseLink Link) : Change.OfPeople;
+
+/// <summary>Uses a link up, unless it is closed already.</summary>
+public sealed record LinkUsed(Guid Id) : Change.OfPeople;
+
+/// <summary>Closes what links there are of that purpose, about that, to that address; to whatever address where none is named.</summary>
+public sealed record LinksClosed(LinkPurpose Purpose, Guid Subject, string? Address, LinkEnd By) : Change.OfPeople;
