@@ -41,6 +41,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<LinkRow> Links => Set<LinkRow>();
 
+    internal DbSet<OutsideKeyRow> OutsideKeys => Set<OutsideKeyRow>();
+
     internal DbSet<GrantRow> Grants => Set<GrantRow>();
 
     internal DbSet<SessionRow> Sessions => Set<SessionRow>();
@@ -85,6 +87,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<OrganisationPersonRow>(OrganisationPersonRow.Map);
         modelBuilder.Entity<OrganisationInvitationRow>(OrganisationInvitationRow.Map);
         modelBuilder.Entity<LinkRow>(LinkRow.Map);
+        modelBuilder.Entity<OutsideKeyRow>(OutsideKeyRow.Map);
         modelBuilder.Entity<SessionRow>(SessionRow.Map);
         modelBuilder.Entity<UnlockRow>(UnlockRow.Map);
         modelBuilder.Entity<TokenRow>(TokenRow.Map);

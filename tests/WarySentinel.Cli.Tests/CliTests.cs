@@ -46,6 +46,35 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     }
 
     [Fact]
+    public async Task An_organisation_is_given_what_its_people_hold()
+    {
+        const string pia = "pia@lanternlane.example";
+        (await RunAsync("organisation", "add", "brook", "--title", "Brook School", "--seats", "2", "--give", "role:guide", "--until", "2090-01-31"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("0 of 2 taken"), r => r.Out.ShouldContain("2090-01-31"));
+        (await RunAsync("organisation", "add", "brook", "--title", "Again")).Exit.ShouldBe(4);
+        (await RunAsync("organisation", "join", "brook", pia, "--manager")).Out.ShouldContain("manager");
+        (await RunAsync("member", "show", pia)).Out.ShouldSatisfyAllConditions(o => o.ShouldContain("Brook School"), o => o.ShouldContain("role:guide"));
+        (await RunAsync("organisation", "invite", "brook", "Lou@Brook.example")).Out.ShouldContain("lou@brook.example");
+        (await RunAsync("organisation", "invite", "brook", "more@brook.example"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(4), r => r.Error.ShouldContain("all 2 of its seats"));
+        (await RunAsync("organisation", "remind", "brook", "lou@brook.example")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldNotBe(0), r => r.Error.ShouldContain("a moment ago"));
+        (await RunAsync("organisation", "withdraw", "brook", "LOU@brook.example")).Exit.ShouldBe(0);
+        (await RunAsync("organisation", "withdraw", "brook", "lou@brook.example")).Exit.ShouldBe(3);
+        (await RunAsync("organisation", "give", "brook", "plan:patron", "--until", "2089-12-31")).Out.ShouldContain("plan:patron, until 2089-12-31");
+        (await RunAsync("organisation", "take", "brook", "role:guide")).Exit.ShouldBe(0);
+        (await RunAsync("organisation", "take", "brook", "role:guide")).Exit.ShouldBe(3);
+        (await RunAsync("grant", "list", pia)).Out.ShouldContain("organisation:brook");
+        (await RunAsync("organisation", "set", "brook", "--seats", "9", "--until", "none")).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("1 of 9"), o => o.ShouldContain("for good"), o => o.ShouldContain("plan:patron"));
+        (await RunAsync("organisation", "list", "--search", "BROOK")).Out.ShouldContain("Brook School");
+        (await RunAsync("organisation", "end", "brook")).Out.ShouldContain("ended");
+        (await RunAsync("organisation", "leave", "brook", pia)).Exit.ShouldBe(0);
+        (await RunAsync("organisation", "remove", "brook", "--yes")).Exit.ShouldBe(0);
+        (await RunAsync("organisation", "show", "brook")).Exit.ShouldBe(3);
+    }
+
+    [Fact]
     public async Task A_site_that_moves_while_a_file_is_applied_is_compared_once_more()
     {
         var folder = Directory.CreateTempSubdirectory("wary-apply-").FullName;

@@ -1,6 +1,9 @@
+using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Playwright;
 using Shouldly;
 using WarySentinel.Contract.Facts;
+using WarySentinel.Service.Letters;
+using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -40,6 +43,64 @@ public sealed partial class BrowserTests
         await page.GetByText("Done: 2 changed").WaitForAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Close" }).ClickAsync();
         await Assertions.Expect(page.Locator("code", new() { HasText = "plan:patron" })).ToHaveCountAsync(2);
+    }
+
+    [Fact]
+    public async Task An_organisation_is_made_in_the_console_and_managed_by_its_own_manager()
+    {
+        var stop = TestContext.Current.CancellationToken;
+        var page = await ConsoleAsync("/organisations");
+        await page.GetByText("No organisations yet").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Add an organisation" }).ClickAsync();
+        await page.GetByLabel("Name", new() { Exact = true }).FillAsync("Mill Röad School");
+        await page.GetByLabel("Seats", new() { Exact = true }).FillAsync("3");
+        await page.GetByLabel("Its people hold").SelectOptionAsync("role:dealer");
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Add", Exact = true }).ClickAsync();
+        await page.GetByRole(AriaRole.Heading, new() { Name = "Mill Röad School" }).WaitForAsync();
+        await page.GetByLabel("Invite by e-mail").FillAsync("owner-to-be");
+        await page.GetByLabel("Invite by e-mail").EvaluateAsync("e => e.type = 'text'");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Send invitation" }).ClickAsync();
+        await page.GetByText("“owner-to-be” is not an e-mail address").WaitForAsync();
+        await page.GetByLabel("Invite by e-mail").FillAsync("lou@mill.example");
+        await page.GetByLabel("May invite and remove colleagues").CheckAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Send invitation" }).ClickAsync();
+        await page.GetByText("asked by").WaitForAsync();
+        await AccessibleAsync(page);
+
+        // The letter's link, in a browser that nobody is signed in with, without JavaScript.
+        var (store, envelopes) = (site.Services.GetRequiredService<Store>(), site.Services.GetRequiredService<Envelopes>());
+        var letter = "";
+        while (await store.TakeMessageAsync(DateTimeOffset.UtcNow.AddDays(1), stop) is { } waiting)
+        {
+            letter = waiting.To == "lou@mill.example" ? envelopes.Open(waiting.Body) : letter;
+        }
+
+        var context = await fixture.Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
+        var visitor = await context.NewPageAsync();
+        var link = System.Text.RegularExpressions.Regex.Match(letter, "/account/join\\S+").Value;
+        await visitor.GotoAsync(site.Site + link);
+        await visitor.GetByLabel("Your name").FillAsync("Lou Mill");
+        await visitor.GetByLabel("Password", new() { Exact = true }).FillAsync("the-mill-wheel-turns");
+        await visitor.GetByRole(AriaRole.Button, new() { Name = "Set password and join" }).ClickAsync();
+        await visitor.GetByRole(AriaRole.Link, new() { Name = "Mill Röad School" }).ClickAsync();
+        await visitor.GetByText("1 of 3 seats taken").WaitForAsync();
+        await visitor.GetByLabel("E-mail addresses").FillAsync("kit@mill.example");
+        await visitor.GetByRole(AriaRole.Button, new() { Name = "Send invitations" }).ClickAsync();
+        await visitor.GetByText("kit@mill.example").WaitForAsync();
+        await visitor.GetByRole(AriaRole.Button, new() { Name = "Take back: kit@mill.example" }).ClickAsync();
+        await visitor.GetByText("1 of 3 seats taken").WaitForAsync();
+        await context.CloseAsync();
+
+        var told = await NewPageAsync(390);
+        await told.GotoAsync(site.Site + link);
+        await told.GetByText("It was used already").WaitForAsync();
+        await AccessibleAsync(told);
+        await page.ReloadAsync();
+        await page.GetByRole(AriaRole.Link, new() { Name = "Lou Mill" }).ClickAsync();
+        await page.GetByText("given by organisation:mill-road-school").WaitForAsync();
+        await AccessibleAsync(page);
     }
 
     [Fact]

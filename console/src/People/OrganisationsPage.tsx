@@ -149,13 +149,12 @@ function AddOrganisation({ close }: { close: () => void }) {
   const go = useNavigate();
   const facts = useFacts();
   const [draft, setDraft] = useState({ title: '', key: '', seats: '5', fact: '', until: '' });
-  const key = draft.key || keyOf(draft.title);
   const add = useMutation({
     mutationFn: () =>
       good(
         api.POST('/api/v1/organisations', {
           body: {
-            key,
+            ...(draft.key ? { key: draft.key } : {}),
             title: draft.title,
             seats: Number(draft.seats) || 0,
             ...(draft.until ? { until: draft.until } : {}),
@@ -190,7 +189,7 @@ function AddOrganisation({ close }: { close: () => void }) {
           </p>
         )}
         <Field {...field('title')} required />
-        <Field {...field('key')} placeholder={key} hint={t('organisations.form.keyHint')} />
+        <Field {...field('key')} hint={t('organisations.form.keyHint')} />
         <Field {...field('seats')} type="number" min={1} max={1000} required hint={t('organisations.form.seatsHint')} />
         <FactSelect
           id="organisation-fact"
@@ -235,11 +234,3 @@ export function FactSelect({
     </Field>
   );
 }
-
-const keyOf = (title: string) =>
-  title
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 60);

@@ -162,7 +162,7 @@ function Uses({ plural, name }: { plural: Plural; name: string }) {
       <header>
         <h2>{t('roles.uses')}</h2>
       </header>
-      {uses.data?.named.length === 0 && <p className="hint">{t('roles.usesNone')}</p>}
+      {uses.data?.named.length === 0 && uses.data.organisations.length === 0 && <p className="hint">{t('roles.usesNone')}</p>}
       <ul className="rows">
         {uses.data?.named.map((use) => (
           <li key={`${use.kind}:${use.key}`}>
@@ -171,6 +171,14 @@ function Uses({ plural, name }: { plural: Plural; name: string }) {
               <p className="hint">
                 <code>{use.audience}</code>
               </p>
+            </div>
+          </li>
+        ))}
+        {uses.data?.organisations.map((key) => (
+          <li key={`organisation:${key}`}>
+            <div>
+              {t('roles.useKinds.organisation')} <Link to={`/organisations/${key}`}>{key}</Link>
+              <p className="hint">{t('roles.useOrganisation')}</p>
             </div>
           </li>
         ))}

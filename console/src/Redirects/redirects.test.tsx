@@ -62,7 +62,9 @@ describe('a role', () => {
       </MeContext>,
       {
         'GET roles/dealer': { body: fact },
-        'GET roles/dealer/uses': { body: { named: [{ kind: 'gate', key: 'stock', audience: 'role:dealer' }], members: 4 } },
+        'GET roles/dealer/uses': {
+          body: { named: [{ kind: 'gate', key: 'stock', audience: 'role:dealer' }], members: 4, organisations: [] },
+        },
         'GET roles': { body: { items: [fact, { ...fact, key: 'trade', title: 'Trade' }], next: null } },
         'POST roles/dealer/retire': { body: null },
       },

@@ -4149,6 +4149,8 @@ export interface components {
              * @description How many were given it and have it still.
              */
             members: number;
+            /** @description The first of the organisations whose people hold it, by key. */
+            organisations: string[];
         };
         /** @description Something whose audience names a role, group or plan. */
         FactUseView: {

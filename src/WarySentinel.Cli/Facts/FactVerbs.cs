@@ -106,6 +106,11 @@ internal sealed class FactVerbs
         {
             to.WriteLine($"named by the {use.Kind} {use.Key}: {use.Audience}");
         }
+
+        foreach (var key in uses.Organisations)
+        {
+            to.WriteLine($"given to the organisation {key}");
+        }
     }
 
     private async Task<int> AddAsync(Call call, string named, string? like)

@@ -19,7 +19,8 @@ internal static class OrganisationVerbs
     private static readonly Option<int?> Seats = new("--seats") { Description = "So many people at most, those who are invited included." };
     private static readonly Option<string[]> Gives = new("--give")
     { Description = "What its people hold, such as group:schools; several: repeat.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string?> Until = new("--until") { Description = "When it ends: a day of the site's time zone, or a moment; none for never." };
+    private static readonly Option<string?> Until = new("--until")
+    { Description = "When it ends: a day of the site's time zone, or a moment; none for never." };
     private static readonly Option<string?> From = new("--from") { Description = "When its people begin to hold it. At once unless said." };
     private static readonly Option<bool> Manager = new("--manager") { Description = "They invite and remove others, up to its seats." };
     private static readonly Option<bool> Yes = new("--yes") { Description = "Do not ask." };
@@ -66,7 +67,9 @@ internal static class OrganisationVerbs
 
     private static Task<int> SetAsync(Call call) => ChangeAsync(call, draft => draft with
     {
-        Title = call.Get(Title) ?? draft.Title, Seats = call.Get(Seats) ?? draft.Seats, Until = Given(call.Get(Until), draft.Until),
+        Title = call.Get(Title) ?? draft.Title,
+        Seats = call.Get(Seats) ?? draft.Seats,
+        Until = Given(call.Get(Until), draft.Until),
     });
 
     private static Task<int> GiveAsync(Call call) => ChangeAsync(call, draft => draft with

@@ -28,7 +28,8 @@ public sealed record FactDefinitionDraft(
 /// <summary>What hangs on a role, group or plan.</summary>
 /// <param name="Named">What names it: <c>gate</c>, <c>redirect</c>, <c>group</c> or <c>password</c>, with its key and its audience.</param>
 /// <param name="Members">How many were given it and have it still.</param>
-public sealed record FactUsesView(IReadOnlyList<FactUseView> Named, int Members);
+/// <param name="Organisations">The first of the organisations whose people hold it, by key.</param>
+public sealed record FactUsesView(IReadOnlyList<FactUseView> Named, int Members, IReadOnlyList<string> Organisations);
 
 /// <summary>Something whose audience names a role, group or plan.</summary>
 public sealed record FactUseView(string Kind, string Key, string Audience);

@@ -46,7 +46,7 @@ public sealed record OrganisationInvitationView(
     Guid Id, string Email, bool Manages, DateTimeOffset At, DateTimeOffset SentAt, DateTimeOffset Until, string By);
 
 /// <summary>An organisation as it is to be: all of it.</summary>
-/// <param name="Key">Its name in addresses; only where it is new.</param>
+/// <param name="Key">Its name in addresses, where it is new; made of the title unless said.</param>
 /// <param name="Title">What people call it.</param>
 /// <param name="Seats">So many people at most.</param>
 /// <param name="Until">When it ends: a moment, or a day of the site's time zone; never unless said.</param>

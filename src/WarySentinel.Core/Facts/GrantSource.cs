@@ -3,8 +3,8 @@ namespace WarySentinel.Core.Facts;
 /// <summary>What a grant came from: a kind and a reference of it, such as <c>order:4711</c>. By hand there is no reference.</summary>
 public readonly record struct GrantSource
 {
-    /// <summary>The kinds that can be said when something is given; an organisation gives by itself.</summary>
-    public static readonly IReadOnlyList<string> Kinds = ["hand", "import", "invitation", "form", "order", "sync"];
+    /// <summary>The kinds that can be said when something is given; organisations, and programs that are in step with us, give by themselves.</summary>
+    public static readonly IReadOnlyList<string> Kinds = ["hand", "import", "invitation", "form", "order"];
 
     /// <summary>Given by somebody, without a reference.</summary>
     public static readonly GrantSource Hand = new("hand", "");
@@ -15,7 +15,7 @@ public readonly record struct GrantSource
 
     private GrantSource(string kind, string reference) => (this.kind, this.reference) = (kind, reference);
 
-    /// <summary>One of <see cref="Kinds"/>, or <c>organisation</c>; what an earlier or later version stored may be another.</summary>
+    /// <summary>One of <see cref="Kinds"/>, <c>organisation</c> or <c>sync</c>; what an earlier or later version stored may be another.</summary>
     public string Kind => kind ?? "hand";
 
     /// <summary>The order, invitation, file or form; empty where there is none.</summary>
@@ -23,6 +23,9 @@ public readonly record struct GrantSource
 
     /// <summary>Held through an organisation, for as long as it lasts and somebody belongs to it.</summary>
     public static GrantSource OfOrganisation(string key) => new("organisation", key);
+
+    /// <summary>Given by another program that is in step with us, under its name for the person.</summary>
+    public static GrantSource OfSync(string program, string key) => new("sync", $"{program}:{key}");
 
     /// <summary>Whether an organisation gives it, and nobody else takes it away.</summary>
     public bool IsOrganisation => Kind == "organisation";

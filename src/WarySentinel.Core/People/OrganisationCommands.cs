@@ -5,7 +5,7 @@ using WarySentinel.Core.Facts;
 namespace WarySentinel.Core.People;
 
 /// <summary>An organisation as people write it.</summary>
-/// <param name="Key">Its name in addresses.</param>
+/// <param name="Key">Its name in addresses; made of the title unless said.</param>
 /// <param name="Title">What people call it.</param>
 /// <param name="Seats">So many people at most.</param>
 /// <param name="Until">When it ends: a moment, or a day of the site's time zone; never unless said.</param>
@@ -27,8 +27,9 @@ public static class OrganisationCommands
     public static Outcome<Edit<Organisation>> Add(Policy policy, OrganisationDraft draft, DateTimeOffset now)
     {
         var faults = new Faults();
-        faults.Unless(CatalogueKey.IsValid(draft.Key), "key", "key-form", draft.Key);
-        var fresh = Read(policy, draft, new Organisation(Guid.CreateVersion7(), draft.Key ?? "", "", 0, now), faults);
+        var key = string.IsNullOrWhiteSpace(draft.Key) ? Slug.Of(draft.Title?.Trim() ?? "") : draft.Key;
+        faults.Unless(CatalogueKey.IsValid(key), "key", "key-form", key);
+        var fresh = Read(policy, draft, new Organisation(Guid.CreateVersion7(), key, "", 0, now), faults);
         return faults.Any ? faults.ToProblem()
             : new Edit<Organisation>(new Edit("organisation.add", fresh.Subject, [new OrganisationAdded(fresh)], null, Said(fresh)), fresh);
     }

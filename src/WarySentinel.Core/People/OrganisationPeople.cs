@@ -44,7 +44,8 @@ public static class OrganisationPeople
             return full;
         }
 
-        return Sent("organisation.invite", organisation, new OrganisationInvitation(Guid.CreateVersion7(), address, manages, now, now, now, by.Name), link, now);
+        return Sent("organisation.invite", organisation, new OrganisationInvitation(Guid.CreateVersion7(), address, manages, now, now, now, by.Name),
+            link, now);
     }
 
     /// <summary>Writes to somebody again who was asked; the link of the letter before works no longer.</summary>
@@ -114,7 +115,9 @@ public static class OrganisationPeople
             : there.PasswordHash is not null || fresh is null ? there
             : there with
             {
-                PasswordHash = fresh.PasswordHash, Name = fresh.Name, Status = there.Status == MemberStatus.Invited ? MemberStatus.Active : there.Status,
+                PasswordHash = fresh.PasswordHash,
+                Name = fresh.Name,
+                Status = there.Status == MemberStatus.Invited ? MemberStatus.Active : there.Status,
             };
         if (member is null)
         {
@@ -162,7 +165,8 @@ public static class OrganisationPeople
         var changed = person with { Manages = manages };
         var after = organisation with
         {
-            Version = organisation.Version + 1, People = [.. organisation.People.Select(p => p.Member == member.Id ? changed : p)],
+            Version = organisation.Version + 1,
+            People = [.. organisation.People.Select(p => p.Member == member.Id ? changed : p)],
         };
         return new Edit<Organisation>(
             new Edit(manages ? "organisation.manager" : "organisation.no-manager", organisation.Subject,
@@ -211,7 +215,8 @@ public static class OrganisationPeople
         var edit = Told(organisation, after, changes, now).ToStore;
         var with = organisation with
         {
-            Version = organisation.Version + 1, People = [.. organisation.People, person],
+            Version = organisation.Version + 1,
+            People = [.. organisation.People, person],
             Invitations = [.. organisation.Invitations.Where(i => i.Email != member.Email)],
         };
         return new Edit<Organisation>(edit, with);

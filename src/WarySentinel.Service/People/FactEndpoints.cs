@@ -32,6 +32,8 @@ public sealed class FactEndpoints(FactKind kind, string path)
         }
     }
 
+    private const int MostOrganisations = 100;
+
     private async Task<Ok<PageOf<FactDefinitionView>>> List(PolicyHolder policies, Store store, CancellationToken stop)
     {
         var (held, policy) = (await store.HoldersAsync(stop), policies.Current);
@@ -94,7 +96,9 @@ public sealed class FactEndpoints(FactKind kind, string path)
 
     private async Task<Results<NoContent, ProblemHttpResult>> Remove(
         string key, HttpContext http, PolicyHolder policies, Store store, CancellationToken stop) =>
-        (await policies.ChangeAsync(async policy => FactCommands.Remove(policy, kind, key, await store.HoldersAsync(kind, key, stop)),
+        (await policies.ChangeAsync(async policy => await store.OrganisationsGivenAsync(kind, key, 1, stop) is [var giving]
+            ? Problem.Of(ProblemKind.Conflict, "standing-in-organisation", FactNames.NameOf(kind), key, giving)
+            : FactCommands.Remove(policy, kind, key, await store.HoldersAsync(kind, key, stop)),
             Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 
@@ -103,7 +107,7 @@ public sealed class FactEndpoints(FactKind kind, string path)
         var policy = policies.Current;
         return policy.FindDefinition(kind, key) is null ? Unknown(key).ToHttp() : TypedResults.Ok(new FactUsesView(
             [.. FactUses.In(policy, kind, key).Select(n => new FactUseView(n.Kind, n.Key, n.Audience.ToString()!))],
-                await store.HoldersAsync(kind, key, stop)));
+                await store.HoldersAsync(kind, key, stop), await store.OrganisationsGivenAsync(kind, key, MostOrganisations, stop)));
     }
 
     private async Task<Results<Ok<FactDefinitionView>, ProblemHttpResult>> ChangedAsync(

@@ -80,6 +80,7 @@ public static class MemberEndpoints
         members.MapAccounts();
         FactEndpoints.Map(api);
         OrganisationEndpoints.Map(api);
+        SyncEndpoints.Map(api);
         api.MapGet("/sessions", Sessions).Requires("read").WithTags("Sessions");
         api.MapDelete("/sessions/{id:guid}", EndSession).Requires("people").WithTags("Sessions");
         return api;

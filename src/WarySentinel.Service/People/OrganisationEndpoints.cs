@@ -132,7 +132,8 @@ public static class OrganisationEndpoints
     /// <summary>The organisations that a member belongs to.</summary>
     private static async Task<Results<Ok<IReadOnlyList<MembershipView>>, ProblemHttpResult>> Of(
         string member, MemberService members, Store store, TimeProvider time, CancellationToken stop) => await members.FindAsync(member, stop) is { } found
-        ? TypedResults.Ok(await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop)) : Problem.Of(ProblemKind.NotFound, "member-unknown-name", member).ToHttp();
+        ? TypedResults.Ok(await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop))
+            : Problem.Of(ProblemKind.NotFound, "member-unknown-name", member).ToHttp();
 
     private static async Task<Results<Ok<OrganisationView>, ProblemHttpResult>> AnswerAsync<T>(
         string key, HttpContext http, Organisations organisations, TimeProvider time, Task<Outcome<T>> change, CancellationToken stop) =>

@@ -57,6 +57,9 @@ internal static class MemberChanges
         });
         writers.Gather<NoteAdded>((w, added) => w.Rows.Insert(MemberNoteRow.Of(added.Note)));
         writers.On<NoteDropped>((w, dropped) => w.Db.MemberNotes.Where(n => n.Id == dropped.Id).ExecuteDeleteAsync(w.Stop));
+        writers.Gather<OutsideKeyAdded>((w, added) => w.Rows.Insert(OutsideKeyRow.Of(added.Key)));
+        writers.On<OutsideKeyDropped>((w, dropped) => w.Db.OutsideKeys.Where(k => k.Source == dropped.Source && k.Key == dropped.Key)
+            .ExecuteDeleteAsync(w.Stop));
         writers.On<MemberErased>(EraseAsync);
         writers.On<GrantsMoved>(MoveAsync);
         writers.On<TokenPut>((w, put) => w.PutAsync(TokenRow.Of(put.Token), put.Token.Id));

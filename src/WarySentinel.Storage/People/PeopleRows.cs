@@ -112,6 +112,30 @@ internal sealed class GrantRow
     }
 }
 
+/// <summary>The name by which another program knows a member.</summary>
+internal sealed class OutsideKeyRow
+{
+    public required string Source { get; set; }
+
+    public required string Key { get; set; }
+
+    public Guid MemberId { get; set; }
+
+    public DateTimeOffset At { get; set; }
+
+    public static OutsideKeyRow Of(OutsideKey key) => new() { Source = key.Source, Key = key.Key, MemberId = key.Member, At = key.At };
+
+    public OutsideKey ToKey() => new(Source, Key, MemberId, At);
+
+    public static void Map(EntityTypeBuilder<OutsideKeyRow> e)
+    {
+        e.ToTable("outside_keys");
+        e.HasKey(r => new { r.Source, r.Key });
+        e.HasIndex(r => r.MemberId);
+        e.HasOne<MemberRow>().WithMany().HasForeignKey(r => r.MemberId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
 internal sealed class SessionRow
 {
     public Guid Id { get; set; }

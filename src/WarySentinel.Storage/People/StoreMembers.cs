@@ -38,6 +38,30 @@ public sealed partial class Store
         return rows.ToDictionary(m => m.Email, m => m.ToMember(), StringComparer.Ordinal);
     }
 
+    /// <summary>Whom another program means by a name; null where it has told of nobody by that.</summary>
+    public async Task<OutsideKey?> OutsideKeyAsync(string source, string key, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return (await db.OutsideKeys.AsNoTracking().FirstOrDefaultAsync(k => k.Source == source && k.Key == key, stop))?.ToKey();
+    }
+
+    /// <summary>The names by which other programs know a member.</summary>
+    public async Task<IReadOnlyList<OutsideKey>> OutsideKeysAsync(Guid member, int most, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var rows = await db.OutsideKeys.AsNoTracking().Where(k => k.MemberId == member).OrderBy(k => k.Source).ThenBy(k => k.Key).Take(most).ToListAsync(stop);
+        return [.. rows.Select(k => k.ToKey())];
+    }
+
+    /// <summary>The names by which a program knows members, with their addresses, in the order of names.</summary>
+    public async Task<IReadOnlyList<(OutsideKey Key, string Email)>> OutsideKeysAsync(string source, string after, int most, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var rows = await db.OutsideKeys.AsNoTracking().Where(k => k.Source == source && k.Key.CompareTo(after) > 0).OrderBy(k => k.Key).Take(most)
+            .Join(db.Members, k => k.MemberId, m => m.Id, (k, m) => new { Key = k, m.Email }).ToListAsync(stop);
+        return [.. rows.OrderBy(r => r.Key.Key, StringComparer.Ordinal).Select(r => (r.Key.ToKey(), r.Email))];
+    }
+
     /// <summary>What staff noted of a member, newest first.</summary>
     public async Task<IReadOnlyList<MemberNote>> NotesAsync(Guid member, CancellationToken stop = default)
     {

@@ -43,11 +43,12 @@ public sealed partial class Store
         return [.. rows.Select(o => o.ToOrganisation())];
     }
 
-    /// <summary>How many organisations are given a role, group, plan or item.</summary>
-    public async Task<int> OrganisationsGivenAsync(FactKind kind, string key, CancellationToken stop = default)
+    /// <summary>The first of the organisations that are given a role, group, plan or item, by key.</summary>
+    public async Task<IReadOnlyList<string>> OrganisationsGivenAsync(FactKind kind, string key, int most, CancellationToken stop = default)
     {
         await using var db = open();
-        return await db.OrganisationFacts.CountAsync(f => f.Kind == (int)kind && f.Key == key, stop);
+        return await db.Organisations.Where(o => o.Facts.Any(f => f.Kind == (int)kind && f.Key == key)).OrderBy(o => o.Key).Select(o => o.Key).Take(most)
+            .ToListAsync(stop);
     }
 
     /// <summary>The link with that digest, open or closed, or null.</summary>
