@@ -366,6 +366,29 @@ wary role show outlet | sed 's/^/    /'
 wary role retire outlet --to dealer --yes >/dev/null
 holds "retired, those who held it are dealers" "role:dealer" "$(wary member show moss@hill.example)"
 
+step "An organisation invites its own people"
+wary organisation show orchard-optics | sed 's/^/    /'
+fresh; sign_in nell@orchard-optics.example orchard-quiet-91; page=$(get "$SITE/account/organisation/orchard-optics")
+holds "its manager has a page of it" "You manage it" "$page"
+same "she invites a colleague" "303 $SITE/account/organisation/orchard-optics" "$(post /account/organisation/orchard-optics act=invite email=till@orchard-optics.example)"
+for _ in $(seq 40); do letter=$(curl -s "$MAILBOX/messages.json" | tr '}' '\n' | grep till@orchard-optics); [ -n "$letter" ] && break; sleep 0.3; done
+link=$(grep -o '/account/join?link=[A-Za-z0-9_-]*' <<<"$letter" | tail -1)
+fresh; page=$(get "$SITE$link"); page=$(get "$SITE$link")
+holds "the link asks for a password of their own" "Set password and join" "$page"
+same "set, they are in, and land where dealers do" "303 $SITE/shop/dealer-stock" "$(post /account/join "link=${link#*=}" "name=Till Orchard" password=the-till-is-closed)"
+same "and hold what the organisation is given" 200 "$(status "$SITE/product/case-fern-40")"
+holds "the link works no second time" "It was used already" "$(curl -s "$SITE$link")"
+wary organisation leave orchard-optics till@orchard-optics.example >/dev/null
+same "who leaves it is out at once" 403 "$(status "$SITE/product/case-fern-40")"
+holds "what comes through it is taken there and nowhere else" "through the organisation" "$(wary grant end finn@brook.example group:schools --source organisation:heather-school 2>&1)"
+
+step "Another program keeps its people in step"
+printf '{"key":"n-17","email":"pia@lanternlane.example","groups":["schools"]}\n{"key":"n-18","email":"new@lanternlane.example","name":"New Lantern","plans":["night-pass"]}\n' >"$here/people.jsonl"
+wary sync newsletter "$here/people.jsonl" | sed 's/^/    /'
+holds "said again, nothing changes" "0 added, 0 changed, 2 the same" "$(wary sync newsletter "$here/people.jsonl")"
+holds "what it says no more ends" "0 added, 1 changed" "$(wary sync newsletter - <<<'{"key":"n-17","groups":[]}')"
+holds "each knows its own names" "n-17 in newsletter" "$(wary member show pia@lanternlane.example)"
+
 step "A group by rule is always current"
 holds "a patron is a friend of the dome" "mira@lowlight.example" "$(wary member list --holds group:friends --most 50)"
 lacks "a plain member is none" "pia@lanternlane.example" "$(wary member list --holds group:friends)"

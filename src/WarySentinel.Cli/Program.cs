@@ -23,6 +23,7 @@ root.Subcommands.Add(ItemVerbs.Build());
 root.Subcommands.Add(MemberVerbs.Build());
 root.Subcommands.Add(GrantVerbs.Build());
 root.Subcommands.Add(OrganisationVerbs.Build());
+root.Subcommands.Add(SyncVerbs.Build());
 root.Subcommands.Add(LetterVerbs.Build());
 foreach (var noun in FactVerbs.Build())
 {

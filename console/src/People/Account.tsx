@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { useNavigate } from 'react-router';
@@ -43,6 +43,7 @@ export function Account({ member }: { member: Schemas['MemberView'] }) {
         <dd>{day(member.createdAt)}</dd>
         <dt>{t('members.seen')}</dt>
         <dd>{member.seenAt ? moment(member.seenAt) : t('members.never')}</dd>
+        <KnownAs member={member} />
       </dl>
       {back.isError && <p className="bad">{back.error.message}</p>}
       <div className="deeds">
@@ -70,6 +71,21 @@ export function Account({ member }: { member: Schemas['MemberView'] }) {
       {act && act !== 'erase' && <KeepOut member={member} status={act} close={() => setAct(undefined)} />}
     </Part>
   );
+}
+
+/** The names by which other programs know them; nothing where none does. */
+function KnownAs({ member }: { member: Schemas['MemberView'] }) {
+  const { t } = useTranslation();
+  const keys = useQuery({
+    queryKey: ['outside-keys', member.id],
+    queryFn: () => good(api.GET('/api/v1/members/{member}/outside-keys', { params: { path: { member: member.id } } })),
+  });
+  return keys.data?.length ? (
+    <>
+      <dt>{t('member.knownAs')}</dt>
+      <dd>{keys.data.map((key) => t('member.knownIn', { key: key.key, program: key.source })).join(', ')}</dd>
+    </>
+  ) : null;
 }
 
 function KeepOut({ member, status, close }: { member: Schemas['MemberView']; status: 'suspended' | 'closed'; close: () => void }) {

@@ -691,6 +691,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/members/{member}/outside-keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OutsideKeyView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sessions": {
         parameters: {
             query?: never;
@@ -3468,6 +3505,71 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sync/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path: {
+                    source: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfOutsideKeyView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    source: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SyncDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SyncView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/redirects": {
         parameters: {
             query?: never;
@@ -4802,7 +4904,7 @@ export interface components {
         };
         /** @description An organisation as it is to be: all of it. */
         OrganisationDraft: {
-            /** @description Its name in addresses; only where it is new. */
+            /** @description Its name in addresses, where it is new; made of the title unless said. */
             key?: null | string;
             /** @description What people call it. */
             title?: null | string;
@@ -4942,6 +5044,16 @@ export interface components {
              */
             version: number;
         };
+        /** @description A name by which another program knows a member. */
+        OutsideKeyView: {
+            source: string;
+            key: string;
+            /** Format: uuid */
+            member: string;
+            email: string;
+            /** Format: date-time */
+            at: string;
+        };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfFactDefinitionView: {
             items: components["schemas"]["FactDefinitionView"][];
@@ -4980,6 +5092,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfOrganisationView: {
             items: components["schemas"]["OrganisationView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfOutsideKeyView: {
+            items: components["schemas"]["OutsideKeyView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -5483,6 +5600,78 @@ export interface components {
             by: string;
             /** Format: int32 */
             leaks: number;
+        };
+        /** @description People as another program has them. */
+        SyncDraft: {
+            /** @description A thousand at most. */
+            people: components["schemas"]["SyncPersonDraft"][];
+            /** @description What becomes of who has no account: `add` (usual) adds them as invited, `skip` leaves them out. */
+            unknown?: null | string;
+        };
+        /** @description A person as another program tells of them. What is left out says nothing; an empty list says none. */
+        SyncPersonDraft: {
+            /** @description Its name for them. */
+            key?: null | string;
+            /** @description Their e-mail address: by it they are found the first time. */
+            email?: null | string;
+            /** @description Their name, where they have no account yet. */
+            name?: null | string;
+            /** @description All roles that it gives them. */
+            roles?: null | string[];
+            /** @description All groups that it gives them. */
+            groups?: null | string[];
+            /** @description All plans that it gives them. */
+            plans?: null | string[];
+            /** @description Whether it knows them no longer: what it gave ends. */
+            gone?: null | boolean;
+        };
+        /** @description What came of one person. */
+        SyncPersonView: {
+            /** @description The program's name for them. */
+            key: null | string;
+            /** @description `added`, `changed`, `same`, `skipped` or `refused`. */
+            effect: string;
+            /**
+             * Format: uuid
+             * @description The member.
+             */
+            member: null | string;
+            /** @description The member's address; a program that has another for them is not followed in that. */
+            email: null | string;
+            /** @description Why it was refused, for programs. */
+            code?: null | string;
+            /** @description Why it was refused. */
+            detail?: null | string;
+        };
+        /** @description What came of a batch. */
+        SyncView: {
+            /**
+             * Format: int32
+             * @description Members that were added.
+             */
+            added: number;
+            /**
+             * Format: int32
+             * @description Members for whom something changed.
+             */
+            changed: number;
+            /**
+             * Format: int32
+             * @description People for whom it was so already.
+             */
+            same: number;
+            /**
+             * Format: int32
+             * @description People who have no account and get none.
+             */
+            skipped: number;
+            /**
+             * Format: int32
+             * @description People for whom it could not be done.
+             */
+            refused: number;
+            /** @description Each person, in the order of the batch. */
+            people: components["schemas"]["SyncPersonView"][];
         };
         /** @description What an owner looks at first. */
         TodayView: {

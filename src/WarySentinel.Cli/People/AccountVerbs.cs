@@ -37,11 +37,13 @@ internal static class AccountVerbs
         var sessions = await call.Client.SessionsAsync(call.Get(Email), call.Stop);
         var notes = await call.Client.NotesAsync(call.Get(Email), call.Stop);
         var organisations = await call.Client.OrganisationsOfAsync(call.Get(Email), call.Stop);
-        return call.Out.Give(member, to => Print(to, member, organisations, sessions, notes));
+        var keys = await call.Client.OutsideKeysAsync(call.Get(Email), call.Stop);
+        return call.Out.Give(member, to => Print(to, member, organisations, keys, sessions, notes));
     }
 
     private static void Print(
-        IAnsiConsole to, MemberView member, IReadOnlyList<MembershipView> organisations, IReadOnlyList<SessionView> sessions, IReadOnlyList<NoteView> notes)
+        IAnsiConsole to, MemberView member, IReadOnlyList<MembershipView> organisations, IReadOnlyList<OutsideKeyView> keys,
+        IReadOnlyList<SessionView> sessions, IReadOnlyList<NoteView> notes)
     {
         void Line(string name, string text) => to.MarkupLine($"[grey]{name,-10}[/] {Markup.Escape(text)}");
         to.MarkupLine($"[bold]{Markup.Escape(member.Name)}[/] [grey]{Markup.Escape(member.Email)}[/]");
@@ -62,6 +64,11 @@ internal static class AccountVerbs
         foreach (var one in organisations)
         {
             Line(one.Manages ? "manages" : "belongs to", one.Title + (one.Over ? " (ended)" : ""));
+        }
+
+        foreach (var key in keys)
+        {
+            Line("known as", $"{key.Key} in {key.Source}");
         }
 
         foreach (var session in sessions)

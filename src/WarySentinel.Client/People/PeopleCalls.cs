@@ -37,6 +37,14 @@ public sealed partial class SentinelClient
         await response.Content.CopyToAsync(to, cancellationToken);
     }
 
+    /// <summary>Tells of people as another program has them, a thousand at most.</summary>
+    public async Task<SyncView> SyncAsync(string source, SyncDraft draft, CancellationToken cancellationToken) =>
+        (await SendAsync<SyncView>(HttpMethod.Post, "sync/" + Uri.EscapeDataString(source), draft, null, cancellationToken)).Value;
+
+    /// <summary>The names by which other programs know a member.</summary>
+    public async Task<IReadOnlyList<OutsideKeyView>> OutsideKeysAsync(string member, CancellationToken cancellationToken) =>
+        (await GetAsync<IReadOnlyList<OutsideKeyView>>($"members/{Uri.EscapeDataString(member)}/outside-keys", cancellationToken)).Value;
+
     /// <summary>Does something with many members, and tells line by line how far it is.</summary>
     public IAsyncEnumerable<MembersChangeLine> BulkAsync(BulkDraft draft, CancellationToken cancellationToken) =>
         LinesAsync<MembersChangeLine>("members/bulk", System.Net.Http.Json.JsonContent.Create(draft, options: ApiJson.Options), cancellationToken);

@@ -4,7 +4,7 @@ namespace WarySentinel.Core.People;
 
 /// <summary>
 /// What an organisation is given, as grants of its people. They are dated facts like any other, so that every surface decides by them without knowing of
-/// organisations (docs/explanation/organisations.md).
+/// organisations (docs/how-to/organisations.md).
 /// </summary>
 public static class OrganisationGrants
 {

@@ -46,16 +46,17 @@ public static class SyncEndpoints
         await Parallel.ForAsync(0, found.Length, new ParallelOptions { MaxDegreeOfParallelism = AtOnce, CancellationToken = stop }, async (i, end) =>
         {
             var row = draft.People[i].ToRow();
-            var step = await people.ChangeAsync(
-                async () =>
-                {
-                    var known = MemberSync.IsKey(row.Key) ? await store.OutsideKeyAsync(source, row.Key!, end) : null;
-                    var there = known is not null ? await store.MemberAsync(known.Member, end)
-                        : EmailAddress.Normalise(row.Email) is { } email ? await store.MemberByNameAsync(email, end) : null;
-                    return new MemberSync(policies.Current, source, draft.Unknown != "skip", time.GetUtcNow()).Step(row, known, there);
-                },
-                by);
-            found[i] = ViewOf(row, step);
+            async Task<Outcome<Edit<SyncStep>>> StepAsync()
+            {
+                var known = MemberSync.IsKey(row.Key) ? await store.OutsideKeyAsync(source, row.Key!, end) : null;
+                var there = known is not null ? await store.MemberAsync(known.Member, end)
+                    : EmailAddress.Normalise(row.Email) is { } email ? await store.MemberByNameAsync(email, end) : null;
+                return new MemberSync(policies.Current, source, draft.Unknown != "skip", time.GetUtcNow()).Step(row, known, there);
+            }
+
+            var step = await people.ChangeAsync(StepAsync, by);
+            // Somebody else added them at the same moment: now they are there.
+            found[i] = ViewOf(row, step.Problem is { Code: "member-exists" } ? await people.ChangeAsync(StepAsync, by) : step);
         });
         int Of(string effect) => found.Count(p => p.Effect == effect);
         return TypedResults.Ok(new SyncView(Of("added"), Of("changed"), Of("same"), Of("skipped"), Of("refused"), found));

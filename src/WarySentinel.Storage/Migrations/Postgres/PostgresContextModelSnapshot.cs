@@ -687,6 +687,27 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("organisations", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.OutsideKeyRow", b =>
+                {
+                    b.Property<string>("Source")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.HasKey("Source", "Key");
+
+                    b.HasIndex("MemberId");
+
+                    b.ToTable("outside_keys", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -941,6 +962,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
                         .WithMany("People")
                         .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OutsideKeyRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

@@ -678,6 +678,27 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("organisations", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.OutsideKeyRow", b =>
+                {
+                    b.Property<string>("Source")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Source", "Key");
+
+                    b.HasIndex("MemberId");
+
+                    b.ToTable("outside_keys", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -932,6 +953,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasOne("WarySentinel.Storage.People.OrganisationRow", null)
                         .WithMany("People")
                         .HasForeignKey("OrganisationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.OutsideKeyRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

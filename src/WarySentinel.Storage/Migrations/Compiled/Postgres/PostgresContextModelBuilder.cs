@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("638004b4-f162-4d43-bd38-0e1ddc4aebe8"), entityTypeCount: 26)
+            : base(skipDetectChanges: false, modelId: new Guid("cf3b9904-b044-4694-83ba-0b52ee69ad77"), entityTypeCount: 27)
         {
         }
 
@@ -38,6 +38,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var organisationInvitationRow = OrganisationInvitationRowEntityType.Create(this);
             var organisationPersonRow = OrganisationPersonRowEntityType.Create(this);
             var organisationRow = OrganisationRowEntityType.Create(this);
+            var outsideKeyRow = OutsideKeyRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
@@ -53,6 +54,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
             OrganisationPersonRowEntityType.CreateForeignKey1(organisationPersonRow, memberRow);
             OrganisationPersonRowEntityType.CreateForeignKey2(organisationPersonRow, organisationRow);
+            OutsideKeyRowEntityType.CreateForeignKey1(outsideKeyRow, memberRow);
             SessionRowEntityType.CreateForeignKey1(sessionRow, memberRow);
             TokenRowEntityType.CreateForeignKey1(tokenRow, memberRow);
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
@@ -78,6 +80,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             OrganisationInvitationRowEntityType.CreateAnnotations(organisationInvitationRow);
             OrganisationPersonRowEntityType.CreateAnnotations(organisationPersonRow);
             OrganisationRowEntityType.CreateAnnotations(organisationRow);
+            OutsideKeyRowEntityType.CreateAnnotations(outsideKeyRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);

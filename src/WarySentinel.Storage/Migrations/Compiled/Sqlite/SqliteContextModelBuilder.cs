@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("f3bf92f4-e50e-47a2-8cec-e808baf48c45"), entityTypeCount: 26)
+            : base(skipDetectChanges: false, modelId: new Guid("39d66563-ca1a-4c2c-aaae-0238d0f2104b"), entityTypeCount: 27)
         {
         }
 
@@ -37,6 +37,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var organisationInvitationRow = OrganisationInvitationRowEntityType.Create(this);
             var organisationPersonRow = OrganisationPersonRowEntityType.Create(this);
             var organisationRow = OrganisationRowEntityType.Create(this);
+            var outsideKeyRow = OutsideKeyRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
@@ -52,6 +53,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
             OrganisationPersonRowEntityType.CreateForeignKey1(organisationPersonRow, memberRow);
             OrganisationPersonRowEntityType.CreateForeignKey2(organisationPersonRow, organisationRow);
+            OutsideKeyRowEntityType.CreateForeignKey1(outsideKeyRow, memberRow);
             SessionRowEntityType.CreateForeignKey1(sessionRow, memberRow);
             TokenRowEntityType.CreateForeignKey1(tokenRow, memberRow);
             UnlockRowEntityType.CreateForeignKey1(unlockRow, sharedPasswordRow);
@@ -77,6 +79,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             OrganisationInvitationRowEntityType.CreateAnnotations(organisationInvitationRow);
             OrganisationPersonRowEntityType.CreateAnnotations(organisationPersonRow);
             OrganisationRowEntityType.CreateAnnotations(organisationRow);
+            OutsideKeyRowEntityType.CreateAnnotations(outsideKeyRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);
