@@ -139,7 +139,9 @@ internal static class Hosting
 
     public static IServiceCollection AddLetters(this IServiceCollection services)
     {
-        services.AddSingleton<Envelopes>().AddSingleton<IBulkAct, TellMembers>().AddSingleton<IInvitationLetters, InvitationLetters>()
+        services.AddSingleton<Envelopes>().AddSingleton<TellMembers>()
+            .AddSingleton<IBulkAct>(provider => provider.GetRequiredService<TellMembers>())
+            .AddSingleton<IMemberLetters>(provider => provider.GetRequiredService<TellMembers>()).AddSingleton<IInvitationLetters, InvitationLetters>()
             .AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>());
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))

@@ -4,6 +4,7 @@ using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Storage;
 using Npgsql;
+using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
 
@@ -85,14 +86,8 @@ internal sealed class RowQueue(StoreContext db)
     private void SendSingly(SqliteConnection connection, SqliteTransaction? transaction, CancellationToken stop)
     {
         var commands = new Dictionary<RowStatement, SqliteCommand>();
-        if (waiting.Count > Many)
-        {
-            // Rows by the thousand touch pages all over the indexes: kept in memory, not written over and over.
-            using var room = connection.CreateCommand();
-            (room.Transaction, room.CommandText) = (transaction, "PRAGMA cache_size = -65536");
-            room.ExecuteNonQuery();
-        }
-
+        using var many = waiting.Count > Many && transaction is not null && waiting.Exists(w => w.Row is MemberRow)
+            ? new ManyMembers(connection, transaction) : null;
         try
         {
             foreach (var (statement, row, was) in waiting)
@@ -111,6 +106,8 @@ internal sealed class RowQueue(StoreContext db)
                     throw new StoreMovedException();
                 }
             }
+
+            many?.Finish();
         }
         finally
         {

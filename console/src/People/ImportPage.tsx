@@ -32,6 +32,7 @@ export function ImportPage() {
   const [source, setSource] = useState('');
   const [map, setMap] = useState<Record<string, string>>({});
   const [line, setLine] = useState<Line>();
+  const [letter, setLetter] = useState<Letter>({ tell: '', subject: '', text: '' });
   const run = useMutation({
     mutationFn: async (asked: { file: File; map: Record<string, string>; dryRun: boolean }) => {
       const query = new URLSearchParams([
@@ -39,7 +40,7 @@ export function ImportPage() {
         ...Object.entries(asked.map).map(([column, field]) => ['map', `${column}=${field}`]),
         ...(source.trim() ? [['source', source.trim()]] : []),
       ]);
-      const last = await lines<Line>(`members/import?${query}`, asked.file, setLine);
+      const last = await lines<Line>(`members/import?${query}`, bodyOf(asked.file, letter), setLine);
       if (last.stage === 'failed') {
         throw new Error(last.detail ?? '');
       }
@@ -110,11 +111,12 @@ export function ImportPage() {
           {line.columns.length > 0 && file && <Columns line={line} set={(column, field) => look(file, { ...map, [column]: field })} />}
           <Refusals line={line} />
           <Samples line={line} />
+          <Tell letter={letter} set={setLetter} refused={refused} />
           <div className="bar">
             <button
               type="button"
               className="btn prime"
-              disabled={coming === 0 || run.isPending || !file}
+              disabled={coming === 0 || run.isPending || !file || (letter.tell !== '' && !(letter.subject.trim() && letter.text.trim()))}
               onClick={() => file && run.mutate({ file, map, dryRun: false })}
             >
               {coming === 0 ? t('import.goNone') : t('import.go', { count: coming })}
@@ -123,6 +125,66 @@ export function ImportPage() {
         </>
       )}
     </ReadOnlyUnless>
+  );
+}
+
+type Letter = { tell: string; subject: string; text: string };
+
+/** The file alone, or with who is told of it. */
+function bodyOf(file: File, letter: Letter) {
+  if (!letter.tell || !letter.subject.trim() || !letter.text.trim()) {
+    return file;
+  }
+
+  const form = new FormData();
+  form.append('letter', JSON.stringify(letter));
+  form.append('file', file);
+  return form;
+}
+
+/** Who is written to, and in which words. */
+function Tell({ letter, set, refused }: { letter: Letter; set: (letter: Letter) => void; refused: Refused | undefined }) {
+  const { t } = useTranslation();
+  return (
+    <section className="sheet" aria-label={t('import.tell')}>
+      <h2>{t('import.tell')}</h2>
+      <Field
+        as="select"
+        id="import-tell"
+        label={t('import.tellWhom')}
+        hint={t('import.tellHint')}
+        value={letter.tell}
+        onChange={(e) => set({ ...letter, tell: e.currentTarget.value })}
+      >
+        {['', 'fresh', 'changed', 'all'].map((whom) => (
+          <option key={whom} value={whom}>
+            {t(`import.tells.${whom || 'nobody'}`)}
+          </option>
+        ))}
+      </Field>
+      {letter.tell && (
+        <>
+          <Field
+            id="import-subject"
+            label={t('bulk.subject')}
+            required
+            bad={refused?.about('subject')}
+            value={letter.subject}
+            onChange={(e) => set({ ...letter, subject: e.currentTarget.value })}
+          />
+          <Field
+            as="textarea"
+            id="import-text"
+            label={t('bulk.text')}
+            hint={t('bulk.textHint')}
+            required
+            bad={refused?.about('text')}
+            value={letter.text}
+            onChange={(e) => set({ ...letter, text: e.currentTarget.value })}
+          />
+        </>
+      )}
+    </section>
   );
 }
 

@@ -1,12 +1,13 @@
 import { type Fault, ourHeaders, Refused } from './client';
 
-/** Posts something, or a file, that is answered line by line; tells each line and gives the last. */
+/** Posts something, a file, or a form with one, that is answered line by line; tells each line and gives the last. */
 export async function lines<T>(path: string, body: unknown, told: (line: T) => void): Promise<T> {
   const file = body instanceof File;
+  const form = body instanceof FormData;
   const response = await fetch(`/api/v1/${path}`, {
     method: 'POST',
-    headers: { 'Content-Type': file ? 'text/csv' : 'application/json', ...ourHeaders() },
-    body: file ? body : JSON.stringify(body),
+    headers: { ...(form ? {} : { 'Content-Type': file ? 'text/csv' : 'application/json' }), ...ourHeaders() },
+    body: file || form ? body : JSON.stringify(body),
   });
   if (!response.ok || !response.body) {
     const problem = (await response.json().catch(() => ({}))) as { detail?: string; code?: string; errors?: Fault[] };

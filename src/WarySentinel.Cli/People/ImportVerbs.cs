@@ -19,6 +19,10 @@ internal static class ImportVerbs
     };
     private static readonly Option<string?> Source = new("--source") { Description = "What the grants come from; told again from there, they change nothing." };
     private static readonly Option<string?> Domain = new("--domain") { Description = "What makes addresses of the bare names in an .htpasswd file." };
+    private static readonly Option<string?> Tell = new("--tell")
+    { Description = "Who is written to: fresh (who comes in), changed, or all; with --subject and --text. Nobody unless said." };
+    private static readonly Option<string?> Subject = new("--subject") { Description = "The subject of the letter." };
+    private static readonly Option<string?> Text = new("--text") { Description = "Its text; {name} stands for theirs." };
     private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only show what would come of it." };
     private static readonly Option<bool> Yes = new("--yes") { Description = "Store it without asking." };
     private static readonly Option<FileInfo?> Out = new("--out") { Description = "The file; standard output unless said." };
@@ -27,7 +31,7 @@ internal static class ImportVerbs
     {
         member.Subcommands.Add(With(With(
             new Command("import", "Bring members in from a file: looked through first, then stored. Run again, it goes on where it broke off."), File),
-            Map, Source, Domain, DryRun, Yes).Does(ImportAsync));
+            Map, Source, Domain, Tell, Subject, Text, DryRun, Yes).Does(ImportAsync));
         member.Subcommands.Add(With(new Command("export-all", "Members as CSV."), [.. FilterOptions.All, FilterOptions.Sort, Out]).Does(ExportAsync));
     }
 
@@ -53,7 +57,8 @@ internal static class ImportVerbs
     private static async Task<MemberImportLine> RunAsync(Call call, bool dryRun)
     {
         await using var file = call.Get(File).OpenRead();
-        var lines = call.Client.ImportMembersAsync(file, dryRun, call.Get(Map) ?? [], call.Get(Source), call.Get(Domain), call.Stop);
+        var lines = call.Client.ImportMembersAsync(file, dryRun, call.Get(Map) ?? [], call.Get(Source), call.Get(Domain),
+            call.Get(Tell) is { } tell ? new MemberImportLetter(tell, call.Get(Subject), call.Get(Text)) : null, call.Stop);
         return await Progress.ShowAsync(call, lines, l => ($"{l.Rows.ToString("N0", CultureInfo.InvariantCulture)} rows", l.Rows, 0))
             ?? throw new IOException("Nothing was answered.");
     }
@@ -80,6 +85,11 @@ internal static class ImportVerbs
 
         to.MarkupLine($"[bold]{line.Rows}[/] rows: [green]{line.Fresh}[/] new, [yellow]{line.Changed}[/] changed, {line.Same} unchanged"
             + (line.Refused > 0 ? $", [red]{line.Refused}[/] refused" : "") + (line.Stored ? ". Stored." : ". Nothing is stored."));
+        if (line.Told > 0)
+        {
+            to.WriteLine($"{line.Told.ToString("N0", CultureInfo.InvariantCulture)} {(line.Stored ? "are" : "would be")} written to.");
+        }
+
         foreach (var sample in line.Samples.Take(10))
         {
             to.WriteLine($"  {(sample.Effect == "fresh" ? "+" : "~")} {sample.Email}: {sample.Says}");

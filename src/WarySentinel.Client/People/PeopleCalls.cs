@@ -21,11 +21,15 @@ public sealed partial class SentinelClient
 
     /// <summary>Brings members in from a file, line by line how far it is.</summary>
     public IAsyncEnumerable<MemberImportLine> ImportMembersAsync(
-        Stream file, bool dryRun, IReadOnlyList<string> map, string? source, string? domain, CancellationToken cancellationToken)
+        Stream file, bool dryRun, IReadOnlyList<string> map, string? source, string? domain, MemberImportLetter? letter,
+        CancellationToken cancellationToken)
     {
         var query = string.Concat(map.Select(m => "&map=" + Uri.EscapeDataString(m))) + (source is null ? "" : "&source=" + Uri.EscapeDataString(source))
             + (domain is null ? "" : "&domain=" + Uri.EscapeDataString(domain));
-        return LinesAsync<MemberImportLine>($"members/import?dryRun={(dryRun ? "true" : "false")}{query}", Content(file, "text/csv"), cancellationToken);
+        return LinesAsync<MemberImportLine>($"members/import?dryRun={(dryRun ? "true" : "false")}{query}", letter is null
+            ? Content(file, "text/csv") : new MultipartFormDataContent
+            { { System.Net.Http.Json.JsonContent.Create(letter, options: ApiJson.Options), "letter" }, { Content(file, "text/csv"), "file", "members.csv" } },
+            cancellationToken);
     }
 
     /// <summary>Writes members to a CSV file.</summary>

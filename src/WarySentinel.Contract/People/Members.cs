@@ -163,11 +163,18 @@ public sealed record BulkRefusal(string Member, string Reason);
 /// <param name="Encoding">The encoding that the file is read in.</param>
 /// <param name="Delimiter">The sign between its fields.</param>
 /// <param name="Stored">Whether anything is stored.</param>
+/// <param name="Told">How many are written a letter.</param>
 /// <param name="Detail">Why it failed.</param>
 public sealed record MemberImportLine(
     string Stage, int Rows, int Fresh, int Changed, int Same, int Refused, IReadOnlyList<MemberImportRefusal> Refusals,
     IReadOnlyList<MemberImportSample> Samples, IReadOnlyList<MemberImportColumn> Columns, string Encoding, string Delimiter, bool Stored,
-        string? Detail = null);
+    int Told = 0, string? Detail = null);
+
+/// <summary>Who is told of an import, and in which words.</summary>
+/// <param name="Tell"><c>fresh</c>: who comes in by it; <c>changed</c>: who was there and gets something by it; <c>all</c>: both.</param>
+/// <param name="Subject">The subject of the letter.</param>
+/// <param name="Text">Its text; <c>{name}</c> stands for theirs.</param>
+public sealed record MemberImportLetter([property: JsonRequired] string Tell, string? Subject, string? Text);
 
 /// <summary>A row that cannot be taken.</summary>
 public sealed record MemberImportRefusal(int Line, string? Email, string Field, string Reason);

@@ -7,8 +7,8 @@ using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Letters;
 
-/// <summary>Writes a letter to each of many members.</summary>
-public sealed class TellMembers(Envelopes envelopes) : IBulkAct
+/// <summary>Writes a letter of the owner's own words to each of many members.</summary>
+public sealed class TellMembers(Envelopes envelopes) : IBulkAct, IMemberLetters
 {
     private const int LongestText = 10_000;
     private const int LongestSubject = 200;
@@ -17,12 +17,15 @@ public sealed class TellMembers(Envelopes envelopes) : IBulkAct
     public string Name => "tell";
 
     /// <inheritdoc/>
-    public Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now)
+    public Problem? FaultOf(BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) => FaultOf(draft.Subject, draft.Text);
+
+    /// <inheritdoc/>
+    public Problem? FaultOf(string? subject, string? text)
     {
         var faults = new Faults();
-        faults.Unless(draft.Subject?.Trim() is { Length: > 0 and <= LongestSubject } subject && PlainText.IsClean(subject), "subject", "title-length",
+        faults.Unless(subject?.Trim() is { Length: > 0 and <= LongestSubject } && PlainText.IsClean(subject), "subject", "title-length",
             LongestSubject);
-        faults.Unless(draft.Text?.Trim() is { Length: > 0 and <= LongestText } text && PlainText.IsClean(text, true), "text", "letter-text", LongestText);
+        faults.Unless(text?.Trim() is { Length: > 0 and <= LongestText } && PlainText.IsClean(text, true), "text", "letter-text", LongestText);
         return faults.Any ? faults.ToProblem() : null;
     }
 
@@ -34,7 +37,11 @@ public sealed class TellMembers(Envelopes envelopes) : IBulkAct
             return Problem.Of(ProblemKind.Conflict, "letter-closed", member.Email);
         }
 
-        string In(string text) => text.Trim().Replace("{name}", member.Name, StringComparison.Ordinal);
-        return new Edit("letter.write", member.Email, [envelopes.Queue(member.Email, In(draft.Subject!), In(draft.Text!))], null, In(draft.Subject!));
+        return new Edit("letter.write", member.Email, [Write(member, draft.Subject!, draft.Text!)], null, In(draft.Subject!, member));
     }
+
+    /// <inheritdoc/>
+    public Change Write(Member member, string subject, string text) => envelopes.Queue(member.Email, In(subject, member), In(text, member));
+
+    private static string In(string text, Member member) => text.Trim().Replace("{name}", member.Name, StringComparison.Ordinal);
 }

@@ -6,6 +6,16 @@ using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.People;
 
+/// <summary>Writes letters of the owner's own words to members; <c>{name}</c> in them stands for theirs.</summary>
+public interface IMemberLetters
+{
+    /// <summary>What is wrong with subject and text, or null.</summary>
+    Problem? FaultOf(string? subject, string? text);
+
+    /// <summary>The letter to one of them, to be stored.</summary>
+    Change Write(Member member, string subject, string text);
+}
+
 /// <summary>Something that can be done with many members at once. Rooms above have theirs.</summary>
 public interface IBulkAct
 {

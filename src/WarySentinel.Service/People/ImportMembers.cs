@@ -14,10 +14,11 @@ namespace WarySentinel.Service.People;
 /// Brings members in from a file: looked through first, then stored, some thousands in a transaction. Each row is whole or not there; what is begun again
 /// after it broke off goes on, as rows that are there already change nothing.
 /// </summary>
-public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Store store, ServiceOptions options, TimeProvider time)
+public sealed class ImportMembers(
+    PolicyHolder policies, PeopleLane people, Store store, IMemberLetters letters, ServiceOptions options, TimeProvider time)
 {
     private const long MostBytes = 4L << 30;
-    private const int BatchSize = 5_000;
+    private const int BatchSize = 8_000;
     private const int MostRefusals = 200;
     private const int MostSamples = 50;
 
@@ -35,15 +36,17 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
             return Problem.In("map", "import-map", odd).ToHttp();
         }
 
-        await using var file = await Spool.ReadAsync(http, options.Data, MostBytes);
-        if (file is null)
+        var sent = await ImportBody.ReadAsync(http, options.Data, MostBytes);
+        await using var file = sent.File;
+        if (file is null || LetterFault(sent.Letter) is not null)
         {
-            return Admission.TooLarge(MostBytes).ToHttp();
+            return (sent.Problem ?? (file is null ? Admission.TooLarge(MostBytes) : LetterFault(sent.Letter)!)).ToHttp();
         }
 
         var caller = Caller.Of(http);
         var run = new Run(
-            new MemberImport(policies.Current, from, caller.IsOwner, ForeignHashes.IsKnown, time.GetUtcNow()), caller.Name, dryRun);
+            new MemberImport(policies.Current, from, caller.IsOwner, ForeignHashes.IsKnown, time.GetUtcNow()), caller.Name, dryRun)
+        { Letter = sent.Letter };
         await Lines.StreamAsync<MemberImportLine>(http, (tell, stop) => AllAsync(run, file, map, domain, tell, stop), detail => run.Line("failed", detail));
         return Results.Empty;
     }
@@ -57,13 +60,7 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
                 .ToDictionary(g => g.Key, g => g.Last(), StringComparer.Ordinal);
             using var rows = run.File = new MemberCsv(file, chosen, domain);
             tell(run.Line("working"));
-            foreach (var batch in rows.Rows().Where(run.IsFirst).Chunk(BatchSize))
-            {
-                stop.ThrowIfCancellationRequested();
-                await BatchAsync(run, batch, stop);
-                tell(run.Line("working"));
-            }
-
+            await AllAsync(run, rows, tell, stop);
             tell(run.Line("done"));
         }
         catch (MemberFileException fault)
@@ -72,13 +69,37 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
         }
     }
 
-    private async Task BatchAsync(Run run, ImportRow[] batch, CancellationToken stop)
+    /// <summary>No address is in two batches: while one is stored, the next is read and looked at.</summary>
+    private async Task AllAsync(Run run, MemberCsv rows, Action<MemberImportLine> tell, CancellationToken stop)
+    {
+        var storing = Task.CompletedTask;
+        try
+        {
+            foreach (var batch in rows.Rows().Where(run.IsFirst).Chunk(BatchSize))
+            {
+                stop.ThrowIfCancellationRequested();
+                var edits = await LookAsync(run, batch, stop);
+                await storing;
+                tell(run.Line("working"));
+                storing = Task.Run(() => StoreAsync(run, edits), CancellationToken.None);
+            }
+
+        }
+        finally
+        {
+            // Also where it breaks off: what was begun to be stored is stored.
+            await storing;
+        }
+    }
+
+    /// <summary>What each row of a batch does.</summary>
+    private async Task<List<(ImportRow Row, Edit<ImportStep> Edit)>> LookAsync(Run run, ImportRow[] batch, CancellationToken stop)
     {
         var there = await store.MembersByEmailAsync([.. batch.Select(r => EmailAddress.Normalise(r.Email)).OfType<string>()], stop);
         var edits = new List<(ImportRow Row, Edit<ImportStep> Edit)>();
         foreach (var row in batch)
         {
-            var step = run.Import.Step(row, there.GetValueOrDefault(EmailAddress.Normalise(row.Email) ?? ""));
+            var step = Step(run, row, there.GetValueOrDefault(EmailAddress.Normalise(row.Email) ?? ""));
             if (step.Problem is { } problem)
             {
                 run.Refuse(row, problem);
@@ -89,7 +110,13 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
             }
         }
 
-        var changing = edits.Where(e => e.Edit.ToStore.Changes.Count > 0).ToList();
+        return edits;
+    }
+
+    private async Task StoreAsync(Run run, List<(ImportRow Row, Edit<ImportStep> Edit)> edits)
+    {
+        // In the order of addresses: neighbours in the indexes are stored side by side.
+        var changing = edits.Where(e => e.Edit.ToStore.Changes.Count > 0).OrderBy(e => e.Edit.Value.Member.Email, StringComparer.Ordinal).ToList();
         if (!run.IsDry && changing.Count > 0)
         {
             var whole = new Edit<bool>(
@@ -128,11 +155,31 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
         }
     }
 
+    /// <summary>What a row does, with the letter that tells of it: stored together, so that nobody is told twice, also where it is begun again.</summary>
+    private Outcome<Edit<ImportStep>> Step(Run run, ImportRow row, Member? there)
+    {
+        var step = run.Import.Step(row, there);
+        if (!step.IsGood || run.Letter is not { } letter || !IsTold(letter, step.Value.Value))
+        {
+            return step;
+        }
+
+        var (edit, done) = (step.Value.ToStore, step.Value.Value);
+        return new Edit<ImportStep>(edit with { Changes = [.. edit.Changes, letters.Write(done.Member, letter.Subject!, letter.Text!)] }, done);
+    }
+
+    private static bool IsTold(MemberImportLetter letter, ImportStep step) => step.Member.Status is not (MemberStatus.Closed or MemberStatus.Suspended)
+        && (step.Effect, letter.Tell) is (ImportEffect.Fresh, "fresh" or "all") or (ImportEffect.Changed, "changed" or "all");
+
+    private Problem? LetterFault(MemberImportLetter? letter) => letter is null ? null
+        : letter.Tell is not ("fresh" or "changed" or "all") ? Problem.In("tell", "not-one-of", letter.Tell, "fresh, changed, all")
+        : letters.FaultOf(letter.Subject, letter.Text);
+
     /// <summary>A row by itself, against who is there by now: somebody else was faster with one of its batch.</summary>
     private async Task OneAsync(Run run, ImportRow row)
     {
         var outcome = await people.ChangeAsync(
-            async () => run.Import.Step(row, await store.MemberByNameAsync(EmailAddress.Normalise(row.Email)!)), run.By);
+            async () => Step(run, row, await store.MemberByNameAsync(EmailAddress.Normalise(row.Email)!)), run.By);
         if (outcome.Problem is { } problem)
         {
             run.Refuse(row, problem);
@@ -150,7 +197,9 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
         private readonly List<MemberImportRefusal> refusals = [];
         private readonly List<MemberImportSample> samples = [];
         private readonly int[] counts = new int[3];
+        private readonly Lock guard = new();
         private int refused;
+        private int told;
 
         public MemberImport Import => import;
 
@@ -159,6 +208,8 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
         public bool IsDry => isDry;
 
         public MemberCsv? File { get; set; }
+
+        public MemberImportLetter? Letter { get; init; }
 
         /// <summary>Whether no row before it has its address; the second is refused with the line of the first.</summary>
         public bool IsFirst(ImportRow row)
@@ -182,6 +233,7 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
 
         public void Refuse(ImportRow row, Problem problem)
         {
+            using var turn = guard.EnterScope();
             refused++;
             if (refusals.Count < MostRefusals)
             {
@@ -192,7 +244,9 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
 
         public void Count(ImportRow row, ImportStep step)
         {
+            using var turn = guard.EnterScope();
             counts[(int)step.Effect]++;
+            told += Letter is not null && IsTold(Letter, step) ? 1 : 0;
             if (step.Effect != ImportEffect.Same && samples.Count < MostSamples)
             {
                 samples.Add(new MemberImportSample(row.Line, step.Member.Email, step.Effect.ToString().ToLowerInvariant(), step.Says));
@@ -201,11 +255,12 @@ public sealed class ImportMembers(PolicyHolder policies, PeopleLane people, Stor
 
         public MemberImportLine Line(string stage, string? detail = null)
         {
+            using var turn = guard.EnterScope();
             var (same, fresh, changed) = (counts[0], counts[1], counts[2]);
-            var told = stage == "working" ? ([], []) : (refusals.ToList(), samples.ToList());
+            var shown = stage == "working" ? ([], []) : (refusals.ToList(), samples.ToList());
             return new MemberImportLine(
-                stage, same + fresh + changed + refused, fresh, changed, same, refused, told.Item1, told.Item2, File?.Columns ?? [], File?.EncodingName ?? "",
-                File?.Delimiter ?? "", !isDry && fresh + changed > 0, detail);
+                stage, same + fresh + changed + refused, fresh, changed, same, refused, shown.Item1, shown.Item2, File?.Columns ?? [], File?.EncodingName ?? "",
+                File?.Delimiter ?? "", !isDry && fresh + changed > 0, told, detail);
         }
     }
 }

@@ -19,22 +19,35 @@ public static class Spool
             return null;
         }
 
+        Bound(http, mostBytes);
+        try
+        {
+            return await TakeAsync(http.Request.Body, folder, http.RequestAborted);
+        }
+        catch (BadHttpRequestException tooLarge) when (tooLarge.StatusCode == StatusCodes.Status413PayloadTooLarge)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>Says how long the body of a request may be.</summary>
+    public static void Bound(HttpContext http, long mostBytes)
+    {
         if (http.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } bound)
         {
             bound.MaxRequestBodySize = mostBytes;
         }
+    }
 
+    /// <summary>All that a stream has, from its beginning.</summary>
+    public static async Task<FileStream> TakeAsync(Stream from, string folder, CancellationToken stop)
+    {
         var file = New(folder);
         try
         {
-            await http.Request.Body.CopyToAsync(file, 64 * 1024, http.RequestAborted);
+            await from.CopyToAsync(file, 64 * 1024, stop);
             file.Position = 0;
             return file;
-        }
-        catch (BadHttpRequestException tooLarge) when (tooLarge.StatusCode == StatusCodes.Status413PayloadTooLarge)
-        {
-            await file.DisposeAsync();
-            return null;
         }
         catch
         {

@@ -3,6 +3,7 @@ using System.Text.RegularExpressions;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
+using WarySentinel.Contract.People;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
@@ -49,6 +50,81 @@ public sealed partial class KillTests
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         await AdminAsync(provider, server, $"DROP DATABASE {name} WITH (FORCE)");
         Directory.Delete(folder, true);
+    }
+
+    /// <summary>Killed anywhere in an import and begun again; WARY_IMPORT_KILLS says how often, where it is to be more than a few times.</summary>
+    [Theory]
+    [InlineData("sqlite")]
+    [InlineData("postgres")]
+    public async Task An_import_that_is_killed_and_begun_again_leaves_nobody_out_and_takes_nobody_twice(string provider)
+    {
+        const int rows = 17_000;
+        var trials = int.TryParse(Environment.GetEnvironmentVariable("WARY_IMPORT_KILLS"), out var asked) ? asked : 4;
+        var folder = Directory.CreateTempSubdirectory("wary-kill-").FullName;
+        var name = "wary_" + Guid.NewGuid().ToString("N");
+        var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL.");
+        var connection = provider == "sqlite" ? $"Data Source={folder}/sentinel.db" : $"{server};Database={name}";
+        await AdminAsync(provider, server, "CREATE DATABASE " + name);
+        using var store = Store.Open(provider, connection, TimeProvider.System);
+        var (random, before, token) = (new Random(provider.Length), 1, (string?)null);
+        for (var trial = 0; trial < trials; trial++)
+        {
+            var file = "email,name,role\n" + string.Concat(Enumerable.Range(0, rows).Select(n => $"t{trial}n{n}@x.example,Some One,guide\n"));
+            await using (var service = await ServiceProcess.Start(folder, $"--Wary:Connection={connection}").ReadyAsync())
+            {
+                token ??= await SetUpAsync(service);
+                var importing = ImportAsync(service, token, file);
+                await Task.Delay(random.Next(provider == "sqlite" ? 4_000 : 6_000), Stop);
+                await service.KillAsync();
+                await importing;
+            }
+
+            await using var again = await ServiceProcess.Start(folder, $"--Wary:Connection={connection}").ReadyAsync();
+            var done = (await ImportAsync(again, token, file)).ShouldNotBeNull();
+            (done.Stage, done.Rows, done.Refused).ShouldBe(("done", rows, 0), $"trial {trial}");
+            (await store.MemberCountAsync(Stop)).ShouldBe(before += rows);
+            (await store.HoldersAsync(Core.Facts.FactKind.Role, "guide", Stop)).ShouldBe(before - 1);
+            // In the index of names, too, and there once.
+            (await store.MembersAsync(new MemberQuery(null, 5, $"t{trial}n{rows - 1}@"), Stop)).ShouldHaveSingleItem();
+            (await store.AuditAsync(null, 5, $"t{trial}n0@x.example", "member.import", Stop)).ShouldHaveSingleItem();
+        }
+
+        NpgsqlConnection.ClearAllPools();
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        await AdminAsync(provider, server, $"DROP DATABASE {name} WITH (FORCE)");
+        Directory.Delete(folder, true);
+    }
+
+    private static async Task<string> SetUpAsync(ServiceProcess service)
+    {
+        const string owner = "owner@x.example", password = "keep-the-lamp-lit";
+        using var nobody = new SentinelClient(new Uri(service.Admin), null);
+        await nobody.FirstOwnerAsync(Code().Match(service.Log).Groups[1].Value, owner, "Owner", password, Stop);
+        var token = (await nobody.AddTokenAsync("import", ["read", "write"], null, owner, password, Stop)).Token!.Reveal();
+        using var client = new SentinelClient(new Uri(service.Admin), token);
+        await client.AddFactDefinitionAsync("roles", "guide", "Guides", Stop);
+        return token;
+    }
+
+    /// <summary>The last that was told; null where it was killed.</summary>
+    private static async Task<MemberImportLine?> ImportAsync(ServiceProcess service, string token, string file)
+    {
+        using var client = new SentinelClient(new Uri(service.Admin), token);
+        using var stream = new MemoryStream(System.Text.Encoding.UTF8.GetBytes(file));
+        MemberImportLine? last = null;
+        try
+        {
+            await foreach (var line in client.ImportMembersAsync(stream, false, [], null, null, null, Stop))
+            {
+                last = line;
+            }
+
+            return last;
+        }
+        catch (Exception gone) when (gone is HttpRequestException or IOException or SentinelException or TaskCanceledException)
+        {
+            return null;
+        }
     }
 
     private static async Task WriteUntilKilledAsync(ServiceProcess service, int round, ConcurrentBag<(string Member, string Source)> answered)

@@ -1,9 +1,11 @@
 using System.Net;
 using System.Text;
+using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Contract.People;
+using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -169,6 +171,56 @@ public sealed class ImportApiTests : IAsyncLifetime
         }
     }
 
+    [Fact]
+    public async Task Whom_the_owner_chose_is_told_once_however_often_the_file_comes()
+    {
+        await using var own = await RunningSite.StartAsync();
+        var store = own.Services.GetRequiredService<Store>();
+        async Task<MemberImportLine> TellAsync(string whom, string csv, bool dryRun = false)
+        {
+            MemberImportLine? last = null;
+            using var stream = new MemoryStream(Encoding.UTF8.GetBytes("email,name,role\n" + csv));
+            var letter = new MemberImportLetter(whom, "Dear {name}", "You are in, {name}.");
+            await foreach (var line in own.Client.ImportMembersAsync(stream, dryRun, [], null, null, letter, Stop))
+            {
+                last = line;
+            }
+
+            return last!;
+        }
+
+        async Task<string[]> ToldAsync() => [.. (await store.MessagesAsync(100, stop: Stop)).Select(m => $"{m.To}: {m.Subject}").Order()];
+        const string two = "one@told.example,One,guide\npia@lanternlane.example,,guide\nodd,Odd,guide\n";
+        (await TellAsync("fresh", two, true)).Told.ShouldBe(1);
+        (await ToldAsync()).ShouldBeEmpty();
+        (await TellAsync("fresh", two)).Told.ShouldBe(1);
+        (await ToldAsync()).ShouldBe(["one@told.example: Dear One"]);
+        (await TellAsync("all", two)).Told.ShouldBe(0, "nobody is told again");
+        (await TellAsync("changed", "pia@lanternlane.example,,keeper\ntwo@told.example,Two,\n")).Told.ShouldBe(1);
+        (await TellAsync("all", "three@told.example,Three,\none@told.example,,keeper\n")).Told.ShouldBe(2);
+        (await ToldAsync()).ShouldBe(
+            ["one@told.example: Dear One", "one@told.example: Dear One", "pia@lanternlane.example: Dear Pia Lantern", "three@told.example: Dear Three"]);
+
+        using var http = new HttpClient { DefaultRequestHeaders = { Authorization = new("Bearer", own.Token) } };
+        async Task<(int Status, string Body)> PostAsync(MultipartFormDataContent parts)
+        {
+            using var answer = await http.PostAsync(own.Admin + "/api/v1/members/import", parts, Stop);
+            return ((int)answer.StatusCode, await answer.Content.ReadAsStringAsync(Stop));
+        }
+
+        var file = new ByteArrayContent(Encoding.UTF8.GetBytes("email\nx@told.example\n"));
+        (await PostAsync(new() { { new StringContent("{"), "letter" }, { file, "file" } })).Body.ShouldContain("import-parts");
+        (await PostAsync(new() { { new StringContent("{\"tell\":\"all\"}"), "letter" }, { file, "file" } })).Status.ShouldBe(422);
+        (await PostAsync(new() { { new StringContent("{\"tell\":\"them\",\"subject\":\"x\",\"text\":\"y\"}"), "letter" }, { file, "file" } })).Status.ShouldBe(422);
+        (await PostAsync(new() { { new StringContent(new string(' ', 70_000)), "letter" }, { file, "file" } })).Body.ShouldContain("import-parts");
+        (await PostAsync(new() { { new StringContent("x"), "other" } })).Body.ShouldContain("import-parts");
+        using var cut = new ByteArrayContent("--b\r\nContent-Disposition: form-data; name=\"file\"\r\n\r\nemail\nx@told"u8.ToArray());
+        cut.Headers.TryAddWithoutValidation("Content-Type", "multipart/form-data; boundary=b");
+        using var half = await http.PostAsync(own.Admin + "/api/v1/members/import", cut, Stop);
+        ((int)half.StatusCode).ShouldBe(422);
+        (await store.IsMemberAsync("x@told.example", Stop)).ShouldBeFalse();
+    }
+
     private static async Task IgnoringAsync(Func<Task> work)
     {
         try
@@ -195,7 +247,7 @@ public sealed class ImportApiTests : IAsyncLifetime
     {
         MemberImportLine? last = null;
         using var stream = new MemoryStream(file);
-        await foreach (var line in site.Client.ImportMembersAsync(stream, dryRun, [], null, more.Length > 0 ? more.Split('=')[1] : null, stop))
+        await foreach (var line in site.Client.ImportMembersAsync(stream, dryRun, [], null, more.Length > 0 ? more.Split('=')[1] : null, null, stop))
         {
             last = line;
         }

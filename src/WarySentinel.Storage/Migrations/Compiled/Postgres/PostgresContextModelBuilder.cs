@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("cf3b9904-b044-4694-83ba-0b52ee69ad77"), entityTypeCount: 27)
+            : base(skipDetectChanges: false, modelId: new Guid("d23c5cd6-321d-413b-836f-33d13aed442f"), entityTypeCount: 27)
         {
         }
 

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("39d66563-ca1a-4c2c-aaae-0238d0f2104b"), entityTypeCount: 27)
+            : base(skipDetectChanges: false, modelId: new Guid("fd34ae5c-fed4-49dc-aa0b-bd8be74fe1f3"), entityTypeCount: 27)
         {
         }
 
