@@ -73,7 +73,7 @@ public static class MemberEndpoints
             .Requires("people").Produces<MembersChangeLine>(200, "application/x-ndjson").ProducesProblem(422);
         members.MapPost("/import", (HttpContext http, bool? dryRun, [FromQuery] string[]? map, string? source, string? domain, ImportMembers import) =>
             import.RunAsync(http, dryRun ?? false, map ?? [], source, domain)).Requires("people").Takes(long.MaxValue)
-            .Accepts<string>("text/csv").Produces<MemberImportLine>(200, "application/x-ndjson").ProducesProblem(422);
+            .Accepts<string>("text/csv", "multipart/form-data").Produces<MemberImportLine>(200, "application/x-ndjson").ProducesProblem(422);
         api.MapGet("/members.csv", (HttpContext http, [AsParameters] MemberListing listing, ExportMembers export) => export.RunAsync(http, listing))
             .Requires("people").Produces<string>(200, "text/csv").WithTags("Members");
         members.MapGrants();

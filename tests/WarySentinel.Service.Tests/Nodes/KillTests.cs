@@ -59,7 +59,7 @@ public sealed partial class KillTests
     public async Task An_import_that_is_killed_and_begun_again_leaves_nobody_out_and_takes_nobody_twice(string provider)
     {
         const int rows = 17_000;
-        var trials = int.TryParse(Environment.GetEnvironmentVariable("WARY_IMPORT_KILLS"), out var asked) ? asked : 4;
+        var trials = int.TryParse(Environment.GetEnvironmentVariable("WARY_IMPORT_KILLS"), out var asked) ? asked : 2;
         var folder = Directory.CreateTempSubdirectory("wary-kill-").FullName;
         var name = "wary_" + Guid.NewGuid().ToString("N");
         var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL.");
