@@ -56,7 +56,7 @@ internal static class Filtering
     {
         public bool May(string item, string act) => true;
 
-        public ReadOnlySpan<byte> Form(string name) => default;
+        public ReadOnlySpan<byte> Form(string name, string? to) => default;
 
         public ReadOnlySpan<byte> Mark => default;
 

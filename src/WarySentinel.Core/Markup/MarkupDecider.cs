@@ -27,7 +27,7 @@ public interface IMarkupDecider
     bool May(string item, string act);
 
     /// <summary>The form of that name, in the page's encoding; empty where there is none.</summary>
-    ReadOnlySpan<byte> Form(string name);
+    ReadOnlySpan<byte> Form(string name, string? to);
 
     /// <summary>Whether the audience expression admits the visitor; false for one that cannot be read.</summary>
     bool Admits(string audience);

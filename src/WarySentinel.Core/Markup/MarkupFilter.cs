@@ -189,7 +189,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
         if (element.Name == "wary-form" && !drop)
         {
             // What stands inside is for pages that are not filtered.
-            Put(decider.Form(marks.Form ?? ""));
+            Put(decider.Form(marks.Form ?? "", marks.To));
             drop = true;
         }
 
@@ -213,7 +213,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
     }
 
     /// <summary>What the attributes of a tag say to the filter.</summary>
-    private readonly record struct Marks(Fate Link, bool Drop, string? Form, bool IsData, bool SelfClosing);
+    private readonly record struct Marks(Fate Link, bool Drop, string? Form, string? To, bool IsData, bool SelfClosing);
 
     /// <summary>Reads the attributes that matter, and decides what they ask.</summary>
     private Marks MarksOf(Element element, ReadOnlySpan<byte> tag, int nameEnd)
@@ -221,7 +221,7 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
         var name = element.Name;
         var attributes = new TagReader(tag, nameEnd);
         var (link, drop, isData) = (Fate.Keep, false, false);
-        string? item = null, act = null, form = null;
+        string? item = null, act = null, form = null, to = null;
         var matters = element.HasLinks || TagReader.MayBeMarked(tag);
         while (matters && attributes.Next(out var attribute, out var value))
         {
@@ -249,11 +249,15 @@ public sealed partial class MarkupFilter(IMarkupDecider decider, bool xml, Encod
             {
                 form = Decode(value);
             }
+            else if (name == "wary-form" && Is(attribute, "to"u8))
+            {
+                to = Decode(value);
+            }
         }
 
         // An act without an item says nothing that could be decided: closed.
         drop |= item is not null ? !(act is null ? decider.MayList(item) : decider.May(item, act)) : act is not null;
-        return new Marks(link, drop, form, isData, attributes.SelfClosing);
+        return new Marks(link, drop, form, to, isData, attributes.SelfClosing);
     }
 
     /// <summary>The fate of a link; a base says what the links after it are relative to, and is none itself.</summary>

@@ -47,7 +47,8 @@ public static class FactCommands
             return Problem.Of(ProblemKind.Conflict, "standing-exists", name, fresh.Key);
         }
 
-        var changes = new List<Change> { new FactDefinitionPut(fresh) };
+        // Whoever was given one of that key in the moment that it was removed does not come to hold another by it.
+        var changes = new List<Change> { new FactDefinitionPut(fresh), new GrantsMoved(kind, fresh.Key, null) };
         changes.AddRange(rule.Value is { } written ? [new GroupRuleSet(fresh.Key, written)] : []);
         var notes = new List<Edit>();
         if (model is not null)

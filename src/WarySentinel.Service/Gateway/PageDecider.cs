@@ -53,9 +53,9 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
             && (isStaff || passage.Policy.Allows(passage.RequestIdentity.Visitor, id, named, now)) != not;
     }
 
-    public ReadOnlySpan<byte> Form(string name) =>
+    public ReadOnlySpan<byte> Form(string name, string? to) =>
         (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(
-            name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery,
+            name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery, PageRequests.BackOf(to),
             () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now)));
 
     public bool Admits(string audience)

@@ -24,7 +24,9 @@ public sealed record PartRequest(string? In, string? Else);
 /// <param name="Links">Addresses of menu links.</param>
 /// <param name="Forms">Names of forms.</param>
 /// <param name="Page">The page that asks.</param>
-public sealed record PartsRequest(IReadOnlyList<PartRequest>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page);
+/// <param name="To">Where each form leads when it is done, where its place says so.</param>
+public sealed record PartsRequest(
+    IReadOnlyList<PartRequest>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page, IReadOnlyList<string?>? To = null);
 
 /// <summary>What a place is filled with. <paramref name="Which"/> is <c>in</c>, <c>else</c> or <c>none</c>.</summary>
 public sealed record PartGiven(string Which, string Html);
@@ -86,8 +88,9 @@ public sealed class PartsEndpoint(
         await context.Response.WriteAsJsonAsync(
             new PartsGiven(
                 parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, identity.Visitor, l, now))],
-                [.. (asked.Forms ?? []).Select(f => PageForms.Of(
-                    f, identity.Visitor, options, back, () => AccountMenu.LinksOf(policy, identity.Visitor, now)))],
+                [.. (asked.Forms ?? []).Select((f, i) => PageForms.Of(
+                    f, identity.Visitor, options, back, PageRequests.BackOf(asked.To?.ElementAtOrDefault(i)),
+                        () => AccountMenu.LinksOf(policy, identity.Visitor, now)))],
                 Encoding.UTF8.GetString(PageDecider.MarkBytes)),
             context.RequestAborted);
     }

@@ -12,15 +12,18 @@ public static class PageForms
     /// <param name="visitor">Who looks; somebody signed in is offered signing out instead of signing in.</param>
     /// <param name="options">Knows where the forms are sent.</param>
     /// <param name="back">The page it stands on.</param>
+    /// <param name="done">Where it leads when it is done, on this site; null to leave that to redirects.</param>
     /// <param name="links">Gives what the visitor's roles add to the menu.</param>
-    public static string Of(string name, Visitor visitor, ServiceOptions options, string back, Func<IReadOnlyList<MenuLink>> links)
+    public static string Of(string name, Visitor visitor, ServiceOptions options, string back, string? done, Func<IReadOnlyList<MenuLink>> links)
     {
+        // The page that it stands on is where people are, not where they wanted to be: where its place says where it leads, that counts.
+        var lands = $"""<input type="hidden" name="{(done is null ? "return_to" : "to")}" value="{E(done ?? back)}">""";
         var prefix = options.AccountPrefix;
         var to = E(back);
         return name switch
         {
             "sign-in" when !visitor.IsSignedIn => $"""
-                <form class="wary-form wary-sign-in" method="post" action="{prefix}/sign-in"><input type="hidden" name="return_to" value="{to}">
+                <form class="wary-form wary-sign-in" method="post" action="{prefix}/sign-in">{lands}
                 <label>{W("sign-in.name")} <input name="name" autocomplete="username" required maxlength="254" autocapitalize="none" spellcheck="false"></label>
                 <label>{W("sign-in.password")} <input name="password" type="password" autocomplete="current-password" required maxlength="200"></label>
                 <input type="hidden" name="keep" value="yes"><button type="submit">{W("sign-in.button")}</button></form>

@@ -19,7 +19,8 @@ internal sealed record ImportBody(FileStream? File, MemberImportLetter? Letter, 
     /// <summary>Reads it, the file past memory.</summary>
     public static async Task<ImportBody> ReadAsync(HttpContext http, string folder, long mostBytes)
     {
-        if (!MediaTypeHeaderValue.TryParse(http.Request.ContentType, out var type) || !type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase))
+        if (!MediaTypeHeaderValue.TryParse(http.Request.ContentType, out var type)
+            || !type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase))
         {
             return new ImportBody(await Spool.ReadAsync(http, folder, mostBytes), null);
         }

@@ -85,6 +85,11 @@ internal static class MemberChanges
         await w.SaveAsync();
         var (kind, now) = ((int)moved.Kind, w.Now);
         var held = w.Db.Grants.Where(g => g.Kind == kind && g.Key == moved.Key);
+        if (!await held.AnyAsync(w.Stop))
+        {
+            return;
+        }
+
         await w.Db.Members.Where(m => held.Any(g => g.MemberId == m.Id)).ExecuteUpdateAsync(set => set.SetProperty(m => m.Version, m => m.Version + 1), w.Stop);
         if (moved.To is { } to)
         {

@@ -102,6 +102,8 @@ public sealed class MarkupFilterTests
     [InlineData("a<WARY-FORM name=none></WARY-FORM>b", "ab")]
     [InlineData("<div data-wary-for=members><wary-form name=sign-in></wary-form></div>b", "b")]
     [InlineData("<wary-form name=sign-in data-wary-for=members></wary-form>b", "b")]
+    [InlineData("<wary-form to='/a&amp;b' name=sign-in></wary-form>b", "<form to=/a&b>b")]
+    [InlineData("<b to=/x>a</b>", "<b to=/x>a</b>")]
     public void A_form_stands_where_its_element_stood(string page, string left) => Filter(page).ShouldBe(left);
 
     [Theory]
@@ -143,7 +145,8 @@ public sealed class MarkupFilterTests
     {
         public bool May(string item, string act) => act == (item == "product:open" ? "price" : "not price");
 
-        public ReadOnlySpan<byte> Form(string name) => name == "sign-in" ? "<form>in</form>"u8 : default;
+        public ReadOnlySpan<byte> Form(string name, string? to) => to is not null ? System.Text.Encoding.UTF8.GetBytes($"<form to={to}>")
+            : name == "sign-in" ? "<form>in</form>"u8 : default;
 
         public ReadOnlySpan<byte> Mark => "[closed]"u8;
 

@@ -85,6 +85,28 @@ public sealed class PartsTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_form_says_where_it_leads_on_this_site_only()
+    {
+        using var http = new HttpClient();
+        async Task<string[]> FormsAsync(params string?[] to)
+        {
+            var asked = JsonContent.Create(new { page = "/visit", forms = to.Select(_ => "sign-in"), to });
+            await asked.LoadIntoBufferAsync(Stop);
+            using var answer = await http.PostAsync(site.Site + "/sentinel/parts", asked, Stop);
+            var given = await answer.Content.ReadFromJsonAsync<System.Text.Json.JsonElement>(Stop);
+            return [.. given.GetProperty("forms").EnumerateArray().Select(f => f.GetString()!)];
+        }
+
+        var forms = await FormsAsync("/members?a=1&b=2", null, "https://evil.example/", "//evil.example");
+        forms[0].ShouldContain("name=\"to\" value=\"/members?a=1&amp;b=2\"");
+        forms[0].ShouldNotContain("return_to");
+        forms.Skip(1).ShouldAllBe(f => f.Contains("name=\"return_to\" value=\"/visit\"", StringComparison.Ordinal));
+        using var nell = site.NewBrowser();
+        (await nell.FillAsync("/account/sign-in", "/account/sign-in", ("name", "nell"), ("password", "orchard-quiet-91"), ("to", "/visit")))
+            .Headers.Location!.ToString().ShouldBe("/visit");
+    }
+
+    [Fact]
     public async Task A_price_may_be_guarded_while_its_page_stays_open()
     {
         await site.Client.AddGateAsync(new GateDraft

@@ -211,7 +211,8 @@ public sealed class ImportApiTests : IAsyncLifetime
         var file = new ByteArrayContent(Encoding.UTF8.GetBytes("email\nx@told.example\n"));
         (await PostAsync(new() { { new StringContent("{"), "letter" }, { file, "file" } })).Body.ShouldContain("import-parts");
         (await PostAsync(new() { { new StringContent("{\"tell\":\"all\"}"), "letter" }, { file, "file" } })).Status.ShouldBe(422);
-        (await PostAsync(new() { { new StringContent("{\"tell\":\"them\",\"subject\":\"x\",\"text\":\"y\"}"), "letter" }, { file, "file" } })).Status.ShouldBe(422);
+        (await PostAsync(new() { { new StringContent("{\"tell\":\"them\",\"subject\":\"x\",\"text\":\"y\"}"), "letter" },
+            { file, "file" } })).Status.ShouldBe(422);
         (await PostAsync(new() { { new StringContent(new string(' ', 70_000)), "letter" }, { file, "file" } })).Body.ShouldContain("import-parts");
         (await PostAsync(new() { { new StringContent("x"), "other" } })).Body.ShouldContain("import-parts");
         using var cut = new ByteArrayContent("--b\r\nContent-Disposition: form-data; name=\"file\"\r\n\r\nemail\nx@told"u8.ToArray());

@@ -1,5 +1,6 @@
 using Shouldly;
 using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using Xunit;
@@ -15,6 +16,44 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
 {
     private static readonly string[] Names = ["Nell Orchard", "Zoë Ångström", "Zoe\u0308 Decomposed", "100% Sure", "Under_Score", "Star* [Box]?",
         "O'Brien \"Q\"", "Ωmega Γ"];
+
+    [Fact]
+    public async Task A_role_removed_while_it_is_given_is_held_by_nobody_when_it_is_there_again()
+    {
+        var settings = new SiteSettings();
+        for (var round = 0; round < 30; round++)
+        {
+            var (key, who) = ("r" + round, Someone($"given{round}@x.example", null, null));
+            var with = Policy.Build([], [], [new(FactKind.Role, key, "Some role")], settings).Value;
+            await PutAsync(new MemberAdded(who), new FactDefinitionPut(with.FindDefinition(FactKind.Role, key)!));
+            async Task<bool> TryAsync<T>(Store on, Outcome<Edit<T>> command)
+            {
+                try
+                {
+                    return command.IsGood && await on.ApplyAsync(command.Value.ToStore, "x", stop: Stop) is not null;
+                }
+                catch (StoreMovedException)
+                {
+                    return false;
+                }
+            }
+
+            var removing = Task.Run(async () => await TryAsync(store, FactCommands.Remove(
+                with, FactKind.Role, key, await store.HoldersAsync(FactKind.Role, key, Stop))), Stop);
+            var giving = Task.Run(async () => await TryAsync(Second, GrantCommands.Give(
+                with, await Second.MemberAsync(who.Id, Stop), new GrantDraft("role:" + key), DateTimeOffset.UtcNow)), Stop);
+            var (removed, given) = (await removing, await giving);
+            if (!removed)
+            {
+                given.ShouldBeTrue("it was refused for who holds it");
+                continue;
+            }
+
+            var without = Policy.Build([], [], [], settings).Value;
+            (await TryAsync(Second, FactCommands.Add(without, FactKind.Role, new FactDraft(key, "Another"), null))).ShouldBeTrue();
+            (await store.MemberAsync(who.Id, Stop))!.RolesAt(DateTimeOffset.UtcNow.AddSeconds(1)).ShouldBeEmpty();
+        }
+    }
 
     [Fact]
     public async Task Of_two_owners_who_leave_at_once_one_stays()

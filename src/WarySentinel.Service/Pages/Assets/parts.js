@@ -1,6 +1,6 @@
 // Fills the places of a page with what this visitor may have, and takes out of its menus what they may not see listed.
 //   <div data-wary-part="/parts/members.html" data-wary-else="/parts/join.html"></div>
-//   <wary-form name="sign-in"></wary-form>
+//   <wary-form name="sign-in" to="/members"></wary-form>
 //   <nav data-wary-menu> … </nav>      (every nav is looked at when none says so)
 // What a visitor may not have never reaches the browser: the service reads a part only after it has decided.
 (() => {
@@ -21,6 +21,7 @@
         parts: places.map((place) => ({ in: place.dataset.waryPart, else: place.dataset.waryElse ?? null })),
         links: links.map((a) => a.pathname + a.search),
         forms: forms.map((form) => form.getAttribute('name') ?? ''),
+        to: forms.map((form) => form.getAttribute('to')),
       }),
     });
     if (!response.ok) return;
