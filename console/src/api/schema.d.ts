@@ -2022,6 +2022,7 @@ export interface paths {
             requestBody: {
                 content: {
                     "text/csv": string;
+                    "multipart/form-data": string;
                 };
             };
             responses: {
@@ -4722,6 +4723,12 @@ export interface components {
             delimiter: string;
             /** @description Whether anything is stored. */
             stored: boolean;
+            /**
+             * Format: int32
+             * @description How many are written a letter.
+             * @default 0
+             */
+            told: number;
             /** @description Why it failed. */
             detail?: null | string;
         };

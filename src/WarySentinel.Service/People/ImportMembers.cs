@@ -60,35 +60,18 @@ public sealed class ImportMembers(
                 .ToDictionary(g => g.Key, g => g.Last(), StringComparer.Ordinal);
             using var rows = run.File = new MemberCsv(file, chosen, domain);
             tell(run.Line("working"));
-            await AllAsync(run, rows, tell, stop);
+            foreach (var batch in rows.Rows().Where(run.IsFirst).Chunk(BatchSize))
+            {
+                stop.ThrowIfCancellationRequested();
+                await StoreAsync(run, await LookAsync(run, batch, stop));
+                tell(run.Line("working"));
+            }
+
             tell(run.Line("done"));
         }
         catch (MemberFileException fault)
         {
             tell(run.Line("failed", fault.Said.ToReader()));
-        }
-    }
-
-    /// <summary>No address is in two batches: while one is stored, the next is read and looked at.</summary>
-    private async Task AllAsync(Run run, MemberCsv rows, Action<MemberImportLine> tell, CancellationToken stop)
-    {
-        var storing = Task.CompletedTask;
-        try
-        {
-            foreach (var batch in rows.Rows().Where(run.IsFirst).Chunk(BatchSize))
-            {
-                stop.ThrowIfCancellationRequested();
-                var edits = await LookAsync(run, batch, stop);
-                await storing;
-                tell(run.Line("working"));
-                storing = Task.Run(() => StoreAsync(run, edits), CancellationToken.None);
-            }
-
-        }
-        finally
-        {
-            // Also where it breaks off: what was begun to be stored is stored.
-            await storing;
         }
     }
 
@@ -197,7 +180,6 @@ public sealed class ImportMembers(
         private readonly List<MemberImportRefusal> refusals = [];
         private readonly List<MemberImportSample> samples = [];
         private readonly int[] counts = new int[3];
-        private readonly Lock guard = new();
         private int refused;
         private int told;
 
@@ -233,7 +215,6 @@ public sealed class ImportMembers(
 
         public void Refuse(ImportRow row, Problem problem)
         {
-            using var turn = guard.EnterScope();
             refused++;
             if (refusals.Count < MostRefusals)
             {
@@ -244,7 +225,6 @@ public sealed class ImportMembers(
 
         public void Count(ImportRow row, ImportStep step)
         {
-            using var turn = guard.EnterScope();
             counts[(int)step.Effect]++;
             told += Letter is not null && IsTold(Letter, step) ? 1 : 0;
             if (step.Effect != ImportEffect.Same && samples.Count < MostSamples)
@@ -255,7 +235,6 @@ public sealed class ImportMembers(
 
         public MemberImportLine Line(string stage, string? detail = null)
         {
-            using var turn = guard.EnterScope();
             var (same, fresh, changed) = (counts[0], counts[1], counts[2]);
             var shown = stage == "working" ? ([], []) : (refusals.ToList(), samples.ToList());
             return new MemberImportLine(
