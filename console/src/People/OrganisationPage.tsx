@@ -380,8 +380,9 @@ function People({ one }: { one: One }) {
         ))}
       </ul>
       <May scope="people">
+        <p className="hint">{t('organisation.emailHint')}</p>
         <form
-          className="give"
+          className="give invite"
           onSubmit={(e) => {
             e.preventDefault();
             act.mutate(
@@ -394,7 +395,6 @@ function People({ one }: { one: One }) {
             id="invite-email"
             type="email"
             label={t('organisation.email')}
-            hint={t('organisation.emailHint')}
             required
             bad={refused?.about('email')}
             value={draft.email}
