@@ -297,7 +297,19 @@ public sealed partial class BrowserTests(ChromiumFixture fixture) : IClassFixtur
         await page.GetByRole(AriaRole.Link, new() { Name = "Quill Harrow" }).ClickAsync();
         await page.GetByLabel("Give").SelectOptionAsync("role:guide");
         await page.GetByRole(AriaRole.Button, new() { Name = "Give it" }).ClickAsync();
-        await page.GetByText("In force").WaitForAsync();
+        await page.GetByText("In force", new() { Exact = true }).WaitForAsync();
+        // Several at once, and ended together.
+        foreach (var fact in new[] { "plan:patron", "role:keeper" })
+        {
+            await page.GetByLabel("Give", new() { Exact = true }).SelectOptionAsync(fact);
+        }
+
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Give it" }).ClickAsync();
+        await page.GetByLabel("Choose plan:patron").CheckAsync();
+        await page.GetByLabel("Choose role:keeper").CheckAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "End the 2 chosen" }).ClickAsync();
+        await Assertions.Expect(page.GetByText("Over", new() { Exact = true })).ToHaveCountAsync(2);
         await page.GetByLabel("Note something").FillAsync("Met at the fair.");
         await page.GetByRole(AriaRole.Button, new() { Name = "Keep the note" }).ClickAsync();
         await page.Locator(".rows").GetByText("Met at the fair.").WaitForAsync();

@@ -8,19 +8,28 @@ import { Field } from '../frame/Field';
 import { Part } from './MemberPage';
 import { useFacts } from './MembersPage';
 
-/** What a member holds, held and will hold, each with its source; ended and given one by one. */
+/** What a member holds, held and will hold, each with its source; ended and given one by one, or several at once. */
 export function Holds({ member }: { member: Schemas['MemberView'] }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
   const facts = useFacts();
+  const [chosen, setChosen] = useState<string[]>([]);
   const titleOf = (fact: string) => facts.find((known) => known.value === fact)?.words;
   const end = useMutation({
-    mutationFn: (grant: string) =>
-      good(api.DELETE('/api/v1/members/{member}/grants/{grant}', { params: { path: { member: member.id, grant } } })),
-    onSuccess: () => queries.invalidateQueries(),
+    mutationFn: async (grants: string[]) => {
+      for (const grant of grants) {
+        await good(api.DELETE('/api/v1/members/{member}/grants/{grant}', { params: { path: { member: member.id, grant } } }));
+      }
+    },
+    onSettled: async () => {
+      setChosen([]);
+      await queries.invalidateQueries();
+    },
   });
   const now = new Date().toISOString();
   const over = (grant: Schemas['GrantView']) => grant.until !== null && grant.until <= now;
+  const endable = (grant: Schemas['GrantView']) => !over(grant) && !grant.source.startsWith('organisation:');
+  const several = member.grants.filter(endable).length > 1;
   const grants = [...member.grants].sort((a, b) => Number(over(a)) - Number(over(b)) || a.fact.localeCompare(b.fact));
   return (
     <Part title={t('member.holds')}>
@@ -29,6 +38,14 @@ export function Holds({ member }: { member: Schemas['MemberView'] }) {
       <ul className="rows">
         {grants.map((grant) => (
           <li key={grant.id} className={over(grant) ? 'over' : undefined}>
+            {several && endable(grant) && (
+              <input
+                type="checkbox"
+                aria-label={t('member.chooseFact', { fact: grant.fact })}
+                checked={chosen.includes(grant.id)}
+                onChange={(e) => setChosen(e.currentTarget.checked ? [...chosen, grant.id] : chosen.filter((id) => id !== grant.id))}
+              />
+            )}
             <div>
               {titleOf(grant.fact) ? <b title={grant.fact}>{titleOf(grant.fact)}</b> : <code>{grant.fact}</code>}{' '}
               <span className={grant.inForce ? 'state' : 'state off'}>
@@ -49,13 +66,13 @@ export function Holds({ member }: { member: Schemas['MemberView'] }) {
                 {t('member.toOrganisation')}
               </Link>
             )}
-            {!over(grant) && !grant.source.startsWith('organisation:') && (
+            {endable(grant) && (
               <button
                 type="button"
                 className="btn"
                 disabled={end.isPending}
                 aria-label={t('member.endFactOf', { fact: grant.fact })}
-                onClick={() => end.mutate(grant.id)}
+                onClick={() => end.mutate([grant.id])}
               >
                 {t('member.endFact')}
               </button>
@@ -74,6 +91,13 @@ export function Holds({ member }: { member: Schemas['MemberView'] }) {
           </li>
         ))}
       </ul>
+      {chosen.length > 0 && (
+        <div className="deeds">
+          <button type="button" className="btn" disabled={end.isPending} onClick={() => end.mutate(chosen)}>
+            {t('member.endChosen', { count: chosen.length })}
+          </button>
+        </div>
+      )}
       <Give member={member} />
     </Part>
   );
@@ -83,22 +107,28 @@ function Give({ member }: { member: Schemas['MemberView'] }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
   const facts = useFacts();
-  const nothing = { fact: '', from: '', until: '' };
+  const nothing = { facts: [] as string[], from: '', until: '' };
   const [draft, setDraft] = useState(nothing);
   const give = useMutation({
-    mutationFn: () =>
-      good(
-        api.POST('/api/v1/members/{member}/grants', {
-          params: { path: { member: member.id } },
-          body: { fact: draft.fact, ...(draft.from ? { from: draft.from } : {}), ...(draft.until ? { until: draft.until } : {}) },
-        }),
-      ),
-    onSuccess: async () => {
-      setDraft(nothing);
-      await queries.invalidateQueries();
+    mutationFn: async () => {
+      // Each is a change of its own; where one is refused, it and those after it are still there to be given.
+      for (const fact of draft.facts) {
+        await good(
+          api.POST('/api/v1/members/{member}/grants', {
+            params: { path: { member: member.id } },
+            body: { fact, ...(draft.from ? { from: draft.from } : {}), ...(draft.until ? { until: draft.until } : {}) },
+          }),
+        );
+        setDraft((before) => ({ ...before, facts: before.facts.filter((other) => other !== fact) }));
+      }
+
+      // What was chosen meanwhile stays chosen.
+      setDraft((before) => (before.facts.length > 0 ? before : nothing));
     },
+    onSettled: () => queries.invalidateQueries(),
   });
   const refused = give.error instanceof Refused ? give.error : undefined;
+  const left = facts.filter((fact) => !draft.facts.includes(fact.value));
   return (
     <form
       className="give"
@@ -111,13 +141,12 @@ function Give({ member }: { member: Schemas['MemberView'] }) {
         as="select"
         id="give-fact"
         label={t('member.give')}
-        required
         bad={refused?.about('fact')}
-        value={draft.fact}
-        onChange={(e) => setDraft({ ...draft, fact: e.currentTarget.value })}
+        value=""
+        onChange={(e) => setDraft({ ...draft, facts: [...draft.facts, e.currentTarget.value] })}
       >
-        <option value="">{t('member.choose')}</option>
-        {facts.map((fact) => (
+        <option value="">{t(draft.facts.length > 0 ? 'member.chooseMore' : 'member.choose')}</option>
+        {left.map((fact) => (
           <option key={fact.value} value={fact.value}>
             {fact.words}
           </option>
@@ -139,9 +168,25 @@ function Give({ member }: { member: Schemas['MemberView'] }) {
         value={draft.until}
         onChange={(e) => setDraft({ ...draft, until: e.currentTarget.value })}
       />
-      <button type="submit" className="btn prime" disabled={give.isPending}>
+      <button type="submit" className="btn prime" disabled={give.isPending || draft.facts.length === 0}>
         {t('member.giveGo')}
       </button>
+      {draft.facts.length > 0 && (
+        <ul className="chips" aria-label={t('member.toGive')}>
+          {draft.facts.map((fact) => (
+            <li key={fact}>
+              {facts.find((known) => known.value === fact)?.words ?? fact}
+              <button
+                type="button"
+                aria-label={t('member.notThis', { fact })}
+                onClick={() => setDraft({ ...draft, facts: draft.facts.filter((other) => other !== fact) })}
+              >
+                ×
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
       {give.isError && !refused?.faults.length && (
         <p className="bad" role="alert">
           {give.error.message}
