@@ -203,6 +203,8 @@ internal static class Hosting
 
                 return Task.CompletedTask;
             });
+            // A form with a file and who is told of it (RFC 7578).
+            document.AddOperationTransformer(ImportBody.DescribeAsync);
             // A secret is a text to whoever reads it.
             document.CreateSchemaReferenceId = type => type.Type == typeof(Contract.SecretText) ? null : OpenApiOptions.CreateDefaultSchemaReferenceId(type);
             document.AddSchemaTransformer((schema, context, _) =>

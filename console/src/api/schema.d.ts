@@ -2022,7 +2022,11 @@ export interface paths {
             requestBody: {
                 content: {
                     "text/csv": string;
-                    "multipart/form-data": string;
+                    "multipart/form-data": {
+                        /** Format: binary */
+                        file: string;
+                        letter?: components["schemas"]["MemberImportLetter"];
+                    };
                 };
             };
             responses: {
@@ -4681,6 +4685,15 @@ export interface components {
         MemberImportColumn: {
             column: string;
             field: string;
+        };
+        /** @description Who is told of an import, and in which words. */
+        MemberImportLetter: {
+            /** @description `fresh`: who comes in by it; `changed`: who was there and gets something by it; `all`: both. */
+            tell: string;
+            /** @description The subject of the letter. */
+            subject: null | string;
+            /** @description Its text; `{name}` stands for theirs. */
+            text: null | string;
         };
         /** @description How far an import of members is. */
         MemberImportLine: {

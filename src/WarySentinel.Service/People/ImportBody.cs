@@ -1,6 +1,8 @@
 using System.Text.Json;
+using Microsoft.AspNetCore.OpenApi;
 using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Net.Http.Headers;
+using Microsoft.OpenApi;
 using WarySentinel.Contract;
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
@@ -50,6 +52,27 @@ internal sealed record ImportBody(FileStream? File, MemberImportLetter? Letter, 
             await (file?.DisposeAsync() ?? ValueTask.CompletedTask);
             return new ImportBody(null, null, Problem.In("file", "import-parts"));
         }
+    }
+
+    /// <summary>Says what the parts are, where an operation takes such a form.</summary>
+    public static async Task DescribeAsync(OpenApiOperation operation, OpenApiOperationTransformerContext context, CancellationToken stop)
+    {
+        if (context.Document is not { } document || operation.RequestBody?.Content?.TryGetValue("multipart/form-data", out var form) != true || form is null)
+        {
+            return;
+        }
+
+        document.AddComponent(nameof(MemberImportLetter), await context.GetOrCreateSchemaAsync(typeof(MemberImportLetter), null, stop));
+        form.Schema = new OpenApiSchema
+        {
+            Type = JsonSchemaType.Object,
+            Required = new HashSet<string> { "file" },
+            Properties = new Dictionary<string, IOpenApiSchema>
+            {
+                ["file"] = new OpenApiSchema { Type = JsonSchemaType.String, Format = "binary" },
+                ["letter"] = new OpenApiSchemaReference(nameof(MemberImportLetter), document),
+            },
+        };
     }
 
     private static async Task<MemberImportLetter?> LetterAsync(Stream from, CancellationToken stop)
