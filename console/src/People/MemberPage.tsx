@@ -50,7 +50,7 @@ export function MemberPage() {
       <SignedInAt member={whom} />
       <Notes member={whom} />
       <Letters member={whom} />
-      <History member={whom} />
+      <History subject={whom.email} version={whom.version} />
     </>
   );
 }
@@ -179,11 +179,12 @@ function Letters({ member }: { member: Schemas['MemberView'] }) {
   );
 }
 
-function History({ member }: { member: Schemas['MemberView'] }) {
+/** What was done to somebody or something, the last first. */
+export function History({ subject, version }: { subject: string; version: number }) {
   const { t } = useTranslation();
   const history = useQuery({
-    queryKey: ['history', member.email],
-    queryFn: () => good(api.GET('/api/v1/history', { params: { query: { subject: member.email, limit: 20 } } })),
+    queryKey: ['history', subject, version],
+    queryFn: () => good(api.GET('/api/v1/history', { params: { query: { subject, limit: 20 } } })),
   });
   return (
     <Part title={t('member.history')}>

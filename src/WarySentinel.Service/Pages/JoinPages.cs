@@ -36,10 +36,10 @@ public sealed class JoinPages(
         var identity = await visitors.ReadAsync(http);
         var form = await antiforgery.FormAsync(http);
         var secret = form?["link"].ToString() ?? http.Request.Query["link"].ToString();
-        if (form is null || await organisations.FollowAsync(secret, http.RequestAborted) is not { } followed || !followed.IsOpen(time.GetUtcNow()))
+        var followed = await organisations.FollowAsync(secret, http.RequestAborted);
+        if (form is null || followed?.IsOpen(time.GetUtcNow()) != true)
         {
-            var found = await organisations.FollowAsync(secret, http.RequestAborted);
-            await WriteAsync(http, identity, secret, found, null, form is null ? PageRequests.Stale() : null, 400);
+            await WriteAsync(http, identity, secret, followed, null, form is null ? PageRequests.Stale() : null, 400);
             return;
         }
 

@@ -2,6 +2,7 @@ using System.Buffers.Text;
 using System.Security.Cryptography;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Storage;
@@ -69,7 +70,7 @@ public sealed class Organisations(
     /// <summary>The organisation of that key, and the accounts of its people.</summary>
     public async Task<(Organisation? Organisation, IReadOnlyCollection<Member> People)> FindAsync(string key, CancellationToken stop)
     {
-        var found = CatalogueKeyOf(key) is { } valid ? await store.OrganisationAsync(valid, stop) : null;
+        var found = CatalogueKey.IsValid(key) ? await store.OrganisationAsync(key, stop) : null;
         return (found, found is null ? [] : [.. (await store.MembersAsync([.. found.People.Select(p => p.Member)], stop)).Values]);
     }
 
@@ -169,6 +170,4 @@ public sealed class Organisations(
             },
             by);
     }
-
-    private static string? CatalogueKeyOf(string key) => Core.Catalogue.CatalogueKey.IsValid(key) ? key : null;
 }
