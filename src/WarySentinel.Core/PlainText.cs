@@ -6,6 +6,9 @@ namespace WarySentinel.Core;
 /// </summary>
 public static class PlainText
 {
+    /// <summary>A text without blanks around it; null where nothing is left.</summary>
+    public static string? OrNull(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
+
     /// <summary>Whether a text holds none of them.</summary>
     /// <param name="text">The text; null is clean.</param>
     /// <param name="lines">Whether line breaks and tabs may stand in it.</param>

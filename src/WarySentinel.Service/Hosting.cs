@@ -131,7 +131,7 @@ internal static class Hosting
         services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<PasswordHashing>()
             .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
-            .AddSingleton<MemberService>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
+            .AddSingleton<MemberService>().AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
             .AddSingleton<IBulkAct, BulkEnd>().AddSingleton<IBulkAct>(new BulkStatus("suspend", Core.People.MemberStatus.Suspended))
@@ -139,14 +139,16 @@ internal static class Hosting
 
     public static IServiceCollection AddLetters(this IServiceCollection services)
     {
-        services.AddSingleton<Envelopes>().AddSingleton<TellMembers>()
+        services.AddSingleton<Envelopes>().AddSingleton<LetterDesk>().AddSingleton<ILetters>(provider => provider.GetRequiredService<LetterDesk>())
+            .AddSingleton<TellMembers>()
             .AddSingleton<IBulkAct>(provider => provider.GetRequiredService<TellMembers>())
-            .AddSingleton<IMemberLetters>(provider => provider.GetRequiredService<TellMembers>()).AddSingleton<IInvitationLetters, InvitationLetters>()
-            .AddSingleton<Postman>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
-        services.AddHostedService(provider => provider.GetRequiredService<Jobs>());
+            .AddSingleton<IMemberLetters>(provider => provider.GetRequiredService<TellMembers>())
+            .AddSingleton<Postman>().AddSingleton<MailLine>().AddSingleton<LetterPaper>().AddSingleton<MailTest>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
+        services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
             .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)
-            .AddJob<Postman>("letters", false, postman => stop => postman.SendDueAsync(stop))
+            .AddJob<Postman>("letters-urgent", false, postman => stop => postman.SendDueAsync(true, stop))
+            .AddJob<Postman>("letters", false, postman => stop => postman.SendDueAsync(false, stop))
             .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }
 
@@ -157,7 +159,7 @@ internal static class Hosting
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
-            .AddSingleton<OrganisationPages>()
+            .AddSingleton<OrganisationPages>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

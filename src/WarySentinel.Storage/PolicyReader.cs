@@ -6,6 +6,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Letters;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
@@ -41,6 +42,13 @@ internal sealed class PolicyReader(StoreContext db)
             Take(row.ToRedirect(), redirects);
         }
 
+        var templates = new List<LetterTemplate>();
+        foreach (var row in await RowsAsync(
+            "letter-template", db.LetterTemplates, r => r.Kind + "." + r.Language, (k, q) => q.Where(r => r.Kind + "." + r.Language == k), stop))
+        {
+            Take(row.ToTemplate(), templates);
+        }
+
         var asks = new List<PasswordAsk>();
         foreach (var row in await RowsAsync("password", db.SharedPasswords, r => r.Id, (k, q) => q.Where(r => r.Id == k), stop))
         {
@@ -50,7 +58,7 @@ internal sealed class PolicyReader(StoreContext db)
 
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
-            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules), faults);
+            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)
@@ -136,7 +144,7 @@ internal sealed class PolicyReader(StoreContext db)
             if (JsonSerializer.Deserialize<SiteSettings>(text) is { } whole
                 && whole is
                 {
-                    Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, SiteName: not null, TimeZone: not null, Language: not null
+                    Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, Letters: not null, SiteName: not null, TimeZone: not null, Language: not null
                 })
             {
                 return whole;

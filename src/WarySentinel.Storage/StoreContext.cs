@@ -57,6 +57,12 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
 
+    internal DbSet<LetterAttemptRow> LetterAttempts => Set<LetterAttemptRow>();
+
+    internal DbSet<UnreachableRow> Unreachable => Set<UnreachableRow>();
+
+    internal DbSet<LetterTemplateRow> LetterTemplates => Set<LetterTemplateRow>();
+
     internal DbSet<SweepRow> Sweeps => Set<SweepRow>();
 
     internal DbSet<TryRow> Tries => Set<TryRow>();
@@ -94,6 +100,9 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<RedirectRow>(RedirectRow.Map);
         modelBuilder.Entity<PasswordNetworkRow>(PasswordNetworkRow.Map);
         modelBuilder.Entity<OutboxRow>(OutboxRow.Map);
+        modelBuilder.Entity<LetterAttemptRow>(LetterAttemptRow.Map);
+        modelBuilder.Entity<UnreachableRow>(UnreachableRow.Map);
+        modelBuilder.Entity<LetterTemplateRow>(LetterTemplateRow.Map);
         modelBuilder.Entity<SweepRow>(SweepRow.Map);
         modelBuilder.Entity<TryRow>(TryRow.Map);
         modelBuilder.Entity<FeedRow>(FeedRow.Map);

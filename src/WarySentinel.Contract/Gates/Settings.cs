@@ -37,12 +37,19 @@ public sealed record WelcomeCrawler(string Name, IReadOnlyList<string> Hosts, IR
 /// <param name="AlertTo">Who is told of a leak, by e-mail.</param>
 public sealed record SweepSchedule(int EveryHours = 0, IReadOnlyList<string>? As = null, string? AlertTo = null);
 
+/// <summary>What the owner sets of letters.</summary>
+/// <param name="SignIn">Whether members may sign in by a letter, in place of a password. Staff never do.</param>
+/// <param name="Codes">Whether a letter brings a code of six digits in place of a link.</param>
+/// <param name="NoticesTo">Who is told what needs a hand, by e-mail.</param>
+/// <param name="Hold">Whether all letters wait.</param>
+public sealed record LetterSettings(bool SignIn = false, bool Codes = false, string? NoticesTo = null, bool Hold = false);
+
 /// <summary>The settings of the site.</summary>
 public sealed record SettingsView(
     string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
-    SweepSchedule Sweep, string TimeZone, string Language, int Version);
+    SweepSchedule Sweep, string TimeZone, string Language, LetterSettings Letters, int Version);
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
     string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
-    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language);
+    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language, LetterSettings? Letters = null);

@@ -49,9 +49,11 @@ public sealed record StatusCauseView(DateTimeOffset At, string By, string? Words
 /// <param name="CreatedAt">When the account was made.</param>
 /// <param name="SeenAt">When they last signed in to the site.</param>
 /// <param name="Version">Counts up with each change.</param>
+/// <param name="Language">The language that they are written to in; null for the site's.</param>
 public sealed record MemberView(
     Guid Id, string Email, string Name, string? UserName, string Status, StatusCauseView? Cause, IReadOnlyList<string> Roles,
-    IReadOnlyList<GrantView> Grants, IReadOnlyList<string> ByRule, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt, int Version);
+    IReadOnlyList<GrantView> Grants, IReadOnlyList<string> ByRule, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt, int Version,
+    string? Language);
 
 /// <summary>Which members, and in which order. What is left out asks for nothing.</summary>
 /// <param name="Search">Any part of a name or address.</param>
@@ -75,9 +77,10 @@ public sealed record MemberFilter(
 /// <param name="Roles">Keys of roles.</param>
 /// <param name="Groups">Keys of groups.</param>
 /// <param name="Plans">Keys of plans.</param>
+/// <param name="Language">The language that they are written to in.</param>
 public sealed record MemberDraft(
     string? Email, string? Name, string? UserName = null, SecretText? Password = null, IReadOnlyList<string>? Roles = null,
-    IReadOnlyList<string>? Groups = null, IReadOnlyList<string>? Plans = null);
+    IReadOnlyList<string>? Groups = null, IReadOnlyList<string>? Plans = null, string? Language = null);
 
 /// <summary>The roles that a member is to have.</summary>
 public sealed record RolesDraft([property: JsonRequired] IReadOnlyList<string> Roles);

@@ -27,6 +27,9 @@ public sealed record SiteSettings
     /// <summary>The sweep that runs by itself, if one does.</summary>
     public SweepSchedule Sweep { get; init; } = new();
 
+    /// <summary>What letters are for, and whether they go out.</summary>
+    public LetterSettings Letters { get; init; } = new();
+
     /// <summary>The language of the site (RFC 5646 tag, such as <c>sv</c> or <c>de-AT</c>): lists are sorted as it sorts.</summary>
     public string Language { get; init; } = "en";
 
@@ -39,6 +42,13 @@ public sealed record SiteSettings
     /// <summary>Counts its changes, from 1.</summary>
     public int Version { get; init; } = 1;
 }
+
+/// <summary>What the owner sets of letters.</summary>
+/// <param name="SignIn">Whether members may sign in by a letter, in place of a password. Staff never do.</param>
+/// <param name="Codes">Whether a letter brings a code of six digits, to be typed in the browser that asked, in place of a link.</param>
+/// <param name="NoticesTo">An e-mail address that is told what needs a hand, or null.</param>
+/// <param name="Hold">Whether all letters wait.</param>
+public sealed record LetterSettings(bool SignIn = false, bool Codes = false, string? NoticesTo = null, bool Hold = false);
 
 /// <summary>How sign-in pages and the like are dressed, so that they look like part of the site.</summary>
 public sealed record SiteLook

@@ -9,6 +9,9 @@ public readonly record struct GrantSource
     /// <summary>Given by somebody, without a reference.</summary>
     public static readonly GrantSource Hand = new("hand", "");
 
+    /// <summary>Given with an invitation.</summary>
+    public static readonly GrantSource Invitation = new("invitation", "");
+
     private const int LongestReference = 120;
     private readonly string? kind;
     private readonly string? reference;

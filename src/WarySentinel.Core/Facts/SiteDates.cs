@@ -95,12 +95,16 @@ public sealed class SiteDates
     }
 
     /// <summary>A moment as people read it: the day, with the time where it is not the beginning of one; as an end, the last day that counts.</summary>
-    public string Say(DateTimeOffset moment, bool end)
+    public string Say(DateTimeOffset moment, bool end) => SayIn(CultureInfo.InvariantCulture, moment, end);
+
+    /// <summary>The same with the names of months in a language; as in English where this machine does not know it.</summary>
+    public string SayIn(CultureInfo language, DateTimeOffset moment, bool end)
     {
         var local = TimeZoneInfo.ConvertTime(moment, zone);
         var isWholeDay = Local(local.Date) == moment;
         var day = isWholeDay && end ? local.Date.AddDays(-1) : local.Date;
-        return day.ToString("d MMMM yyyy", CultureInfo.InvariantCulture) + (isWholeDay ? "" : local.ToString(", HH:mm", CultureInfo.InvariantCulture));
+        var form = language.TwoLetterISOLanguageName == "de" ? "d. MMMM yyyy" : "d MMMM yyyy";
+        return day.ToString(form, language) + (isWholeDay ? "" : local.ToString(", HH:mm", CultureInfo.InvariantCulture));
     }
 
     /// <summary>The first moment at which clocks in the zone show that time, or the first after it where they skip it.</summary>

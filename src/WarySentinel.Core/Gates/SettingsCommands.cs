@@ -29,6 +29,9 @@ public static class SettingsCommands
 
         Crawlers(wanted.Crawlers, faults);
         Sweep(policy, wanted.Sweep, faults);
+        faults.Unless(
+            wanted.Letters.NoticesTo is null || EmailAddress.Normalise(wanted.Letters.NoticesTo) is not null, "letters.noticesTo", "email-form",
+            wanted.Letters.NoticesTo);
         faults.Unless(SiteDates.IsZone(wanted.TimeZone), "timeZone", "time-zone", wanted.TimeZone);
         faults.Unless(Spelling.IsLanguage(wanted.Language), "language", "language", wanted.Language);
         var names = wanted.Paths.IndexNames;

@@ -6,7 +6,9 @@ namespace WarySentinel.Core.Letters;
 /// <param name="Subject">The subject; holds no secret.</param>
 /// <param name="Body">The text, sealed by the service: it may hold secrets, and is dropped once it is sent.</param>
 /// <param name="At">When it was written.</param>
-public sealed record OutgoingMessage(Guid Id, string To, string Subject, string Body, DateTimeOffset At);
+/// <param name="Kind">What it is (<see cref="LetterKind.Key"/>).</param>
+/// <param name="Urgency">How soon it has to be out.</param>
+public sealed record OutgoingMessage(Guid Id, string To, string Subject, string Body, DateTimeOffset At, string Kind, Urgency Urgency);
 
 /// <summary>Puts a message on its way.</summary>
 public sealed record MessageQueued(OutgoingMessage Message) : Change.OfPeople;

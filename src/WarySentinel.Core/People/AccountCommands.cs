@@ -48,7 +48,7 @@ public static class AccountCommands
 
         var after = member with { Status = status, Cause = new StatusCause(now, by, words), Version = member.Version + 1 };
         var changes = new List<Change> { new MemberSet(after, member.Version) };
-        changes.AddRange(status != MemberStatus.Active ? [new SessionsEnded(member.Id)] : []);
+        changes.AddRange(status != MemberStatus.Active ? [new SessionsEnded(member.Id), new LinksClosed(null, member.Id, null, LinkEnd.Withdrawn)] : []);
         changes.AddRange(GrantCommands.Guard(member, after, now));
         var said = words is null ? status.ToString() : $"{status}: {words}";
         return new Edit<Member>(new Edit("member.status", member.Email, changes, member.Status.ToString(), said), after);
@@ -65,12 +65,9 @@ public static class AccountCommands
             return Problem.Of(ProblemKind.NotFound, "member-unknown");
         }
 
-        var asking = policy.Gates.Select(g => new NamedAudience("gate", g.Key, g.Audience)).Concat(policy.Parts.All.SelectMany(p => p.Audiences));
-        var naming = asking.Where(n => n.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Member } named && named.Key == member.Email))
-            .Select(n => $"{n.Kind} {n.Key}").ToList();
-        if (naming.Count > 0)
+        if (Naming(policy, member) is { } named)
         {
-            return Problem.Of(ProblemKind.Conflict, "member-named", member.Email, string.Join(", ", naming.Take(MostNamed)));
+            return named;
         }
 
         var tag = TagOf(member.Id);
@@ -80,6 +77,33 @@ public static class AccountCommands
             new MemberTouched(member.Id, member.Version), .. GrantCommands.Guard(member, gone, now), new MemberErased(member.Id, member.Email, tag),
         ];
         return new Edit<Member>(new Edit("member.erase", tag, [.. changes]), gone);
+    }
+
+    /// <summary>Says in which language somebody is written to; null for the site's.</summary>
+    public static Outcome<Edit<Member>> SetLanguage(Member? member, string? language)
+    {
+        if (member is null)
+        {
+            return Problem.Of(ProblemKind.NotFound, "member-unknown");
+        }
+
+        if (language is not null && !Spelling.IsLanguage(language))
+        {
+            return Problem.In("language", "language", language);
+        }
+
+        var after = member with { Language = language, Version = member.Version + 1 };
+        return member.Language == language ? new Edit<Member>(new Edit("member.language", member.Email, []), member)
+            : new Edit<Member>(new Edit("member.language", member.Email, [new MemberSet(after, member.Version)], member.Language, language), after);
+    }
+
+    /// <summary>What names a member by their address, so that whoever takes that address next would be let in; null where nothing does.</summary>
+    internal static Problem? Naming(Policy policy, Member member)
+    {
+        var asking = policy.Gates.Select(g => new NamedAudience("gate", g.Key, g.Audience)).Concat(policy.Parts.All.SelectMany(p => p.Audiences));
+        var naming = asking.Where(n => n.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Member } named && named.Key == member.Email))
+            .Select(n => $"{n.Kind} {n.Key}").ToList();
+        return naming.Count > 0 ? Problem.Of(ProblemKind.Conflict, "member-named", member.Email, string.Join(", ", naming.Take(MostNamed))) : null;
     }
 
     /// <summary>Notes something of a member.</summary>

@@ -36,6 +36,9 @@ public sealed record Member(
     /// <summary>How it came to be so; null where nothing has changed since it was made.</summary>
     public StatusCause? Cause { get; init; }
 
+    /// <summary>The language that they are written to in (RFC 5646 tag); null where nobody has said.</summary>
+    public string? Language { get; init; }
+
     /// <summary>When they last signed in to the site; null where they never have.</summary>
     public DateTimeOffset? SeenAt { get; init; }
 

@@ -19,6 +19,9 @@ public sealed record MemberDraft
     /// <summary>The password; without one the member is <c>invited</c>.</summary>
     public Secret? Password { get; init; }
 
+    /// <summary>The language that they are written to in (RFC 5646 tag).</summary>
+    public string? Language { get; init; }
+
     /// <summary>Keys of roles.</summary>
     public IReadOnlyList<string>? Roles { get; init; }
 
@@ -32,28 +35,33 @@ public sealed record MemberDraft
 /// <summary>Adds members and changes what they are.</summary>
 public static class MemberCommands
 {
-    /// <summary>Shortest password of an account, in characters.</summary>
-    public const int ShortestPassword = 10;
+    /// <summary>Longest name, in characters.</summary>
+    public const int LongestName = 120;
 
     private const int MostOffered = 5000;
 
-    /// <summary>Longest password of an account, in characters.</summary>
-    public const int LongestPassword = 200;
-
     /// <summary>Checks a draft before its password is hashed.</summary>
-    public static Outcome<Member> Read(Policy policy, MemberDraft draft, Guid id, DateTimeOffset now)
+    /// <param name="policy">The policy.</param>
+    /// <param name="draft">What is written of them.</param>
+    /// <param name="id">Their own name, if they are new.</param>
+    /// <param name="now">The time.</param>
+    /// <param name="rules">What a password has to be; only a draft without one does without.</param>
+    public static Outcome<Member> Read(Policy policy, MemberDraft draft, Guid id, DateTimeOffset now, PasswordRules? rules = null)
     {
         var faults = new Faults();
         var email = EmailAddress.Normalise(draft.Email);
         faults.Unless(email is not null, "email", "email-form", draft.Email);
         var name = draft.Name?.Trim() ?? "";
-        faults.Unless(name.Length is > 0 and <= 120 && PlainText.IsClean(name), "name", "name-length", 120);
+        faults.Unless(name.Length is > 0 and <= LongestName && PlainText.IsClean(name), "name", "name-length", LongestName);
         var userName = string.IsNullOrWhiteSpace(draft.UserName) ? null : draft.UserName.Trim().ToLowerInvariant();
         faults.Unless(userName is null || CatalogueKey.IsValid(userName), "userName", "key-form", userName);
         var password = draft.Password?.Reveal();
-        faults.Unless(
-            password is null || (password.Length is >= ShortestPassword and <= LongestPassword && !password.Equals(email, StringComparison.OrdinalIgnoreCase)),
-            "password", "password-length", ShortestPassword, LongestPassword);
+        if (password is not null && (rules ?? throw new ArgumentNullException(nameof(rules))).FaultOf(password, email, name, userName, policy.Settings.SiteName) is { } weak)
+        {
+            faults.Take("password", weak);
+        }
+
+        faults.Unless(draft.Language is null || Spelling.IsLanguage(draft.Language), "language", "language", draft.Language);
         var grants = new List<Grant>();
         foreach (var (kind, keys) in new[] { (FactKind.Role, draft.Roles), (FactKind.Group, draft.Groups), (FactKind.Plan, draft.Plans) })
         {
@@ -61,7 +69,8 @@ public static class MemberCommands
         }
 
         return faults.Any ? faults.ToProblem()
-            : new Member(id, email!, name, userName, null, password is null ? MemberStatus.Invited : MemberStatus.Active, grants, now);
+            : new Member(id, email!, name, userName, null, password is null ? MemberStatus.Invited : MemberStatus.Active, grants, now)
+            { Language = draft.Language };
     }
 
     /// <summary>Stores a new member. One whose address or user name somebody has already is refused where it is stored.</summary>

@@ -121,7 +121,7 @@ public static class OrganisationPeople
             };
         if (member is null)
         {
-            return Problem.In("password", "password-length", MemberCommands.ShortestPassword, MemberCommands.LongestPassword);
+            return Problem.In("password", "password-short", PasswordRules.Shortest);
         }
 
         var changes = new List<Change> { Counted(organisation), new InvitationDropped(asked.Id), new LinkUsed(link.Id) };

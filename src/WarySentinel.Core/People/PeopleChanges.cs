@@ -46,5 +46,5 @@ public sealed record NoteDropped(Guid Id) : Change.OfPeople;
 /// </summary>
 public sealed record GrantsMoved(FactKind Kind, string Key, string? To) : Change.OfPeople;
 
-/// <summary>Ends every session of a member.</summary>
-public sealed record SessionsEnded(Guid Member) : Change.OfPeople;
+/// <summary>Ends every session of a member, but for the one named.</summary>
+public sealed record SessionsEnded(Guid Member, Guid? Except = null) : Change.OfPeople;

@@ -5,6 +5,16 @@ public enum LinkPurpose
 {
     /// <summary>Joining an organisation.</summary>
     Organisation,
+    /// <summary>Setting a new password.</summary>
+    SetPassword,
+    /// <summary>Setting the first password of an account that staff made.</summary>
+    Invitation,
+    /// <summary>Proving the address of an account.</summary>
+    Confirm,
+    /// <summary>Taking another address; the link goes to that one.</summary>
+    NewAddress,
+    /// <summary>Signing in without a password.</summary>
+    SignIn,
 }
 
 /// <summary>Why a link counts no longer.</summary>
@@ -38,6 +48,15 @@ public sealed record SingleUseLink(
     /// <summary>Why.</summary>
     public LinkEnd? ClosedBy { get; init; }
 
+    /// <summary>
+    /// The SHA-256 of what stands in the link together with the code that has to be typed; null where following it is enough. Such a link stands in no
+    /// letter: the browser that asked holds it, and the letter brings the code.
+    /// </summary>
+    public Secret? Code { get; init; }
+
+    /// <summary>How often a code was tried.</summary>
+    public int Tries { get; init; }
+
     /// <summary>Whether it can be used.</summary>
     public bool IsOpen(DateTimeOffset now) => ClosedAt is null && now < Until;
 }
@@ -48,5 +67,7 @@ public sealed record LinkAdded(SingleUseLink Link) : Change.OfPeople;
 /// <summary>Uses a link up, unless it is closed already.</summary>
 public sealed record LinkUsed(Guid Id) : Change.OfPeople;
 
-/// <summary>Closes what links there are of that purpose, about that, to that address; to whatever address where none is named.</summary>
-public sealed record LinksClosed(LinkPurpose Purpose, Guid Subject, string? Address, LinkEnd By) : Change.OfPeople;
+/// <summary>
+/// Closes what links there are about that: of that purpose and to that address; of whatever purpose, and to whatever address, where none is named.
+/// </summary>
+public sealed record LinksClosed(LinkPurpose? Purpose, Guid Subject, string? Address, LinkEnd By) : Change.OfPeople;

@@ -57,6 +57,9 @@ public static class SettingsEndpoints
         Prompt = draft.Prompt.ToCore() ?? old.Prompt,
         Crawlers = draft.Crawlers is { } crawlers ? [.. crawlers.Select(c => new Rules.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))] : old.Crawlers,
         Sweep = draft.Sweep is { } sweep ? new Rules.SweepSchedule(sweep.EveryHours, sweep.As, sweep.AlertTo) : old.Sweep,
+        Letters = draft.Letters is { } letters
+            ? new Rules.LetterSettings(letters.SignIn, letters.Codes, string.IsNullOrWhiteSpace(letters.NoticesTo) ? null : letters.NoticesTo.Trim(), letters.Hold)
+            : old.Letters,
         Language = draft.Language?.Trim() ?? old.Language,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
         Paths = draft.Paths is { } p
@@ -71,7 +74,8 @@ public static class SettingsEndpoints
             settings.Paths.IndexNames),
         ToWire(settings.Look), settings.Prompt.ToWire(), [.. settings.Crawlers.Select(c => new Wire.Gates.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))],
         new Wire.Gates.SweepSchedule(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone,
-        settings.Language, settings.Version);
+        settings.Language, new Wire.Gates.LetterSettings(settings.Letters.SignIn, settings.Letters.Codes, settings.Letters.NoticesTo, settings.Letters.Hold),
+        settings.Version);
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()
     {

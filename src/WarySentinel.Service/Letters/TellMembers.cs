@@ -1,6 +1,7 @@
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -8,7 +9,7 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Letters;
 
 /// <summary>Writes a letter of the owner's own words to each of many members.</summary>
-public sealed class TellMembers(Envelopes envelopes) : IBulkAct, IMemberLetters
+public sealed class TellMembers(ILetters letters) : IBulkAct, IMemberLetters
 {
     private const int LongestText = 10_000;
     private const int LongestSubject = 200;
@@ -41,7 +42,8 @@ public sealed class TellMembers(Envelopes envelopes) : IBulkAct, IMemberLetters
     }
 
     /// <inheritdoc/>
-    public Change Write(Member member, string subject, string text) => envelopes.Queue(member.Email, In(subject, member), In(text, member));
+    public Change Write(Member member, string subject, string text) =>
+        letters.Write(LetterKinds.Told, LetterReader.Of(member), ("subject", In(subject, member)), ("text", In(text, member)));
 
     private static string In(string text, Member member) => text.Trim().Replace("{name}", member.Name, StringComparison.Ordinal);
 }

@@ -13,6 +13,7 @@ namespace WarySentinel.Service.Pages;
 public sealed class AccountPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
     ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview, JoinPages join, OrganisationPages organisations,
+    PasswordPages passwords, LinkPages links, ILetters letters, PeopleLane people,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages and what they need.</summary>
@@ -27,6 +28,8 @@ public sealed class AccountPages(
         account.MapGet("/closed", ClosedAsync);
         overview.Map(account);
         join.Map(account);
+        passwords.Map(account);
+        links.Map(account);
         organisations.Map(account);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
@@ -111,8 +114,23 @@ public sealed class AccountPages(
         }
 
         await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, keep);
+        await TellOfNewDeviceAsync(http, member);
         browsers.Note(http, SessionPurpose.Site, member.Id);
         PageRequests.See(http, AfterSignIn(http, member, back, PageRequests.BackOf(form["to"])));
+    }
+
+    /// <summary>Tells a member that their account is used with a browser that it was never used with; not at their very first sign-in.</summary>
+    private async Task TellOfNewDeviceAsync(HttpContext http, Member member)
+    {
+        if (member.SeenAt is null || browsers.Read(http, SessionPurpose.Site).Knows(member.Id))
+        {
+            return;
+        }
+
+        var letter = letters.Write(
+            "new-device", LetterReader.Of(member), ("device", Browsers.NameOf(http.Request.Headers.UserAgent) ?? PageWords.Of("account.some-browser")),
+            ("at", letters.Day(time.GetUtcNow(), member.Language)), ("link", letters.PageAt("/password/forgotten")));
+        await people.ChangeAsync(new Core.Edit<int>(new Core.Edit("member.device", member.Email, [letter]), 0), member.Email);
     }
 
     /// <summary>Where somebody lands who signed in. Who wanted a page that stays closed to them reads why, unless a rule leads them elsewhere.</summary>

@@ -97,7 +97,8 @@ public sealed class JoinPages(
             {
                 Frame = refusals.Frame(identity, "/"),
                 Model = new ClosedLinkModel(
-                    PageWords.Of("join.closed-title"), PageWords.Of("join." + state), state == "late" ? secret : null, state == "used", token.FormFieldName,
+                    PageWords.Of("join.closed-title"), PageWords.Of("join." + state), state == "late" ? secret : null,
+                    options.AccountPrefix + "/join/again", state == "used", token.FormFieldName,
                     token.RequestToken!),
             });
             return;
@@ -131,7 +132,12 @@ public sealed record JoinModel(
 /// <param name="Title">The heading.</param>
 /// <param name="Lead">Why, and what to do.</param>
 /// <param name="Again">What stands in the link, where another letter can be sent.</param>
+/// <param name="AgainTo">Where that is asked for.</param>
 /// <param name="SignIn">Whether signing in is offered.</param>
 /// <param name="TokenField">The name of the anti-forgery field.</param>
 /// <param name="Token">The token.</param>
-public sealed record ClosedLinkModel(string Title, string Lead, string? Again, bool SignIn, string TokenField, string Token);
+public sealed record ClosedLinkModel(string Title, string Lead, string? Again, string AgainTo, bool SignIn, string TokenField, string Token)
+{
+    /// <summary>Where a new one can be asked for, in place of another letter.</summary>
+    public Core.Access.SiteLink? Ask { get; init; }
+}

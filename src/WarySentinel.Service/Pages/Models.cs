@@ -42,3 +42,49 @@ public sealed record MessageModel(string Title, IReadOnlyList<string> Lines)
     /// <summary>Whether it offers signing in.</summary>
     public bool SignIn { get; init; }
 }
+
+/// <summary>What a page with one question shows, or with none but its button.</summary>
+/// <param name="Title">The heading.</param>
+/// <param name="Lead">What it is about.</param>
+/// <param name="To">Where the form goes, beneath the account pages.</param>
+/// <param name="Label">The label of the field; null where there is only a button.</param>
+/// <param name="Field">The name of the field.</param>
+/// <param name="Value">What stands in it.</param>
+/// <param name="Autocomplete">What browsers fill in (HTML §4.10.18.7).</param>
+/// <param name="Button">The words on the button.</param>
+/// <param name="Error">What is wrong.</param>
+public sealed record AskModel(
+    string Title, string Lead, string To, string? Label, string Field, string? Value, string Autocomplete, string Button, PageError? Error)
+{
+    /// <summary>Whether it asks for a code.</summary>
+    public bool IsCode { get; init; }
+
+    /// <summary>What stands beneath.</summary>
+    public string? Foot { get; init; }
+}
+
+/// <summary>What a page shows where a password is chosen.</summary>
+/// <param name="Title">The heading.</param>
+/// <param name="Lead">What it is about.</param>
+/// <param name="To">Where the form goes, beneath the account pages.</param>
+/// <param name="Address">Whose password it is, for the browser to keep it under.</param>
+public sealed record PasswordModel(string Title, string Lead, string To, string Address)
+{
+    /// <summary>What stands in the link.</summary>
+    public string? Secret { get; init; }
+
+    /// <summary>Whether the name is asked for.</summary>
+    public bool AsksName { get; init; }
+
+    /// <summary>The name as far as it is known.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>Whether the password of before is asked for.</summary>
+    public bool AsksCurrent { get; init; }
+
+    /// <summary>The words on the button.</summary>
+    public string Button { get; init; } = "";
+
+    /// <summary>What is wrong.</summary>
+    public PageError? Error { get; init; }
+}

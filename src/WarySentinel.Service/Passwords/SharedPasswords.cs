@@ -4,7 +4,6 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Letters;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -19,7 +18,7 @@ public sealed record MadePassword(SharedPassword Password, Secret? Secret, Secre
 
 /// <summary>Adds, tries, replaces and withdraws shared passwords. A typed one is found by keyed digest and proved by slow hash.</summary>
 public sealed class SharedPasswords(
-    Store store, PasswordHashing passwords, SharedTries tries, Secrets secrets, PolicyHolder policies, Envelopes envelopes, ServiceOptions options,
+    Store store, PasswordHashing passwords, SharedTries tries, Secrets secrets, PolicyHolder policies, ILetters letters, ServiceOptions options,
     TimeProvider time, ILogger<SharedPasswords> log)
 {
     private static readonly TimeSpan PassingLasts = TimeSpan.FromHours(24);
@@ -63,12 +62,10 @@ public sealed class SharedPasswords(
         var secret = Generate();
         var fresh = await MakeAsync(new SharedPasswordTerms(old.Gate, old.Label, null, null, old.MostUses, old.Asked?.ToString()), secret, id, stop);
         var text = TextOf(fresh, secret);
-        var siteName = policies.Current.Settings.SiteName;
-        var until = time.GetUtcNow() + overlap;
-        var messages = tell.Select(to => envelopes.Queue(
-            to, PageWords.Of("mail.rotated-subject", siteName),
-            text + "\n\n" + PageWords.Of(overlap > TimeSpan.Zero ? "mail.rotated-overlap"
-            : "mail.rotated-at-once", until.ToString("d MMMM yyyy, HH:mm 'UTC'", System.Globalization.CultureInfo.InvariantCulture)))).ToList();
+        var messages = tell.Select(to => letters.Write(
+            "shared-password-rotated", new LetterReader(to), ("gate", policies.Current.FindGate(old.Gate)?.Title ?? old.Gate), ("password", secret),
+            ("link", options.SiteUrl.TrimEnd('/') + options.AccountPrefix + "/unlock"), ("until", fresh.Until is { } end ? letters.Day(end, null) : null),
+            ("overlap", overlap > TimeSpan.Zero ? letters.Day(time.GetUtcNow() + overlap, null) : null))).ToList();
         var rotated = await policies.ChangeAsync(
             async _ => unless is not null && await unless() is { } kept ? kept
                 : SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);

@@ -141,7 +141,7 @@ public static class MemberAccountEndpoints
     }
 
     /// <summary>The member, whom this caller may keep out: staff are only an owner's to touch.</summary>
-    private static async Task<Outcome<Member>> FindAsync(
+    internal static async Task<Outcome<Member>> FindAsync(
         string member, Caller caller, MemberService members, CallerReader callers, CancellationToken stop) =>
         await members.FindAsync(member, stop) is not { } found ? Problem.Of(ProblemKind.NotFound, "member-unknown-name", member)
         : !caller.IsOwner && callers.IsStaff(found) ? Problem.Of(ProblemKind.Forbidden, "owner-only") : found;

@@ -14,7 +14,7 @@ using Wire = WarySentinel.Contract.People;
 namespace WarySentinel.Service.People;
 
 /// <summary>Adds members: hashes the password on the queue, then stores.</summary>
-public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, TimeProvider time)
+public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, PasswordRules rules, TimeProvider time)
 {
     /// <summary>Adds a member.</summary>
     /// <param name="draft">What is written of them.</param>
@@ -36,7 +36,7 @@ public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane
 
     private async Task<Outcome<Member>> ReadAsync(Rules.MemberDraft draft, CancellationToken stop)
     {
-        var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow());
+        var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow(), rules);
         if (read.Problem is not null || draft.Password?.Reveal() is not { } password)
         {
             return read;
@@ -78,6 +78,7 @@ public static class MemberEndpoints
             .Requires("people").Produces<string>(200, "text/csv").WithTags("Members");
         members.MapGrants();
         members.MapAccounts();
+        members.MapLinks();
         FactEndpoints.Map(api);
         OrganisationEndpoints.Map(api);
         SyncEndpoints.Map(api);

@@ -1,4 +1,5 @@
 using WarySentinel.Contract.People;
+using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
@@ -14,7 +15,8 @@ public static class MemberWire
     public static MemberView ToWire(this Member member, DateTimeOffset now, Policy policy) => new(
         member.Id, member.Email, member.Name, member.UserName, member.Status.ToString().ToLowerInvariant(),
         member.Cause is { } cause ? new StatusCauseView(cause.At, cause.By, cause.Words) : null, member.RolesAt(now),
-        [.. member.Grants.Select(g => g.ToWire(now))], [.. policy.Rules.GroupsOf(member.AsVisitor(), now)], member.CreatedAt, member.SeenAt, member.Version);
+        [.. member.Grants.Select(g => g.ToWire(now))], [.. policy.Rules.GroupsOf(member.AsVisitor(), now)], member.CreatedAt, member.SeenAt, member.Version,
+        member.Language);
 
     /// <summary>A note as it is told.</summary>
     public static NoteView ToWire(this MemberNote note) => new(note.Id, note.At, note.By, note.Text);
@@ -37,6 +39,7 @@ public static class MemberWire
         Roles = draft.Roles,
         Groups = draft.Groups,
         Plans = draft.Plans,
+        Language = PlainText.OrNull(draft.Language),
     };
 
     /// <summary>What was sent, for the rules to read.</summary>

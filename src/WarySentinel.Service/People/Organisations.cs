@@ -9,17 +9,6 @@ using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;
 
-/// <summary>Writes the letters of invitations.</summary>
-public interface IInvitationLetters
-{
-    /// <summary>The letter to somebody who is asked to join, to be stored with the invitation.</summary>
-    /// <param name="organisation">What they are asked to join.</param>
-    /// <param name="invitation">Who is asked, and until when.</param>
-    /// <param name="secret">What stands in the link.</param>
-    /// <param name="by">Who asks, as the reader knows them; null for the site itself.</param>
-    Change Write(Organisation organisation, OrganisationInvitation invitation, string secret, string? by);
-}
-
 /// <summary>What is known of a link that somebody followed.</summary>
 /// <param name="Link">The link.</param>
 /// <param name="Organisation">What it is about; null where that is gone.</param>
@@ -40,7 +29,8 @@ public sealed record FollowedLink(SingleUseLink Link, Organisation? Organisation
 
 /// <summary>Changes organisations and who belongs to them: for staff, for their own managers, and for whoever is asked to join.</summary>
 public sealed class Organisations(
-    Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, IInvitationLetters letters, TimeProvider time)
+    Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, PasswordRules rules, ILetters letters,
+    TimeProvider time)
 {
     private const int SecretBytes = 32;
     private const int SecretLetters = 43;
@@ -113,7 +103,7 @@ public sealed class Organisations(
         if (asked.NeedsPassword)
         {
             var draft = new MemberDraft { Email = asked.Link.Address, Name = name, Password = password ?? "" };
-            var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow());
+            var read = MemberCommands.Read(policies.Current, draft, Guid.CreateVersion7(), time.GetUtcNow(), rules);
             if (read.Problem is { } problem)
             {
                 return problem;
@@ -165,7 +155,10 @@ public sealed class Organisations(
                 }
 
                 var (edit, invitation) = (sent.Value.ToStore, sent.Value.Value);
-                var letter = letters.Write(found!, invitation, secret, name);
+                var reader = members.FirstOrDefault(m => m.Email == invitation.Email)?.Language;
+                var letter = letters.Write(
+                    "organisation-invitation", new LetterReader(invitation.Email, null, reader), ("organisation", found!.Title),
+                    ("link", letters.LinkTo("/join", secret)), ("until", letters.Day(invitation.Until, reader)), ("by", name));
                 return new Edit<OrganisationInvitation>(edit with { Changes = [.. edit.Changes, letter] }, invitation);
             },
             by);

@@ -42,7 +42,7 @@ public sealed class SignIn(
         var spared = member is not null && from.Browser.Knows(member.Id);
         var attempt = await tries.AttemptAsync(
             Steps(from, who, spared),
-            async () => await passwords.ProvesAsync(password.Length > MemberCommands.LongestPassword ? "" : password, member?.PasswordHash?.Reveal(), stop)
+            async () => await passwords.ProvesAsync(password.Length > PasswordRules.Longest ? "" : password, member?.PasswordHash?.Reveal(), stop)
                 && (member is { Status: MemberStatus.Active } || WordsTo(member) is not null) ? member : null,
             stop);
         if (attempt.Right is { Status: not MemberStatus.Active } keptOut)

@@ -6,7 +6,6 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Sweep;
 using WarySentinel.Service.Access;
-using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -16,7 +15,7 @@ namespace WarySentinel.Service.Sweep;
 
 /// <summary>Requests every guarded address as an outsider would and as chosen viewpoints, and compares with what the policy decides.</summary>
 public sealed class SweepRunner(
-    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, PeopleLane people, Leases leases, Envelopes envelopes, Outbound outbound,
+    PolicyHolder policies, Viewpoints viewpoints, Sessions sessions, Store store, PeopleLane people, Leases leases, ILetters letters, Outbound outbound,
     IHttpClientFactory clients, ServiceOptions options, TimeProvider time, ILogger<SweepRunner> log)
 {
     /// <summary>How reports are kept and sent.</summary>
@@ -52,12 +51,10 @@ public sealed class SweepRunner(
 
     private async Task AlertAsync(string to, SweepReport report)
     {
-        var name = policies.Current.Settings.SiteName;
-        var lines = report.Findings.Where(f => f.IsLeak).Take(MostTold).Select(f => $"- {f.Address} ({f.As}): {f.What}");
-        var page = options.AdminUrl.TrimEnd('/') + "/sweep";
-        var more = report.Leaks > MostTold ? PageWords.Of("mail.sweep-more", report.Leaks - MostTold, page) : PageWords.Of("mail.sweep-all", page);
-        var message = envelopes.Queue(
-            to, PageWords.Of("mail.sweep-subject", name, report.Leaks), string.Join('\n', [PageWords.Of("mail.sweep-lead", name), "", .. lines, "", more]));
+        var lines = report.Findings.Where(f => f.IsLeak).Take(MostTold).Select(f => $"{f.Address} ({f.As}): {f.What}");
+        var message = letters.Write(
+            "notice-leak", new LetterReader(to), ("count", report.Leaks.ToString(CultureInfo.InvariantCulture)),
+            ("list", string.Join('\n', lines) + (report.Leaks > MostTold ? "\n…" : "")), ("page", options.AdminUrl.TrimEnd('/') + "/sweep"));
         await people.ChangeAsync(
             new Edit<int>(new Edit("sweep.alert", to, [message], null, report.Leaks.ToString(CultureInfo.InvariantCulture)), report.Leaks), "schedule");
     }

@@ -20,6 +20,8 @@ public enum Told
     Token = 6,
     /// <summary>What very many members hold; no name.</summary>
     Members = 7,
+    /// <summary>A letter that somebody waits for is to be sent; the name is its id.</summary>
+    Letter = 8,
 }
 
 /// <summary>One thing that changed: its kind and its name.</summary>

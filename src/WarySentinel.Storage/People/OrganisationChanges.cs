@@ -67,7 +67,7 @@ internal static class OrganisationChanges
             }
         });
         writers.On<LinksClosed>((w, closed) => w.Db.Links
-            .Where(l => l.Purpose == (int)closed.Purpose && l.Subject == closed.Subject && l.ClosedAt == null
+            .Where(l => (closed.Purpose == null || l.Purpose == (int)closed.Purpose) && l.Subject == closed.Subject && l.ClosedAt == null
                 && (closed.Address == null || l.Address == closed.Address))
             .ExecuteUpdateAsync(set => set.SetProperty(l => l.ClosedAt, w.Now).SetProperty(l => l.ClosedBy, (int)closed.By), w.Stop));
         writers.Also<MemberErased>((w, erased) => w.Db.Links.Where(l => l.Address == erased.Email).ExecuteDeleteAsync(w.Stop));

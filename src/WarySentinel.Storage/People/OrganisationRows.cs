@@ -164,14 +164,19 @@ internal sealed class LinkRow
 
     public int? ClosedBy { get; set; }
 
+    /// <summary>The digest of link and code; null where following it is enough.</summary>
+    public string? Code { get; set; }
+
+    public int Tries { get; set; }
+
     public static LinkRow Of(SingleUseLink link) => new()
     {
         Id = link.Id, Purpose = (int)link.Purpose, Digest = link.Digest.Reveal(), Subject = link.Subject, Address = link.Address,
-        CreatedAt = link.CreatedAt, Until = link.Until, ClosedAt = link.ClosedAt, ClosedBy = (int?)link.ClosedBy,
+        CreatedAt = link.CreatedAt, Until = link.Until, ClosedAt = link.ClosedAt, ClosedBy = (int?)link.ClosedBy, Code = link.Code?.Reveal(), Tries = link.Tries,
     };
 
     public SingleUseLink ToLink() => new(Id, (LinkPurpose)Purpose, Digest, Subject, Address, CreatedAt, Until)
-    { ClosedAt = ClosedAt, ClosedBy = (LinkEnd?)ClosedBy };
+    { ClosedAt = ClosedAt, ClosedBy = (LinkEnd?)ClosedBy, Code = Code is null ? null : (Core.Secret)Code, Tries = Tries };
 
     public static void Map(EntityTypeBuilder<LinkRow> e)
     {
@@ -181,5 +186,7 @@ internal sealed class LinkRow
         e.HasIndex(r => new { r.Subject, r.CreatedAt });
         e.HasIndex(r => r.Address);
         e.HasIndex(r => r.Until);
+        // The judge of two who ask for the same at once.
+        e.HasIndex(r => new { r.Subject, r.Purpose, r.Address }, "IX_links_Open").IsUnique().HasFilter("\"ClosedAt\" IS NULL");
     }
 }

@@ -36,6 +36,8 @@ internal sealed class MemberRow
     /// <summary>Told by sign-ins, past the version: it is no change of the member.</summary>
     public DateTimeOffset? SeenAt { get; set; }
 
+    public string? Language { get; set; }
+
     public List<GrantRow> Grants { get; set; } = [];
 
     public static MemberRow Of(Member member) => new()
@@ -43,7 +45,7 @@ internal sealed class MemberRow
         Id = member.Id, Email = member.Email, Name = member.Name, UserName = member.UserName, PasswordHash = member.PasswordHash?.Reveal(),
         Status = (int)member.Status, CreatedAt = member.CreatedAt, Version = member.Version,
         Search = SearchOf(member.Name, member.Email, member.UserName), StatusAt = member.Cause?.At, StatusBy = member.Cause?.By,
-        StatusWords = member.Cause?.Words, SeenAt = member.SeenAt, Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
+        StatusWords = member.Cause?.Words, SeenAt = member.SeenAt, Language = member.Language, Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
     };
 
     public static string SearchOf(string name, string email, string? userName) => Spelling.Folded($"{name}\n{email}\n{userName}");
@@ -52,7 +54,7 @@ internal sealed class MemberRow
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
         [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)],
         CreatedAt, Version)
-    { Cause = StatusAt is { } at ? new StatusCause(at, StatusBy ?? "", StatusWords) : null, SeenAt = SeenAt };
+    { Cause = StatusAt is { } at ? new StatusCause(at, StatusBy ?? "", StatusWords) : null, SeenAt = SeenAt, Language = Language };
 
     public static void Map(EntityTypeBuilder<MemberRow> e)
     {

@@ -9,8 +9,9 @@ internal static class SessionChanges
 {
     public static void Register(Writers writers) => writers.On<SessionsEnded>(async (w, ended) =>
     {
-        await w.Db.Sessions.Where(v => w.Db.Sessions.Any(s => s.Id == v.MadeBySession && s.MemberId == ended.Member)).ExecuteDeleteAsync(w.Stop);
-        await w.Db.Sessions.Where(s => s.MemberId == ended.Member).ExecuteDeleteAsync(w.Stop);
+        var over = w.Db.Sessions.Where(s => s.MemberId == ended.Member && s.Id != ended.Except);
+        await w.Db.Sessions.Where(v => over.Any(s => s.Id == v.MadeBySession)).ExecuteDeleteAsync(w.Stop);
+        await over.ExecuteDeleteAsync(w.Stop);
         w.News.Tell(Told.Member, ended.Member.ToString("N"));
     });
 }

@@ -201,6 +201,64 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("protection_keys", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Letters.LetterAttemptRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<Guid>("LetterId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Machine")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Outcome")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Said")
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("LetterId", "At");
+
+                    b.ToTable("letter_attempts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.LetterTemplateRow", b =>
+                {
+                    b.Property<string>("Kind")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Language")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Html")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Text")
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Kind", "Language");
+
+                    b.ToTable("letter_templates", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Letters.OutboxRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -220,6 +278,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<long?>("GivenUpAt")
                         .HasColumnType("bigint");
 
+                    b.Property<long?>("HandedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.Property<long>("NextTryAt")
                         .HasColumnType("bigint");
 
@@ -237,13 +304,48 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<int>("Tries")
                         .HasColumnType("integer");
 
+                    b.Property<long?>("UnclearAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Urgency")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(1);
+
                     b.HasKey("Id");
 
-                    b.HasIndex("SentAt", "NextTryAt");
+                    b.HasIndex("CreatedAt");
+
+                    b.HasIndex("SentAt");
 
                     b.HasIndex("To", "CreatedAt");
 
+                    b.HasIndex(new[] { "Urgency", "NextTryAt" }, "IX_outbox_Waiting")
+                        .HasFilter("\"SentAt\" IS NULL AND \"GivenUpAt\" IS NULL AND \"UnclearAt\" IS NULL");
+
                     b.ToTable("outbox", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.UnreachableRow", b =>
+                {
+                    b.Property<string>("Address")
+                        .HasColumnType("text");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Said")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Address");
+
+                    b.HasIndex("At");
+
+                    b.ToTable("unreachable_addresses", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.MarkRow", b =>
@@ -436,6 +538,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<int?>("ClosedBy")
                         .HasColumnType("integer");
 
+                    b.Property<string>("Code")
+                        .HasColumnType("text");
+
                     b.Property<long>("CreatedAt")
                         .HasColumnType("bigint");
 
@@ -448,6 +553,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.Property<Guid>("Subject")
                         .HasColumnType("uuid");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("integer");
 
                     b.Property<long>("Until")
                         .HasColumnType("bigint");
@@ -462,6 +570,10 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("Until");
 
                     b.HasIndex("Subject", "CreatedAt");
+
+                    b.HasIndex(new[] { "Subject", "Purpose", "Address" }, "IX_links_Open")
+                        .IsUnique()
+                        .HasFilter("\"ClosedAt\" IS NULL");
 
                     b.ToTable("links", (string)null);
                 });
@@ -504,6 +616,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.Property<string>("Email")
                         .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Language")
                         .HasColumnType("text");
 
                     b.Property<string>("Name")
@@ -895,6 +1010,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("StartedAt");
 
                     b.ToTable("sweeps", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.LetterAttemptRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Letters.OutboxRow", null)
+                        .WithMany()
+                        .HasForeignKey("LetterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>

@@ -194,6 +194,64 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("protection_keys", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Letters.LetterAttemptRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("LetterId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Machine")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Outcome")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Said")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("LetterId", "At");
+
+                    b.ToTable("letter_attempts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.LetterTemplateRow", b =>
+                {
+                    b.Property<string>("Kind")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Language")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Html")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Text")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Kind", "Language");
+
+                    b.ToTable("letter_templates", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Letters.OutboxRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -213,6 +271,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<long?>("GivenUpAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("HandedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT")
+                        .HasDefaultValue("");
+
                     b.Property<long>("NextTryAt")
                         .HasColumnType("INTEGER");
 
@@ -230,13 +297,48 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<int>("Tries")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("UnclearAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Urgency")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER")
+                        .HasDefaultValue(1);
+
                     b.HasKey("Id");
 
-                    b.HasIndex("SentAt", "NextTryAt");
+                    b.HasIndex("CreatedAt");
+
+                    b.HasIndex("SentAt");
 
                     b.HasIndex("To", "CreatedAt");
 
+                    b.HasIndex(new[] { "Urgency", "NextTryAt" }, "IX_outbox_Waiting")
+                        .HasFilter("\"SentAt\" IS NULL AND \"GivenUpAt\" IS NULL AND \"UnclearAt\" IS NULL");
+
                     b.ToTable("outbox", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.UnreachableRow", b =>
+                {
+                    b.Property<string>("Address")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Said")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Address");
+
+                    b.HasIndex("At");
+
+                    b.ToTable("unreachable_addresses", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.MarkRow", b =>
@@ -427,6 +529,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<int?>("ClosedBy")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Code")
+                        .HasColumnType("TEXT");
+
                     b.Property<long>("CreatedAt")
                         .HasColumnType("INTEGER");
 
@@ -439,6 +544,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.Property<Guid>("Subject")
                         .HasColumnType("TEXT");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("INTEGER");
 
                     b.Property<long>("Until")
                         .HasColumnType("INTEGER");
@@ -453,6 +561,10 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex("Until");
 
                     b.HasIndex("Subject", "CreatedAt");
+
+                    b.HasIndex(new[] { "Subject", "Purpose", "Address" }, "IX_links_Open")
+                        .IsUnique()
+                        .HasFilter("\"ClosedAt\" IS NULL");
 
                     b.ToTable("links", (string)null);
                 });
@@ -495,6 +607,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.Property<string>("Email")
                         .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Language")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Name")
@@ -886,6 +1001,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex("StartedAt");
 
                     b.ToTable("sweeps", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Letters.LetterAttemptRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Letters.OutboxRow", null)
+                        .WithMany()
+                        .HasForeignKey("LetterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>

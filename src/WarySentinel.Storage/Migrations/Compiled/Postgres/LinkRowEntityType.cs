@@ -20,8 +20,9 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.People.LinkRow",
                 typeof(LinkRow),
                 baseEntityType,
-                propertyCount: 9,
+                propertyCount: 11,
                 unnamedIndexCount: 4,
+                namedIndexCount: 1,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -58,6 +59,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 nullable: true);
             closedBy.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
+            var code = runtimeEntityType.AddProperty(
+                "Code",
+                typeof(string),
+                propertyInfo: typeof(LinkRow).GetProperty("Code", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(LinkRow).GetField("<Code>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            code.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
             var createdAt = runtimeEntityType.AddProperty(
                 "CreatedAt",
                 typeof(DateTimeOffset),
@@ -90,6 +99,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 sentinel: new Guid("00000000-0000-0000-0000-000000000000"));
             subject.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
+            var tries = runtimeEntityType.AddProperty(
+                "Tries",
+                typeof(int),
+                propertyInfo: typeof(LinkRow).GetProperty("Tries", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(LinkRow).GetField("<Tries>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: 0);
+            tries.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
             var until = runtimeEntityType.AddProperty(
                 "Until",
                 typeof(DateTimeOffset),
@@ -115,6 +132,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
 
             var index2 = runtimeEntityType.AddIndex(
                 new[] { subject, createdAt });
+
+            var iX_links_Open = runtimeEntityType.AddIndex(
+                new[] { subject, purpose, address },
+                name: "IX_links_Open",
+                unique: true);
+            iX_links_Open.AddAnnotation("Relational:Filter", "\"ClosedAt\" IS NULL");
 
             return runtimeEntityType;
         }

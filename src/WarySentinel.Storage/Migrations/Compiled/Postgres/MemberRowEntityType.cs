@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.People.MemberRow",
                 typeof(MemberRow),
                 baseEntityType,
-                propertyCount: 13,
+                propertyCount: 14,
                 navigationCount: 1,
                 unnamedIndexCount: 4,
                 namedIndexCount: 2,
@@ -51,6 +51,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 propertyInfo: typeof(MemberRow).GetProperty("Email", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(MemberRow).GetField("<Email>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
             email.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var language = runtimeEntityType.AddProperty(
+                "Language",
+                typeof(string),
+                propertyInfo: typeof(MemberRow).GetProperty("Language", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<Language>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            language.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var name = runtimeEntityType.AddProperty(
                 "Name",

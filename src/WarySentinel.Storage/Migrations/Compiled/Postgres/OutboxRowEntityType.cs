@@ -20,8 +20,9 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Letters.OutboxRow",
                 typeof(OutboxRow),
                 baseEntityType,
-                propertyCount: 10,
-                unnamedIndexCount: 2,
+                propertyCount: 14,
+                unnamedIndexCount: 3,
+                namedIndexCount: 1,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -67,6 +68,24 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 valueConverter: new StoreContext.UtcTicks());
             givenUpAt.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
+            var handedAt = runtimeEntityType.AddProperty(
+                "HandedAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(OutboxRow).GetProperty("HandedAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<HandedAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+            handedAt.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var kind = runtimeEntityType.AddProperty(
+                "Kind",
+                typeof(string),
+                propertyInfo: typeof(OutboxRow).GetProperty("Kind", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<Kind>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                valueGenerated: ValueGenerated.OnAdd);
+            kind.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+            kind.AddAnnotation("Relational:DefaultValue", "");
+
             var nextTryAt = runtimeEntityType.AddProperty(
                 "NextTryAt",
                 typeof(DateTimeOffset),
@@ -107,15 +126,42 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 sentinel: 0);
             tries.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
+            var unclearAt = runtimeEntityType.AddProperty(
+                "UnclearAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(OutboxRow).GetProperty("UnclearAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<UnclearAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+            unclearAt.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var urgency = runtimeEntityType.AddProperty(
+                "Urgency",
+                typeof(int),
+                propertyInfo: typeof(OutboxRow).GetProperty("Urgency", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<Urgency>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                valueGenerated: ValueGenerated.OnAdd,
+                sentinel: -1);
+            urgency.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+            urgency.AddAnnotation("Relational:DefaultValue", 1);
+
             var key = runtimeEntityType.AddKey(
                 new[] { id });
             runtimeEntityType.SetPrimaryKey(key);
 
             var index = runtimeEntityType.AddIndex(
-                new[] { sentAt, nextTryAt });
+                new[] { createdAt });
 
             var index0 = runtimeEntityType.AddIndex(
+                new[] { sentAt });
+
+            var index1 = runtimeEntityType.AddIndex(
                 new[] { to, createdAt });
+
+            var iX_outbox_Waiting = runtimeEntityType.AddIndex(
+                new[] { urgency, nextTryAt },
+                name: "IX_outbox_Waiting");
+            iX_outbox_Waiting.AddAnnotation("Relational:Filter", "\"SentAt\" IS NULL AND \"GivenUpAt\" IS NULL AND \"UnclearAt\" IS NULL");
 
             return runtimeEntityType;
         }

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("d23c5cd6-321d-413b-836f-33d13aed442f"), entityTypeCount: 27)
+            : base(skipDetectChanges: false, modelId: new Guid("44ea3e14-e649-40c6-af32-9c61e9939dba"), entityTypeCount: 30)
         {
         }
 
@@ -24,7 +24,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
             var keyRow = KeyRowEntityType.Create(this);
+            var letterAttemptRow = LetterAttemptRowEntityType.Create(this);
+            var letterTemplateRow = LetterTemplateRowEntityType.Create(this);
             var outboxRow = OutboxRowEntityType.Create(this);
+            var unreachableRow = UnreachableRowEntityType.Create(this);
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
@@ -46,6 +49,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var redirectRow = RedirectRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
+            LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
@@ -66,7 +70,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
             GateRowEntityType.CreateAnnotations(gateRow);
             KeyRowEntityType.CreateAnnotations(keyRow);
+            LetterAttemptRowEntityType.CreateAnnotations(letterAttemptRow);
+            LetterTemplateRowEntityType.CreateAnnotations(letterTemplateRow);
             OutboxRowEntityType.CreateAnnotations(outboxRow);
+            UnreachableRowEntityType.CreateAnnotations(unreachableRow);
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);

@@ -19,8 +19,9 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.People.LinkRow",
                 typeof(LinkRow),
                 baseEntityType,
-                propertyCount: 9,
+                propertyCount: 11,
                 unnamedIndexCount: 4,
+                namedIndexCount: 1,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -53,6 +54,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 fieldInfo: typeof(LinkRow).GetField("<ClosedBy>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
 
+            var code = runtimeEntityType.AddProperty(
+                "Code",
+                typeof(string),
+                propertyInfo: typeof(LinkRow).GetProperty("Code", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(LinkRow).GetField("<Code>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
             var createdAt = runtimeEntityType.AddProperty(
                 "CreatedAt",
                 typeof(DateTimeOffset),
@@ -81,6 +89,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 fieldInfo: typeof(LinkRow).GetField("<Subject>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 sentinel: new Guid("00000000-0000-0000-0000-000000000000"));
 
+            var tries = runtimeEntityType.AddProperty(
+                "Tries",
+                typeof(int),
+                propertyInfo: typeof(LinkRow).GetProperty("Tries", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(LinkRow).GetField("<Tries>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: 0);
+
             var until = runtimeEntityType.AddProperty(
                 "Until",
                 typeof(DateTimeOffset),
@@ -105,6 +120,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
 
             var index2 = runtimeEntityType.AddIndex(
                 new[] { subject, createdAt });
+
+            var iX_links_Open = runtimeEntityType.AddIndex(
+                new[] { subject, purpose, address },
+                name: "IX_links_Open",
+                unique: true);
+            iX_links_Open.AddAnnotation("Relational:Filter", "\"ClosedAt\" IS NULL");
 
             return runtimeEntityType;
         }

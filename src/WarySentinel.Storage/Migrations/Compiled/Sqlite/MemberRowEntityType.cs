@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.People.MemberRow",
                 typeof(MemberRow),
                 baseEntityType,
-                propertyCount: 13,
+                propertyCount: 14,
                 navigationCount: 1,
                 unnamedIndexCount: 4,
                 namedIndexCount: 2,
@@ -47,6 +47,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 typeof(string),
                 propertyInfo: typeof(MemberRow).GetProperty("Email", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(MemberRow).GetField("<Email>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
+
+            var language = runtimeEntityType.AddProperty(
+                "Language",
+                typeof(string),
+                propertyInfo: typeof(MemberRow).GetProperty("Language", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<Language>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
 
             var name = runtimeEntityType.AddProperty(
                 "Name",

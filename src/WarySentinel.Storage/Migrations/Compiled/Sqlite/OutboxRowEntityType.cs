@@ -19,8 +19,9 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Letters.OutboxRow",
                 typeof(OutboxRow),
                 baseEntityType,
-                propertyCount: 10,
-                unnamedIndexCount: 2,
+                propertyCount: 14,
+                unnamedIndexCount: 3,
+                namedIndexCount: 1,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -61,6 +62,22 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 nullable: true,
                 valueConverter: new StoreContext.UtcTicks());
 
+            var handedAt = runtimeEntityType.AddProperty(
+                "HandedAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(OutboxRow).GetProperty("HandedAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<HandedAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+
+            var kind = runtimeEntityType.AddProperty(
+                "Kind",
+                typeof(string),
+                propertyInfo: typeof(OutboxRow).GetProperty("Kind", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<Kind>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                valueGenerated: ValueGenerated.OnAdd);
+            kind.AddAnnotation("Relational:DefaultValue", "");
+
             var nextTryAt = runtimeEntityType.AddProperty(
                 "NextTryAt",
                 typeof(DateTimeOffset),
@@ -96,15 +113,40 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 fieldInfo: typeof(OutboxRow).GetField("<Tries>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 sentinel: 0);
 
+            var unclearAt = runtimeEntityType.AddProperty(
+                "UnclearAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(OutboxRow).GetProperty("UnclearAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<UnclearAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+
+            var urgency = runtimeEntityType.AddProperty(
+                "Urgency",
+                typeof(int),
+                propertyInfo: typeof(OutboxRow).GetProperty("Urgency", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<Urgency>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                valueGenerated: ValueGenerated.OnAdd,
+                sentinel: -1);
+            urgency.AddAnnotation("Relational:DefaultValue", 1);
+
             var key = runtimeEntityType.AddKey(
                 new[] { id });
             runtimeEntityType.SetPrimaryKey(key);
 
             var index = runtimeEntityType.AddIndex(
-                new[] { sentAt, nextTryAt });
+                new[] { createdAt });
 
             var index0 = runtimeEntityType.AddIndex(
+                new[] { sentAt });
+
+            var index1 = runtimeEntityType.AddIndex(
                 new[] { to, createdAt });
+
+            var iX_outbox_Waiting = runtimeEntityType.AddIndex(
+                new[] { urgency, nextTryAt },
+                name: "IX_outbox_Waiting");
+            iX_outbox_Waiting.AddAnnotation("Relational:Filter", "\"SentAt\" IS NULL AND \"GivenUpAt\" IS NULL AND \"UnclearAt\" IS NULL");
 
             return runtimeEntityType;
         }

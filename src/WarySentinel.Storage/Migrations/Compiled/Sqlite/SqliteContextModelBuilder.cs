@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("fd34ae5c-fed4-49dc-aa0b-bd8be74fe1f3"), entityTypeCount: 27)
+            : base(skipDetectChanges: false, modelId: new Guid("6da6d916-2fc3-46b2-8764-1d6ac2d80d72"), entityTypeCount: 30)
         {
         }
 
@@ -23,7 +23,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
             var keyRow = KeyRowEntityType.Create(this);
+            var letterAttemptRow = LetterAttemptRowEntityType.Create(this);
+            var letterTemplateRow = LetterTemplateRowEntityType.Create(this);
             var outboxRow = OutboxRowEntityType.Create(this);
+            var unreachableRow = UnreachableRowEntityType.Create(this);
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
@@ -45,6 +48,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var redirectRow = RedirectRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
+            LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
@@ -65,7 +69,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
             GateRowEntityType.CreateAnnotations(gateRow);
             KeyRowEntityType.CreateAnnotations(keyRow);
+            LetterAttemptRowEntityType.CreateAnnotations(letterAttemptRow);
+            LetterTemplateRowEntityType.CreateAnnotations(letterTemplateRow);
             OutboxRowEntityType.CreateAnnotations(outboxRow);
+            UnreachableRowEntityType.CreateAnnotations(unreachableRow);
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);

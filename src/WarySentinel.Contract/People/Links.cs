@@ -1,0 +1,43 @@
+namespace WarySentinel.Contract.People;
+
+/// <summary>A link that a member was sent; what stands in it is not kept.</summary>
+/// <param name="Purpose"><c>set-password</c>, <c>invitation</c>, <c>confirm</c>, <c>new-address</c> or <c>sign-in</c>.</param>
+/// <param name="Address">Where it went.</param>
+/// <param name="CreatedAt">When it was made.</param>
+/// <param name="Until">When it ends.</param>
+/// <param name="State"><c>open</c>, <c>late</c>, <c>used</c>, <c>replaced</c> or <c>withdrawn</c>.</param>
+/// <param name="ClosedAt">When it was closed; null where it was not.</param>
+public sealed record LinkView(string Purpose, string Address, DateTimeOffset CreatedAt, DateTimeOffset Until, string State, DateTimeOffset? ClosedAt);
+
+/// <summary>A letter with a link to be sent to a member.</summary>
+/// <param name="Purpose"><c>invitation</c>, <c>set-password</c> or <c>confirm</c>; what fits where the account stands unless said.</param>
+/// <param name="Words">Words of one's own.</param>
+public sealed record LinkDraft(string? Purpose = null, string? Words = null);
+
+/// <summary>People to be invited.</summary>
+/// <param name="People">Addresses, with a name before them where it is known: <c>Ada Quill &lt;ada@quill.example&gt;</c>.</param>
+/// <param name="Roles">Keys of roles.</param>
+/// <param name="Groups">Keys of groups.</param>
+/// <param name="Plans">Keys of plans.</param>
+/// <param name="From">When what they hold begins.</param>
+/// <param name="Until">When it ends.</param>
+/// <param name="Words">Words of one's own in the letter.</param>
+/// <param name="Language">The language that they are written to in.</param>
+public sealed record InvitationsDraft(
+    IReadOnlyList<string>? People, IReadOnlyList<string>? Roles = null, IReadOnlyList<string>? Groups = null, IReadOnlyList<string>? Plans = null,
+    string? From = null, string? Until = null, string? Words = null, string? Language = null);
+
+/// <summary>What became of one invitation.</summary>
+/// <param name="Email">The address.</param>
+/// <param name="Invited">Whether a letter is on its way.</param>
+/// <param name="Problem">Why not.</param>
+public sealed record InvitedView(string Email, bool Invited, string? Problem);
+
+/// <summary>A password that was made up; it is told here, and nowhere again.</summary>
+/// <param name="Password">The password.</param>
+/// <param name="Bits">How many random bits are in it.</param>
+/// <param name="Member">The member.</param>
+public sealed record GeneratedPasswordView(SecretText Password, int Bits, MemberView Member);
+
+/// <summary>The language that a member is written to in; null for the site's.</summary>
+public sealed record LanguageDraft(string? Language);

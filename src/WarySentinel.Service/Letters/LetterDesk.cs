@@ -1,0 +1,111 @@
+using System.Globalization;
+using WarySentinel.Core;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Letters;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+
+namespace WarySentinel.Service.Letters;
+
+/// <summary>A letter as it is written: subject, plain text, and HTML where there is any.</summary>
+public sealed record WrittenLetter(string Subject, string Text, string? Html, string Language);
+
+/// <summary>
+/// Writes letters by their templates. A template that fails for somebody gives way to the letter that comes with the service: whoever waits for it gets
+/// one.
+/// </summary>
+public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, ServiceOptions options, ILogger<LetterDesk> log) : ILetters
+{
+    /// <inheritdoc/>
+    public Change Write(string kind, LetterReader to, params IReadOnlyList<(string Name, string? Value)> values)
+    {
+        var settings = policies.Current.Settings;
+        var letter = Compose(LetterBook.Of(policies.Current).Choose(kind, to.Language, settings.Language), Values(kind, to, values));
+        return envelopes.Queue(to.Address, letter, LetterKinds.Get(kind));
+    }
+
+    /// <inheritdoc/>
+    public string Day(DateTimeOffset at, string? language)
+    {
+        var settings = policies.Current.Settings;
+        return new SiteDates(settings.TimeZone).SayIn(CultureOf(language ?? settings.Language), at, false);
+    }
+
+    /// <inheritdoc/>
+    public string PageAt(string path) => $"{Site}{options.AccountPrefix}{path}";
+
+    /// <inheritdoc/>
+    public string LinkTo(string path, string secret) => $"{PageAt(path)}?link={secret}";
+
+    /// <summary>The names that a letter to somebody knows, and what stands for them.</summary>
+    public IReadOnlyDictionary<string, string?> Values(string kind, LetterReader to, IReadOnlyList<(string Name, string? Value)> values)
+    {
+        var all = new Dictionary<string, string?>(StringComparer.Ordinal)
+        {
+            ["site.name"] = policies.Current.Settings.SiteName, ["site.url"] = Site, ["site.account"] = $"{Site}{options.AccountPrefix}/",
+        };
+        foreach (var variable in LetterKinds.Get(kind).Variables)
+        {
+            all.TryAdd(variable.Name, null);
+        }
+
+        foreach (var (name, value) in new[] { ("member.name", to.Name), ("member.email", to.Address) }.Where(v => all.ContainsKey(v.Item1)))
+        {
+            all[name] = value;
+        }
+
+        foreach (var (name, value) in values.Where(v => all.ContainsKey(v.Name)))
+        {
+            all[name] = string.IsNullOrEmpty(value) ? null : value;
+        }
+
+        return all;
+    }
+
+    /// <summary>A letter by a template; by ours where the owner's fails.</summary>
+    public WrittenLetter Compose(ChosenTemplate chosen, IReadOnlyDictionary<string, string?> values)
+    {
+        try
+        {
+            return Render(chosen.Template, values);
+        }
+        catch (Exception fault) when (!chosen.IsOurs && fault is not OutOfMemoryException)
+        {
+            log.LogError("The template {Template} fails: {Reason}. The letter that comes with the service was sent instead", chosen.Template.Name, fault.Message);
+            return Render(new LetterBook().Choose(chosen.Template.Kind, chosen.Template.Language, "en").Template, values);
+        }
+    }
+
+    /// <summary>What becomes of a template. Throws what <see cref="Liquid.Render"/> throws.</summary>
+    public WrittenLetter Render(LetterTemplate template, IReadOnlyDictionary<string, string?> values)
+    {
+        var subject = OneLine(Liquid.Render(template.Subject, values, false));
+        var said = template.Html is null ? null : Liquid.Render(template.Html, values, true);
+        var text = template.Text is null ? LetterText.Of(said!) : Liquid.Render(template.Text, values, false);
+        var html = said is null ? null : LetterFrame.Dress(subject, said, template.Language, policies.Current.Settings, Site);
+        return new WrittenLetter(subject, text, html, template.Language);
+    }
+
+    private string Site => options.SiteUrl.TrimEnd('/');
+
+    /// <summary>A subject is one line: no name in it begins a header of its own.</summary>
+    private static string OneLine(string text)
+    {
+        var line = string.Join(' ', text.Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
+        line = new string([.. line.Where(c => !char.IsControl(c))]);
+        return line.Length > TemplateCommands.LongestSubject ? line[..TemplateCommands.LongestSubject] : line;
+    }
+
+    private static CultureInfo CultureOf(string language)
+    {
+        try
+        {
+            return CultureInfo.GetCultureInfo(language);
+        }
+        catch (CultureNotFoundException)
+        {
+            return CultureInfo.InvariantCulture;
+        }
+    }
+}
