@@ -28,8 +28,10 @@ const pages = {
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
+  words: () => import('./Letters/WordsPage').then((page) => ({ default: page.WordsPage })),
+  template: () => import('./Letters/TemplatePage').then((page) => ({ default: page.TemplatePage })),
 };
-const [first = 'today', second] = window.location.pathname.split('/').filter(Boolean);
+const [first = 'today', second, third] = window.location.pathname.split('/').filter(Boolean);
 const here =
   first === 'gates' && second
     ? 'gate'
@@ -41,7 +43,11 @@ const here =
           ? 'role'
           : first === 'organisations' && second
             ? 'organisation'
-            : first;
+            : first === 'letters' && second
+              ? third
+                ? 'template'
+                : 'words'
+              : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -64,6 +70,8 @@ const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
 const RedirectsPage = lazy(pages.redirects);
 const LettersPage = lazy(pages.letters);
+const WordsPage = lazy(pages.words);
+const TemplatePage = lazy(pages.template);
 
 const queries = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (times, fault) => !(fault instanceof Refused) && times < 2 } },
@@ -124,6 +132,8 @@ export function App() {
                   </ReadOnlyUnless>
                 }
               />
+              <Route path="/letters/words" element={<WordsPage />} />
+              <Route path="/letters/words/:kind" element={<TemplatePage />} />
               <Route
                 path="/settings"
                 element={

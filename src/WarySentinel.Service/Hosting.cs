@@ -131,7 +131,9 @@ internal static class Hosting
         services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<PasswordHashing>()
             .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
-            .AddSingleton<MemberService>().AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>().AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
+            .AddSingleton<MemberService>()
+            .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>()
+            .AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
             .AddSingleton<IBulkAct, BulkEnd>().AddSingleton<IBulkAct>(new BulkStatus("suspend", Core.People.MemberStatus.Suspended))
@@ -143,7 +145,9 @@ internal static class Hosting
             .AddSingleton<TellMembers>()
             .AddSingleton<IBulkAct>(provider => provider.GetRequiredService<TellMembers>())
             .AddSingleton<IMemberLetters>(provider => provider.GetRequiredService<TellMembers>())
-            .AddSingleton<Postman>().AddSingleton<MailLine>().AddSingleton<LetterPaper>().AddSingleton<MailTest>().AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
+            .AddSingleton<Postman>()
+            .AddSingleton<MailLine>().AddSingleton<LetterPaper>().AddSingleton<MailTest>()
+            .AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
             .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)

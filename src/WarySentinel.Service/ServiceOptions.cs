@@ -226,7 +226,8 @@ public sealed class ServiceOptions
         }
 
         foreach (var (name, value) in new[] { (nameof(LagSeconds), LagSeconds), (nameof(FeedHours), FeedHours), (nameof(LetterTries), LetterTries),
-            (nameof(LetterDays), LetterDays), (nameof(LetterAttemptSeconds), LetterAttemptSeconds), (nameof(PartsBurst), PartsBurst), (nameof(PartsPerSecond), PartsPerSecond),
+            (nameof(LetterDays), LetterDays), (nameof(LetterAttemptSeconds), LetterAttemptSeconds), (nameof(PartsBurst), PartsBurst),
+                (nameof(PartsPerSecond), PartsPerSecond),
             (nameof(ProofsBurst), ProofsBurst), (nameof(ProofsPerSecond), ProofsPerSecond) })
         {
             if (value is < 1 or > 100_000)

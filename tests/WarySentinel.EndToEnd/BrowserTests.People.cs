@@ -74,7 +74,7 @@ public sealed partial class BrowserTests
         var letter = "";
         while (await store.TakeMessageAsync(DateTimeOffset.UtcNow.AddDays(1), stop) is { } waiting)
         {
-            letter = waiting.To == "lou@mill.example" ? envelopes.Open(waiting.Body) : letter;
+            letter = waiting.To == "lou@mill.example" ? envelopes.Open(waiting.Body).Text : letter;
         }
 
         var context = await fixture.Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });

@@ -71,7 +71,7 @@ public sealed class DifferentialTests : IAsyncLifetime
         await ApplyAsync(yaml.ToString(), false);
         for (var n = 0; n < 6; n++)
         {
-            await site.Client.AddMemberAsync($"m{n}@site.example", "M" + n, null, "a-long-password", [], [], [], Stop);
+            await site.Client.AddMemberAsync($"m{n}@site.example", "M" + n, null, "a-quiet-hill-at-night", [], [], [], Stop);
         }
     }
 
@@ -211,7 +211,7 @@ public sealed class DifferentialTests : IAsyncLifetime
         foreach (var member in world.Visitors.Where(v => v is { Email: not null, Status: "active", Unlocked.Length: 0 }))
         {
             using var browser = site.NewBrowser();
-            var signedIn = await browser.SignInAsync(member.Email!, "a-long-password");
+            var signedIn = await browser.SignInAsync(member.Email!, "a-quiet-hill-at-night");
             cookies[member.Email!] = signedIn.Headers.GetValues("Set-Cookie").First(c => c.StartsWith("wary=", StringComparison.Ordinal)).Split(';')[0];
         }
 

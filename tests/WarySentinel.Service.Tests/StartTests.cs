@@ -223,7 +223,7 @@ public sealed class StartTests
             var node = n % 2 == 0 ? one : other;
             var code = System.Text.RegularExpressions.Regex.Match(await LogAsync(node), "code=([0-9a-f]+)").Groups[1].Value;
             using var answer = await http.PostAsJsonAsync(
-                node.Admin + "/api/v1/first-owner", new { code, email = $"o{n}@fernlight.example", name = "O", password = "a-long-password" }, Stop);
+                node.Admin + "/api/v1/first-owner", new { code, email = $"o{n}@fernlight.example", name = "O", password = "a-quiet-hill-at-night" }, Stop);
             return answer.StatusCode;
         }
 

@@ -8,6 +8,7 @@ using WarySentinel.Core.Letters;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
+using WarySentinel.Testing;
 using Xunit;
 
 namespace WarySentinel.Storage.Tests;
@@ -184,13 +185,13 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     public async Task A_message_is_taken_by_one_and_its_text_is_gone_once_it_is_sent()
     {
         var now = DateTimeOffset.UtcNow;
-        await PutAsync(new MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "Subject", "sealed", now.AddSeconds(-5))));
+        await PutAsync(new MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "Subject", "sealed", now.AddSeconds(-5), "told", Urgency.Soon)));
         var taken = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => store.TakeMessageAsync(now.AddMinutes(5), Stop)));
         var mine = taken.OfType<WaitingMessage>().ShouldHaveSingleItem();
         (mine.To, mine.Body, mine.Tries).ShouldBe(("a@x.example", "sealed", 1));
-        await store.MessageFailedAsync(mine.Id, "no answer", now.AddSeconds(-1), Stop);
+        await store.MessageFailedAsync(mine, "no answer", now.AddSeconds(-1), Stop);
         (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldNotBeNull().Tries.ShouldBe(2);
-        await store.MessageSentAsync(mine.Id, Stop);
+        await store.MessageSentAsync(mine with { Tries = 2 }, "250 taken", Stop);
         var state = (await store.MessagesAsync(10, stop: Stop)).ShouldHaveSingleItem();
         (state.State, state.Fault).ShouldBe((LetterState.Sent, null));
         (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldBeNull();
@@ -200,19 +201,20 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     public async Task A_letter_that_is_given_up_stays_in_sight_and_can_be_sent_again_or_dropped()
     {
         var now = DateTimeOffset.UtcNow;
-        var letters = Enumerable.Range(0, 2).Select(n => new OutgoingMessage(Guid.NewGuid(), $"a{n}@x.example", "S", "sealed", now.AddDays(-9)))
+        var letters = Enumerable.Range(0, 2).Select(n => new OutgoingMessage(Guid.NewGuid(), $"a{n}@x.example", "S", "sealed", now.AddDays(-9), "told",
+            Urgency.Soon))
             .ToList();
         await PutAsync([.. letters.Select(l => new MessageQueued(l))]);
         foreach (var letter in letters)
         {
-            await store.MessageFailedAsync(letter.Id, "550 no such user", null, Stop);
+            await store.MessageFailedAsync(letter.AsTaken(), "550 no such user", null, Stop);
         }
 
         (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldBeNull();
         (await store.MessagesAsync(10, LetterState.GivenUp, stop: Stop)).Count.ShouldBe(2);
         (await store.ResendAsync(letters[0].Id, "owner", Stop)).ShouldBeTrue();
         (await store.TakeMessageAsync(now.AddMinutes(5), Stop)).ShouldNotBeNull().Id.ShouldBe(letters[0].Id);
-        await store.MessageSentAsync(letters[0].Id, Stop);
+        await store.MessageSentAsync(letters[0].AsTaken(1), null, Stop);
         (await store.ResendAsync(letters[0].Id, "owner", Stop)).ShouldBeFalse("it is sent, and its text is gone");
         (await store.DropMessageAsync(letters[1].Id, "owner", Stop)).ShouldBeTrue();
         (await store.AuditAsync(null, 10, null, "letter.", Stop)).Select(a => a.Action).ShouldBe(["letter.drop", "letter.resend"]);

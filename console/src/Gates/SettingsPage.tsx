@@ -63,6 +63,12 @@ function SettingsForm({ settings }: { settings: Settings }) {
       },
       crawlers,
       sweep: { everyHours: Number(text('everyHours') ?? 0), as: list('sweepAs'), alertTo: text('alertTo') },
+      letters: {
+        signIn: said.get('signInByLetter') === 'on',
+        codes: said.get('codes') === 'on',
+        noticesTo: text('noticesTo'),
+        hold: settings.letters.hold,
+      },
     });
   };
   const faults = save.error instanceof Refused ? save.error.faults : [];
@@ -169,6 +175,26 @@ function SettingsForm({ settings }: { settings: Settings }) {
             defaultValue={settings.sweep.as?.join(', ')}
             bad={bad('sweep.as')}
           />
+        </div>
+      </section>
+      <section className="sheet">
+        <h2>{t('settings.letters')}</h2>
+        <div className="more">
+          <Field
+            id="set-noticesTo"
+            name="noticesTo"
+            type="email"
+            label={t('settings.noticesTo')}
+            hint={t('settings.noticesToHint')}
+            defaultValue={settings.letters.noticesTo ?? ''}
+            bad={bad('letters.noticesTo')}
+          />
+          <label className="wide">
+            <input type="checkbox" name="signInByLetter" defaultChecked={settings.letters.signIn} /> {t('settings.signInByLetter')}
+          </label>
+          <label className="wide">
+            <input type="checkbox" name="codes" defaultChecked={settings.letters.codes} /> {t('settings.codes')}
+          </label>
         </div>
       </section>
       <section className="sheet">

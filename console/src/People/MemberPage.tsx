@@ -8,6 +8,7 @@ import { Failed, Loading, PageHead } from '../frame/Page';
 import { ChangeList } from '../Gates/Changes';
 import { Account } from './Account';
 import { Holds } from './Holds';
+import { Links } from './Links';
 import { Notes } from './Notes';
 
 /** One member: where the account stands, what they hold, where they are signed in, their letters, notes and history. */
@@ -47,6 +48,7 @@ export function MemberPage() {
       <Account member={whom} />
       <Holds member={whom} />
       <Organisations member={whom} />
+      <Links member={whom} />
       <SignedInAt member={whom} />
       <Notes member={whom} />
       <Letters member={whom} />

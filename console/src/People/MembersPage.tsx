@@ -9,6 +9,7 @@ import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
 import { AddMember } from './AddMember';
 import { BulkBar, type Filter } from './BulkBar';
+import { Invite } from './Invite';
 import { useMay } from './me';
 import { heldNow, MemberState, statuses } from './member';
 
@@ -17,6 +18,7 @@ export function MembersPage() {
   const { t } = useTranslation();
   const [params, setParams] = useSearchParams();
   const [adding, setAdding] = useState(false);
+  const [inviting, setInviting] = useState(false);
   const [typed, setTyped] = useState(params.get('search') ?? '');
   const search = useSettled(typed, 250).trim();
   const ask = (name: string, value: string) =>
@@ -62,6 +64,9 @@ export function MembersPage() {
             <Link className="btn" to="/members/import">
               {t('members.import')}
             </Link>
+            <button type="button" className="btn" onClick={() => setInviting(true)}>
+              {t('members.invite')}
+            </button>
             <button type="button" className="btn prime" onClick={() => setAdding(true)}>
               {t('members.add')}
             </button>
@@ -123,6 +128,7 @@ export function MembersPage() {
         </p>
       )}
       {adding && <AddMember close={() => setAdding(false)} />}
+      {inviting && <Invite close={() => setInviting(false)} />}
     </>
   );
 }

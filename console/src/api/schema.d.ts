@@ -2383,6 +2383,204 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/members/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["InvitationsDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfInvitedView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfLinkView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LinkDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LinkView"];
+                    };
+                };
+            };
+        };
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GeneratedPasswordView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LanguageDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MemberView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/roles": {
         parameters: {
             query?: never;
@@ -3855,6 +4053,7 @@ export interface paths {
                 query?: {
                     state?: string;
                     to?: string;
+                    cursor?: string;
                     limit?: number;
                 };
                 header?: never;
@@ -3877,6 +4076,97 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OutboxView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterHistory"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -3917,7 +4207,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/letters/{id}": {
+    "/api/v1/letters/{id}/sent": {
         parameters: {
             query?: never;
             header?: never;
@@ -3926,8 +4216,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
-        delete: {
+        post: {
             parameters: {
                 query?: never;
                 header?: never;
@@ -3947,6 +4236,358 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/server-test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MailTestView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/unreachable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfUnreachableView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/unreachable/{address}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    address: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letters/bounces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "message/rfc822": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BouncesView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letter-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfLetterKindView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letter-templates/{kind}/{language}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    kind: string;
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterTemplateView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    kind: string;
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LetterTemplateDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterTemplateView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    kind: string;
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterTemplateView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letter-templates/{kind}/{language}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    kind: string;
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LetterTemplateDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterPreview"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/letter-templates/{kind}/{language}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    kind: string;
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LetterTemplateDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TestLetterView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4011,6 +4652,13 @@ export interface components {
              * @description How many columns were left out; name those to see.
              */
             moreColumns: number;
+        };
+        /** @description What was read in a report (RFC 3464). */
+        BouncesView: {
+            /** @description Addresses that no letter goes to from now on. */
+            marked: string[];
+            /** @description Addresses that fail for now, and are not marked. */
+            passing: string[];
         };
         /** @description Something to be done with many members at once. */
         BulkDraft: {
@@ -4393,6 +5041,18 @@ export interface components {
             fromText: null | string;
             untilText: null | string;
         };
+        /** @description A password that was made up; it is told here, and nowhere again. */
+        GeneratedPasswordView: {
+            /** @description The password. */
+            password: string;
+            /**
+             * Format: int32
+             * @description How many random bits are in it.
+             */
+            bits: number;
+            /** @description The member. */
+            member: components["schemas"]["MemberView"];
+        };
         /** @description Other dates for a grant; what is left out is open. */
         GrantDatesDraft: {
             from?: null | string;
@@ -4513,6 +5173,34 @@ export interface components {
             /** @description Whether anything was stored. */
             stored: boolean;
         };
+        /** @description People to be invited. */
+        InvitationsDraft: {
+            /** @description Addresses, with a name before them where it is known: `Ada Quill &lt;ada@quill.example&gt;`. */
+            people?: null | string[];
+            /** @description Keys of roles. */
+            roles?: null | string[];
+            /** @description Keys of groups. */
+            groups?: null | string[];
+            /** @description Keys of plans. */
+            plans?: null | string[];
+            /** @description When what they hold begins. */
+            from?: null | string;
+            /** @description When it ends. */
+            until?: null | string;
+            /** @description Words of one's own in the letter. */
+            words?: null | string;
+            /** @description The language that they are written to in. */
+            language?: null | string;
+        };
+        /** @description What became of one invitation. */
+        InvitedView: {
+            /** @description The address. */
+            email: string;
+            /** @description Whether a letter is on its way. */
+            invited: boolean;
+            /** @description Why not. */
+            problem: null | string;
+        };
         /** @description An item to be added or changed. */
         ItemDraft: {
             /** @description Kind and key, such as `product:moss-filter`. */
@@ -4578,6 +5266,126 @@ export interface components {
             /** @description `taken`, `not-for-them`, `closed` (a page that they may not open is never a landing) or `missing`. */
             step: string;
         };
+        /** @description The language that a member is written to in; null for the site's. */
+        LanguageDraft: {
+            language?: null | string;
+        };
+        /** @description One attempt to send a letter. */
+        LetterAttemptView: {
+            /**
+             * Format: date-time
+             * @description When it was begun.
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When its outcome was known.
+             */
+            endedAt: null | string;
+            /** @description `open`, `sent`, `failed` or `unclear`. */
+            outcome: string;
+            /** @description What the server said. */
+            said: null | string;
+            /** @description Which machine made it. */
+            machine: string;
+        };
+        /** @description A letter with what was tried with it. */
+        LetterHistory: {
+            /** @description The letter. */
+            letter: components["schemas"]["LetterView"];
+            /** @description The attempts, the newest first. */
+            attempts: components["schemas"]["LetterAttemptView"][];
+        };
+        /** @description A kind of letter. */
+        LetterKindView: {
+            /** @description Its name. */
+            key: string;
+            /** @description What it is called. */
+            title: string;
+            /** @description When it is written. */
+            about: string;
+            /** @description Whether it has to be sent. */
+            necessary: boolean;
+            /** @description The languages in which the owner's words count. */
+            own: string[];
+            /** @description The languages in which it comes with the service. */
+            ours: string[];
+            /** @description The names that its template knows. */
+            variables: components["schemas"]["LetterVariableView"][];
+        };
+        /** @description What becomes of a template. */
+        LetterPreview: {
+            /** @description The subject line. */
+            subject: string;
+            /** @description The whole document; null for plain text alone. */
+            html: null | string;
+            /** @description The plain text. */
+            text: string;
+        };
+        /** @description What the owner sets of letters. */
+        LetterSettings: {
+            /**
+             * @description Whether members may sign in by a letter, in place of a password. Staff never do.
+             * @default false
+             */
+            signIn: boolean;
+            /**
+             * @description Whether a letter brings a code of six digits in place of a link.
+             * @default false
+             */
+            codes: boolean;
+            /** @description Who is told what needs a hand, by e-mail. */
+            noticesTo?: null | string;
+            /**
+             * @description Whether all letters wait.
+             * @default false
+             */
+            hold: boolean;
+        };
+        /** @description A template to be stored, or tried. */
+        LetterTemplateDraft: {
+            /** @description The subject line. */
+            subject?: null | string;
+            /** @description What stands in the letter's frame. */
+            html?: null | string;
+            /** @description The plain text; empty where it is to be made from the HTML. */
+            text?: null | string;
+            /** @description Whose letter is shown or sent as a test: an id or address; made-up values where nobody is named. */
+            member?: null | string;
+        };
+        /** @description The template of a letter in one language. */
+        LetterTemplateView: {
+            /** @description The kind. */
+            kind: string;
+            /** @description The language that was asked for. */
+            language: string;
+            /** @description The language that it is taken from, where there is none in that one. */
+            from: string;
+            /** @description Whether it is the owner's. */
+            own: boolean;
+            /** @description The subject line. */
+            subject: string;
+            /** @description What stands in the letter's frame; null for plain text alone. */
+            html: null | string;
+            /** @description The plain text; null where it is made from the HTML. */
+            text: null | string;
+            /**
+             * Format: int32
+             * @description Counts its changes; 0 for one that comes with the service.
+             */
+            version: number;
+        };
+        /** @description A name that a template knows. */
+        LetterVariableView: {
+            /** @description As it is written between double braces. */
+            name: string;
+            /** @description What it is. */
+            about: string;
+            /** @description What stands there when a template is tried. */
+            sample: string;
+            /** @description Whether the letter has to say it. */
+            needed: boolean;
+        };
         /** @description A letter; its text is not told. */
         LetterView: {
             /**
@@ -4589,7 +5397,9 @@ export interface components {
             to: string;
             /** @description The subject. */
             subject: string;
-            /** @description `waiting`, `sent` or `given-up`. */
+            /** @description What kind of letter it is. */
+            kind: string;
+            /** @description `waiting`, `sent`, `given-up`, or `unclear` where nobody can know whether it went out. */
             state: string;
             /**
              * Format: date-time
@@ -4608,6 +5418,11 @@ export interface components {
             givenUpAt: null | string;
             /**
              * Format: date-time
+             * @description Since when nobody can know.
+             */
+            unclearAt: null | string;
+            /**
+             * Format: date-time
              * @description When it is tried next.
              */
             nextTryAt: null | string;
@@ -4618,6 +5433,55 @@ export interface components {
             tries: number;
             /** @description What the mail server, or the way to it, said last. */
             fault: null | string;
+        };
+        /** @description A letter with a link to be sent to a member. */
+        LinkDraft: {
+            /** @description `invitation`, `set-password` or `confirm`; what fits where the account stands unless said. */
+            purpose?: null | string;
+            /** @description Words of one's own. */
+            words?: null | string;
+        };
+        /** @description A link that a member was sent; what stands in it is not kept. */
+        LinkView: {
+            /** @description `set-password`, `invitation`, `confirm`, `new-address` or `sign-in`. */
+            purpose: string;
+            /** @description Where it went. */
+            address: string;
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
+            createdAt: string;
+            /**
+             * Format: date-time
+             * @description When it ends.
+             */
+            until: string;
+            /** @description `open`, `late`, `used`, `replaced` or `withdrawn`. */
+            state: string;
+            /**
+             * Format: date-time
+             * @description When it was closed; null where it was not.
+             */
+            closedAt: null | string;
+        };
+        /** @description One step of a test of the mail server, or one look at the sender's domain. */
+        MailStep: {
+            /** @description `settings`, `connect`, `tls`, `login`, `sender`, `spf`, `dkim` or `dmarc`. */
+            step: string;
+            /** @description `good`, `bad`, `warn` or `unknown`. */
+            state: string;
+            /** @description What was found. */
+            said: string;
+            /** @description What to do; null where nothing is to be done. */
+            mend: null | string;
+        };
+        /** @description What a test of the mail server found. */
+        MailTestView: {
+            /** @description Whether letters can be sent. */
+            works: boolean;
+            /** @description What was looked at. */
+            steps: components["schemas"]["MailStep"][];
         };
         /** @description All that is known of one member, for them to have. */
         MemberDataView: {
@@ -4650,6 +5514,8 @@ export interface components {
             groups?: null | string[];
             /** @description Keys of plans. */
             plans?: null | string[];
+            /** @description The language that they are written to in. */
+            language?: null | string;
         };
         /** @description Something that was done to a member. */
         MemberEventView: {
@@ -4860,6 +5726,8 @@ export interface components {
              * @description Counts up with each change.
              */
             version: number;
+            /** @description The language that they are written to in; null for the site's. */
+            language: null | string;
         };
         /** @description Something unreadable that is to be dropped. */
         MendDraft: {
@@ -5064,6 +5932,28 @@ export interface components {
              */
             version: number;
         };
+        /** @description How many letters are where. */
+        OutboxView: {
+            /**
+             * Format: int32
+             * @description On their way.
+             */
+            waiting: number;
+            /**
+             * Format: int32
+             * @description Given up.
+             */
+            givenUp: number;
+            /**
+             * Format: int32
+             * @description Of which nobody can know.
+             */
+            unclear: number;
+            /** @description Whether a mail server is set. */
+            sends: boolean;
+            /** @description Whether all letters wait, as the owner wants it. */
+            held: boolean;
+        };
         /** @description A name by which another program knows a member. */
         OutsideKeyView: {
             source: string;
@@ -5090,13 +5980,28 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfInvitedView: {
+            items: components["schemas"]["InvitedView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfItemView: {
             items: components["schemas"]["ItemView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfLetterKindView: {
+            items: components["schemas"]["LetterKindView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfLetterView: {
             items: components["schemas"]["LetterView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfLinkView: {
+            items: components["schemas"]["LinkView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -5142,6 +6047,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfTokenView: {
             items: components["schemas"]["TokenView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfUnreachableView: {
+            items: components["schemas"]["UnreachableView"][];
             next: null | string;
         };
         /** @description How the origin reads paths. */
@@ -5314,6 +6224,7 @@ export interface components {
             sweep?: null | components["schemas"]["SweepSchedule"];
             timeZone?: null | string;
             language?: null | string;
+            letters?: null | components["schemas"]["LetterSettings"];
         };
         /** @description The settings of the site. */
         SettingsView: {
@@ -5327,6 +6238,7 @@ export interface components {
             sweep: components["schemas"]["SweepSchedule"];
             timeZone: string;
             language: string;
+            letters: components["schemas"]["LetterSettings"];
             /** Format: int32 */
             version: number;
         };
@@ -5693,6 +6605,11 @@ export interface components {
             /** @description Each person, in the order of the batch. */
             people: components["schemas"]["SyncPersonView"][];
         };
+        /** @description Where a test letter went. */
+        TestLetterView: {
+            /** @description The address. */
+            to: string;
+        };
         /** @description What an owner looks at first. */
         TodayView: {
             /** @description What needs a hand. */
@@ -5734,6 +6651,20 @@ export interface components {
             until: null | string;
             /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             token: null | string;
+        };
+        /** @description An address that no letter reaches. */
+        UnreachableView: {
+            /** @description The address. */
+            address: string;
+            /**
+             * Format: date-time
+             * @description Since when that is known.
+             */
+            at: string;
+            /** @description The enhanced status code (RFC 3463). */
+            status: string;
+            /** @description What its mail server said. */
+            said: null | string;
         };
         /** @description A column of the board, and somebody to look as. */
         ViewpointView: {

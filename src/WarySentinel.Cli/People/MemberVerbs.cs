@@ -15,9 +15,10 @@ internal static class MemberVerbs
     private static readonly Option<string?> UserName = new("--user-name") { Description = "A second name to sign in with." };
     private static readonly Option<string?> Password = new("--password")
     { Description = "The password; - reads it from standard input. Left out, the member is invited." };
-    private static readonly Option<string[]> Roles = new("--role") { Description = "Roles.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string[]> Groups = new("--group") { Description = "Groups.", AllowMultipleArgumentsPerToken = true };
-    private static readonly Option<string[]> Plans = new("--plan") { Description = "Plans.", AllowMultipleArgumentsPerToken = true };
+    internal static readonly Option<string[]> Roles = new("--role") { Description = "Roles.", AllowMultipleArgumentsPerToken = true };
+    internal static readonly Option<string[]> Groups = new("--group") { Description = "Groups.", AllowMultipleArgumentsPerToken = true };
+    internal static readonly Option<string[]> Plans = new("--plan") { Description = "Plans.", AllowMultipleArgumentsPerToken = true };
+    private static readonly Option<bool> Generate = new("--generate") { Description = "Make up a password, and tell it once." };
     private static readonly Option<int> Most = new("--most") { Description = "At most so many.", DefaultValueFactory = _ => 1000 };
 
     public static Command Build()
@@ -26,9 +27,10 @@ internal static class MemberVerbs
         member.Subcommands.Add(With(new Command("list", "Members."), [.. FilterOptions.All, FilterOptions.Sort, Most]).Does(ListAsync));
         var show = new Command("show", "One member: where the account stands, what they hold, where they are signed in, what was noted.");
         member.Subcommands.Add(With(show, Email).Does(AccountVerbs.ShowAsync));
-        member.Subcommands.Add(With(With(new Command("add", "Add a member."), Email), Name, UserName, Password, Roles, Groups, Plans).Does(AddAsync));
+        member.Subcommands.Add(With(With(new Command("add", "Add a member."), Email), Name, UserName, Password, Generate, Roles, Groups, Plans).Does(AddAsync));
         member.Subcommands.Add(With(With(new Command("roles", "Give a member exactly these roles."), Email), Roles).Does(RolesAsync));
         AccountVerbs.AddTo(member);
+        InviteVerbs.AddTo(member);
         member.Subcommands.Add(BulkVerbs.Build());
         ImportVerbs.AddTo(member);
         return member;
@@ -51,8 +53,9 @@ internal static class MemberVerbs
     {
         var password = call.Get(Password);
         password = password == "-" ? Typed.Secret("Password: ") : password;
-        return Print(call, await call.Client.AddMemberAsync(
-            call.Get(Email), call.Get(Name) ?? "", call.Get(UserName), password, call.Many(Roles), call.Many(Groups), call.Many(Plans), call.Stop));
+        var added = await call.Client.AddMemberAsync(
+            call.Get(Email), call.Get(Name) ?? "", call.Get(UserName), password, call.Many(Roles), call.Many(Groups), call.Many(Plans), call.Stop);
+        return call.Get(Generate) ? InviteVerbs.Tell(call, await call.Client.GeneratePasswordAsync(added.Email, call.Stop)) : Print(call, added);
     }
 
     private static async Task<int> RolesAsync(Call call)

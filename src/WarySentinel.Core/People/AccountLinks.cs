@@ -70,8 +70,10 @@ public static class AccountLinks
         var link = new SingleUseLink(Guid.CreateVersion7(), purpose, making.Digest, member.Id, address ?? member.Email, now,
             now + (making.Code is null ? LastsFor(purpose) : CodeLasts))
         { Code = making.Code };
+        IEnumerable<Change> alone = making.IsAsked ? [new NoLinkSince(purpose, member.Id, now - Pace)] : [];
         var edit = new Edit(
-            "link." + NameOf(purpose), member.Email, [new LinksClosed(purpose, member.Id, null, LinkEnd.Replaced), new LinkAdded(link)], null, address);
+            "link." + NameOf(purpose), member.Email, [.. alone, new LinksClosed(purpose, member.Id, null, LinkEnd.Replaced), new LinkAdded(link)],
+                null, address);
         return new Edit<SingleUseLink>(edit, link);
     }
 
@@ -104,7 +106,8 @@ public static class AccountLinks
     /// <summary>Sets a password by a link, and with it proves the address. Whoever was signed in elsewhere is so no longer.</summary>
     public static Outcome<Edit<Member>> SetPassword(Member? member, SingleUseLink link, Secret hash, string? name, DateTimeOffset now)
     {
-        if (member is null || !link.IsOpen(now) || link.Purpose is not (LinkPurpose.SetPassword or LinkPurpose.Invitation) || !IsFor(link.Purpose, member.Status)
+        if (member is null || !link.IsOpen(now) || link.Purpose is not (LinkPurpose.SetPassword or LinkPurpose.Invitation)
+            || !IsFor(link.Purpose, member.Status)
             || link.Subject != member.Id || link.Address != member.Email)
         {
             return Closed;

@@ -56,7 +56,8 @@ public static class MemberCommands
         var userName = string.IsNullOrWhiteSpace(draft.UserName) ? null : draft.UserName.Trim().ToLowerInvariant();
         faults.Unless(userName is null || CatalogueKey.IsValid(userName), "userName", "key-form", userName);
         var password = draft.Password?.Reveal();
-        if (password is not null && (rules ?? throw new ArgumentNullException(nameof(rules))).FaultOf(password, email, name, userName, policy.Settings.SiteName) is { } weak)
+        if (password is not null && (rules ?? throw new ArgumentNullException(nameof(rules)))
+            .FaultOf(password, email, name, userName, policy.Settings.SiteName) is { } weak)
         {
             faults.Take("password", weak);
         }

@@ -153,7 +153,8 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
         if (after != there)
         {
             changes.Add(new MemberSet(after = after with { Version = there.Version + 1 }, there.Version));
-            changes.AddRange(after.Status is MemberStatus.Suspended or MemberStatus.Closed ? [new SessionsEnded(there.Id), new LinksClosed(null, there.Id, null, LinkEnd.Withdrawn)] : []);
+            changes.AddRange(after.Status is MemberStatus.Suspended or MemberStatus.Closed
+                ? [new SessionsEnded(there.Id), new LinksClosed(null, there.Id, null, LinkEnd.Withdrawn)] : []);
         }
 
         foreach (var grant in grants.Where(g => !there.Grants.Any(o => o.Fact == g.Fact && (o.Source == g.Source || !o.IsOver(now)))))

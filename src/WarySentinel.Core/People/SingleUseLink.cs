@@ -67,6 +67,9 @@ public sealed record LinkAdded(SingleUseLink Link) : Change.OfPeople;
 /// <summary>Uses a link up, unless it is closed already.</summary>
 public sealed record LinkUsed(Guid Id) : Change.OfPeople;
 
+/// <summary>Refuses the whole edit where a link for that was made since then: whoever asked at the same moment was faster.</summary>
+public sealed record NoLinkSince(LinkPurpose Purpose, Guid Subject, DateTimeOffset Since) : Change.OfPeople;
+
 /// <summary>
 /// Closes what links there are about that: of that purpose and to that address; of whatever purpose, and to whatever address, where none is named.
 /// </summary>

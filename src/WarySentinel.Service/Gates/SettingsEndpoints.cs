@@ -58,7 +58,8 @@ public static class SettingsEndpoints
         Crawlers = draft.Crawlers is { } crawlers ? [.. crawlers.Select(c => new Rules.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))] : old.Crawlers,
         Sweep = draft.Sweep is { } sweep ? new Rules.SweepSchedule(sweep.EveryHours, sweep.As, sweep.AlertTo) : old.Sweep,
         Letters = draft.Letters is { } letters
-            ? new Rules.LetterSettings(letters.SignIn, letters.Codes, string.IsNullOrWhiteSpace(letters.NoticesTo) ? null : letters.NoticesTo.Trim(), letters.Hold)
+            ? new Rules.LetterSettings(letters.SignIn, letters.Codes, string.IsNullOrWhiteSpace(letters.NoticesTo) ? null
+                : letters.NoticesTo.Trim(), letters.Hold)
             : old.Letters,
         Language = draft.Language?.Trim() ?? old.Language,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,

@@ -72,7 +72,8 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
         }
         catch (Exception fault) when (!chosen.IsOurs && fault is not OutOfMemoryException)
         {
-            log.LogError("The template {Template} fails: {Reason}. The letter that comes with the service was sent instead", chosen.Template.Name, fault.Message);
+            log.LogError("The template {Template} fails: {Reason}. The letter that comes with the service was sent instead", chosen.Template.Name,
+                fault.Message);
             return Render(new LetterBook().Choose(chosen.Template.Kind, chosen.Template.Language, "en").Template, values);
         }
     }

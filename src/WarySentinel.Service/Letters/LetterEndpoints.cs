@@ -110,7 +110,8 @@ public static class LetterEndpoints
     }
 
     private static (DateTimeOffset At, Guid Id)? PlaceOf(string place) =>
-        place.Split('.') is [var ticks, var id] && long.TryParse(ticks, out var at) && at >= 0 && at <= DateTime.MaxValue.Ticks && Guid.TryParse(id, out var name)
+        place.Split('.') is [var ticks, var id] && long.TryParse(ticks, out var at) && at >= 0 && at <= DateTime.MaxValue.Ticks
+            && Guid.TryParse(id, out var name)
             ? (new DateTimeOffset(at, TimeSpan.Zero), name) : null;
 
     private static ProblemHttpResult Unknown => Problem.Of(ProblemKind.NotFound, "letter-unknown").ToHttp();

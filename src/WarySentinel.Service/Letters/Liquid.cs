@@ -39,6 +39,9 @@ public static class Liquid
     /// <summary>Parses a template; null, and what the parser says, where it is none.</summary>
     public static IFluidTemplate? TryParse(string source, out string? error) => Parser.TryParse(source, out var parsed, out error) ? parsed : null;
 
+    /// <summary>The filters that there are.</summary>
+    public static IReadOnlyList<string> Filters => Kept;
+
     /// <summary>Whether there is a filter of that name.</summary>
     public static bool HasFilter(string name) => Kept.Contains(name);
 
@@ -72,7 +75,8 @@ public static class Liquid
         return text.ToString();
     }
 
-    private static FluidValue ValueOf(string name, List<KeyValuePair<string, string?>> entries) => entries is [{ Key: var only, Value: var value }] && only == name
+    private static FluidValue ValueOf(string name, List<KeyValuePair<string, string?>> entries) => entries is [{ Key: var only, Value: var value }]
+        && only == name
         ? value is null ? NilValue.Instance : new StringValue(value)
         : new DictionaryValue(new FluidValueDictionaryFluidIndexable(
             entries.ToDictionary(e => e.Key[(name.Length + 1)..], e => e.Value is null ? (FluidValue)NilValue.Instance : new StringValue(e.Value))));

@@ -41,7 +41,8 @@ public static partial class LiquidCheck
         foreach (var (code, name) in seen.Odd.Distinct())
         {
             var (line, column) = Where(source, name);
-            faults.Bad(field, code, line, column, name, code == "template-variable" ? Nearest.To(name, kind.Variables.Select(v => v.Name)) ?? kind.Variables[0].Name
+            faults.Bad(field, code, line, column, name, code == "template-variable"
+                ? Nearest.To(name, kind.Variables.Select(v => v.Name)) ?? kind.Variables[0].Name
                 : null);
         }
 
@@ -65,7 +66,8 @@ public static partial class LiquidCheck
         {
             faults.Bad(field, "template-long", Liquid.Longest);
         }
-        catch (Exception fault) when (fault is FluidException or FormatException or ArgumentException or InvalidCastException or OverflowException
+        catch (Exception fault) when (fault is FluidException or ParseException or FormatException or ArgumentException or InvalidCastException
+            or OverflowException
             or DivideByZeroException or InvalidOperationException or NotSupportedException)
         {
             faults.Bad(field, "template-syntax", 1, 1, fault.Message.Split('\n')[0]);
@@ -76,7 +78,8 @@ public static partial class LiquidCheck
     private static (int Line, int Column) Where(string source, string name)
     {
         var word = new Regex($@"(?<![\w.]){Regex.Escape(name)}(?![\w])", RegexOptions.None, TimeSpan.FromSeconds(1));
-        var at = Braces().Matches(source).Select(b => word.Match(b.Value) is { Success: true } found ? b.Index + found.Index : -1).FirstOrDefault(i => i >= 0, 0);
+        var at = Braces().Matches(source).Select(b => word.Match(b.Value) is { Success: true } found ? b.Index + found.Index : -1)
+            .FirstOrDefault(i => i >= 0, 0);
         var before = source[..at];
         return (before.Count(c => c == '\n') + 1, at - (before.LastIndexOf('\n') + 1) + 1);
     }

@@ -63,7 +63,8 @@ public static class TemplateEndpoints
         }
 
         var put = await policies.ChangeAsync(
-            policy => TemplateCommands.Put(policy, kind, language, ToCore(draft) with { Version = version.Value }, LiquidCheck.Check), Caller.Of(http).Name, stop);
+            policy => TemplateCommands.Put(policy, kind, language, ToCore(draft) with { Version = version.Value }, LiquidCheck.Check),
+                Caller.Of(http).Name, stop);
         if (put.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -92,7 +93,8 @@ public static class TemplateEndpoints
 
     /// <summary>Sends a letter as it would be to whoever asks; only there.</summary>
     private static async Task<Results<Ok<TestLetterView>, ProblemHttpResult>> Test(
-        string kind, string language, LetterTemplateDraft draft, HttpContext http, LetterDesk desk, Envelopes envelopes, MemberService members, PeopleLane people,
+        string kind, string language, LetterTemplateDraft draft, HttpContext http, LetterDesk desk, Envelopes envelopes, MemberService members,
+            PeopleLane people,
         Store store, CancellationToken stop)
     {
         var caller = Caller.Of(http);

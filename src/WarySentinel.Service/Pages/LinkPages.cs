@@ -239,7 +239,8 @@ public sealed class LinkPages(
         }
 
         var model = new AskModel(
-            PageWords.Of("address.title"), PageWords.Of("address.lead", visitor.Email ?? ""), "/address", PageWords.Of("address.label"), "email", typed, "email",
+            PageWords.Of("address.title"), PageWords.Of("address.lead", visitor.Email ?? ""), "/address", PageWords.Of("address.label"), "email",
+                typed, "email",
             PageWords.Of("address.button"), error);
         await AskPage.WriteAsync(http, refusals.Frame(identity, options.AccountPrefix + "/"), antiforgery, model, status);
     }

@@ -148,7 +148,8 @@ public static class MemberLinkEndpoints
 }
 
 /// <summary>What all of some invitations are given.</summary>
-public sealed record InvitationTerms(IReadOnlyList<(FactKind Kind, string Key)> Facts, DateTimeOffset? From, DateTimeOffset? Until, string? Words, string? Language);
+public sealed record InvitationTerms(IReadOnlyList<(FactKind Kind, string Key)> Facts, DateTimeOffset? From, DateTimeOffset? Until, string? Words,
+    string? Language);
 
 /// <summary>Makes accounts for people and writes to them: account, link and letter are stored together, or none of them.</summary>
 public sealed class Invitations(Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, TimeProvider time)
@@ -212,7 +213,8 @@ public sealed class Invitations(Store store, PolicyHolder policies, PeopleLane p
 
         var fresh = read.Value with
         {
-            Grants = [.. terms.Facts.Select(f => new Grant(f.Kind, f.Key, terms.From, terms.Until) { Id = Guid.CreateVersion7(), Source = GrantSource.Invitation })],
+            Grants = [.. terms.Facts.Select(f => new Grant(f.Kind, f.Key, terms.From, terms.Until) { Id = Guid.CreateVersion7(),
+                Source = GrantSource.Invitation })],
         };
         var made = await links.MakeAsync(fresh, LinkPurpose.Invitation, linkTerms, now, stop);
         if (made.Problem is { } refused)
@@ -225,7 +227,8 @@ public sealed class Invitations(Store store, PolicyHolder policies, PeopleLane p
             added with { Action = "member.invite", Changes = [.. added.Changes, .. made.Value.ToStore.Changes] }, made.Value.Value);
     }
 
-    /// <summary>Name and address of <c>Ada Quill &lt;ada@quill.example&gt;</c> (RFC 5322 §3.4); the name is made from the address where there is none.</summary>
+    /// <summary>Name and address of <c>Ada Quill &lt;ada@quill.example&gt;</c> (RFC 5322 §3.4); the name is made from the address where there is
+    /// none.</summary>
     private static (string Name, string Address) Apart(string person)
     {
         var open = person.LastIndexOf('<');

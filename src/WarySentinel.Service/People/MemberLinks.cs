@@ -121,7 +121,14 @@ public sealed class MemberLinks(
     {
         var (secret, old) = (NewSecret(), proved.Link);
         var now = time.GetUtcNow();
-        var link = old with { Id = Guid.CreateVersion7(), Digest = Secrets.DigestOf(secret), Code = null, CreatedAt = now, Until = now + AccountLinks.CodeLasts };
+        var link = old with
+        {
+            Id = Guid.CreateVersion7(),
+            Digest = Secrets.DigestOf(secret),
+            Code = null,
+            CreatedAt = now,
+            Until = now + AccountLinks.CodeLasts
+        };
         var done = await people.ChangeAsync(
             new Edit<int>(new Edit("link.code", old.Address, [new LinkUsed(old.Id), new LinkAdded(link)]), 0), old.Address);
         return done.Problem is { } problem ? problem : secret;

@@ -9,7 +9,24 @@ using MimeKit;
 namespace WarySentinel.StandIns.Mailbox;
 
 /// <summary>A letter that came in.</summary>
-public sealed record Letter(int Number, DateTimeOffset At, string From, IReadOnlyList<string> To, string Subject, string Text);
+public sealed record Letter(
+    int Number, DateTimeOffset At, string From, IReadOnlyList<string> To, string Subject, string Text, string? Html, string MessageId,
+    IReadOnlyList<string> Headers);
+
+/// <summary>What goes wrong with a letter, as it does with real servers.</summary>
+public enum MailMishap
+{
+    /// <summary>Nothing.</summary>
+    None,
+    /// <summary>Nobody has that address (550 5.1.1).</summary>
+    NoSuchMailbox,
+    /// <summary>It is not taken for now (451).</summary>
+    TryLater,
+    /// <summary>The line breaks when the letter was taken, before that is said.</summary>
+    BreaksAfter,
+    /// <summary>The line breaks in the middle of the letter.</summary>
+    BreaksWithin,
+}
 
 /// <summary>A mail server that keeps what it is given and shows it on a page: SMTP (RFC 5321) without accounts or TLS.</summary>
 public sealed class SmtpMailbox : IAsyncDisposable
@@ -28,6 +45,9 @@ public sealed class SmtpMailbox : IAsyncDisposable
         listener.Start();
         accepting = AcceptAsync();
     }
+
+    /// <summary>Says what goes wrong with a letter to an address.</summary>
+    public Func<string, MailMishap> Mishap { get; set; } = _ => MailMishap.None;
 
     /// <summary>Everything that came in, oldest first.</summary>
     public IReadOnlyList<Letter> Letters => [.. letters];
@@ -95,12 +115,31 @@ public sealed class SmtpMailbox : IAsyncDisposable
                             await writer.WriteLineAsync("250 ok");
                             break;
                         case "RCPT":
+                            var mishap = Mishap(Address(line));
                             to.Add(Address(line));
-                            await writer.WriteLineAsync("250 ok");
+                            await writer.WriteLineAsync(
+                                mishap switch
+                                {
+                                    MailMishap.NoSuchMailbox => "550 5.1.1 No such mailbox here",
+                                    MailMishap.TryLater => "451 4.7.1 Try again later",
+                                    _ => "250 ok",
+                                });
                             break;
                         case "DATA":
                             await writer.WriteLineAsync("354 go on");
+                            var trouble = to.Select(Mishap).FirstOrDefault(m => m != MailMishap.None);
+                            if (trouble == MailMishap.BreaksWithin)
+                            {
+                                await reader.ReadLineAsync(end.Token);
+                                return;
+                            }
+
                             Keep(from, to, await BodyAsync(reader));
+                            if (trouble == MailMishap.BreaksAfter)
+                            {
+                                return;
+                            }
+
                             await writer.WriteLineAsync("250 kept");
                             break;
                         case "QUIT":
@@ -136,7 +175,8 @@ public sealed class SmtpMailbox : IAsyncDisposable
     private void Keep(string from, IReadOnlyList<string> to, byte[] body)
     {
         using var mail = MimeMessage.Load(new MemoryStream(body));
-        letters.Enqueue(new Letter(Interlocked.Increment(ref count), DateTimeOffset.UtcNow, from, [.. to], mail.Subject ?? "", mail.TextBody ?? ""));
+        letters.Enqueue(new Letter(Interlocked.Increment(ref count), DateTimeOffset.UtcNow, from, [.. to], mail.Subject ?? "", mail.TextBody ?? "",
+            mail.HtmlBody, mail.MessageId ?? "", [.. mail.Headers.Select(h => $"{h.Field}: {h.Value}")]));
     }
 
     private static string Address(string line)
@@ -150,10 +190,12 @@ public sealed class SmtpMailbox : IAsyncDisposable
         static string E(string text) => HtmlEncoder.Default.Encode(text);
         var all = string.Concat(Letters.Reverse().Select(l =>
             $"<article><h2>{E(l.Subject)}</h2><p>To {E(string.Join(", ", l.To))} · {l.At.ToString("HH:mm:ss", CultureInfo.InvariantCulture)}</p>"
-            + $"<pre>{E(l.Text)}</pre></article>"));
+            + (l.Html is null ? "" : $"<iframe sandbox title=\"As HTML\" srcdoc=\"{E(l.Html)}\"></iframe>")
+            + $"<details{(l.Html is null ? " open" : "")}><summary>As plain text</summary><pre>{E(l.Text)}</pre></details></article>"));
         return "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Mailbox</title><style>"
             + "body{font:16px/1.5 system-ui;max-width:720px;margin:2em auto;padding:0 1em}article{border-top:1px solid #ccc}"
-            + "pre{white-space:pre-wrap}h2{margin-bottom:0}</style>"
+            + "pre{white-space:pre-wrap}h2{margin-bottom:0}"
+            + "iframe{width:100%;height:460px;border:1px solid #ccc;border-radius:8px}</style>"
             + $"<h1>Mailbox</h1>{(all.Length == 0 ? "<p>Nothing has come in yet.</p>" : all)}</html>";
     }
 }

@@ -66,6 +66,14 @@ internal static class OrganisationChanges
                 throw new StoreMovedException();
             }
         });
+        // Two on two machines who see nothing of each other yet meet at the index of open links.
+        writers.On<NoLinkSince>(async (w, none) =>
+        {
+            if (await w.Db.Links.AnyAsync(l => l.Subject == none.Subject && l.Purpose == (int)none.Purpose && l.CreatedAt > none.Since, w.Stop))
+            {
+                throw new StoreMovedException();
+            }
+        });
         writers.On<LinksClosed>((w, closed) => w.Db.Links
             .Where(l => (closed.Purpose == null || l.Purpose == (int)closed.Purpose) && l.Subject == closed.Subject && l.ClosedAt == null
                 && (closed.Address == null || l.Address == closed.Address))

@@ -172,7 +172,8 @@ internal sealed class LinkRow
     public static LinkRow Of(SingleUseLink link) => new()
     {
         Id = link.Id, Purpose = (int)link.Purpose, Digest = link.Digest.Reveal(), Subject = link.Subject, Address = link.Address,
-        CreatedAt = link.CreatedAt, Until = link.Until, ClosedAt = link.ClosedAt, ClosedBy = (int?)link.ClosedBy, Code = link.Code?.Reveal(), Tries = link.Tries,
+        CreatedAt = link.CreatedAt, Until = link.Until, ClosedAt = link.ClosedAt, ClosedBy = (int?)link.ClosedBy, Code = link.Code?.Reveal(),
+        Tries = link.Tries,
     };
 
     public SingleUseLink ToLink() => new(Id, (LinkPurpose)Purpose, Digest, Subject, Address, CreatedAt, Until)

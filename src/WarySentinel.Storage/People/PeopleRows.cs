@@ -45,7 +45,8 @@ internal sealed class MemberRow
         Id = member.Id, Email = member.Email, Name = member.Name, UserName = member.UserName, PasswordHash = member.PasswordHash?.Reveal(),
         Status = (int)member.Status, CreatedAt = member.CreatedAt, Version = member.Version,
         Search = SearchOf(member.Name, member.Email, member.UserName), StatusAt = member.Cause?.At, StatusBy = member.Cause?.By,
-        StatusWords = member.Cause?.Words, SeenAt = member.SeenAt, Language = member.Language, Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
+        StatusWords = member.Cause?.Words, SeenAt = member.SeenAt, Language = member.Language,
+        Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
     };
 
     public static string SearchOf(string name, string email, string? userName) => Spelling.Folded($"{name}\n{email}\n{userName}");

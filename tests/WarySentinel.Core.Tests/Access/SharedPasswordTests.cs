@@ -67,7 +67,7 @@ public sealed class SharedPasswordTests
     public void Both_work_during_the_overlap_and_never_longer_than_the_old_one_did()
     {
         var fresh = Given with { Id = Guid.NewGuid(), Replaces = Given.Id, CreatedAt = Now };
-        var letter = new MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "s", "sealed", Now));
+        var letter = new MessageQueued(new OutgoingMessage(Guid.NewGuid(), "a@x.example", "s", "sealed", Now, "told", Urgency.Soon));
         var edit = SharedPasswordCommands.Rotate(Given, fresh, TimeSpan.FromDays(2), [letter], Now).Value.ToStore;
         edit.Changes.OfType<SharedPasswordPut>().First().Password.Until.ShouldBe(Now.AddDays(2));
         edit.Changes.ShouldContain(letter);

@@ -169,7 +169,7 @@ public sealed class ApiTests(SiteFixture fixture)
     {
         using var nobody = new SentinelClient(new Uri(site.Admin), null);
         (await Should.ThrowAsync<SentinelException>(() =>
-            nobody.FirstOwnerAsync("guess", "x@y.example", "X", "long-enough-1", CancellationToken.None))).Code.ShouldBe("set-up-done");
+            nobody.FirstOwnerAsync("guess", "x@y.example", "X", "long-enough-mill-1", CancellationToken.None))).Code.ShouldBe("set-up-done");
     }
 
     [Fact]

@@ -58,13 +58,13 @@ public sealed class ViewLinkTests
     public async Task What_was_opened_from_the_console_ends_with_that_session_and_with_the_standing_of_its_owner()
     {
         await using var site = await RunningSite.StartAsync();
-        await site.Client.AddMemberAsync("ed@fernlight.example", "Ed", null, "a-long-password", ["editor"], [], [], Stop);
+        await site.Client.AddMemberAsync("ed@fernlight.example", "Ed", null, "a-quiet-hill-at-night", ["editor"], [], [], Stop);
         foreach (var end in new[] { "sign-out", "suspended", "roles" })
         {
             using var console = new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer() })
             { BaseAddress = new Uri(site.Admin + "/api/v1/"), DefaultRequestHeaders = { { "X-Wary-Console", "1" } } };
             (await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(console, "sign-in", new
-            { name = "ed@fernlight.example", password = "a-long-password" }, Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
+            { name = "ed@fernlight.example", password = "a-quiet-hill-at-night" }, Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
             using var opened = await System.Net.Http.Json.HttpClientJsonExtensions.PostAsJsonAsync(
                 console, "viewpoints/open", new Dictionary<string, string> { ["as"] = "role:dealer" }, Stop);
             var url = System.Text.Json.JsonDocument.Parse(await opened.Content.ReadAsStringAsync(Stop)).RootElement.GetProperty("url").GetString()!;

@@ -226,7 +226,7 @@ public sealed partial class JoinTests : IAsyncLifetime
         string? found = null;
         while (await store.TakeMessageAsync(clock.GetUtcNow().AddDays(100), Stop) is { } letter)
         {
-            found = letter.To == to ? Link().Match(envelopes.Open(letter.Body)).Value : found;
+            found = letter.To == to ? Link().Match(envelopes.Open(letter.Body).Text).Value : found;
         }
 
         return found.ShouldNotBeNull();

@@ -134,7 +134,7 @@ public sealed class SharedPasswordTests : IAsyncLifetime
         var letter = mailbox.Letters.ShouldHaveSingleItem();
         letter.To.ShouldBe(["movers@fernlight.example"]);
         letter.Subject.ShouldNotContain("Password:");
-        var fresh = letter.Text.Split("Password: ")[1].Split('\n')[0].Trim();
+        var fresh = letter.Text.ReplaceLineEndings("\n").Split("from now on:\n\n")[1].Split('\n')[0].Trim();
         (await TypeAsync(fresh)).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
         (await TypeAsync(RunningSite.VaultPassword)).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
         (await holder.StatusAsync("/shop/clearance-vault")).ShouldBe(HttpStatusCode.OK);

@@ -58,9 +58,9 @@ public sealed class BulkApiTests : IAsyncLifetime
     [Fact]
     public async Task Support_touches_no_staff_by_the_hundred_either()
     {
-        await site.Client.AddMemberAsync("helps@x.example", "Helps", null, "long-enough-1", ["support"], [], [], Stop);
+        await site.Client.AddMemberAsync("helps@x.example", "Helps", null, "long-enough-mill-1", ["support"], [], [], Stop);
         using var nobody = new SentinelClient(new Uri(site.Admin), null);
-        var token = (await nobody.AddTokenAsync("t", ["read", "people"], null, "helps@x.example", "long-enough-1", Stop)).Token!.Reveal();
+        var token = (await nobody.AddTokenAsync("t", ["read", "people"], null, "helps@x.example", "long-enough-mill-1", Stop)).Token!.Reveal();
         using var support = new SentinelClient(new Uri(site.Admin), token);
         var line = await LastAsync(support, new BulkDraft("sign-out", null, new MemberFilter()));
         line.Refused.ShouldBe(2);

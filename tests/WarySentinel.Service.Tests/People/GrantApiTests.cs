@@ -103,9 +103,9 @@ public sealed class GrantApiTests(SiteFixture fixture)
     public async Task Letters_are_listed_by_state_sent_again_and_dropped()
     {
         var store = site.Services.GetRequiredService<Store>();
-        var letter = new OutgoingMessage(Guid.NewGuid(), "late@x.example", "Subject", "sealed", DateTimeOffset.UtcNow);
+        var letter = new OutgoingMessage(Guid.NewGuid(), "late@x.example", "Subject", "sealed", DateTimeOffset.UtcNow, "told", Urgency.Soon);
         await store.ApplyAsync(new Edit("test", "test", [new MessageQueued(letter)]), "test", stop: Stop);
-        await store.MessageFailedAsync(letter.Id, "550 no such mailbox", null, Stop);
+        await store.MessageFailedAsync(letter.AsTaken(), "550 no such mailbox", null, Stop);
         var given = (await site.Client.LettersAsync("given-up", Stop)).First(l => l.Id == letter.Id);
         (given.State, given.Fault).ShouldBe(("given-up", "550 no such mailbox"));
         await site.Client.ResendLetterAsync(letter.Id, Stop);

@@ -52,9 +52,13 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task An_editor_manages_the_shop_but_not_its_owners()
     {
-        await api.AskAsync("POST", "members", new { email = "editor@x.example", name = "Edi Tor", password = "long-enough-1", roles = new[] { "editor" } });
+        await api.AskAsync("POST", "members", new
+        {
+            email = "editor@x.example", name = "Edi Tor", password = "long-enough-mill-1",
+            roles = new[] { "editor" }
+        });
         using var nobody = new Client.SentinelClient(new Uri(site.Admin), null);
-        var token = (await nobody.AddTokenAsync("editing", ["read", "write"], null, "editor@x.example", "long-enough-1", CancellationToken.None))
+        var token = (await nobody.AddTokenAsync("editing", ["read", "write"], null, "editor@x.example", "long-enough-mill-1", CancellationToken.None))
             .Token?.Reveal();
         using var editor = new Caller(site, token);
         (await editor.AskAsync("POST", "groups", new { title = "By editor" })).Status.ShouldBe(HttpStatusCode.Created);
@@ -70,13 +74,13 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task A_suspended_member_is_out_at_once()
     {
-        await api.AskAsync("POST", "members", new { email = "brief@x.example", name = "Brief", password = "long-enough-1" });
+        await api.AskAsync("POST", "members", new { email = "brief@x.example", name = "Brief", password = "long-enough-mill-1" });
         using var browser = site.NewBrowser();
-        await browser.SignInAsync("brief@x.example", "long-enough-1");
+        await browser.SignInAsync("brief@x.example", "long-enough-mill-1");
         (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.OK);
         await api.AskAsync("PUT", "members/brief@x.example/status", new { status = "suspended" });
         (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.Unauthorized);
-        (await browser.SignInAsync("brief@x.example", "long-enough-1")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await browser.SignInAsync("brief@x.example", "long-enough-mill-1")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
     }
 
     [Theory]
@@ -114,13 +118,13 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task Who_is_suspended_with_words_reads_them_once_they_have_proved_who_they_are()
     {
-        await api.AskAsync("POST", "members", new { email = "wordy@x.example", name = "Wordy", password = "long-enough-1" });
+        await api.AskAsync("POST", "members", new { email = "wordy@x.example", name = "Wordy", password = "long-enough-mill-1" });
         var words = "Your lens came back <b>broken</b>. Please call us.";
         var (_, told, _) = await api.AskAsync("PUT", "members/wordy@x.example/status", new { status = "suspended", words });
         told.GetProperty("cause").GetProperty("words").GetString().ShouldBe(words);
         told.GetProperty("cause").GetProperty("by").GetString()!.ShouldContain(RunningSite.Owner);
         using var browser = site.NewBrowser();
-        var right = await browser.SignInAsync("wordy@x.example", "long-enough-1");
+        var right = await browser.SignInAsync("wordy@x.example", "long-enough-mill-1");
         right.StatusCode.ShouldBe(HttpStatusCode.Forbidden);
         (await right.Content.ReadAsStringAsync()).ShouldContain("Your lens came back &lt;b&gt;broken&lt;/b&gt;. Please call us.");
         // With a wrong password it is as if there were nobody.
@@ -132,27 +136,27 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
             HttpStatusCode.UnprocessableEntity, "status-words", "PUT", "members/wordy@x.example/status",
             new { status = "suspended", words = new string('x', 501) });
         await api.AskAsync("PUT", "members/wordy@x.example/status", new { status = "active" });
-        await browser.SignInAsync("wordy@x.example", "long-enough-1");
+        await browser.SignInAsync("wordy@x.example", "long-enough-mill-1");
         (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.OK);
     }
 
     [Fact]
     public async Task Notes_data_and_signing_out_everywhere()
     {
-        await api.AskAsync("POST", "members", new { email = "noted@x.example", name = "Noted", password = "long-enough-1" });
+        await api.AskAsync("POST", "members", new { email = "noted@x.example", name = "Noted", password = "long-enough-mill-1" });
         await api.RefusedAsync(HttpStatusCode.UnprocessableEntity, "note-text", "POST", "members/noted@x.example/notes", new { text = " " });
         var (status, note, _) = await api.AskAsync("POST", "members/noted@x.example/notes", new { text = "Prefers letters." });
         status.ShouldBe(HttpStatusCode.Created);
         using var one = site.NewBrowser();
         using var two = site.NewBrowser();
-        await one.SignInAsync("noted@x.example", "long-enough-1");
-        await two.SignInAsync("noted@x.example", "long-enough-1");
+        await one.SignInAsync("noted@x.example", "long-enough-mill-1");
+        await two.SignInAsync("noted@x.example", "long-enough-mill-1");
         var (_, data, _) = await api.AskAsync("GET", "members/noted@x.example/data");
         data.GetProperty("member").GetProperty("email").GetString().ShouldBe("noted@x.example");
         data.GetProperty("member").TryGetProperty("seenAt", out _).ShouldBeTrue();
         data.GetProperty("sessions").GetArrayLength().ShouldBe(2);
         data.GetProperty("notes")[0].GetProperty("text").GetString().ShouldBe("Prefers letters.");
-        data.GetProperty("history").EnumerateArray().Select(h => h.GetProperty("action").GetString()).ShouldBe(["member.note", "member.add"]);
+        data.GetProperty("history").EnumerateArray().Select(h => h.GetProperty("action").GetString()).ShouldBe(["member.device", "member.note", "member.add"]);
         data.ToString().ShouldNotContain("$argon2", Case.Insensitive);
         var (_, ended, _) = await api.AskAsync("DELETE", "members/noted@x.example/sessions");
         ended.GetProperty("ended").GetInt32().ShouldBe(2);
@@ -165,7 +169,7 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
     [Fact]
     public async Task Who_is_named_by_a_gate_is_not_erased_and_an_editor_erases_nobody()
     {
-        await api.AskAsync("POST", "members", new { email = "named@x.example", name = "Named", password = "long-enough-1" });
+        await api.AskAsync("POST", "members", new { email = "named@x.example", name = "Named", password = "long-enough-mill-1" });
         await api.AskAsync("POST", "gates", new
         {
             key = "for-named", title = "For one", covers = new[] { "path:/only-named/**" },
@@ -175,7 +179,7 @@ public sealed class MemberApiTests(SiteFixture fixture) : IDisposable
         problem.GetProperty("detail").GetString()!.ShouldContain("gate for-named");
         await api.AskAsync("DELETE", "gates/for-named", null, "*");
         using var browser = site.NewBrowser();
-        await browser.SignInAsync("named@x.example", "long-enough-1");
+        await browser.SignInAsync("named@x.example", "long-enough-mill-1");
         (await api.AskAsync("DELETE", "members/named@x.example")).Status.ShouldBe(HttpStatusCode.NoContent);
         (await browser.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.Unauthorized);
         await api.RefusedAsync(HttpStatusCode.NotFound, "member-unknown-name", "GET", "members/named@x.example");

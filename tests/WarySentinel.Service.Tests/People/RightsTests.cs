@@ -13,7 +13,7 @@ namespace WarySentinel.Service.Tests.People;
 /// <summary>Every call of the API has a stated right, and is refused to whoever has it not. What calls there are, the document says.</summary>
 public sealed class RightsTests : IAsyncLifetime
 {
-    private const string Password = "long-enough-1";
+    private const string Password = "long-enough-mill-1";
 
     /// <summary>Calls that need nobody's right: they prove who calls, or tell a stranger what a stranger may know.</summary>
     private static readonly string[] Open = ["GET set-up", "POST first-owner", "POST sign-in", "POST sign-out", "POST tokens", "GET site.schema.json"];

@@ -17,10 +17,10 @@ public sealed class TryTests
         var browsers = Enumerable.Range(0, 30).Select(_ => site.NewBrowser()).ToList();
         foreach (var n in Enumerable.Range(0, 30))
         {
-            await site.Client.AddMemberAsync($"pupil{n}@school.example", "Pupil", null, $"pupil-{n}-password", [], [], [], Stop);
+            await site.Client.AddMemberAsync($"pupil{n}@school.example", "Pupil", null, $"ferry-lantern-{n}-oak", [], [], [], Stop);
         }
 
-        var answers = await Task.WhenAll(browsers.Select((b, n) => b.SignInAsync($"pupil{n}@school.example", $"pupil-{n}-password")));
+        var answers = await Task.WhenAll(browsers.Select((b, n) => b.SignInAsync($"pupil{n}@school.example", $"ferry-lantern-{n}-oak")));
         answers.ShouldAllBe(a => a.StatusCode == HttpStatusCode.SeeOther);
         var unlocked = await Task.WhenAll(Enumerable.Range(0, 30).Select(_ => site.NewBrowser().UnlockAsync(RunningSite.VaultPassword)));
         unlocked.ShouldAllBe(a => a.StatusCode == HttpStatusCode.SeeOther);
@@ -167,9 +167,9 @@ public sealed class TryTests
     public async Task An_editor_ends_no_session_of_an_owner()
     {
         await using var site = await StartAsync();
-        await site.Client.AddMemberAsync("ed@fernlight.example", "Ed", null, "a-long-password", ["editor"], [], [], Stop);
+        await site.Client.AddMemberAsync("ed@fernlight.example", "Ed", null, "a-quiet-hill-at-night", ["editor"], [], [], Stop);
         using var nobody = new Client.SentinelClient(new Uri(site.Admin), null);
-        using var editor = new Caller(site, (await nobody.AddTokenAsync("ed", ["read", "write"], null, "ed@fernlight.example", "a-long-password", Stop))
+        using var editor = new Caller(site, (await nobody.AddTokenAsync("ed", ["read", "write"], null, "ed@fernlight.example", "a-quiet-hill-at-night", Stop))
             .Token?.Reveal());
         using var owner = site.NewBrowser();
         await owner.SignInAsync(RunningSite.Owner, RunningSite.Password);

@@ -41,7 +41,7 @@ public abstract class AccountTests(string provider) : OnProvider(provider)
         (await store.MemberAsync(nell.Id, Stop))!.SeenAt.ShouldBe(Now);
         await DoAsync(AccountCommands.Note(nell, "Owes us a lens.", 0, "owner@x.example", Now));
         await DoAsync(AccountCommands.Note(other, "Met at the fair.", 0, "nell@x.example (Her token)", Now));
-        await PutAsync(new MessageQueued(new OutgoingMessage(Guid.CreateVersion7(), "nell@x.example", "Hello Nell", "sealed", Now)));
+        await PutAsync(new MessageQueued(new OutgoingMessage(Guid.CreateVersion7(), "nell@x.example", "Hello Nell", "sealed", Now, "told", Urgency.Soon)));
         await store.ApplyAsync(new Edit("gate.set", "vault", [new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"))]), "nell@x.example",
             stop: Stop);
         var noted = new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"));

@@ -1,0 +1,33 @@
+using WarySentinel.Contract;
+using WarySentinel.Contract.People;
+
+namespace WarySentinel.Client;
+
+/// <summary>Invitations, and links in letters.</summary>
+public sealed partial class SentinelClient
+{
+    /// <summary>Adds people and writes to each.</summary>
+    public async Task<IReadOnlyList<InvitedView>> InviteAsync(InvitationsDraft draft, CancellationToken cancellationToken) =>
+        (await SendAsync<PageOf<InvitedView>>(HttpMethod.Post, "members/invitations", draft, null, cancellationToken)).Value.Items;
+
+    /// <summary>The links that a member was sent.</summary>
+    public async Task<IReadOnlyList<LinkView>> LinksAsync(string member, CancellationToken cancellationToken) =>
+        (await GetAsync<PageOf<LinkView>>($"members/{Uri.EscapeDataString(member)}/links", cancellationToken)).Value.Items;
+
+    /// <summary>Sends a member a letter with a link.</summary>
+    public async Task<LinkView> SendLinkAsync(string member, LinkDraft draft, CancellationToken cancellationToken) =>
+        (await SendAsync<LinkView>(HttpMethod.Post, $"members/{Uri.EscapeDataString(member)}/links", draft, null, cancellationToken)).Value;
+
+    /// <summary>Takes back what links a member was sent.</summary>
+    public Task WithdrawLinksAsync(string member, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Delete, $"members/{Uri.EscapeDataString(member)}/links", null, null, cancellationToken);
+
+    /// <summary>Makes up a password for a member; it is told here, and nowhere again.</summary>
+    public async Task<GeneratedPasswordView> GeneratePasswordAsync(string member, CancellationToken cancellationToken) =>
+        (await SendAsync<GeneratedPasswordView>(HttpMethod.Post, $"members/{Uri.EscapeDataString(member)}/password", null, null, cancellationToken)).Value;
+
+    /// <summary>Says in which language a member is written to; null for the site's.</summary>
+    public async Task<MemberView> SetLanguageAsync(string member, string? language, CancellationToken cancellationToken) =>
+        (await SendAsync<MemberView>(
+            HttpMethod.Put, $"members/{Uri.EscapeDataString(member)}/language", new LanguageDraft(language), null, cancellationToken)).Value;
+}
