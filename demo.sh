@@ -121,7 +121,7 @@ cat <<TEXT
   The site through a bad cache    http://localhost:$cache
 
   Owner     owner@fernlight.example          keep-the-lamp-lit     (console and site)
-  Support   ash@fernlight.example            answer-the-bell       (console: helps members, changes no gate)
+  Support   ash@fernlight.example            plum-stones-at-dusk       (console: helps members, changes no gate)
   Dealer    nell@orchard-optics.example      orchard-quiet-91
   Keeper    keeper@fernlight.example         lantern-on-the-hill
   Guide     rowan@fernlight.example          red-light-only-3

@@ -62,7 +62,7 @@ wary redirect set welcome --on first-sign-in --audience "signed-in and not role:
 wary role set dealer --home /shop/dealer-stock --link "/shop/dealer-stock=Dealer stock" --link "/shop/mounts=Trade prices" >/dev/null
 wary role set guide --home /members/handbook --link "/members/handbook=Guides’ handbook" --link "/members/calendar=Observing calendar" >/dev/null
 wary group add friends --title "Friends of the dome" --rule "plan:patron or role:guide" >/dev/null
-wary member add ash@fernlight.example --name "Ash Wicket" --password - --role support >/dev/null <<<"answer-the-bell"
+wary member add ash@fernlight.example --name "Ash Wicket" --password - --role support >/dev/null <<<"plum-stones-at-dusk"
 wary organisation add orchard-optics --title "Orchard Optics" --seats 4 --give role:dealer >/dev/null
 wary organisation join orchard-optics nell@orchard-optics.example --manager >/dev/null
 wary organisation invite orchard-optics counter@orchard-optics.example >/dev/null
@@ -74,6 +74,15 @@ wary organisation invite heather-school office@heather-school.example --manager 
 wary organisation add northmoor-college --title "Northmoor College" --seats 3 --give group:institutions --until "$(date -u -d '+20 days' +%F)" >/dev/null
 wary organisation join northmoor-college dean@northmoor-college.example --manager >/dev/null
 wary organisation invite northmoor-college lab@northmoor-college.example >/dev/null
+wary letter template push "$here/letters" >/dev/null
+wary member invite "Tarn Hollis <tarn@hollis.example>" "Bryn Alder <bryn@alder.example>" "Sedge Marlow <sedge@marlow.example>" --group schools \
+  --until "$(date -u -d '+180 days' +%F)" --words "See you at the open dome on Friday." >/dev/null
+wary member link mira@lowlight.example >/dev/null
+printf '%s\n' 'Content-Type: multipart/report; report-type=delivery-status; boundary="b"' '' '--b' 'Content-Type: message/delivery-status' '' \
+  'Reporting-MTA: dns; mx.marlow.example' '' 'Final-Recipient: rfc822; sedge@marlow.example' 'Action: failed' 'Status: 5.1.1' \
+  'Diagnostic-Code: smtp; 550 5.1.1 There is nobody of that name' '--b--' >"$tokenfile.bounce"
+wary letter bounce "$tokenfile.bounce" >/dev/null
+rm -f "$tokenfile.bounce"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null
 wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/null

@@ -158,11 +158,11 @@ public sealed partial class BrowserTests
     [Fact]
     public async Task Today_is_read_by_support_who_changes_no_gate()
     {
-        await site.Client.AddMemberAsync("bell@x.example", "Ash Wicket", null, "answer-the-bell", ["support"], [], [], TestContext.Current.CancellationToken);
+        await site.Client.AddMemberAsync("bell@x.example", "Ash Wicket", null, "plum-stones-at-dusk", ["support"], [], [], TestContext.Current.CancellationToken);
         var page = await NewPageAsync();
         await page.GotoAsync(site.Admin + "/");
         await page.GetByLabel("E-mail or user name").FillAsync("bell@x.example");
-        await page.GetByLabel("Password").FillAsync("answer-the-bell");
+        await page.GetByLabel("Password").FillAsync("plum-stones-at-dusk");
         await page.GetByRole(AriaRole.Button, new() { Name = "Sign in" }).ClickAsync();
         await page.GetByRole(AriaRole.Heading, new() { Name = "Today" }).WaitForAsync();
         await page.Locator(".curves svg").First.WaitForAsync();

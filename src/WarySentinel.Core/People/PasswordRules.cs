@@ -48,7 +48,7 @@ public sealed class PasswordRules(Func<string, IReadOnlyList<string>, PasswordSt
         }
 
         var words = OwnWords(own);
-        if (words.Find(w => Rest(password, w) < Shortest / 2) is { } named)
+        if (OwnPart(password, words) is { } named)
         {
             return Problem.In("password", "password-own", named);
         }
@@ -65,8 +65,17 @@ public sealed class PasswordRules(Func<string, IReadOnlyList<string>, PasswordSt
             .Where(w => w.Length >= ShortestOwn).Distinct(),
     ];
 
-    /// <summary>How much is left of a password without a word in it, in characters.</summary>
-    private static int Rest(string password, string word) =>
-        Spelling.Folded(password) is var folded && folded.Contains(word, StringComparison.Ordinal)
-            ? new StringBuilder(folded).Replace(word, "").Length : int.MaxValue;
+    /// <summary>The own word that a password is made of, where next to nothing is left of it without all of them; else null.</summary>
+    private static string? OwnPart(string password, List<string> words)
+    {
+        var rest = new StringBuilder(Spelling.Folded(password));
+        string? first = null;
+        foreach (var word in words.OrderByDescending(w => w.Length))
+        {
+            first ??= rest.ToString().Contains(word, StringComparison.Ordinal) ? word : null;
+            rest.Replace(word, "");
+        }
+
+        return rest.ToString().Count(char.IsLetterOrDigit) < Shortest / 2 ? first : null;
+    }
 }

@@ -97,7 +97,8 @@ public sealed class Postman(
     /// <summary>A refusal in words is known; a line that broke once the letter was under way is not (RFC 5321 §6.1).</summary>
     private async Task NotSentAsync(WatchedSmtp smtp, WaitingMessage message, Exception fault)
     {
-        var said = fault is OperationCanceledException ? Words.Of("letter.slow", AttemptLasts.TotalSeconds) : fault.Message;
+        var said = fault is OperationCanceledException ? Words.Of("letter.slow", AttemptLasts.TotalSeconds)
+            : fault is SmtpCommandException { StatusCode: var status } ? $"{(int)status} {fault.Message}" : fault.Message;
         if (smtp.IsHandingOver && fault is not SmtpCommandException)
         {
             await smtp.DisconnectAsync(false, CancellationToken.None);
@@ -113,9 +114,9 @@ public sealed class Postman(
         }
 
         var isNobody = fault is SmtpCommandException { ErrorCode: SmtpErrorCode.RecipientNotAccepted } refused && (int)refused.StatusCode >= Permanent;
-        if (isNobody && Bounces.StatusIn(fault.Message) is { } status && status.StartsWith("5.1.", StringComparison.Ordinal))
+        if (isNobody && Bounces.StatusIn(fault.Message) is { } code && code.StartsWith("5.1.", StringComparison.Ordinal))
         {
-            await store.MarkUnreachableAsync(new UnreachableAddress(message.To, time.GetUtcNow(), status, fault.Message), "mail");
+            await store.MarkUnreachableAsync(new UnreachableAddress(message.To, time.GetUtcNow(), code, said), "mail");
         }
 
         await FailedAsync(message, said, isNobody || message.Tries >= options.LetterTries);

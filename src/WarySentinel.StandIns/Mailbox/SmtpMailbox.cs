@@ -49,6 +49,9 @@ public sealed class SmtpMailbox : IAsyncDisposable
     /// <summary>Says what goes wrong with a letter to an address.</summary>
     public Func<string, MailMishap> Mishap { get; set; } = _ => MailMishap.None;
 
+    /// <summary>How long it takes to think about each letter.</summary>
+    public Func<TimeSpan> Thinks { get; set; } = () => TimeSpan.Zero;
+
     /// <summary>Everything that came in, oldest first.</summary>
     public IReadOnlyList<Letter> Letters => [.. letters];
 
@@ -67,10 +70,14 @@ public sealed class SmtpMailbox : IAsyncDisposable
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()
     {
+        if (end.IsCancellationRequested)
+        {
+            return;
+        }
+
         await end.CancelAsync();
         listener.Stop();
         await accepting;
-        end.Dispose();
     }
 
     private async Task AcceptAsync()
@@ -134,7 +141,10 @@ public sealed class SmtpMailbox : IAsyncDisposable
                                 return;
                             }
 
-                            Keep(from, to, await BodyAsync(reader));
+                            var body = await BodyAsync(reader);
+                            await Task.Delay(Thinks(), end.Token);
+                            Keep(from, to, body);
+                            await Task.Delay(Thinks(), end.Token);
                             if (trouble == MailMishap.BreaksAfter)
                             {
                                 return;

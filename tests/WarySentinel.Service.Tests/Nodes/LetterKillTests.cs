@@ -1,0 +1,127 @@
+using Npgsql;
+using Shouldly;
+using WarySentinel.Client;
+using WarySentinel.Contract.People;
+using WarySentinel.StandIns.Mailbox;
+using WarySentinel.Storage;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Service.Tests.Nodes;
+
+/// <summary>Machines die anywhere while they send letters, against a mail server that counts.</summary>
+public sealed partial class LetterKillTests
+{
+    private const int People = 40;
+
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    /// <summary>WARY_LETTER_KILLS says how often, where it is to be more than a few times.</summary>
+    [Theory]
+    [InlineData("sqlite", 1)]
+    [InlineData("postgres", 2)]
+    public async Task No_letter_is_lost_and_none_goes_out_twice_and_what_nobody_can_know_says_so(string provider, int machines)
+    {
+        var kills = int.TryParse(Environment.GetEnvironmentVariable("WARY_LETTER_KILLS"), out var asked) ? asked : 3;
+        var folder = Directory.CreateTempSubdirectory("wary-letters-").FullName;
+        var name = "wary_" + Guid.NewGuid().ToString("N");
+        var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL.");
+        var connection = provider == "sqlite" ? $"Data Source={folder}/sentinel.db" : $"{server};Database={name}";
+        await AdminAsync(provider, server, "CREATE DATABASE " + name);
+        var random = new Random(kills);
+        var port = RunningSite.FreePort();
+        await using var mailbox = new SmtpMailbox(port) { Thinks = () => TimeSpan.FromMilliseconds(Random.Shared.Next(12)) };
+        string[] settings =
+        [
+            $"--Wary:Connection={connection}", $"--Wary:Smtp=smtp://127.0.0.1:{port}", "--Wary:MailFrom=lamp@site.example", "--Wary:RoundMilliseconds=30",
+            "--Wary:LetterAttemptSeconds=2",
+        ];
+        using var store = Store.Open(provider, connection, TimeProvider.System);
+        var running = new ServiceProcess[machines];
+        var token = "";
+        for (var n = 0; n < machines; n++)
+        {
+            running[n] = await ServiceProcess.Start(folder, settings).ReadyAsync();
+            token = n == 0 ? await SetUpAsync(running[0]) : token;
+        }
+
+        for (var kill = 0; kill < kills; kill++)
+        {
+            var dying = kill % machines;
+            var writing = TellAsync(running[dying], token, kill);
+            await Task.Delay(random.Next(900), Stop);
+            await running[dying].KillAsync();
+            await writing;
+            running[dying] = await ServiceProcess.Start(folder, settings).ReadyAsync();
+        }
+
+        var letters = await SettledAsync(store);
+        await Task.WhenAll(running.Select(r => r.DisposeAsync().AsTask()));
+        var came = mailbox.Letters.GroupBy(l => l.MessageId.Split('@')[0]).ToDictionary(g => g.Key, g => g.Count());
+        came.Values.ShouldAllBe(times => times == 1, "nobody gets one twice");
+        letters.Where(l => l.State == LetterState.Sent).ShouldAllBe(l => came.ContainsKey(l.Id.ToString("N")), "what is sent has arrived");
+        letters.ShouldAllBe(l => l.State == LetterState.Sent || l.State == LetterState.Unclear, "nothing is left behind");
+        letters.Count(l => l.State == LetterState.Unclear).ShouldBeLessThanOrEqualTo(kills, "one at most for each death");
+        came.Keys.ShouldAllBe(id => letters.Any(l => l.Id.ToString("N") == id), "nothing goes out that is not written down");
+        NpgsqlConnection.ClearAllPools();
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        await AdminAsync(provider, server, $"DROP DATABASE {name} WITH (FORCE)");
+        Directory.Delete(folder, true);
+    }
+
+    /// <summary>All letters, once none waits any more.</summary>
+    private static async Task<IReadOnlyList<MessageState>> SettledAsync(Store store)
+    {
+        for (var n = 0; n < 600 && await store.MessageCountAsync(LetterState.Waiting, Stop) > 0; n++)
+        {
+            await Task.Delay(100, Stop);
+        }
+
+        return await store.MessagesAsync(1_000_000, stop: Stop);
+    }
+
+    private static async Task<string> SetUpAsync(ServiceProcess service)
+    {
+        const string owner = "owner@x.example", password = "keep-the-lamp-lit";
+        await service.SaysAsync("/first-owner?code=");
+        using var nobody = new SentinelClient(new Uri(service.Admin), null);
+        await nobody.FirstOwnerAsync(
+            System.Text.RegularExpressions.Regex.Match(service.Log, "code=([0-9a-f]+)").Groups[1].Value, owner, "Owner", password, Stop);
+        var token = (await nobody.AddTokenAsync("letters", ["read", "write"], null, owner, password, Stop)).Token!.Reveal();
+        using var client = new SentinelClient(new Uri(service.Admin), token);
+        var file = "email,name\n" + string.Concat(Enumerable.Range(0, People).Select(n => $"a{n}@x.example,Some One\n"));
+        await foreach (var _ in client.ImportMembersAsync(
+            new MemoryStream(System.Text.Encoding.UTF8.GetBytes(file)), false, [], null, null, null, Stop))
+        {
+        }
+
+        return token;
+    }
+
+    private static async Task TellAsync(ServiceProcess service, string token, int round)
+    {
+        using var client = new SentinelClient(new Uri(service.Admin), token);
+        try
+        {
+            var draft = new BulkDraft("tell", Filter: new MemberFilter(Search: "x.example"), Subject: $"Round {round}", Text: "Hello {name}");
+            await foreach (var _ in client.BulkAsync(draft, Stop))
+            {
+            }
+        }
+        catch (Exception gone) when (gone is HttpRequestException or IOException or SentinelException or TaskCanceledException)
+        {
+            // Killed.
+        }
+    }
+
+    private static async Task AdminAsync(string provider, string server, string sql)
+    {
+        if (provider == "postgres")
+        {
+            await using var connection = new NpgsqlConnection(server + ";Database=postgres;Pooling=false");
+            await connection.OpenAsync(Stop);
+            await using var command = new NpgsqlCommand(sql, connection);
+            await command.ExecuteNonQueryAsync(Stop);
+        }
+    }
+}
