@@ -142,6 +142,7 @@ describe('the settings', () => {
     prompt: null,
     crawlers: [{ name: 'moonbot', hosts: ['crawl.moon.example'], ranges: ['2001:db8::/32'] }],
     sweep: { everyHours: 0, as: null, alertTo: null },
+    letters: { signIn: false, codes: false, noticesTo: null, hold: false },
     version: 4,
   };
 

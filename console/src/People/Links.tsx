@@ -51,7 +51,15 @@ export function Links({ member }: { member: Schemas['MemberView'] }) {
         <May scope="people">
           <div className="deeds">
             <button type="button" className="btn" disabled={send.isPending} onClick={() => send.mutate()}>
-              {t(member.status === 'invited' ? 'member.invite' : member.status === 'unverified' ? 'member.confirm' : 'member.sendLink')}
+              {t(
+                member.status === 'invited'
+                  ? all.length > 0
+                    ? 'member.inviteAgain'
+                    : 'member.invite'
+                  : member.status === 'unverified'
+                    ? 'member.confirm'
+                    : 'member.sendLink',
+              )}
             </button>
             {all.some((link) => link.state === 'open') && (
               <button type="button" className="btn" disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>

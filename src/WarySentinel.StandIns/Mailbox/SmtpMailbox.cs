@@ -63,6 +63,7 @@ public sealed class SmtpMailbox : IAsyncDisposable
         builder.Logging.ClearProviders();
         var app = builder.Build();
         app.MapGet("/messages.json", () => Results.Json(Letters));
+        app.MapGet("/count", (string to) => Results.Text(letters.Count(l => l.To.Contains(to)).ToString(CultureInfo.InvariantCulture)));
         app.MapGet("/", () => Results.Text(Page(), "text/html", Encoding.UTF8));
         return app;
     }
