@@ -158,7 +158,8 @@ public sealed partial class BrowserTests
     [Fact]
     public async Task Today_is_read_by_support_who_changes_no_gate()
     {
-        await site.Client.AddMemberAsync("bell@x.example", "Ash Wicket", null, "plum-stones-at-dusk", ["support"], [], [], TestContext.Current.CancellationToken);
+        await site.Client.AddMemberAsync("bell@x.example", "Ash Wicket", null, "plum-stones-at-dusk", ["support"], [], [],
+            TestContext.Current.CancellationToken);
         var page = await NewPageAsync();
         await page.GotoAsync(site.Admin + "/");
         await page.GetByLabel("E-mail or user name").FillAsync("bell@x.example");

@@ -13,10 +13,13 @@ public sealed class CodePages(Refusals refusals, IAntiforgery antiforgery, Servi
 {
     private string Cookie => options.SiteIsTls ? "__Secure-wary-code" : "wary-code";
 
-    /// <summary>Gives the browser its half; whether or not a letter goes out.</summary>
+    /// <summary>
+    /// Gives the browser its half, whether or not a letter goes out. Who asks again keeps it and counts on, so that the code of the letter before still
+    /// works where no other was sent.
+    /// </summary>
     public string Begin(HttpContext http)
     {
-        var half = MemberLinks.NewSecret();
+        var half = BrowserHalf.Next(Read(http));
         http.Response.Cookies.Append(Cookie, half, With(AccountLinks.CodeLasts));
         return half;
     }

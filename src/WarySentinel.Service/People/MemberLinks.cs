@@ -105,15 +105,17 @@ public sealed class MemberLinks(
     public async Task<FollowedAccount?> FollowCodeAsync(string? browser, string typed, LinkPurpose purpose, CancellationToken stop)
     {
         typed = new string([.. typed.Where(char.IsAsciiDigit)]);
-        if (await LinkAsync(browser, stop) is not { Code: { } code } link || link.Purpose != purpose || !link.IsOpen(time.GetUtcNow())
-            || !await store.CountTryAsync(link.Id, stop))
+        foreach (var half in BrowserHalf.Lately(browser))
         {
-            return null;
+            if (await store.LinkAsync(Secrets.DigestOf(half), stop) is { Code: { } code } link && link.Purpose == purpose && link.IsOpen(time.GetUtcNow())
+                && await store.CountTryAsync(link.Id, stop)
+                && CryptographicOperations.FixedTimeEquals(Encoding.ASCII.GetBytes(code.Reveal()), Encoding.ASCII.GetBytes(CodeOf(half, typed).Reveal())))
+            {
+                return new FollowedAccount(link, await store.MemberAsync(link.Subject, stop));
+            }
         }
 
-        var isRight = CryptographicOperations.FixedTimeEquals(
-            Encoding.ASCII.GetBytes(code.Reveal()), Encoding.ASCII.GetBytes(CodeOf(browser!, typed).Reveal()));
-        return isRight ? new FollowedAccount(link, await store.MemberAsync(link.Subject, stop)) : null;
+        return null;
     }
 
     /// <summary>A link in place of a code that was typed right: what stands in it.</summary>
