@@ -99,12 +99,13 @@ public sealed partial class BrowserTests
         await page.GetByText("Line 1, column").First.WaitForAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Save", Exact = true }).ClickAsync();
         await page.Locator("p.bad#template-html-bad").WaitForAsync();
-        await html.FillAsync("<p>Good evening, {{ member.name }}!</p>");
-        await letter.GetByText("Good evening, Ada Quill!").WaitForAsync();
+        await html.FillAsync("<p>Good night, {{ member.name }}!</p>");
+        await Assertions.Expect(html).ToHaveValueAsync("<p>Good night, {{ member.name }}!</p>");
+        await letter.GetByText("Good night, Ada Quill!").WaitForAsync();
         await page.GetByLabel("For").FillAsync("nell@orchard-optics.example");
-        await letter.GetByText("Good evening, Nell Orchard!").WaitForAsync();
+        await letter.GetByText("Good night, Nell Orchard!").WaitForAsync();
         await page.GetByLabel("as plain text").CheckAsync();
-        await page.Locator("pre", new() { HasText = "Good evening, Nell Orchard!" }).WaitForAsync();
+        await page.Locator("pre", new() { HasText = "Good night, Nell Orchard!" }).WaitForAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Save", Exact = true }).ClickAsync();
         await page.GetByText("These are your own words.").WaitForAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Send me a test" }).ClickAsync();

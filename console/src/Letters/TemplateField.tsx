@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react';
+import { useLayoutEffect, useRef, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import type { Schemas } from '../api/client';
 
@@ -23,6 +23,15 @@ export function TemplateField({ id, label, value, bad, hint, lines, variables, r
   const field = useRef<HTMLTextAreaElement>(null);
   const [at, setAt] = useState<number>();
   const [chosen, setChosen] = useState(0);
+  const [place, setPlace] = useState<number>();
+  // The caret stands behind a name that was put in as soon as the name stands there: nothing that is typed meanwhile goes elsewhere.
+  useLayoutEffect(() => {
+    if (place !== undefined) {
+      field.current?.focus();
+      field.current?.setSelectionRange(place, place);
+      setPlace(undefined);
+    }
+  }, [place]);
   const part = at === undefined ? undefined : begun(value.slice(0, at));
   const fitting = part === undefined ? [] : variables.filter((one) => one.name.startsWith(part));
   const put = (name: string) => {
@@ -32,11 +41,7 @@ export function TemplateField({ id, label, value, bad, hint, lines, variables, r
     const after = value.slice(caret).replace(/^\s*\}\}/, '');
     onChange(`${before}${name} }}${after}`);
     setAt(undefined);
-    const place = before.length + name.length + 3;
-    requestAnimationFrame(() => {
-      field.current?.focus();
-      field.current?.setSelectionRange(place, place);
-    });
+    setPlace(before.length + name.length + 3);
   };
   const beneath = [hint && `${id}-hint`, bad && `${id}-bad`].filter(Boolean).join(' ');
   return (
@@ -84,13 +89,13 @@ export function TemplateField({ id, label, value, bad, hint, lines, variables, r
         }}
       />
       <div className="offered" id={`${id}-names`} role="listbox" aria-label={t('words.names')} hidden={fitting.length === 0}>
-        {fitting.map((one, place) => (
+        {fitting.map((one, line) => (
           // biome-ignore lint/a11y/useKeyWithClickEvents: keys are read where the text is typed
           <div
             key={one.name}
-            id={`${id}-${place}`}
+            id={`${id}-${line}`}
             role="option"
-            aria-selected={place === chosen}
+            aria-selected={line === chosen}
             tabIndex={-1}
             onClick={() => put(one.name)}
           >
