@@ -86,8 +86,10 @@ public sealed partial class BrowserTests
         await AccessibleAsync(page);
         await page.GetByRole(AriaRole.Link, new() { Name = "Welcome", Exact = true }).ClickAsync();
         await page.GetByText("This letter comes with the service").WaitForAsync();
+        // A frame out of sight is not drawn, so that what stands in it counts as hidden.
+        var there = new LocatorWaitForOptions { State = WaitForSelectorState.Attached };
         var letter = page.FrameLocator("iframe[title='As its reader gets it']");
-        await letter.GetByText("Hello Ada Quill,").WaitForAsync();
+        await letter.GetByText("Hello Ada Quill,").WaitForAsync(there);
         await AccessibleAsync(page);
         var html = page.GetByLabel("Letter", new() { Exact = true });
         await html.FillAsync("<p>Good evening, ");
@@ -101,9 +103,9 @@ public sealed partial class BrowserTests
         await page.Locator("p.bad#template-html-bad").WaitForAsync();
         await html.FillAsync("<p>Good night, {{ member.name }}!</p>");
         await Assertions.Expect(html).ToHaveValueAsync("<p>Good night, {{ member.name }}!</p>");
-        await letter.GetByText("Good night, Ada Quill!").WaitForAsync();
+        await letter.GetByText("Good night, Ada Quill!").WaitForAsync(there);
         await page.GetByLabel("For").FillAsync("nell@orchard-optics.example");
-        await letter.GetByText("Good night, Nell Orchard!").WaitForAsync();
+        await letter.GetByText("Good night, Nell Orchard!").WaitForAsync(there);
         await page.GetByLabel("as plain text").CheckAsync();
         await page.Locator("pre", new() { HasText = "Good night, Nell Orchard!" }).WaitForAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Save", Exact = true }).ClickAsync();
