@@ -68,7 +68,7 @@ export function Preview({
           {width === 'plain' || !shown.data.html ? (
             <pre>{shown.data.text}</pre>
           ) : (
-            <iframe title={t('words.preview')} sandbox="" className={width} srcDoc={shown.data.html} />
+            <iframe key={shown.data.html} title={t('words.preview')} sandbox="" className={width} srcDoc={shown.data.html} />
           )}
         </div>
       )}
