@@ -163,7 +163,7 @@ internal static class Hosting
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
-            .AddSingleton<OrganisationPages>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>()
+            .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

@@ -14,8 +14,8 @@ namespace WarySentinel.Service.Pages;
 /// The page that the link of an invitation leads to. Looking at it uses nothing up: programs that read mail follow every link. Sending its form does.
 /// </summary>
 public sealed class JoinPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Organisations organisations, Sessions sessions, KnownBrowsers browsers,
-    IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+    VisitorReader visitors, Refusals refusals, Organisations organisations, Entrance entrance, IAntiforgery antiforgery, ServiceOptions options,
+        TimeProvider time)
 {
     /// <summary>Maps the page.</summary>
     public void Map(RouteGroupBuilder account)
@@ -70,10 +70,7 @@ public sealed class JoinPages(
             return;
         }
 
-        await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, true);
-        browsers.Note(http, SessionPurpose.Site, member.Id);
-        var visitor = member.AsVisitor().From(http.Connection.RemoteIpAddress);
-        PageRequests.See(http, Destination.Of(policies.Current, new Lander(RedirectOn.PasswordSet, visitor), time.GetUtcNow()).To ?? account);
+        await entrance.EnterAsync(http, member, RedirectOn.PasswordSet);
     }
 
     /// <summary>Another letter in place of one that came too late. The page says the same whatever comes of it.</summary>

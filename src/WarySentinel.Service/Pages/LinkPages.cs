@@ -16,7 +16,7 @@ namespace WarySentinel.Service.Pages;
 /// follow every link); sending their form does.
 /// </summary>
 public sealed class LinkPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, MemberLinks links, Sessions sessions, KnownBrowsers browsers, CodePages codes,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, MemberLinks links, Sessions sessions, Entrance entrance, CodePages codes,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages.</summary>
@@ -134,14 +134,8 @@ public sealed class LinkPages(
         return null;
     }
 
-    private async Task LandAsync(HttpContext http, Member member)
-    {
-        await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, true);
-        browsers.Note(http, SessionPurpose.Site, member.Id);
-        var visitor = member.AsVisitor().From(http.Connection.RemoteIpAddress);
-        var on = member.SeenAt is null ? RedirectOn.FirstSignIn : RedirectOn.SignIn;
-        PageRequests.See(http, Destination.Of(policies.Current, new Lander(on, visitor), time.GetUtcNow()).To ?? options.AccountPrefix + "/");
-    }
+    private Task LandAsync(HttpContext http, Member member) =>
+        entrance.EnterAsync(http, member, member.SeenAt is null ? RedirectOn.FirstSignIn : RedirectOn.SignIn);
 
     private async Task AgainAsync(HttpContext http)
     {

@@ -17,7 +17,7 @@ namespace WarySentinel.Service.Pages;
 /// </summary>
 public sealed class PasswordPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, MemberLinks links, SignIn signIn, Sessions sessions, KnownBrowsers browsers,
-    CodePages codes, LinkPages linkPages, Store store, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+    CodePages codes, LinkPages linkPages, Entrance entrance, Store store, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages.</summary>
     public void Map(RouteGroupBuilder account)
@@ -104,12 +104,7 @@ public sealed class PasswordPages(
             return;
         }
 
-        // A session that was there before, whoever made it, ends: nobody is carried in on somebody else's.
-        await sessions.BeginAsync(http, SessionPurpose.Site, set.Value.Id, true);
-        browsers.Note(http, SessionPurpose.Site, set.Value.Id);
-        var visitor = set.Value.AsVisitor().From(http.Connection.RemoteIpAddress);
-        PageRequests.See(
-            http, Destination.Of(policies.Current, new Lander(RedirectOn.PasswordSet, visitor), time.GetUtcNow()).To ?? options.AccountPrefix + "/");
+        await entrance.EnterAsync(http, set.Value, RedirectOn.PasswordSet);
     }
 
     private async Task WriteSetAsync(HttpContext http, RequestIdentity identity, string secret, string? name, PageError? error, int status)

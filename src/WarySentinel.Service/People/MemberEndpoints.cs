@@ -42,14 +42,8 @@ public sealed class MemberService(Store store, PolicyHolder policies, PeopleLane
             return read;
         }
 
-        try
-        {
-            return read.Value with { PasswordHash = await passwords.HashAsync(password, stop) };
-        }
-        catch (BusyException)
-        {
-            return Problem.Of(ProblemKind.TooMany, "busy");
-        }
+        var hash = await passwords.TryHashAsync(password, stop);
+        return hash.Problem ?? (Outcome<Member>)(read.Value with { PasswordHash = hash.Value });
     }
 
     /// <summary>The member of that id or e-mail address.</summary>

@@ -1,4 +1,3 @@
-using System.Buffers.Text;
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
@@ -29,13 +28,8 @@ public sealed class MemberLinks(
     Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, PasswordRules rules, CallerReader staff, ILetters letters,
     TimeProvider time)
 {
-    private const int SecretBytes = 32;
-    private const int SecretLetters = 43;
     private const int LongestWords = 2000;
     private static readonly TimeSpan Lately = TimeSpan.FromDays(1);
-
-    /// <summary>A new secret, as it stands in a link or a browser.</summary>
-    public static string NewSecret() => Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(SecretBytes));
 
     /// <summary>Makes a link for a member, and stores the letter that brings it.</summary>
     public Task<Outcome<SingleUseLink>> SendAsync(Guid member, LinkPurpose purpose, LinkTerms terms, CancellationToken stop) => people.ChangeAsync(
@@ -57,7 +51,7 @@ public sealed class MemberLinks(
             return Problem.In("words", "letter-text", LongestWords);
         }
 
-        var secret = terms.Browser ?? NewSecret();
+        var secret = terms.Browser ?? LinkSecret.New();
         var code = terms.Browser is null ? null : RandomNumberGenerator.GetInt32(1_000_000).ToString("D6", CultureInfo.InvariantCulture);
         var lately = member is null ? [] : await store.LatelyMadeLinksAsync(member.Id, now - Lately, stop);
         var made = AccountLinks.Make(
@@ -121,7 +115,7 @@ public sealed class MemberLinks(
     /// <summary>A link in place of a code that was typed right: what stands in it.</summary>
     public async Task<Outcome<string>> InPlaceOfCodeAsync(FollowedAccount proved)
     {
-        var (secret, old) = (NewSecret(), proved.Link);
+        var (secret, old) = (LinkSecret.New(), proved.Link);
         var now = time.GetUtcNow();
         var link = old with
         {
@@ -188,18 +182,14 @@ public sealed class MemberLinks(
     public async Task<Outcome<(Member Member, string Password)>> GenerateAsync(Guid member, string by, CancellationToken stop)
     {
         var password = PasswordJudge.Generate();
-        Secret hash;
-        try
+        var hash = await passwords.TryHashAsync(password, stop);
+        if (hash.Problem is { } busy)
         {
-            hash = await passwords.HashAsync(password, stop);
-        }
-        catch (BusyException)
-        {
-            return Problem.Of(ProblemKind.TooMany, "busy");
+            return busy;
         }
 
         var done = await people.ChangeAsync(
-            async () => AccountLinks.Generated(await store.MemberAsync(member, stop), hash, by, time.GetUtcNow()), by);
+            async () => AccountLinks.Generated(await store.MemberAsync(member, stop), hash.Value, by, time.GetUtcNow()), by);
         return done.Problem is { } problem ? problem : (done.Value, password);
     }
 
@@ -288,24 +278,11 @@ public sealed class MemberLinks(
         "link");
 
     private async Task<SingleUseLink?> LinkAsync(string? secret, CancellationToken stop) =>
-        secret?.Length == SecretLetters && Base64Url.IsValid(secret) ? await store.LinkAsync(Secrets.DigestOf(secret), stop) : null;
+        LinkSecret.IsOne(secret) ? await store.LinkAsync(Secrets.DigestOf(secret), stop) : null;
 
-    private async Task<Outcome<Secret>> HashAsync(Member whose, string password, string? name, CancellationToken stop)
-    {
-        if (rules.FaultOf(password, whose.Email, name ?? whose.Name, whose.UserName, policies.Current.Settings.SiteName) is { } weak)
-        {
-            return weak;
-        }
-
-        try
-        {
-            return (Secret)await passwords.HashAsync(password, stop);
-        }
-        catch (BusyException)
-        {
-            return Problem.Of(ProblemKind.TooMany, "busy");
-        }
-    }
+    private async Task<Outcome<Secret>> HashAsync(Member whose, string password, string? name, CancellationToken stop) =>
+        rules.FaultOf(password, whose.Email, name ?? whose.Name, whose.UserName, policies.Current.Settings.SiteName)
+        ?? await passwords.TryHashAsync(password, stop);
 
     private Change Changed(Member member, string? device) => letters.Write(
         "password-changed", LetterReader.Of(member), ("at", letters.Day(time.GetUtcNow(), member.Language)), ("device", device),

@@ -1,5 +1,3 @@
-using System.Buffers.Text;
-using System.Security.Cryptography;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -32,8 +30,6 @@ public sealed class Organisations(
     Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, PasswordRules rules, ILetters letters,
     TimeProvider time)
 {
-    private const int SecretBytes = 32;
-    private const int SecretLetters = 43;
     private static readonly TimeSpan Lately = TimeSpan.FromDays(1);
 
     /// <summary>Adds an organisation.</summary>
@@ -82,7 +78,7 @@ public sealed class Organisations(
     /// <summary>What a link leads to, or null where there is no such link.</summary>
     public async Task<FollowedLink?> FollowAsync(string? secret, CancellationToken stop)
     {
-        if (secret?.Length != SecretLetters || !Base64Url.IsValid(secret)
+        if (!LinkSecret.IsOne(secret)
             || await store.LinkAsync(Secrets.DigestOf(secret), stop) is not { Purpose: LinkPurpose.Organisation } link)
         {
             return null;
@@ -109,14 +105,13 @@ public sealed class Organisations(
                 return problem;
             }
 
-            try
+            var hash = await passwords.TryHashAsync(password!, stop);
+            if (hash.Problem is { } busy)
             {
-                fresh = read.Value with { PasswordHash = await passwords.HashAsync(password!, stop) };
+                return busy;
             }
-            catch (BusyException)
-            {
-                return Problem.Of(ProblemKind.TooMany, "busy");
-            }
+
+            fresh = read.Value with { PasswordHash = hash.Value };
         }
 
         return await people.ChangeAsync(
@@ -141,7 +136,7 @@ public sealed class Organisations(
         string key, Func<Organisation?, IReadOnlyCollection<Member>, InvitationLink, DateTimeOffset, Outcome<Edit<OrganisationInvitation>>> command, string by,
         string? name, CancellationToken stop)
     {
-        var secret = Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(SecretBytes));
+        var secret = LinkSecret.New();
         return people.ChangeAsync(
             async () =>
             {

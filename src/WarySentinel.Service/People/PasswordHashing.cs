@@ -45,6 +45,19 @@ public sealed class PasswordHashing : IDisposable
     /// <summary>Hashes a password. Throws <see cref="BusyException"/> when the queue is full.</summary>
     public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(Spelling.OfPassword(password)), stop);
 
+    /// <summary>Hashes a password, or says that too many wait.</summary>
+    public async Task<Outcome<Secret>> TryHashAsync(string password, CancellationToken stop)
+    {
+        try
+        {
+            return (Secret)await HashAsync(password, stop);
+        }
+        catch (BusyException)
+        {
+            return Problem.Of(ProblemKind.TooMany, "busy");
+        }
+    }
+
     /// <summary>
     /// Whether the password is the one that was hashed. Takes as long where there is no hash. Throws <see cref="BusyException"/> when the
     /// queue is full.

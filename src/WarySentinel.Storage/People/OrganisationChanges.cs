@@ -4,7 +4,7 @@ using WarySentinel.Core.People;
 
 namespace WarySentinel.Storage.People;
 
-/// <summary>How organisations and links that work once are stored. The version of an organisation's row tells two writers of it apart.</summary>
+/// <summary>How organisations are stored. The version of an organisation's row tells two writers of it apart.</summary>
 internal static class OrganisationChanges
 {
     private static readonly string[] Whole =
@@ -51,34 +51,6 @@ internal static class OrganisationChanges
         writers.On<InvitationDropped>((w, dropped) => w.Db.OrganisationInvitations.Where(i => i.Id == dropped.Id).ExecuteDeleteAsync(w.Stop));
         writers.Also<GrantsMoved>(MoveAsync);
         writers.Also<MemberErased>((w, erased) => w.Db.OrganisationInvitations.Where(i => i.Email == erased.Email).ExecuteDeleteAsync(w.Stop));
-        RegisterLinks(writers);
-    }
-
-    private static void RegisterLinks(Writers writers)
-    {
-        writers.Gather<LinkAdded>((w, added) => w.Rows.Insert(LinkRow.Of(added.Link)));
-        writers.On<LinkUsed>(async (w, used) =>
-        {
-            var done = await w.Db.Links.Where(l => l.Id == used.Id && l.ClosedAt == null && l.Until > w.Now).ExecuteUpdateAsync(
-                set => set.SetProperty(l => l.ClosedAt, w.Now).SetProperty(l => l.ClosedBy, (int)LinkEnd.Used), w.Stop);
-            if (done != 1)
-            {
-                throw new StoreMovedException();
-            }
-        });
-        // Two on two machines who see nothing of each other yet meet at the index of open links.
-        writers.On<NoLinkSince>(async (w, none) =>
-        {
-            if (await w.Db.Links.AnyAsync(l => l.Subject == none.Subject && l.Purpose == (int)none.Purpose && l.CreatedAt > none.Since, w.Stop))
-            {
-                throw new StoreMovedException();
-            }
-        });
-        writers.On<LinksClosed>((w, closed) => w.Db.Links
-            .Where(l => (closed.Purpose == null || l.Purpose == (int)closed.Purpose) && l.Subject == closed.Subject && l.ClosedAt == null
-                && (closed.Address == null || l.Address == closed.Address))
-            .ExecuteUpdateAsync(set => set.SetProperty(l => l.ClosedAt, w.Now).SetProperty(l => l.ClosedBy, (int)closed.By), w.Stop));
-        writers.Also<MemberErased>((w, erased) => w.Db.Links.Where(l => l.Address == erased.Email).ExecuteDeleteAsync(w.Stop));
     }
 
     /// <summary>What is given to organisations goes the way of what is given to members.</summary>

@@ -42,6 +42,8 @@ public abstract class AccountTests(string provider) : OnProvider(provider)
         await DoAsync(AccountCommands.Note(nell, "Owes us a lens.", 0, "owner@x.example", Now));
         await DoAsync(AccountCommands.Note(other, "Met at the fair.", 0, "nell@x.example (Her token)", Now));
         await PutAsync(new MessageQueued(new OutgoingMessage(Guid.CreateVersion7(), "nell@x.example", "Hello Nell", "sealed", Now, "told", Urgency.Soon)));
+        await PutAsync(new LinkAdded(
+            new SingleUseLink(Guid.CreateVersion7(), LinkPurpose.NewAddress, "digest", nell.Id, "nell.new@x.example", Now, Now.AddDays(1))));
         await store.ApplyAsync(new Edit("gate.set", "vault", [new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"))]), "nell@x.example",
             stop: Stop);
         var noted = new NoteAdded(new MemberNote(Guid.NewGuid(), other.Id, Now, "x", "y"));
@@ -56,6 +58,7 @@ public abstract class AccountTests(string provider) : OnProvider(provider)
         (await store.SessionsAsync(nell.Id, 10, Stop)).ShouldBeEmpty();
         (await store.NotesAsync(nell.Id, Stop)).ShouldBeEmpty();
         (await store.MessagesAsync(10, stop: Stop)).ShouldBeEmpty();
+        (await store.LinksOfAsync(nell.Id, 10, Stop)).ShouldBeEmpty("not even to an address that she only asked for");
         var trail = await store.AuditAsync(null, 100, stop: Stop);
         // What was done and when stays, and so does how much of it there was.
         trail.Count.ShouldBe(there + 1);
