@@ -8,7 +8,7 @@ namespace WarySentinel.Service.People;
 /// The one way to change what is known of people: command, store, tell. Two writers of the same person meet at the version of their row; nobody else
 /// waits for anybody, and the policy is not touched.
 /// </summary>
-public sealed class PeopleLane(Store store, Hearsay hearsay, TimeProvider time, ILogger<PeopleLane> log)
+public sealed class PeopleLane(Store store, Hearsay hearsay, ILogger<PeopleLane> log)
 {
     private const int MostTries = 30;
     private const int LongestPauseMilliseconds = 100;
@@ -50,8 +50,9 @@ public sealed class PeopleLane(Store store, Hearsay hearsay, TimeProvider time, 
                 return Problem.Of(ProblemKind.Conflict, "moved");
             }
 
-            // Many who write the same person give way to each other, each for another while; else the same few would win each time.
-            await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(Math.Min(LongestPauseMilliseconds, 2 << Math.Min(tries, 8)))), time);
+            // Many who write the same person give way to each other, each for another while; else the same few would win each time. It is threads that
+            // wait here, whatever the clock of the site says.
+            await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(Math.Min(LongestPauseMilliseconds, 2 << Math.Min(tries, 8)))));
         }
     }
 
