@@ -41,44 +41,39 @@ public sealed class Recent<T>
             return true;
         }
 
-        var from = old;
-        if (!from.BySpan.TryGetValue(name, out var key, out value))
+        if (!old.BySpan.TryGetValue(name, out var key, out value))
         {
             return false;
         }
 
-        Keep(key, value);
-        if (!from.ByName.ContainsKey(key))
-        {
-            // Forgotten while it moved.
-            young.ByName.TryRemove(key, out _);
-        }
-
+        // What was kept anew meanwhile stays.
+        TryAdd(young, key, value);
         return true;
     }
 
-    /// <summary>Keeps something under a name.</summary>
+    /// <summary>Keeps something under a name. Nothing is forgotten by name: what can change says itself whether it still holds.</summary>
     public void Keep(string name, T value)
     {
         var to = young;
-        if (to.ByName.TryAdd(name, value))
-        {
-            if (Interlocked.Increment(ref to.Count) >= half)
-            {
-                Turn(to);
-            }
-        }
-        else
+        if (!TryAdd(to, name, value))
         {
             to.ByName[name] = value;
         }
     }
 
-    /// <summary>Forgets what is kept under a name.</summary>
-    public void Forget(string name)
+    private bool TryAdd(Half to, string name, T value)
     {
-        young.ByName.TryRemove(name, out _);
-        old.ByName.TryRemove(name, out _);
+        if (!to.ByName.TryAdd(name, value))
+        {
+            return false;
+        }
+
+        if (Interlocked.Increment(ref to.Count) >= half)
+        {
+            Turn(to);
+        }
+
+        return true;
     }
 
     private void Turn(Half full)
