@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Ten thousand letters (LETTERS=…) to a local mail server, and how long one that somebody waits for takes meanwhile.
-# WARY_BENCH_POSTGRES names a server (Host=…;Port=…;Username=…) to measure as well; without it, SQLite alone.
+# WARY_BENCH_POSTGRES names a server (Host=…;Port=…;Username=…) to measure as well; without it, SQLite alone. “letters.sh postgres” measures that alone.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 letters=${LETTERS:-10000}
@@ -55,7 +55,9 @@ measure() { # measure PROVIDER CONNECTION
   wait $service $box 2>/dev/null || true
 }
 
-measure sqlite "Data Source=$here/letters.db"
+[ "${1:-}" = postgres ] || measure sqlite "Data Source=$here/letters.db"
 if [ -n "${WARY_BENCH_POSTGRES:-}" ]; then
+  psql -qh "$(sed 's/.*Host=\([^;]*\).*/\1/' <<<"$WARY_BENCH_POSTGRES")" -p "$(sed 's/.*Port=\([^;]*\).*/\1/' <<<"$WARY_BENCH_POSTGRES")" -U postgres \
+    -c "CREATE DATABASE wary_letters_$$"
   measure postgres "$WARY_BENCH_POSTGRES;Database=wary_letters_$$"
 fi

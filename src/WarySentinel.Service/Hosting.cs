@@ -132,7 +132,7 @@ internal static class Hosting
             .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>()
-            .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>()
+            .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>().AddSingleton<Unsubscribing>()
             .AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
@@ -146,13 +146,14 @@ internal static class Hosting
             .AddSingleton<IBulkAct>(provider => provider.GetRequiredService<TellMembers>())
             .AddSingleton<IMemberLetters>(provider => provider.GetRequiredService<TellMembers>())
             .AddSingleton<Postman>()
-            .AddSingleton<MailLine>().AddSingleton<LetterPaper>().AddSingleton<MailTest>()
+            .AddSingleton<LetterPaper>().AddSingleton<Bouncing>().AddSingleton<BounceBox>().AddSingleton<MailTest>()
             .AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
             .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)
             .AddJob<Postman>("letters-urgent", false, postman => stop => postman.SendDueAsync(true, stop))
             .AddJob<Postman>("letters", false, postman => stop => postman.SendDueAsync(false, stop))
+            .AddJob<BounceBox>("bounces", true, reports => reports.RunDueAsync)
             .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }
 
@@ -163,7 +164,7 @@ internal static class Hosting
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
-            .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>()
+            .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>().AddSingleton<LetterWishPages>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

@@ -59,7 +59,7 @@ public sealed class RoomTests
         ["Pages"] = ["People", "Redirects"],
         ["Passwords"] = ["Pages", "Letters"],
         ["Sweep"] = ["Letters"],
-        ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Sweep"],
+        ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Letters", "Sweep"],
         ["Redirects"] = ["People"],
         ["Check"] = ["Catalogue", "People", "Redirects"],
         ["Gateway"] = ["Markup", "Pages"],

@@ -1886,7 +1886,9 @@ export interface paths {
         post?: never;
         delete: {
             parameters: {
-                query?: never;
+                query?: {
+                    tell?: boolean;
+                };
                 header?: never;
                 path: {
                     member: string;
@@ -2540,7 +2542,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/members/{member}/language": {
+    "/api/v1/members/{member}/letters": {
         parameters: {
             query?: never;
             header?: never;
@@ -2559,7 +2561,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["LanguageDraft"];
+                    "application/json": components["schemas"]["LetterWish"];
                 };
             };
             responses: {
@@ -4659,6 +4661,8 @@ export interface components {
             marked: string[];
             /** @description Addresses that fail for now, and are not marked. */
             passing: string[];
+            /** @description Addresses of which it says so without naming a letter that went there; they are not marked. */
+            strange: string[];
         };
         /** @description Something to be done with many members at once. */
         BulkDraft: {
@@ -5266,10 +5270,6 @@ export interface components {
             /** @description `taken`, `not-for-them`, `closed` (a page that they may not open is never a landing) or `missing`. */
             step: string;
         };
-        /** @description The language that a member is written to in; null for the site's. */
-        LanguageDraft: {
-            language?: null | string;
-        };
         /** @description One attempt to send a letter. */
         LetterAttemptView: {
             /**
@@ -5399,7 +5399,10 @@ export interface components {
             subject: string;
             /** @description What kind of letter it is. */
             kind: string;
-            /** @description `waiting`, `sent`, `given-up`, or `unclear` where nobody can know whether it went out. */
+            /**
+             * @description `waiting`, `sent`, `given-up`, `unclear` where nobody can know whether it went out, or
+             *             `returned` where a report said later that it reached nobody.
+             */
             state: string;
             /**
              * Format: date-time
@@ -5423,6 +5426,11 @@ export interface components {
             unclearAt: null | string;
             /**
              * Format: date-time
+             * @description When a report said that it reached nobody.
+             */
+            returnedAt: null | string;
+            /**
+             * Format: date-time
              * @description When it is tried next.
              */
             nextTryAt: null | string;
@@ -5433,6 +5441,13 @@ export interface components {
             tries: number;
             /** @description What the mail server, or the way to it, said last. */
             fault: null | string;
+        };
+        /** @description How a member wants to be written to; what is left out stays. */
+        LetterWish: {
+            /** @description The language; empty for the site's. */
+            language?: null | string;
+            /** @description Whether they get no letters but those that have to be. */
+            unsubscribed?: null | boolean;
         };
         /** @description A letter with a link to be sent to a member. */
         LinkDraft: {
@@ -5467,7 +5482,7 @@ export interface components {
         };
         /** @description One step of a test of the mail server, or one look at the sender's domain. */
         MailStep: {
-            /** @description `settings`, `connect`, `tls`, `login`, `sender`, `spf`, `dkim` or `dmarc`. */
+            /** @description `settings`, `connect`, `tls`, `login`, `sender`, `reports`, `spf`, `dkim` or `dmarc`. */
             step: string;
             /** @description `good`, `bad`, `warn` or `unknown`. */
             state: string;
@@ -5728,6 +5743,8 @@ export interface components {
             version: number;
             /** @description The language that they are written to in; null for the site's. */
             language: null | string;
+            /** @description Whether they get no letters but those that have to be. */
+            unsubscribed: boolean;
         };
         /** @description Something unreadable that is to be dropped. */
         MendDraft: {
@@ -5953,6 +5970,16 @@ export interface components {
             sends: boolean;
             /** @description Whether all letters wait, as the owner wants it. */
             held: boolean;
+            /**
+             * Format: int32
+             * @description Reported to have reached nobody.
+             */
+            returned: number;
+            /**
+             * Format: date-time
+             * @description When the mailbox of reports was last read; null where none is set, or it never was.
+             */
+            reportsReadAt: null | string;
         };
         /** @description A name by which another program knows a member. */
         OutsideKeyView: {
@@ -6250,7 +6277,10 @@ export interface components {
             siteName: string;
             me: null | components["schemas"]["MeView"];
         };
-        /** @description A shared password to be added; without Password a strong one is generated and told once. */
+        /**
+         * @description A shared password to be added; without Password a strong one is generated and told once. Tell: e-mail addresses that
+         *     are sent it.
+         */
         SharedPasswordDraft: {
             gate?: null | string;
             label?: null | string;
@@ -6261,6 +6291,7 @@ export interface components {
             /** Format: int32 */
             mostUses?: null | number;
             asked?: null | string;
+            tell?: null | string[];
         };
         /** @description A shared password. Password and Text are told once, when it is generated. */
         SharedPasswordView: {

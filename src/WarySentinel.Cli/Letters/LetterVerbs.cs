@@ -99,6 +99,10 @@ internal static class LetterVerbs
         await using var report = call.Get(Report)!.OpenRead();
         var read = await call.Client.BouncedAsync(report, call.Stop);
         return call.Out.Say(
-            read, string.Join('\n', read.Marked.Select(a => $"No letter goes to {a} any more.").Concat(read.Passing.Select(a => $"{a} fails for now only."))));
+            read, string.Join(
+                '\n', [
+                    .. read.Marked.Select(a => $"No letter goes to {a} any more."), .. read.Passing.Select(a => $"{a} fails for now only."),
+                    .. read.Strange.Select(a => $"The report names no letter that we sent: nothing changes for {a}."),
+                ]));
     }
 }

@@ -6,7 +6,7 @@ using static WarySentinel.Cli.People.MemberVerbs;
 
 namespace WarySentinel.Cli.People;
 
-/// <summary><c>wary member invite|link|links|withdraw|password|language</c>: letters with links, and passwords made up.</summary>
+/// <summary><c>wary member invite|link|links|withdraw|password|letters</c>: letters with links, and passwords made up.</summary>
 internal static class InviteVerbs
 {
     private static readonly Argument<string[]> People = new("people")
@@ -20,7 +20,8 @@ internal static class InviteVerbs
     private static readonly Option<string?> Purpose = new("--purpose")
     { Description = "invitation, set-password or confirm; what fits the account unless said." };
 
-    private static readonly Argument<string> Tag = new("tag") { Description = "A language such as de; - for the site's." };
+    private static readonly Option<string?> WishedLanguage = new("--language") { Description = "A language such as de; - for the site's." };
+    private static readonly Option<bool?> Only = new("--unsubscribed") { Description = "true: no letters but those that have to be; false: all." };
 
     public static void AddTo(Command member)
     {
@@ -44,8 +45,11 @@ internal static class InviteVerbs
         }));
         member.Subcommands.Add(With(new Command("password", "Make up a password for a member, and tell it once. They are signed out everywhere."), Email).Does(
             async call => Tell(call, await call.Client.GeneratePasswordAsync(call.Get(Email), call.Stop))));
-        member.Subcommands.Add(With(With(new Command("language", "Say in which language a member is written to."), Email), Tag).Does(async call => Print(
-            call, await call.Client.SetLanguageAsync(call.Get(Email), call.Get(Tag) == "-" ? null : call.Get(Tag), call.Stop))));
+        member.Subcommands.Add(With(
+            With(new Command("letters", "Say in which language a member is written to, and whether they get more than has to be."), Email),
+            WishedLanguage, Only).Does(
+            async call => Print(call, await call.Client.SetLettersAsync(
+                call.Get(Email), new LetterWish(call.Get(WishedLanguage) == "-" ? "" : call.Get(WishedLanguage), call.Get(Only)), call.Stop))));
     }
 
     /// <summary>Tells a password that was made up.</summary>

@@ -26,8 +26,8 @@ public sealed partial class SentinelClient
     public async Task<GeneratedPasswordView> GeneratePasswordAsync(string member, CancellationToken cancellationToken) =>
         (await SendAsync<GeneratedPasswordView>(HttpMethod.Post, $"members/{Uri.EscapeDataString(member)}/password", null, null, cancellationToken)).Value;
 
-    /// <summary>Says in which language a member is written to; null for the site's.</summary>
-    public async Task<MemberView> SetLanguageAsync(string member, string? language, CancellationToken cancellationToken) =>
+    /// <summary>Says how a member wants to be written to; what is left out stays.</summary>
+    public async Task<MemberView> SetLettersAsync(string member, LetterWish wish, CancellationToken cancellationToken) =>
         (await SendAsync<MemberView>(
-            HttpMethod.Put, $"members/{Uri.EscapeDataString(member)}/language", new LanguageDraft(language), null, cancellationToken)).Value;
+            HttpMethod.Put, $"members/{Uri.EscapeDataString(member)}/letters", wish, null, cancellationToken)).Value;
 }

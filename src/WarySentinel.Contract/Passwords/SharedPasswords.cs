@@ -5,9 +5,13 @@ public sealed record SharedPasswordView(
     Guid Id, string Gate, string Label, DateTimeOffset CreatedAt, DateTimeOffset? From, DateTimeOffset? Until, DateTimeOffset? WithdrawnAt, bool InForce,
     int Uses, int? MostUses, DateTimeOffset? LastUsedAt, int Networks, string Asked, Guid? Replaces, SecretText? Password, SecretText? Text);
 
-/// <summary>A shared password to be added; without <paramref name="Password"/> a strong one is generated and told once.</summary>
+/// <summary>
+/// A shared password to be added; without <paramref name="Password"/> a strong one is generated and told once. <paramref name="Tell"/>: e-mail addresses that
+/// are sent it.
+/// </summary>
 public sealed record SharedPasswordDraft(
-    string? Gate, string? Label, SecretText? Password = null, string? From = null, string? Until = null, int? MostUses = null, string? Asked = null);
+    string? Gate, string? Label, SecretText? Password = null, string? From = null, string? Until = null, int? MostUses = null, string? Asked = null,
+    IReadOnlyList<string>? Tell = null);
 
 /// <summary>A shared password to be replaced by a generated one.</summary>
 /// <param name="Overlap">How long both work (ISO 8601); <c>PT0S</c> ends the old one at once. Two days unless said.</param>

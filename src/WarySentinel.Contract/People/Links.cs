@@ -39,5 +39,7 @@ public sealed record InvitedView(string Email, bool Invited, string? Problem);
 /// <param name="Member">The member.</param>
 public sealed record GeneratedPasswordView(SecretText Password, int Bits, MemberView Member);
 
-/// <summary>The language that a member is written to in; null for the site's.</summary>
-public sealed record LanguageDraft(string? Language);
+/// <summary>How a member wants to be written to; what is left out stays.</summary>
+/// <param name="Language">The language; empty for the site's.</param>
+/// <param name="Unsubscribed">Whether they get no letters but those that have to be.</param>
+public sealed record LetterWish(string? Language = null, bool? Unsubscribed = null);

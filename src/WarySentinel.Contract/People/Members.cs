@@ -50,10 +50,11 @@ public sealed record StatusCauseView(DateTimeOffset At, string By, string? Words
 /// <param name="SeenAt">When they last signed in to the site.</param>
 /// <param name="Version">Counts up with each change.</param>
 /// <param name="Language">The language that they are written to in; null for the site's.</param>
+/// <param name="Unsubscribed">Whether they get no letters but those that have to be.</param>
 public sealed record MemberView(
     Guid Id, string Email, string Name, string? UserName, string Status, StatusCauseView? Cause, IReadOnlyList<string> Roles,
     IReadOnlyList<GrantView> Grants, IReadOnlyList<string> ByRule, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt, int Version,
-    string? Language);
+    string? Language, bool Unsubscribed);
 
 /// <summary>Which members, and in which order. What is left out asks for nothing.</summary>
 /// <param name="Search">Any part of a name or address.</param>

@@ -49,6 +49,9 @@ public static class LetterKinds
     /// <summary>Words of the owner's own, to one or many members.</summary>
     public const string Told = "told";
 
+    /// <summary>The last letter to somebody whose data is gone.</summary>
+    public const string Erased = "erased";
+
     private static readonly Dictionary<string, string> Samples = new(StringComparer.Ordinal)
     {
         ["site.name"] = "Fernlight Observatory", ["site.url"] = "https://fernlight.example", ["site.account"] = "https://fernlight.example/account/",
@@ -78,7 +81,7 @@ public static class LetterKinds
         Of("locked", Urgency.Soon, OfMember, "minutes", "link"), Of("shared-password", Urgency.Soon, OfSite, "gate", "password", "link", "until"),
         Of("shared-password-rotated", Urgency.Soon, OfSite, "gate", "password", "link", "until", "overlap"),
         Of("notice-request", Urgency.Soon, OfSite, "address", "page"), Of("notice-leak", Urgency.Soon, OfSite, "count", "list", "page"),
-        Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"), Of("erased", Urgency.Soon, OfMember),
+        Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"), Of(Erased, Urgency.Soon, OfMember),
         new(Told, Urgency.Patient, false, Variables(OfMember, "subject", "text")),
     ];
 

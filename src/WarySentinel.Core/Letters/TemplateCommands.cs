@@ -89,7 +89,8 @@ public static class TemplateCommands
         return faults.Any ? faults.ToProblem("letter-invalid") : fresh;
     }
 
-    private static TemplateDraft DraftOf(LetterTemplate template) => new(template.Subject, template.Html, template.Text);
+    /// <summary>A template as people write it.</summary>
+    public static TemplateDraft DraftOf(LetterTemplate template) => new(template.Subject, template.Html, template.Text);
 
     private static string? Tidy(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.ReplaceLineEndings("\n").Trim('\n') + "\n";
 }

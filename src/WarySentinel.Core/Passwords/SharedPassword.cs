@@ -99,10 +99,11 @@ public static class SharedPasswordCommands
     }
 
     /// <summary>Stores a new one. Refuses one that already opens the same gate.</summary>
-    public static Outcome<Edit<SharedPassword>> Add(SharedPassword fresh, IReadOnlyList<SharedPassword> sameDigest, DateTimeOffset now) =>
+    public static Outcome<Edit<SharedPassword>> Add(
+        SharedPassword fresh, IReadOnlyList<SharedPassword> sameDigest, IReadOnlyList<Change> messages, DateTimeOffset now) =>
         sameDigest.Any(p => p.Gate == fresh.Gate && p.WithdrawnAt is null && (p.Until is null || p.Until > now))
             ? Problem.Of(ProblemKind.Conflict, "shared-password-exists", fresh.Gate)
-            : new Edit<SharedPassword>(new Edit("password.add", fresh.Gate, [new SharedPasswordPut(fresh)], null, fresh.Label), fresh);
+            : new Edit<SharedPassword>(new Edit("password.add", fresh.Gate, [new SharedPasswordPut(fresh), .. messages], null, fresh.Label), fresh);
 
     /// <summary>Puts a fresh one in the place of another, which works on for the overlap and not longer.</summary>
     public static Outcome<Edit<SharedPassword>> Rotate(

@@ -58,7 +58,11 @@ public static class AccountCommands
     /// Erases a member: who they were is gone; that there was somebody, and what was done to them and when, stays under a tag. Somebody whom a gate or a
     /// redirect names is not erased: it would let in whoever takes that address next.
     /// </summary>
-    public static Outcome<Edit<Member>> Erase(Policy policy, Member? member, DateTimeOffset now)
+    /// <param name="policy">The policy, which may name them.</param>
+    /// <param name="member">Who.</param>
+    /// <param name="now">Now.</param>
+    /// <param name="farewell">Writes the last letter to them; null where none is sent.</param>
+    public static Outcome<Edit<Member>> Erase(Policy policy, Member? member, DateTimeOffset now, Func<Member, Change>? farewell = null)
     {
         if (member is null)
         {
@@ -75,12 +79,13 @@ public static class AccountCommands
         IEnumerable<Change> changes =
         [
             new MemberTouched(member.Id, member.Version), .. GrantCommands.Guard(member, gone, now), new MemberErased(member.Id, member.Email, tag),
+            .. farewell is null ? [] : new[] { farewell(member) },
         ];
         return new Edit<Member>(new Edit("member.erase", tag, [.. changes]), gone);
     }
 
-    /// <summary>Says in which language somebody is written to; null for the site's.</summary>
-    public static Outcome<Edit<Member>> SetLanguage(Member? member, string? language)
+    /// <summary>Says in which language somebody is written to (null for the site's), and whether they get more than the letters that have to be.</summary>
+    public static Outcome<Edit<Member>> SetLetters(Member? member, string? language, bool unsubscribed)
     {
         if (member is null)
         {
@@ -92,10 +97,17 @@ public static class AccountCommands
             return Problem.In("language", "language", language);
         }
 
-        var after = member with { Language = language, Version = member.Version + 1 };
-        return member.Language == language ? new Edit<Member>(new Edit("member.language", member.Email, []), member)
-            : new Edit<Member>(new Edit("member.language", member.Email, [new MemberSet(after, member.Version)], member.Language, language), after);
+        if (member.Language == language && member.IsUnsubscribed == unsubscribed)
+        {
+            return new Edit<Member>(new Edit("member.letters", member.Email, []), member);
+        }
+
+        var after = member with { Language = language, IsUnsubscribed = unsubscribed, Version = member.Version + 1 };
+        return new Edit<Member>(
+            new Edit("member.letters", member.Email, [new MemberSet(after, member.Version)], WishOf(member), WishOf(after)), after);
     }
+
+    private static string WishOf(Member member) => (member.Language ?? "-") + (member.IsUnsubscribed ? ", unsubscribed" : "");
 
     /// <summary>What names a member by their address, so that whoever takes that address next would be let in; null where nothing does.</summary>
     internal static Problem? Naming(Policy policy, Member member)

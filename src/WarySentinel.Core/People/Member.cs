@@ -39,6 +39,9 @@ public sealed record Member(
     /// <summary>The language that they are written to in (RFC 5646 tag); null where nobody has said.</summary>
     public string? Language { get; init; }
 
+    /// <summary>Whether they want no letters but those that have to be (RFC 8058).</summary>
+    public bool IsUnsubscribed { get; init; }
+
     /// <summary>When they last signed in to the site; null where they never have.</summary>
     public DateTimeOffset? SeenAt { get; init; }
 

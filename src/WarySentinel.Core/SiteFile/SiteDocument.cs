@@ -1,5 +1,6 @@
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
+using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 
@@ -9,6 +10,12 @@ namespace WarySentinel.Core.SiteFile;
 /// <param name="Draft">What is written.</param>
 /// <param name="Place">Gives line and column of a field (from 1), or of the entry itself for a field that is not written.</param>
 public sealed record Written<T>(T Draft, Func<string, (int Line, int Column)> Place);
+
+/// <summary>The words of a letter as they stand in a site file.</summary>
+/// <param name="Kind">The kind of letter.</param>
+/// <param name="Language">The language (RFC 5646 tag).</param>
+/// <param name="Words">Subject, HTML and text.</param>
+public sealed record WrittenTemplate(string? Kind, string? Language, TemplateDraft Words);
 
 /// <summary>A site as text: what is guarded, by whom it may be had, where people land. A section that is null is not in the file.</summary>
 public sealed record SiteDocument
@@ -33,6 +40,9 @@ public sealed record SiteDocument
 
     /// <summary>Redirects.</summary>
     public IReadOnlyList<Written<RedirectDraft>>? Redirects { get; init; }
+
+    /// <summary>The owner's words for letters.</summary>
+    public IReadOnlyList<Written<WrittenTemplate>>? Letters { get; init; }
 }
 
 /// <summary>What a site file would change, or did.</summary>

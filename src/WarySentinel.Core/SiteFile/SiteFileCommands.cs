@@ -2,6 +2,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
+using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 
@@ -15,6 +16,7 @@ public sealed partial class SiteFileCommands
     private readonly bool prune;
     private readonly GateSurroundings around;
     private readonly Func<FactKind, string, int> holders;
+    private readonly TemplateCheck templates;
     private readonly List<Fault> faults = [];
     private readonly List<Change> changes = [];
     private readonly List<SiteChange> listed = [];
@@ -27,8 +29,8 @@ public sealed partial class SiteFileCommands
     private int same;
     private int beside;
 
-    private SiteFileCommands(Policy policy, bool prune, GateSurroundings around, Func<FactKind, string, int> holders) =>
-        (this.policy, this.prune, this.around, this.holders) = (policy, prune, around, holders);
+    private SiteFileCommands(Policy policy, bool prune, GateSurroundings around, Func<FactKind, string, int> holders, TemplateCheck templates) =>
+        (this.policy, this.prune, this.around, this.holders, this.templates) = (policy, prune, around, holders, templates);
 
     /// <summary>The difference, and the edit that makes it; no edit where nothing changes or something is wrong.</summary>
     /// <param name="policy">The policy as it is.</param>
@@ -38,11 +40,12 @@ public sealed partial class SiteFileCommands
     /// <param name="around">What gate commands need to know.</param>
     /// <param name="isMember">Whether an audience may name that e-mail address.</param>
     /// <param name="holders">How many members hold a role, group or plan.</param>
+    /// <param name="templates">Tries the words of letters.</param>
     public static (SiteDifference Difference, Edit? Edit) Apply(
         Policy policy, SiteDocument file, IReadOnlyList<Fault> already, bool prune, GateSurroundings around, Func<string, bool> isMember,
-        Func<FactKind, string, int> holders)
+        Func<FactKind, string, int> holders, TemplateCheck templates)
     {
-        var run = new SiteFileCommands(policy, prune, around, holders);
+        var run = new SiteFileCommands(policy, prune, around, holders, templates);
         run.faults.AddRange(already);
         return run.Run(file, isMember);
     }
@@ -53,6 +56,7 @@ public sealed partial class SiteFileCommands
         Standings(FactKind.Group, "groups", file.Groups);
         Standings(FactKind.Plan, "plans", file.Plans);
         Items(file.Items);
+        Letters(file.Letters);
         if (faults.Count == 0)
         {
             AfterItems(file, isMember);

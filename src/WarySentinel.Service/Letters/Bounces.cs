@@ -33,6 +33,38 @@ public static partial class Bounces
         ];
     }
 
+    /// <summary>The name of the letter of ours that a report brings back, whole or its head alone (RFC 3462 §2); null where it brings none.</summary>
+    public static Guid? LetterIn(MimeMessage mail)
+    {
+        var report = mail.Body as MultipartReport ?? mail.BodyParts.OfType<MultipartReport>().FirstOrDefault();
+        return report?.Select(part => part switch
+        {
+            MessagePart { Message.Headers: var headers } => NameIn(headers),
+            TextPart { ContentType: var type } text when type.IsMimeType("text", "rfc822-headers") => NameIn(HeadersOf(text)),
+            _ => null,
+        }).FirstOrDefault(id => id is not null);
+    }
+
+    private static Guid? NameIn(HeaderList? headers) => headers is null ? null
+        // Some relays give every letter a Message-ID of their own.
+        : Guid.TryParse(headers[LetterPaper.NameHeader]?.Trim(), out var name) ? name
+        : Guid.TryParse(headers[HeaderId.MessageId]?.Trim().TrimStart('<').Split('@')[0], out var id) ? id : null;
+
+    private static HeaderList? HeadersOf(TextPart text)
+    {
+        using var bytes = new MemoryStream();
+        text.Content?.DecodeTo(bytes);
+        bytes.Position = 0;
+        try
+        {
+            return HeaderList.Load(bytes);
+        }
+        catch (FormatException)
+        {
+            return null;
+        }
+    }
+
     /// <summary>The enhanced status code in what a server said; null where there is none.</summary>
     public static string? StatusIn(string said) => Status().Match(said) is { Success: true } found ? found.Value : null;
 

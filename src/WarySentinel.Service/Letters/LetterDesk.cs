@@ -26,6 +26,10 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
     }
 
     /// <inheritdoc/>
+    public IReadOnlyList<string> Languages =>
+        [.. OurLetters.Languages.Concat(LetterBook.Of(policies.Current).All.Select(t => t.Language)).Distinct().Order(StringComparer.Ordinal)];
+
+    /// <inheritdoc/>
     public string Day(DateTimeOffset at, string? language)
     {
         var settings = policies.Current.Settings;

@@ -54,10 +54,12 @@ public static class LetterEndpoints
         return TypedResults.Ok(new PageOf<LetterView>([.. page.Items.Select(ToWire)], page.Next));
     }
 
-    private static async Task<Ok<OutboxView>> Outbox(Store store, PolicyHolder policies, ServiceOptions options, CancellationToken stop) => TypedResults.Ok(
+    private static async Task<Ok<OutboxView>> Outbox(
+        Store store, BounceBox reports, PolicyHolder policies, ServiceOptions options, CancellationToken stop) => TypedResults.Ok(
         new OutboxView(
             await store.MessageCountAsync(LetterState.Waiting, stop), await store.MessageCountAsync(LetterState.GivenUp, stop),
-            await store.MessageCountAsync(LetterState.Unclear, stop), options.Smtp.Length > 0, policies.Current.Settings.Letters.Hold));
+            await store.MessageCountAsync(LetterState.Unclear, stop), options.Smtp.Length > 0, policies.Current.Settings.Letters.Hold,
+            await store.MessageCountAsync(LetterState.Returned, stop), await reports.ReadAtAsync(stop)));
 
     private static async Task<Results<Ok<LetterHistory>, ProblemHttpResult>> Show(Guid id, Store store, CancellationToken stop) =>
         await store.MessageAsync(id, stop) is not var (letter, attempts) ? Unknown
@@ -82,31 +84,18 @@ public static class LetterEndpoints
         : Problem.Of(ProblemKind.NotFound, "address-reachable", address).ToHttp();
 
     /// <summary>Takes a report of a letter that reached nobody (RFC 3464), as the mail server's pipe, or a job over a mailbox, hands it on.</summary>
-    private static async Task<Results<Ok<BouncesView>, ProblemHttpResult>> Bounced(HttpContext http, Store store, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<BouncesView>, ProblemHttpResult>> Bounced(HttpContext http, Bouncing bouncing, CancellationToken stop)
     {
-        IReadOnlyList<Bounce> found;
         try
         {
             using var mail = await MimeMessage.LoadAsync(http.Request.Body, stop);
-            found = Bounces.Read(mail);
+            var found = await bouncing.TakeAsync(mail, Caller.Of(http).Name, stop);
+            return found is { Marked.Count: 0, Passing.Count: 0, Strange.Count: 0 } ? Problem.In("body", "bounce-form").ToHttp() : TypedResults.Ok(found);
         }
         catch (FormatException)
         {
             return Problem.In("body", "bounce-form").ToHttp();
         }
-
-        if (found.Count == 0)
-        {
-            return Problem.In("body", "bounce-form").ToHttp();
-        }
-
-        foreach (var bounce in found.Where(b => b.IsGone))
-        {
-            await store.MarkUnreachableAsync(new UnreachableAddress(bounce.Address, time.GetUtcNow(), bounce.Status, bounce.Said), Caller.Of(http).Name, stop);
-        }
-
-        return TypedResults.Ok(new BouncesView(
-            [.. found.Where(b => b.IsGone).Select(b => b.Address).Distinct()], [.. found.Where(b => !b.IsGone).Select(b => b.Address).Distinct()]));
     }
 
     private static (DateTimeOffset At, Guid Id)? PlaceOf(string place) =>
@@ -117,6 +106,6 @@ public static class LetterEndpoints
     private static ProblemHttpResult Unknown => Problem.Of(ProblemKind.NotFound, "letter-unknown").ToHttp();
 
     private static LetterView ToWire(MessageState letter) => new(
-        letter.Id, letter.To, letter.Subject, letter.Kind, letter.StateName, letter.CreatedAt, letter.SentAt, letter.GivenUpAt, letter.UnclearAt,
+        letter.Id, letter.To, letter.Subject, letter.Kind, letter.StateName, letter.CreatedAt, letter.SentAt, letter.GivenUpAt, letter.UnclearAt, letter.ReturnedAt,
         letter.NextTryAt, letter.Tries, letter.Fault);
 }

@@ -1,4 +1,5 @@
 using DnsClient;
+using MailKit;
 using MailKit.Net.Smtp;
 using MailKit.Security;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -12,7 +13,7 @@ namespace WarySentinel.Service.Letters;
 /// Tries the mail server step by step, without sending anything, and looks at what the sender's domain says in DNS of who may write in its name: SPF (RFC
 /// 7208), DKIM (RFC 6376), DMARC (RFC 7489). For each that is not right, what to do.
 /// </summary>
-public sealed class MailTest(MailLine line, ServiceOptions options)
+public sealed class MailTest(BounceBox reports, ServiceOptions options)
 {
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(20);
 
@@ -21,6 +22,11 @@ public sealed class MailTest(MailLine line, ServiceOptions options)
     {
         var steps = new List<MailStep>();
         var works = await ServerAsync(steps, stop);
+        if (options.BounceMailbox.Length > 0)
+        {
+            await ReportsAsync(steps, stop);
+        }
+
         await DomainAsync(steps, stop);
         return TypedResults.Ok(new MailTestView(works, steps));
     }
@@ -33,6 +39,7 @@ public sealed class MailTest(MailLine line, ServiceOptions options)
             return false;
         }
 
+        var line = new MailServer(options.Smtp, options.SmtpToken);
         using var smtp = new SmtpClient { Timeout = 10_000 };
         using var time = CancellationTokenSource.CreateLinkedTokenSource(stop);
         time.CancelAfter(Longest);
@@ -55,12 +62,32 @@ public sealed class MailTest(MailLine line, ServiceOptions options)
         }
         catch (Exception fault) when (!stop.IsCancellationRequested)
         {
-            steps.Add(Bad(step, fault is OperationCanceledException ? Words.Of("letter.slow", Longest.TotalSeconds) : fault.Message, MendOf(step, fault)));
+            steps.Add(Bad(step, fault is OperationCanceledException ? Words.Of("letter.slow", Longest.TotalSeconds) : fault.Message, MendOf(line, step, fault)));
             return false;
         }
     }
 
-    private string MendOf(string step, Exception fault) => Words.Of(
+    /// <summary>Whether the mailbox of reports opens.</summary>
+    private async Task ReportsAsync(List<MailStep> steps, CancellationToken stop)
+    {
+        using var time = CancellationTokenSource.CreateLinkedTokenSource(stop);
+        time.CancelAfter(Longest);
+        var place = new MailServer(options.BounceMailbox, options.BounceToken);
+        try
+        {
+            var (name, count) = await reports.LookAsync(time.Token);
+            steps.Add(Good("reports", Words.Of("mail-test.reports", place.Place.Host, name, count)));
+        }
+        catch (Exception fault) when (!stop.IsCancellationRequested)
+        {
+            steps.Add(fault is FolderNotFoundException
+                ? Bad("reports", fault.Message, Words.Of("mail-test.mend-folder", place.Folder))
+                : Bad("reports", fault is OperationCanceledException ? Words.Of("letter.slow", Longest.TotalSeconds) : fault.Message,
+                    MendOf(place, "connect", fault)));
+        }
+    }
+
+    private static string MendOf(MailServer line, string step, Exception fault) => Words.Of(
         fault switch
         {
             AuthenticationException => "mail-test.mend-login",

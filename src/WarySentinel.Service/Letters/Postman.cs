@@ -16,7 +16,7 @@ namespace WarySentinel.Service.Letters;
 /// or never handed over, is tried again with growing pauses and given up after a set number; one whose fate nobody can know is left to the owner.
 /// </summary>
 public sealed class Postman(
-    Store store, MailLine line, LetterPaper paper, ILetters letters, PeopleLane people, PolicyHolder policies, Hearsay hearsay, ServiceOptions options,
+    Store store, LetterPaper paper, ILetters letters, PeopleLane people, PolicyHolder policies, Hearsay hearsay, ServiceOptions options,
     TimeProvider time, ILogger<Postman> log)
 {
     private const int AtOnce = 50;
@@ -66,7 +66,9 @@ public sealed class Postman(
         {
             if (!smtp.IsConnected)
             {
-                await line.ConnectAsync(smtp, attempt.Token);
+                var server = new MailServer(options.Smtp, options.SmtpToken);
+                await server.OpenAsync(smtp, attempt.Token);
+                await server.LogInAsync(smtp, attempt.Token);
             }
 
             using var mail = paper.Write(message);
@@ -128,7 +130,7 @@ public sealed class Postman(
         log.Log(givenUp ? LogLevel.Error : LogLevel.Warning, "A letter to {To} could not be sent (try {Tries} of {Most}){GivenUp}: {Reason}",
             message.To, message.Tries, options.LetterTries, givenUp ? ", given up" : "", said);
         await store.MessageFailedAsync(message, said, givenUp ? null : time.GetUtcNow() + pause, CancellationToken.None);
-        if (givenUp && policies.Current.Settings.Letters.NoticesTo is { } to && !message.Kind.StartsWith("notice-", StringComparison.Ordinal))
+        if (givenUp && message.Kind != LetterKinds.Erased && policies.Current.Settings.Letters.NoticesTo is { } to && !message.Kind.StartsWith("notice-", StringComparison.Ordinal))
         {
             var notice = letters.Write(
                 "notice-given-up", new LetterReader(to), ("address", message.To), ("subject", message.Subject), ("reason", said),

@@ -38,6 +38,11 @@ public sealed class TellMembers(ILetters letters) : IBulkAct, IMemberLetters
             return Problem.Of(ProblemKind.Conflict, "letter-closed", member.Email);
         }
 
+        if (member.IsUnsubscribed)
+        {
+            return Problem.Of(ProblemKind.Conflict, "letter-unsubscribed", member.Email);
+        }
+
         return new Edit("letter.write", member.Email, [Write(member, draft.Subject!, draft.Text!)], null, In(draft.Subject!, member));
     }
 

@@ -63,6 +63,17 @@ public sealed record AskModel(
     public string? Foot { get; init; }
 }
 
+/// <summary>How somebody wants to be written to.</summary>
+/// <param name="Address">Their e-mail address.</param>
+/// <param name="Who">The sealed address where they came from a letter; null where they are signed in.</param>
+/// <param name="Languages">The languages there are letters in: tag, and its own name for itself.</param>
+/// <param name="Language">The one they chose; null for the site's.</param>
+/// <param name="Unsubscribed">Whether they get no letters but those that have to be.</param>
+/// <param name="Saved">Whether it was just saved.</param>
+/// <param name="Error">What is wrong.</param>
+public sealed record LetterWishModel(
+    string Address, string? Who, IReadOnlyList<(string Tag, string Name)> Languages, string? Language, bool Unsubscribed, bool Saved, PageError? Error);
+
 /// <summary>What a page shows where a password is chosen.</summary>
 /// <param name="Title">The heading.</param>
 /// <param name="Lead">What it is about.</param>

@@ -45,8 +45,23 @@ public static class PasswordEndpoints
             return odd.ToHttp();
         }
 
+        var tell = ToldOf(draft.Tell);
+        if (tell.Problem is { } untold)
+        {
+            return untold.ToHttp();
+        }
+
         var terms = new SharedPasswordTerms(draft.Gate ?? "", draft.Label, from, until, draft.MostUses, draft.Asked);
-        return Made(await passwords.AddAsync(terms, draft.Password?.Reveal(), Caller.Of(http).Name, stop), time);
+        return Made(await passwords.AddAsync(terms, draft.Password?.Reveal(), tell.Value, Caller.Of(http).Name, stop), time);
+    }
+
+    /// <summary>Who is sent a password, each address once.</summary>
+    private static Outcome<List<string>> ToldOf(IReadOnlyList<string>? asked)
+    {
+        var tell = (asked ?? []).Select(t => (Typed: t, Email: EmailAddress.Normalise(t))).ToList();
+        return tell.Count > Rotation.MostTold ? Problem.In("tell", "rotation-tell", Rotation.MostTold)
+            : tell.FirstOrDefault(t => t.Email is null) is { Typed: { } odd } ? Problem.In("tell", "email-form", odd)
+            : tell.Select(t => t.Email!).Distinct().ToList();
     }
 
     private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Rotate(
@@ -62,20 +77,14 @@ public static class PasswordEndpoints
             return Problem.In("overlap", "rotation-overlap", draft.Overlap).ToHttp();
         }
 
-        var tell = (draft.Tell ?? []).Select(t => (Typed: t, Email: EmailAddress.Normalise(t))).ToList();
         if (overlap < TimeSpan.Zero || overlap > TimeSpan.FromDays(366))
         {
             return Problem.In("overlap", "rotation-overlap", draft.Overlap).ToHttp();
         }
 
-        if (tell.Count > Rotation.MostTold)
-        {
-            return Problem.In("tell", "rotation-tell", Rotation.MostTold).ToHttp();
-        }
-
-        return tell.FirstOrDefault(t => t.Email is null) is { Typed: { } odd }
-            ? Problem.In("tell", "email-form", odd).ToHttp()
-            : Made(await passwords.RotateAsync(id, overlap, [.. tell.Select(t => t.Email!).Distinct()], Caller.Of(http).Name, stop), time);
+        var tell = ToldOf(draft.Tell);
+        return tell.Problem is { } untold ? untold.ToHttp()
+            : Made(await passwords.RotateAsync(id, overlap, tell.Value, Caller.Of(http).Name, stop), time);
     }
 
     private static async Task<Results<Ok<SharedPasswordView>, ProblemHttpResult>> Withdraw(

@@ -25,7 +25,13 @@ public sealed class SharedPasswords(
     private readonly Throttle byNetwork = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
 
     /// <summary>Adds one to a gate; generated where none is given.</summary>
-    public async Task<Outcome<MadePassword>> AddAsync(SharedPasswordTerms terms, string? typed, string by, CancellationToken stop)
+    /// <param name="terms">What it opens, for whom and how long.</param>
+    /// <param name="typed">The password; null to generate one.</param>
+    /// <param name="tell">E-mail addresses that are sent it; sealed until they are sent.</param>
+    /// <param name="by">Who does it.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<Outcome<MadePassword>> AddAsync(
+        SharedPasswordTerms terms, string? typed, IReadOnlyList<string> tell, string by, CancellationToken stop)
     {
         var secret = typed ?? Generate();
         var known = await policies.KnownKeysAsync(policies.Current, [terms.Asked ?? ""], stop);
@@ -35,10 +41,11 @@ public sealed class SharedPasswords(
         }
 
         var fresh = await MakeAsync(terms, secret, null, stop);
+        var messages = LettersOf("shared-password", fresh, secret, tell, null);
         var added = await policies.ChangeAsync(
             async policy => SharedPasswordCommands.Check(policy, terms, secret, null) is { } late
                 ? late
-                : SharedPasswordCommands.Add(fresh, await store.SharedPasswordsByDigestAsync(fresh.Digest.Reveal(), stop), time.GetUtcNow()),
+                : SharedPasswordCommands.Add(fresh, await store.SharedPasswordsByDigestAsync(fresh.Digest.Reveal(), stop), messages, time.GetUtcNow()),
             by, stop);
         return added.Problem is { } refused ? refused
             : new MadePassword(added.Value, typed is null ? secret : null, typed is null ? TextOf(fresh, secret) : null);
@@ -62,15 +69,20 @@ public sealed class SharedPasswords(
         var secret = Generate();
         var fresh = await MakeAsync(new SharedPasswordTerms(old.Gate, old.Label, null, null, old.MostUses, old.Asked?.ToString()), secret, id, stop);
         var text = TextOf(fresh, secret);
-        var messages = tell.Select(to => letters.Write(
-            "shared-password-rotated", new LetterReader(to), ("gate", policies.Current.FindGate(old.Gate)?.Title ?? old.Gate), ("password", secret),
-            ("link", options.SiteUrl.TrimEnd('/') + options.AccountPrefix + "/unlock"), ("until", fresh.Until is { } end ? letters.Day(end, null) : null),
-            ("overlap", overlap > TimeSpan.Zero ? letters.Day(time.GetUtcNow() + overlap, null) : null))).ToList();
+        var messages = LettersOf(
+            "shared-password-rotated", fresh, secret, tell, overlap > TimeSpan.Zero ? letters.Day(time.GetUtcNow() + overlap, null) : null);
         var rotated = await policies.ChangeAsync(
             async _ => unless is not null && await unless() is { } kept ? kept
                 : SharedPasswordCommands.Rotate(await store.SharedPasswordAsync(id, stop), fresh, overlap, messages, time.GetUtcNow()), by, stop);
         return rotated.Problem is { } refused ? refused : new MadePassword(rotated.Value, secret, text);
     }
+
+    private List<Change> LettersOf(string kind, SharedPassword fresh, string secret, IReadOnlyList<string> tell, string? overlap) =>
+    [
+        .. tell.Select(to => letters.Write(
+            kind, new LetterReader(to), ("gate", policies.Current.FindGate(fresh.Gate)?.Title ?? fresh.Gate), ("password", secret),
+            ("link", letters.PageAt("/unlock")), ("until", fresh.Until is { } end ? letters.Day(end, null) : null), ("overlap", overlap))),
+    ];
 
     /// <summary>Replaces every password whose gate's rotation says it is time; gives how many.</summary>
     public async Task<int> RotateDueAsync(CancellationToken stop)

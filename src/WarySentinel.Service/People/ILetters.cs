@@ -22,6 +22,9 @@ public interface ILetters
     /// <param name="values">What stands for the names in its template.</param>
     Change Write(string kind, LetterReader to, params IReadOnlyList<(string Name, string? Value)> values);
 
+    /// <summary>The languages that there are letters in (RFC 5646).</summary>
+    IReadOnlyList<string> Languages { get; }
+
     /// <summary>A moment as readers of a language read it, in the site's time zone.</summary>
     string Day(DateTimeOffset at, string? language);
 

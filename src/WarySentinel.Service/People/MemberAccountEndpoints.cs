@@ -55,7 +55,8 @@ public static class MemberAccountEndpoints
 
     /// <summary>Erases a member: who they were is gone; that there was somebody stays.</summary>
     private static async Task<Results<NoContent, ProblemHttpResult>> Erase(
-        string member, HttpContext http, MemberService members, PeopleLane people, PolicyHolder policies, TimeProvider time, CancellationToken stop)
+        string member, bool? tell, HttpContext http, MemberService members, PeopleLane people, ILetters letters, PolicyHolder policies, TimeProvider time,
+        CancellationToken stop)
     {
         var caller = Caller.Of(http);
         if (!caller.IsOwner)
@@ -64,7 +65,10 @@ public static class MemberAccountEndpoints
         }
 
         var erased = await people.ChangeAsync(
-            async () => AccountCommands.Erase(policies.Current, await members.FindAsync(member, stop), time.GetUtcNow()), caller.Name);
+            async () => AccountCommands.Erase(
+                policies.Current, await members.FindAsync(member, stop), time.GetUtcNow(),
+                tell == true ? gone => letters.Write(Core.Letters.LetterKinds.Erased, LetterReader.Of(gone)) : null),
+            caller.Name);
         return erased.Problem is { } problem ? problem.ToHttp() : TypedResults.NoContent();
     }
 

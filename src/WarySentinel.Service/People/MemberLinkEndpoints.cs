@@ -26,7 +26,7 @@ public static class MemberLinkEndpoints
         members.MapPost("/{member}/links", Send).Requires("people");
         members.MapDelete("/{member}/links", Withdraw).Requires("people");
         members.MapPost("/{member}/password", Generate).Requires("people");
-        members.MapPut("/{member}/language", SetLanguage).Requires("people");
+        members.MapPut("/{member}/letters", SetLetters).Requires("people");
     }
 
     /// <summary>Adds people and writes to each; whoever is there already and has not come yet is written to again.</summary>
@@ -134,11 +134,17 @@ public static class MemberLinkEndpoints
             problem => problem.ToHttp());
     }
 
-    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetLanguage(
-        string member, LanguageDraft draft, HttpContext http, MemberService members, PeopleLane people, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> SetLetters(
+        string member, LetterWish draft, HttpContext http, MemberService members, PeopleLane people, TimeProvider time, CancellationToken stop)
     {
         var changed = await people.ChangeAsync(
-            async () => AccountCommands.SetLanguage(await members.FindAsync(member, stop), PlainText.OrNull(draft.Language)), Caller.Of(http).Name);
+            async () =>
+            {
+                var found = await members.FindAsync(member, stop);
+                return AccountCommands.SetLetters(
+                    found, draft.Language is null ? found?.Language : PlainText.OrNull(draft.Language), draft.Unsubscribed ?? found?.IsUnsubscribed == true);
+            },
+            Caller.Of(http).Name);
         return MemberEndpoints.Changed(changed, http, time);
     }
 

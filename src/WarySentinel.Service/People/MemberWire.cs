@@ -16,7 +16,7 @@ public static class MemberWire
         member.Id, member.Email, member.Name, member.UserName, member.Status.ToString().ToLowerInvariant(),
         member.Cause is { } cause ? new StatusCauseView(cause.At, cause.By, cause.Words) : null, member.RolesAt(now),
         [.. member.Grants.Select(g => g.ToWire(now))], [.. policy.Rules.GroupsOf(member.AsVisitor(), now)], member.CreatedAt, member.SeenAt, member.Version,
-        member.Language);
+        member.Language, member.IsUnsubscribed);
 
     /// <summary>A note as it is told.</summary>
     public static NoteView ToWire(this MemberNote note) => new(note.Id, note.At, note.By, note.Text);

@@ -26,8 +26,9 @@ public sealed record TryFrom(string Network, KnownBrowser Browser);
 /// member has used before, so that nobody can lock somebody else out of their own.
 /// </summary>
 public sealed class SignIn(
-    Store store, PasswordHashing passwords, SharedTries tries, PeopleLane people, TimeProvider time, ILogger<SignIn> log)
+    Store store, PasswordHashing passwords, SharedTries tries, PeopleLane people, ILetters letters, TimeProvider time, ILogger<SignIn> log)
 {
+    private static readonly TimeSpan ToldOnceIn = TimeSpan.FromDays(1);
     private readonly Throttle byNetwork = new(time, 10, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
     private readonly Throttle byName = new(time, 5, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
     private readonly Throttle byMember = new(time, 20, TimeSpan.FromMinutes(2), TimeSpan.FromHours(2));
@@ -58,10 +59,38 @@ public sealed class SignIn(
 
         if (attempt is { Right: null, Busy: false })
         {
+            if (member is { Status: MemberStatus.Active } && !spared && byMember.WaitOf(who) is { Ticks: > 0 } wait)
+            {
+                // Whoever tries learns by no answer, and by no time that it takes, that there is such a member.
+                _ = TellOfLockAsync(member, wait);
+            }
+
             log.LogInformation("Refused a sign-in from {Network}", from.Network);
         }
 
         return new SignInResult(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
+    }
+
+    /// <summary>Tells a member that so many tries failed that browsers they have not used before have to wait; once a day at most.</summary>
+    private async Task TellOfLockAsync(Member member, TimeSpan wait)
+    {
+        try
+        {
+            await Task.Yield();
+            if (await store.WroteSinceAsync(member.Email, "locked", time.GetUtcNow() - ToldOnceIn))
+            {
+                return;
+            }
+
+            var letter = letters.Write(
+                "locked", LetterReader.Of(member), ("minutes", Math.Ceiling(wait.TotalMinutes).ToString(System.Globalization.CultureInfo.InvariantCulture)),
+                ("link", letters.PageAt("/password/forgotten")));
+            await people.ChangeAsync(new Edit<int>(new Edit("member.locked", member.Email, [letter]), 0), "sign-in");
+        }
+        catch (Exception fault)
+        {
+            log.LogWarning("A member was not told of failed sign-ins: {Reason}", fault.Message);
+        }
     }
 
     /// <summary>

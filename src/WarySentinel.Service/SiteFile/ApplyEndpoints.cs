@@ -5,6 +5,7 @@ using WarySentinel.Core.SiteFile;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Gates;
+using WarySentinel.Service.Letters;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 using ApplyLine = WarySentinel.Contract.SiteFile.ApplyLine;
@@ -95,7 +96,7 @@ public static class ApplyEndpoints
             var around = await surroundings.ReadAsync(policy, [], stop);
             var held = asked.Prune ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
             var (found, edit) = SiteFileCommands.Apply(
-                policy, file, faults, asked.Prune, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)));
+                policy, file, faults, asked.Prune, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)), LiquidCheck.Check);
             (difference, total, stored) = (ToWire(found), found.Added + found.Changed, edit is not null && !asked.DryRun);
             return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
         }

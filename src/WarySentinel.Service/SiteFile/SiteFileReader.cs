@@ -4,6 +4,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
+using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Core.SiteFile;
@@ -26,6 +27,7 @@ public sealed class SiteFileReader
         "enabled", "unlockFor", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
+        ["letters"] = ["kind", "language", "subject", "html", "text"],
     };
 
     private const int MostEntries = 1_000_000;
@@ -126,7 +128,8 @@ public sealed class SiteFileReader
         "items" => file with { Items = All(name, parser, Item) },
         "gates" => file with { Gates = All(name, parser, Gate) },
         "exemptions" => file with { Exemptions = All(name, parser, Gate) },
-        _ => file with { Redirects = All(name, parser, Redirect) },
+        "redirects" => file with { Redirects = All(name, parser, Redirect) },
+        _ => file with { Letters = All(name, parser, Letter) },
     };
 
     private List<T> All<T>(YamlNode name, IParser parser, Func<Fields, T> make)
@@ -183,6 +186,9 @@ public sealed class SiteFileReader
 
     private static Written<RedirectDraft> Redirect(Fields f) =>
         f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position"), f.Bool("insists")));
+
+    private static Written<WrittenTemplate> Letter(Fields f) =>
+        f.Written(new WrittenTemplate(f.Text("kind"), f.Text("language"), new TemplateDraft(f.Text("subject"), f.Text("html"), f.Text("text"))));
 
     private static Written<GateDraft> Gate(Fields f) => f.Written(new GateDraft
     {

@@ -3,6 +3,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
+using WarySentinel.Core.Letters;
 using WarySentinel.Core.Redirects;
 using YamlDotNet.Core;
 using YamlDotNet.Core.Events;
@@ -63,6 +64,14 @@ public sealed class SiteFileWriter
             Pair("to", draft.To);
             Pair("position", draft.Position?.ToString(CultureInfo.InvariantCulture));
             Pair("insists", redirect.Insists ? "true" : null);
+        });
+        List("letters", LetterBook.Of(policy).All, template =>
+        {
+            Pair("kind", template.Kind);
+            Pair("language", template.Language);
+            Pair("subject", template.Subject);
+            Pair("html", template.Html);
+            Pair("text", template.Text);
         });
         yaml.Emit(new MappingEnd());
         yaml.Emit(new DocumentEnd(true));

@@ -25,6 +25,8 @@ public enum LetterState
     /// The machine or the line broke while it was handed over: nobody can know whether it went out (RFC 5321 §6.1). The owner says what is to become of it.
     /// </summary>
     Unclear,
+    /// <summary>Taken by the mail server; later a report said that it reached nobody (RFC 3464).</summary>
+    Returned,
 }
 
 /// <summary>What came of an attempt.</summary>
@@ -51,10 +53,10 @@ public sealed record LetterAttempt(DateTimeOffset At, DateTimeOffset? EndedAt, A
 /// <summary>A letter as the owner sees it; its text is not told.</summary>
 public sealed record MessageState(
     Guid Id, string To, string Subject, string Kind, Urgency Urgency, DateTimeOffset CreatedAt, DateTimeOffset? SentAt, DateTimeOffset? GivenUpAt,
-    DateTimeOffset? UnclearAt, DateTimeOffset? NextTryAt, int Tries, string? Fault)
+    DateTimeOffset? UnclearAt, DateTimeOffset? ReturnedAt, DateTimeOffset? NextTryAt, int Tries, string? Fault)
 {
     /// <summary>Where it is.</summary>
-    public LetterState State => SentAt is not null ? LetterState.Sent : GivenUpAt is not null ? LetterState.GivenUp
+    public LetterState State => ReturnedAt is not null ? LetterState.Returned : SentAt is not null ? LetterState.Sent : GivenUpAt is not null ? LetterState.GivenUp
         : UnclearAt is not null ? LetterState.Unclear : LetterState.Waiting;
 
     /// <summary>The same, as it is told.</summary>
@@ -66,6 +68,7 @@ public sealed record MessageState(
         LetterState.Sent => "sent",
         LetterState.GivenUp => "given-up",
         LetterState.Unclear => "unclear",
+        LetterState.Returned => "returned",
         _ => "waiting",
     };
 }

@@ -33,6 +33,9 @@ internal sealed class OutboxRow
     /// <summary>Since when nobody can know whether it went out.</summary>
     public DateTimeOffset? UnclearAt { get; set; }
 
+    /// <summary>When a report said that it reached nobody, although a server had taken it.</summary>
+    public DateTimeOffset? ReturnedAt { get; set; }
+
     /// <summary>When nobody tried any more.</summary>
     public DateTimeOffset? GivenUpAt { get; set; }
 

@@ -90,15 +90,16 @@ public sealed partial class Store
             && m.NextTryAt > now).ExecuteUpdateAsync(set => set.SetProperty(m => m.HandedAt, now), stop) == 1;
     }
 
-    /// <summary>Marks a letter as sent and drops its text.</summary>
+    /// <summary>Marks a letter as sent and drops its text; the last letter to somebody who was erased goes altogether, address and all.</summary>
     public Task MessageSentAsync(WaitingMessage message, string? said, CancellationToken stop = default) => EndAsync(
-        message, AttemptOutcome.Sent, said, (rows, now) => rows.ExecuteUpdateAsync(
+        message, AttemptOutcome.Sent, said, (rows, now) => message.Kind == LetterKinds.Erased ? rows.ExecuteDeleteAsync(stop) : rows.ExecuteUpdateAsync(
             set => set.SetProperty(m => m.SentAt, now).SetProperty(m => m.Body, "").SetProperty(m => m.Fault, (string?)null)
             .SetProperty(m => m.HandedAt, (DateTimeOffset?)null), stop), stop);
 
     /// <summary>Says why a letter could not be sent, and when to try again; never again where no time is given.</summary>
     public Task MessageFailedAsync(WaitingMessage message, string fault, DateTimeOffset? nextTry, CancellationToken stop = default) => EndAsync(
-        message, AttemptOutcome.Failed, fault, (rows, now) => rows.ExecuteUpdateAsync(
+        message, AttemptOutcome.Failed, fault, (rows, now) => nextTry is null && message.Kind == LetterKinds.Erased ? rows.ExecuteDeleteAsync(stop)
+            : rows.ExecuteUpdateAsync(
             set => set.SetProperty(m => m.Fault, Shortened(fault)).SetProperty(m => m.NextTryAt, nextTry ?? now)
             .SetProperty(m => m.GivenUpAt, nextTry == null ? now : null).SetProperty(m => m.HandedAt, (DateTimeOffset?)null), stop), stop);
 
@@ -136,8 +137,15 @@ public sealed partial class Store
         return (ToState(row), [.. attempts.Select(a => new LetterAttempt(a.At, a.EndedAt, (AttemptOutcome)a.Outcome, a.Said, a.Machine))]);
     }
 
-    /// <summary>How many letters are in a state.</summary>
-    public async Task<int> MessageCountAsync(LetterState state, CancellationToken stop = default)
+    /// <summary>Whether a letter of a kind was written to an address since a time.</summary>
+    public async Task<bool> WroteSinceAsync(string to, string kind, DateTimeOffset since, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.Outbox.AnyAsync(m => m.To == to && m.CreatedAt > since && m.Kind == kind, stop);
+    }
+
+    /// <summary>How many letters are in a state; how many there are where none is named.</summary>
+    public async Task<int> MessageCountAsync(LetterState? state, CancellationToken stop = default)
     {
         await using var db = open();
         return await In(db, state).CountAsync(stop);
@@ -207,7 +215,8 @@ public sealed partial class Store
 
     private static IQueryable<OutboxRow> In(StoreContext db, LetterState? state) => state switch
     {
-        LetterState.Sent => db.Outbox.AsNoTracking().Where(m => m.SentAt != null),
+        LetterState.Returned => db.Outbox.AsNoTracking().Where(m => m.ReturnedAt != null),
+        LetterState.Sent => db.Outbox.AsNoTracking().Where(m => m.SentAt != null && m.ReturnedAt == null),
         LetterState.GivenUp => db.Outbox.AsNoTracking().Where(m => m.SentAt == null && m.GivenUpAt != null),
         LetterState.Unclear => db.Outbox.AsNoTracking().Where(m => m.SentAt == null && m.GivenUpAt == null && m.UnclearAt != null),
         LetterState.Waiting => db.Outbox.AsNoTracking().Where(m => m.SentAt == null && m.GivenUpAt == null && m.UnclearAt == null),
@@ -217,6 +226,6 @@ public sealed partial class Store
     private static string Shortened(string said) => said.Length > LongestSaid ? said[..LongestSaid] : said;
 
     private static MessageState ToState(OutboxRow m) => new(
-        m.Id, m.To, m.Subject, m.Kind, (Urgency)m.Urgency, m.CreatedAt, m.SentAt, m.GivenUpAt, m.UnclearAt,
+        m.Id, m.To, m.Subject, m.Kind, (Urgency)m.Urgency, m.CreatedAt, m.SentAt, m.GivenUpAt, m.UnclearAt, m.ReturnedAt,
         m.SentAt is null && m.GivenUpAt is null && m.UnclearAt is null ? m.NextTryAt : null, m.Tries, m.Fault);
 }

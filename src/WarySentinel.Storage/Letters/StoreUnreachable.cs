@@ -6,6 +6,31 @@ namespace WarySentinel.Storage;
 /// <summary>Addresses that no letter reaches.</summary>
 public sealed partial class Store
 {
+    /// <summary>
+    /// What a report says of a letter of ours: it reached nobody. Its address is marked, whatever address the report names: a report may come from behind
+    /// a forwarding. Null where no letter of that name was sent: such a report is not believed, or anybody could end anybody's letters.
+    /// </summary>
+    public async Task<string?> ReturnedAsync(Guid letter, string status, string? said, string by, CancellationToken stop = default)
+    {
+        string? to;
+        await using (var db = open())
+        {
+            to = await db.Outbox.Where(m => m.Id == letter && (m.HandedAt != null || m.SentAt != null)).Select(m => m.To).FirstOrDefaultAsync(stop);
+        }
+
+        if (to is null)
+        {
+            return null;
+        }
+
+        await MarkUnreachableAsync(new UnreachableAddress(to, time.GetUtcNow(), status, said), by, stop);
+        var words = Shortened($"{status} {said}".Trim());
+        await WriteAsync(
+            async writing => await writing.Db.Outbox.Where(m => m.Id == letter && m.ReturnedAt == null).ExecuteUpdateAsync(
+                set => set.SetProperty(m => m.ReturnedAt, writing.Now).SetProperty(m => m.Fault, words), stop), stop);
+        return to;
+    }
+
     /// <summary>Marks an address, so that nobody writes to it any more; false where that was known.</summary>
     public async Task<bool> MarkUnreachableAsync(UnreachableAddress found, string by, CancellationToken stop = default)
     {

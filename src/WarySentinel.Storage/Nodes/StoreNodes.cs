@@ -92,6 +92,24 @@ public sealed partial class Store
         await db.Leases.Where(l => l.Name == name && l.Holder == holder).ExecuteUpdateAsync(set => set.SetProperty(l => l.Until, now), stop);
     }
 
+    /// <summary>A number kept under a name; 0 where none is.</summary>
+    public async Task<long> NumberAsync(string name, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.Marks.AsNoTracking().Where(m => m.Name == name).Select(m => m.Number).FirstOrDefaultAsync(stop);
+    }
+
+    /// <summary>Keeps a number under a name.</summary>
+    public async Task KeepNumberAsync(string name, long number, CancellationToken stop = default)
+    {
+        using var turn = await TurnToWriteAsync(stop);
+        await using var db = open();
+        if (await db.Marks.Where(m => m.Name == name).ExecuteUpdateAsync(set => set.SetProperty(m => m.Number, number), stop) == 0)
+        {
+            await FirstAsync(db, new MarkRow { Name = name, Number = number }, stop);
+        }
+    }
+
     /// <summary>Takes a turn at something that comes round by itself; false when it was taken since a time, here or elsewhere.</summary>
     /// <param name="name">What it is.</param>
     /// <param name="notBefore">The turn is free when it was last taken before this time.</param>

@@ -38,6 +38,8 @@ internal sealed class MemberRow
 
     public string? Language { get; set; }
 
+    public bool Unsubscribed { get; set; }
+
     public List<GrantRow> Grants { get; set; } = [];
 
     public static MemberRow Of(Member member) => new()
@@ -46,6 +48,7 @@ internal sealed class MemberRow
         Status = (int)member.Status, CreatedAt = member.CreatedAt, Version = member.Version,
         Search = SearchOf(member.Name, member.Email, member.UserName), StatusAt = member.Cause?.At, StatusBy = member.Cause?.By,
         StatusWords = member.Cause?.Words, SeenAt = member.SeenAt, Language = member.Language,
+        Unsubscribed = member.IsUnsubscribed,
         Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
     };
 
@@ -55,7 +58,7 @@ internal sealed class MemberRow
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
         [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)],
         CreatedAt, Version)
-    { Cause = StatusAt is { } at ? new StatusCause(at, StatusBy ?? "", StatusWords) : null, SeenAt = SeenAt, Language = Language };
+    { Cause = StatusAt is { } at ? new StatusCause(at, StatusBy ?? "", StatusWords) : null, SeenAt = SeenAt, Language = Language, IsUnsubscribed = Unsubscribed };
 
     public static void Map(EntityTypeBuilder<MemberRow> e)
     {

@@ -99,7 +99,7 @@ public sealed class SiteFileTests
     {
         var policy = Policy(Shop(), Gate("g", "category:filters", "signed-in"));
         var (difference, edit) = SiteFileCommands.Apply(policy, new SiteDocument
-        { Groups = [], Gates = [] }, [], true, Around, _ => false, (_, key) => key == "schools" ? 1 : 0);
+        { Groups = [], Gates = [] }, [], true, Around, _ => false, (_, key) => key == "schools" ? 1 : 0, (_, _, _) => { });
         difference.Faults.ShouldBeEmpty();
         difference.Kept.ShouldHaveSingleItem().ToString().ShouldContain("1 member holds it");
         var after = policy.After(edit!);
@@ -119,7 +119,7 @@ public sealed class SiteFileTests
             [At(2, new GateDraft { Key = "fine", Covers = ["category:filters"], Audience = "role:dealer" }),
             At(9, new GateDraft { Key = "all", Title = "All of it", Covers = ["site"], Audience = "role:dealer" })]
         };
-        var fault = SiteFileCommands.Apply(strict, file, [], false, around, _ => false, (_, _) => 0).Difference.Faults.ShouldHaveSingleItem();
+        var fault = SiteFileCommands.Apply(strict, file, [], false, around, _ => false, (_, _) => 0, (_, _, _) => { }).Difference.Faults.ShouldHaveSingleItem();
         fault.Line.ShouldBe(10);
         fault.Message.ToString().ShouldContain("All of it (all) would keep every owner out");
     }
@@ -162,7 +162,7 @@ public sealed class SiteFileTests
     }
 
     private static (SiteDifference Difference, Edit? Edit) Apply(Policy policy, SiteDocument file, bool prune) =>
-        SiteFileCommands.Apply(policy, file, [], prune, Around with { Known = new KnownKeys(policy, _ => true) }, _ => true, (_, _) => 0);
+        SiteFileCommands.Apply(policy, file, [], prune, Around with { Known = new KnownKeys(policy, _ => true) }, _ => true, (_, _) => 0, (_, _, _) => { });
 
     private static Written<T> At<T>(int line, T draft) =>
         new(draft, field => field switch { "covers" => (line + 1, 5), "audience" => (line + 2, 6), _ => (line + 1, 3) });

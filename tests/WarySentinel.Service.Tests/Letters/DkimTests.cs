@@ -8,6 +8,7 @@ using Shouldly;
 using WarySentinel.Core.Letters;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Letters;
+using WarySentinel.Service.People;
 using Xunit;
 
 namespace WarySentinel.Service.Tests.Letters;
@@ -26,9 +27,11 @@ public sealed class DkimTests(SiteFixture fixture)
         options.Fault().ShouldBeNull();
         var services = fixture.Site.Services;
         var paper = new LetterPaper(
-            services.GetRequiredService<Envelopes>(), services.GetRequiredService<PolicyHolder>(), options, TimeProvider.System);
+            services.GetRequiredService<Envelopes>(), services.GetRequiredService<Unsubscribing>(), services.GetRequiredService<PolicyHolder>(), options, TimeProvider.System);
         var html = "<p>" + string.Concat(Enumerable.Repeat("Ein längerer Brief mit Umlauten. ", 60)) + "</p>";
-        using var mail = paper.Write("ada@quill.example", "Grüße vom Hügel", "Hallo Ada", html, "one", LetterKinds.Get("welcome"));
+        using var mail = paper.Write("ada@quill.example", "Grüße vom Hügel", "Hallo Ada", html, "one", LetterKinds.Get(LetterKinds.Told));
+        mail.Headers[HeaderId.DkimSignature].ShouldNotBeNull().ShouldContain("list-unsubscribe:list-unsubscribe-post");
+        mail.Headers[HeaderId.ListUnsubscribe].ShouldNotBeNull().ShouldStartWith("<https://");
         using var sent = new MemoryStream();
         await mail.WriteToAsync(sent, TestContext.Current.CancellationToken);
         var verifier = new DkimVerifier(new Located(rsa.ExportRSAPublicKeyPem()));

@@ -48,9 +48,9 @@ public sealed partial class LetterKillTests
         for (var kill = 0; kill < kills; kill++)
         {
             var dying = kill % machines;
-            var (there, writing) = ((await store.MessagesAsync(1_000_000, stop: Stop)).Count, TellAsync(running[dying], token, kill));
+            var (there, writing) = (await store.MessageCountAsync(null, Stop), TellAsync(running[dying], token, kill));
             // Not before letters are being sent: then anywhere in it.
-            while (!writing.IsCompleted && (await store.MessagesAsync(1_000_000, stop: Stop)).Count == there)
+            while (!writing.IsCompleted && await store.MessageCountAsync(null, Stop) == there)
             {
                 await Task.Delay(5, Stop);
             }
@@ -66,8 +66,8 @@ public sealed partial class LetterKillTests
         var came = mailbox.Letters.GroupBy(l => l.MessageId.Split('@')[0]).ToDictionary(g => g.Key, g => g.Count());
         came.Count.ShouldBeGreaterThan(kills * People / 2, "there was something to be lost");
         came.Values.ShouldAllBe(times => times == 1, "nobody gets one twice");
-        letters.Where(l => l.State == LetterState.Sent).ShouldAllBe(l => came.ContainsKey(l.Id.ToString("N")), "what is sent has arrived");
-        letters.ShouldAllBe(l => l.State == LetterState.Sent || l.State == LetterState.Unclear, "nothing is left behind");
+        letters.Count(l => l.State == LetterState.Sent && !came.ContainsKey(l.Id.ToString("N"))).ShouldBe(0, "what is sent has arrived");
+        letters.Count(l => l.State is not (LetterState.Sent or LetterState.Unclear)).ShouldBe(0, "nothing is left behind");
         letters.Count(l => l.State == LetterState.Unclear).ShouldBeLessThanOrEqualTo(kills, "one at most for each death");
         came.Keys.ShouldAllBe(id => letters.Any(l => l.Id.ToString("N") == id), "nothing goes out that is not written down");
         NpgsqlConnection.ClearAllPools();
@@ -76,11 +76,13 @@ public sealed partial class LetterKillTests
         Directory.Delete(folder, true);
     }
 
-    /// <summary>All letters, once none waits any more.</summary>
+    /// <summary>All letters, once none waits any more, or none has gone for a minute.</summary>
     private static async Task<IReadOnlyList<MessageState>> SettledAsync(Store store)
     {
-        for (var n = 0; n < 600 && await store.MessageCountAsync(LetterState.Waiting, Stop) > 0; n++)
+        var (least, left) = (int.MaxValue, 600);
+        while (left-- > 0 && await store.MessageCountAsync(LetterState.Waiting, Stop) is > 0 and var waiting)
         {
+            (least, left) = waiting < least ? (waiting, 600) : (least, left);
             await Task.Delay(100, Stop);
         }
 

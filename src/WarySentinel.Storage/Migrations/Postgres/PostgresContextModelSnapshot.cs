@@ -290,6 +290,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<long>("NextTryAt")
                         .HasColumnType("bigint");
 
+                    b.Property<long?>("ReturnedAt")
+                        .HasColumnType("bigint");
+
                     b.Property<long?>("SentAt")
                         .HasColumnType("bigint");
 
@@ -648,6 +651,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.Property<string>("StatusWords")
                         .HasColumnType("text");
+
+                    b.Property<bool>("Unsubscribed")
+                        .HasColumnType("boolean");
 
                     b.Property<string>("UserName")
                         .HasColumnType("text");

@@ -283,6 +283,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<long>("NextTryAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("ReturnedAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long?>("SentAt")
                         .HasColumnType("INTEGER");
 
@@ -639,6 +642,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
 
                     b.Property<string>("StatusWords")
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("Unsubscribed")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("UserName")
                         .HasColumnType("TEXT");

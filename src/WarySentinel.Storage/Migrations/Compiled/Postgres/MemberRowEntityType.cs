@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.People.MemberRow",
                 typeof(MemberRow),
                 baseEntityType,
-                propertyCount: 14,
+                propertyCount: 15,
                 navigationCount: 1,
                 unnamedIndexCount: 4,
                 namedIndexCount: 2,
@@ -125,6 +125,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(MemberRow).GetField("<StatusWords>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
             statusWords.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var unsubscribed = runtimeEntityType.AddProperty(
+                "Unsubscribed",
+                typeof(bool),
+                propertyInfo: typeof(MemberRow).GetProperty("Unsubscribed", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<Unsubscribed>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: false);
+            unsubscribed.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var userName = runtimeEntityType.AddProperty(
                 "UserName",

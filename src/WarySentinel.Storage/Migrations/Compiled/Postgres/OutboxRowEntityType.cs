@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Letters.OutboxRow",
                 typeof(OutboxRow),
                 baseEntityType,
-                propertyCount: 14,
+                propertyCount: 15,
                 unnamedIndexCount: 3,
                 namedIndexCount: 1,
                 keyCount: 1);
@@ -94,6 +94,15 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 valueConverter: new StoreContext.UtcTicks());
             nextTryAt.SetSentinelFromProviderValue(0L);
             nextTryAt.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var returnedAt = runtimeEntityType.AddProperty(
+                "ReturnedAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(OutboxRow).GetProperty("ReturnedAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<ReturnedAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+            returnedAt.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var sentAt = runtimeEntityType.AddProperty(
                 "SentAt",

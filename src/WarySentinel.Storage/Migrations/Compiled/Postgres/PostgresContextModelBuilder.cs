@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("44ea3e14-e649-40c6-af32-9c61e9939dba"), entityTypeCount: 30)
+            : base(skipDetectChanges: false, modelId: new Guid("9b3277d2-61c4-4cef-a598-508b6a04b2e0"), entityTypeCount: 30)
         {
         }
 

@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.People.MemberRow",
                 typeof(MemberRow),
                 baseEntityType,
-                propertyCount: 14,
+                propertyCount: 15,
                 navigationCount: 1,
                 unnamedIndexCount: 4,
                 namedIndexCount: 2,
@@ -112,6 +112,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 propertyInfo: typeof(MemberRow).GetProperty("StatusWords", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(MemberRow).GetField("<StatusWords>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
+
+            var unsubscribed = runtimeEntityType.AddProperty(
+                "Unsubscribed",
+                typeof(bool),
+                propertyInfo: typeof(MemberRow).GetProperty("Unsubscribed", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(MemberRow).GetField("<Unsubscribed>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: false);
 
             var userName = runtimeEntityType.AddProperty(
                 "UserName",

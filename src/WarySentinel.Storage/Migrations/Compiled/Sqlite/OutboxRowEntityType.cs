@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Letters.OutboxRow",
                 typeof(OutboxRow),
                 baseEntityType,
-                propertyCount: 14,
+                propertyCount: 15,
                 unnamedIndexCount: 3,
                 namedIndexCount: 1,
                 keyCount: 1);
@@ -85,6 +85,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 fieldInfo: typeof(OutboxRow).GetField("<NextTryAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 valueConverter: new StoreContext.UtcTicks());
             nextTryAt.SetSentinelFromProviderValue(0L);
+
+            var returnedAt = runtimeEntityType.AddProperty(
+                "ReturnedAt",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(OutboxRow).GetProperty("ReturnedAt", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OutboxRow).GetField("<ReturnedAt>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
 
             var sentAt = runtimeEntityType.AddProperty(
                 "SentAt",

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("6da6d916-2fc3-46b2-8764-1d6ac2d80d72"), entityTypeCount: 30)
+            : base(skipDetectChanges: false, modelId: new Guid("3b2f1363-05ca-4a05-a84b-cc24be53fd02"), entityTypeCount: 30)
         {
         }
 
