@@ -16,6 +16,13 @@ public sealed class Faults
         all.Add(new Fault(field, Wording.Of("problem." + code, values)));
     }
 
+    /// <summary>Notes that a place in a text is wrong. The values of its words begin with line and column, from 1.</summary>
+    public void BadAt(string field, string code, int line, int column, params object?[] values)
+    {
+        first ??= code;
+        all.Add(new Fault(field, Wording.Of("problem." + code, [line, column, .. values]), line, column));
+    }
+
     /// <summary>Notes that a field is wrong, unless it is as it should be.</summary>
     public void Unless(bool good, string field, string code, params object?[] values)
     {

@@ -30,6 +30,9 @@ public sealed class Wording : IEquatable<Wording>
     /// <summary>Several sentences, one after the other.</summary>
     public static Wording Joined(IReadOnlyList<Wording> all) => all.Count == 1 ? all[0] : all.Aggregate((one, next) => Of("joined", one, next));
 
+    /// <summary>The same words of another place: their first two values are line and column.</summary>
+    public Wording At(int line, int column) => new(Key, [line, column, .. values.Skip(2)]);
+
     /// <inheritdoc/>
     public bool Equals(Wording? other) => other is not null && Key == other.Key && values.SequenceEqual(other.values);
 

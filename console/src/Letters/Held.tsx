@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useTranslation } from 'react-i18next';
 import { api, good, type Schemas } from '../api/client';
+import { moment } from '../frame/dates';
 import { May } from '../frame/May';
 
 const marks = { good: '●', warn: '◐', bad: '○', unknown: '·' } as const;
@@ -28,6 +29,7 @@ export function Held({ outbox }: { outbox: Schemas['OutboxView'] }) {
         <p>
           {t(outbox.held ? 'letters.held' : outbox.sends ? 'letters.goes' : 'letters.noServer')}{' '}
           {outbox.waiting > 0 && t('letters.waiting', { count: outbox.waiting })}
+          {outbox.reportsReadAt && <span className="hint"> {t('letters.reportsRead', { at: moment(outbox.reportsReadAt) })}</span>}
         </p>
         <May scope="write">
           <div className="deeds">

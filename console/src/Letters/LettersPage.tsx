@@ -9,7 +9,7 @@ import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { Held } from './Held';
 import { Unreachable } from './Unreachable';
 
-const states = ['unclear', 'given-up', 'waiting', 'sent'] as const;
+const states = ['unclear', 'given-up', 'returned', 'waiting', 'sent'] as const;
 type Letter = Schemas['LetterView'];
 
 /** The outbox: where each letter is, what the mail server said at each attempt, and what to do about those that need a hand. */
@@ -22,7 +22,13 @@ export function LettersPage() {
     queryFn: () => good(api.GET('/api/v1/letters', { params: { query: { limit: most, ...(state ? { state } : {}) } } })),
   });
   const outbox = useQuery({ queryKey: ['outbox'], queryFn: () => good(api.GET('/api/v1/letters/outbox')) });
-  const count = { unclear: outbox.data?.unclear, 'given-up': outbox.data?.givenUp, waiting: outbox.data?.waiting, sent: undefined };
+  const count = {
+    unclear: outbox.data?.unclear,
+    'given-up': outbox.data?.givenUp,
+    returned: outbox.data?.returned,
+    waiting: outbox.data?.waiting,
+    sent: undefined,
+  };
   return (
     <>
       <PageHead
@@ -82,13 +88,15 @@ function Entry({ letter }: { letter: Letter }) {
     onSettled: () => queries.invalidateQueries(),
   });
   const said =
-    letter.state === 'sent' && letter.sentAt
-      ? t('letters.sentAt', { at: moment(letter.sentAt) })
-      : letter.state === 'unclear'
-        ? t('letters.unclear')
-        : letter.state === 'waiting' && letter.nextTryAt
-          ? t('letters.next', { at: moment(letter.nextTryAt), count: letter.tries })
-          : t('letters.gaveUp', { count: letter.tries });
+    letter.state === 'returned' && letter.returnedAt
+      ? t('letters.cameBack', { at: moment(letter.returnedAt) })
+      : letter.state === 'sent' && letter.sentAt
+        ? t('letters.sentAt', { at: moment(letter.sentAt) })
+        : letter.state === 'unclear'
+          ? t('letters.unclear')
+          : letter.state === 'waiting' && letter.nextTryAt
+            ? t('letters.next', { at: moment(letter.nextTryAt), count: letter.tries })
+            : t('letters.gaveUp', { count: letter.tries });
   return (
     <li className="sheet">
       <div>
@@ -96,7 +104,7 @@ function Entry({ letter }: { letter: Letter }) {
         <p>
           {t('letters.to', { to: letter.to })} · {moment(letter.createdAt)}
         </p>
-        <p className={letter.state === 'given-up' || letter.state === 'unclear' ? 'bad' : 'hint'}>{said}</p>
+        <p className={letter.state === 'sent' || letter.state === 'waiting' ? 'hint' : 'bad'}>{said}</p>
         {letter.fault && <p className="hint">{t('letters.said', { what: letter.fault })}</p>}
         {act.isError && <p className="bad">{act.error.message}</p>}
         <button type="button" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -104,7 +112,7 @@ function Entry({ letter }: { letter: Letter }) {
         </button>
         {open && <Attempts id={letter.id} />}
       </div>
-      {letter.state !== 'sent' && (
+      {letter.state !== 'sent' && letter.state !== 'returned' && (
         <May scope="write">
           <div className="letter-acts">
             {letter.state === 'unclear' && (

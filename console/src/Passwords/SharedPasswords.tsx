@@ -54,6 +54,10 @@ export function SharedPasswords({ gate }: { gate: string }) {
         until: text('until'),
         mostUses: most ? Number(most) : null,
         asked: text('asked'),
+        tell:
+          text('tell')
+            ?.split(/[\s,;]+/)
+            .filter(Boolean) ?? null,
       },
       form,
     });
@@ -100,6 +104,7 @@ export function SharedPasswords({ gate }: { gate: string }) {
           <Field id="shared-until" name="until" label={t('shared.until')} bad={bad('until')} type="date" />
           <Field id="shared-mostUses" name="mostUses" label={t('shared.mostUses')} bad={bad('mostUses')} type="number" />
           <Field id="shared-asked" name="asked" label={t('shared.asked')} bad={bad('asked')} placeholder="anyone" />
+          <Field id="shared-tell" name="tell" label={t('shared.tell')} bad={bad('tell')} placeholder="ada@quill.example" />
           {own && <Field id="shared-password" name="password" label={t('shared.password')} bad={bad('password')} required />}
         </div>
         <p className="go">
@@ -111,7 +116,7 @@ export function SharedPasswords({ gate }: { gate: string }) {
           </label>
         </p>
       </form>
-      {add.isError && !['label', 'password', 'until', 'mostUses', 'asked'].some(bad) && <p className="bad">{add.error.message}</p>}
+      {add.isError && !['label', 'password', 'until', 'mostUses', 'asked', 'tell'].some(bad) && <p className="bad">{add.error.message}</p>}
     </section>
   );
 }

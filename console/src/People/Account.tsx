@@ -10,6 +10,7 @@ import { Field } from '../frame/Field';
 import { Part } from './MemberPage';
 import { useMe } from './me';
 import { MemberState } from './member';
+import { WrittenTo } from './WrittenTo';
 
 type Act = 'suspended' | 'closed' | 'erase';
 
@@ -44,6 +45,7 @@ export function Account({ member }: { member: Schemas['MemberView'] }) {
         <dt>{t('members.seen')}</dt>
         <dd>{member.seenAt ? moment(member.seenAt) : t('members.never')}</dd>
         <KnownAs member={member} />
+        <WrittenTo member={member} />
       </dl>
       {back.isError && <p className="bad">{back.error.message}</p>}
       <div className="deeds">
@@ -140,8 +142,9 @@ function Erase({ member, close }: { member: Schemas['MemberView']; close: () => 
   const queries = useQueryClient();
   const go = useNavigate();
   const [typed, setTyped] = useState('');
+  const [tell, setTell] = useState(false);
   const erase = useMutation({
-    mutationFn: () => good(api.DELETE('/api/v1/members/{member}', { params: { path: { member: member.id } } })),
+    mutationFn: () => good(api.DELETE('/api/v1/members/{member}', { params: { path: { member: member.id }, query: { tell } } })),
     onSuccess: async () => {
       go('/members');
       await queries.invalidateQueries({ queryKey: ['members'] });
@@ -167,6 +170,9 @@ function Erase({ member, close }: { member: Schemas['MemberView']; close: () => 
           value={typed}
           onChange={(e) => setTyped(e.currentTarget.value)}
         />
+        <label className="check">
+          <input type="checkbox" checked={tell} onChange={(e) => setTell(e.currentTarget.checked)} /> {t('member.eraseTell')}
+        </label>
         <DialogBar go={t('member.eraseGo')} disabled={typed.trim() !== member.email || erase.isPending} danger close={close} />
       </form>
     </Dialog>

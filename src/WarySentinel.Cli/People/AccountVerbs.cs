@@ -11,6 +11,7 @@ namespace WarySentinel.Cli.People;
 internal static class AccountVerbs
 {
     private static readonly Option<string?> Words = new("--words") { Description = "What they read of it when they sign in." };
+    private static readonly Option<bool> TellThem = new("--tell") { Description = "Write them a last letter that says so." };
     private static readonly Option<bool> Yes = new("--yes") { Description = "Do not ask." };
     private static readonly Option<FileInfo?> To = new("--to") { Description = "The file to write; standard output unless said." };
     private static readonly Argument<string> Text = new("text") { Description = "What to note; - reads it from standard input." };
@@ -23,7 +24,7 @@ internal static class AccountVerbs
         Add("suspend", "Keep a member out for now: signed out at once, a guest to every gate.", call => StatusAsync(call, "suspended"), Words);
         Add("reinstate", "Let a suspended or ended member back in.", call => StatusAsync(call, "active"));
         Add("end", "End an account: its holder stays out until somebody lets them back in.", call => StatusAsync(call, "closed"), Words);
-        Add("erase", "Remove a member with all that is known of them. Nothing brings them back.", EraseAsync, Yes);
+        Add("erase", "Remove a member with all that is known of them. Nothing brings them back.", EraseAsync, Yes, TellThem);
         Add("export", "Write all that is known of a member, as JSON, for them to have.", ExportAsync, To);
         Add("sign-out", "Sign a member out everywhere.", SignOutAsync);
         Add("notes", "What staff noted of a member.", NotesAsync);
@@ -94,7 +95,7 @@ internal static class AccountVerbs
             return Exit.No;
         }
 
-        await call.Client.EraseMemberAsync(member.Id.ToString(), call.Stop);
+        await call.Client.EraseMemberAsync(member.Id.ToString(), call.Get(TellThem), call.Stop);
         return call.Out.Say(
             new { erased = member.Id }, $"Erased [bold]{Markup.Escape(member.Email)}[/]. What was done to them stays in the trail, under a tag.");
     }

@@ -74,8 +74,11 @@ public sealed partial class SentinelClient
             cancellationToken)).Value;
 
     /// <summary>Erases a member; that there was somebody stays.</summary>
-    public Task EraseMemberAsync(string idOrEmail, CancellationToken cancellationToken) =>
-        SendAsync<object>(HttpMethod.Delete, "members/" + Uri.EscapeDataString(idOrEmail), null, null, cancellationToken);
+    /// <param name="idOrEmail">Who.</param>
+    /// <param name="tell">Whether a last letter says so to them.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task EraseMemberAsync(string idOrEmail, bool tell, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Delete, $"members/{Uri.EscapeDataString(idOrEmail)}?tell={(tell ? "true" : "false")}", null, null, cancellationToken);
 
     /// <summary>All that is known of a member, for them to have.</summary>
     public async Task<MemberDataView> MemberDataAsync(string idOrEmail, CancellationToken cancellationToken) =>

@@ -30,7 +30,7 @@ public static partial class LiquidCheck
         if (parsed is null)
         {
             var place = Place().Match(error ?? "");
-            faults.Bad(
+            faults.BadAt(
                 field, "template-syntax", place.Success ? Number(place, 1) : 1, place.Success ? Number(place, 2) : 1,
                 (error ?? "").Split('\n')[0].Replace(place.Value, "", StringComparison.Ordinal).Trim());
             return;
@@ -41,7 +41,7 @@ public static partial class LiquidCheck
         foreach (var (code, name) in seen.Odd.Distinct())
         {
             var (line, column) = Where(source, name);
-            faults.Bad(field, code, line, column, name, code == "template-variable"
+            faults.BadAt(field, code, line, column, name, code == "template-variable"
                 ? Nearest.To(name, kind.Variables.Select(v => v.Name)) ?? kind.Variables[0].Name
                 : null);
         }
@@ -70,7 +70,7 @@ public static partial class LiquidCheck
             or OverflowException
             or DivideByZeroException or InvalidOperationException or NotSupportedException)
         {
-            faults.Bad(field, "template-syntax", 1, 1, fault.Message.Split('\n')[0]);
+            faults.BadAt(field, "template-syntax", 1, 1, fault.Message.Split('\n')[0]);
         }
     }
 

@@ -77,7 +77,7 @@ public sealed class SignIn(
         try
         {
             await Task.Yield();
-            if (await store.WroteSinceAsync(member.Email, "locked", time.GetUtcNow() - ToldOnceIn))
+            if (!await store.TakeTurnAsync($"locked:{member.Id:N}", time.GetUtcNow() - ToldOnceIn))
             {
                 return;
             }

@@ -137,13 +137,6 @@ public sealed partial class Store
         return (ToState(row), [.. attempts.Select(a => new LetterAttempt(a.At, a.EndedAt, (AttemptOutcome)a.Outcome, a.Said, a.Machine))]);
     }
 
-    /// <summary>Whether a letter of a kind was written to an address since a time.</summary>
-    public async Task<bool> WroteSinceAsync(string to, string kind, DateTimeOffset since, CancellationToken stop = default)
-    {
-        await using var db = open();
-        return await db.Outbox.AnyAsync(m => m.To == to && m.CreatedAt > since && m.Kind == kind, stop);
-    }
-
     /// <summary>How many letters are in a state; how many there are where none is named.</summary>
     public async Task<int> MessageCountAsync(LetterState? state, CancellationToken stop = default)
     {

@@ -49,6 +49,30 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         (await ApplyAsync(text, true, false)).Difference!.Removed.ShouldBe(0);
     }
 
+    [Fact]
+    public async Task Words_of_letters_travel_in_the_file_whatever_is_in_them()
+    {
+        var random = new Random(11);
+        string[] pieces = ["{{ member.name }}", "\n", "  ", "- ", "# ", ": ", "'", "\"", "<p>Grüße</p>", "{% if member.name %}x{% endif %}", "|", "\t", "null", "a"];
+        foreach (var language in new[] { "en", "de", "sv", "pt-BR" })
+        {
+            var html = "<p>x</p>" + string.Concat(Enumerable.Range(0, 40).Select(_ => pieces[random.Next(pieces.Length)]));
+            var text = string.Concat(Enumerable.Range(0, 40).Select(_ => pieces[random.Next(pieces.Length)])) + "z";
+            await site.Client.SetLetterTemplateAsync("welcome", language, new("Hello: # {{ member.name }}", html, text), "*", Stop);
+        }
+
+        var file = await site.Client.ExportAsync(Stop);
+        (await ApplyAsync(file, false, false)).Difference!.ShouldSatisfyAllConditions(
+            d => d.Faults.ShouldBeEmpty(), d => (d.Added, d.Changed, d.Removed).ShouldBe((0, 0, 0)));
+        var before = (await site.Client.LetterTemplateAsync("welcome", "sv", Stop)).Value;
+        (await ApplyAsync("letters: []\n", true, false)).Difference!.Removed.ShouldBe(4);
+        (await site.Client.LetterTemplateAsync("welcome", "sv", Stop)).Value.Own.ShouldBeFalse();
+        (await ApplyAsync(file, false, false)).Difference!.Added.ShouldBe(4);
+        var after = (await site.Client.LetterTemplateAsync("welcome", "sv", Stop)).Value;
+        (after.Subject, after.Html, after.Text).ShouldBe((before.Subject, before.Html, before.Text));
+        (await ApplyAsync("letters: []\n", true, false)).Stored.ShouldBeTrue();
+    }
+
     [Theory]
     [InlineData("gates:\n- key: g\n  colour: red\n", 3, 3, "“colour” is not known here")]
     [InlineData("gatez: []\n", 1, 1, "Did you mean “gates”?")]
@@ -56,6 +80,8 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     [InlineData("gates:\n- key: g\n  covers: [category:bookz]\n  audience: signed-in\n", 3, 11, "category:books")]
     [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: signed-in\n  from: soon\n", 5, 9, "neither a day such as")]
     [InlineData("gates:\n- key: g\n  covers: category:books\n  audience: signed-in\n  enabled: 'yes'\n", 5, 13, "neither true nor false")]
+    [InlineData("letters:\n- kind: welcome\n  language: en\n  subject: Hi\n  html: |\n    <p>a</p>\n    {{ member.nam }}\n", 7, 8, "member.name")]
+    [InlineData("letters:\n- kind: welcom\n  language: en\n  subject: Hi\n  text: Hi\n", 2, 9, "welcome")]
     [InlineData("gates: nonsense\n", 1, 8, "A list must stand here")]
     [InlineData("gates:\n- just words\n", 2, 3, "Names and values")]
     [InlineData("gates:\n- key: a\n  key: b\n", 3, 3, "stands here twice")]

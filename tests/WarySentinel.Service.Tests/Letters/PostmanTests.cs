@@ -53,7 +53,7 @@ public sealed class PostmanTests : IAsyncLifetime
         letter.Html.ShouldNotBeNull().ShouldNotContain("<script");
         letter.Html.ShouldContain("role=\"presentation\"");
         letter.Text.ShouldContain("<script>alert(1)</script>", customMessage: "plain text is nothing but text");
-        letter.Headers.ShouldContain(h => h.StartsWith("List-Unsubscribe: <mailto:", StringComparison.Ordinal), "it is not necessary");
+        letter.Headers.ShouldContain(h => h.StartsWith("List-Unsubscribe-Post: List-Unsubscribe=One-Click", StringComparison.Ordinal), "it is not necessary");
     }
 
     [Fact]
@@ -160,11 +160,23 @@ public sealed class PostmanTests : IAsyncLifetime
         using var http = new HttpClient { DefaultRequestHeaders = { { "Authorization", "Bearer " + site.Token } } };
         using var nonsense = new StringContent("Subject: x\n\nHello", System.Text.Encoding.UTF8, "message/rfc822");
         (await http.PostAsync(site.Admin + "/api/v1/letters/bounces", nonsense, Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        await WriteAsync("bo@x.example", "Bo");
+        await Postman.SendDueAsync(Stop);
+        var sent = mailbox.Letters.ShouldHaveSingleItem().MessageId;
+        (await BouncedAsync("no-letter-of-ours@localhost")).Strange.ShouldBe(["bo@x.example"]);
+        (await site.Client.UnreachableAsync(Stop)).ShouldBeEmpty("anybody can write a report");
+        (await BouncedAsync(sent)).Marked.ShouldBe(["bo@x.example"]);
+        (await site.Client.UnreachableAsync(Stop)).ShouldContain(u => u.Address == "bo@x.example");
+        (await StateOfAsync("bo@x.example")).ShouldBe(LetterState.Returned);
+    }
+
+    private async Task<Contract.Letters.BouncesView> BouncedAsync(string letter)
+    {
         using var report = new MemoryStream(System.Text.Encoding.UTF8.GetBytes(
             "Content-Type: multipart/report; report-type=delivery-status; boundary=b\r\n\r\n--b\r\nContent-Type: message/delivery-status\r\n\r\n"
-            + "Reporting-MTA: dns; x\r\n\r\nFinal-Recipient: rfc822; bo@x.example\r\nAction: failed\r\nStatus: 5.1.1\r\n--b--\r\n"));
-        (await site.Client.BouncedAsync(report, Stop)).Marked.ShouldBe(["bo@x.example"]);
-        (await site.Client.UnreachableAsync(Stop)).ShouldContain(u => u.Address == "bo@x.example");
+            + "Reporting-MTA: dns; x\r\n\r\nFinal-Recipient: rfc822; bo@x.example\r\nAction: failed\r\nStatus: 5.1.1\r\n\r\n"
+            + $"--b\r\nContent-Type: text/rfc822-headers\r\n\r\nMessage-ID: <{letter}>\r\n\r\n--b--\r\n"));
+        return await site.Client.BouncedAsync(report, Stop);
     }
 
     private async Task<LetterState> StateOfAsync(string to) => (await Store.MessagesAsync(1, to: to, stop: Stop))[0].State;

@@ -186,28 +186,4 @@ public sealed class TryTests
     }
 
     private static Task<RunningSite> StartAsync(params string[] settings) => RunningSite.StartAsync(settings: settings);
-
-    /// <summary>A browser somewhere else in the world, behind a proxy that says where.</summary>
-    private sealed class Network(RunningSite site, string address) : IDisposable
-    {
-        private readonly CookieContainer jar = new();
-        private HttpClient? http;
-
-        private HttpClient Http => http ??= new HttpClient(new SocketsHttpHandler { CookieContainer = jar, AllowAutoRedirect = false })
-        {
-            BaseAddress = new Uri(site.Site),
-            DefaultRequestHeaders = { { "X-Forwarded-For", address }, { "Sec-Fetch-Site", "same-origin" }, { "Origin", site.Site } },
-        };
-
-        public async Task<HttpStatusCode> SignInAsync(string name, string password) =>
-            (await Http.PostAsync("/account/sign-in", new FormUrlEncodedContent([new("name", name), new("password", password)]), Stop)).StatusCode;
-
-        public string? Cookie(string name) => jar.GetCookies(new Uri(site.Site))[name]?.Value;
-
-        public void Set(string name, string value) => jar.Add(new Uri(site.Site), new Cookie(name, value));
-
-        public void Forget(string name) => jar.GetCookies(new Uri(site.Site))[name]!.Expired = true;
-
-        public void Dispose() => http?.Dispose();
-    }
 }
