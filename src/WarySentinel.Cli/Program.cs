@@ -21,6 +21,7 @@ root.Subcommands.Add(GateVerbs.Build());
 root.Subcommands.Add(PasswordVerbs.Build());
 root.Subcommands.Add(ItemVerbs.Build());
 root.Subcommands.Add(MemberVerbs.Build());
+root.Subcommands.Add(RequestVerbs.Build());
 root.Subcommands.Add(GrantVerbs.Build());
 root.Subcommands.Add(OrganisationVerbs.Build());
 root.Subcommands.Add(SyncVerbs.Build());

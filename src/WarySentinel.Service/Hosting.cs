@@ -132,7 +132,7 @@ internal static class Hosting
             .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>()
-            .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>().AddSingleton<Unsubscribing>()
+            .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>().AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>()
             .AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
@@ -154,6 +154,7 @@ internal static class Hosting
             .AddJob<Postman>("letters-urgent", false, postman => stop => postman.SendDueAsync(true, stop))
             .AddJob<Postman>("letters", false, postman => stop => postman.SendDueAsync(false, stop))
             .AddJob<BounceBox>("bounces", true, reports => reports.RunDueAsync)
+            .AddJob<UnprovedAccounts>("unproved", true, accounts => accounts.RunDueAsync)
             .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }
 
@@ -164,7 +165,7 @@ internal static class Hosting
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
-            .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>().AddSingleton<LetterWishPages>()
+            .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

@@ -26,6 +26,16 @@ public sealed partial class SentinelClient
     public async Task<GeneratedPasswordView> GeneratePasswordAsync(string member, CancellationToken cancellationToken) =>
         (await SendAsync<GeneratedPasswordView>(HttpMethod.Post, $"members/{Uri.EscapeDataString(member)}/password", null, null, cancellationToken)).Value;
 
+    /// <summary>Says yes to somebody who asked to join.</summary>
+    public async Task<MemberView> ApproveAsync(string member, string? words, CancellationToken cancellationToken) =>
+        (await SendAsync<MemberView>(
+            HttpMethod.Post, $"members/{Uri.EscapeDataString(member)}/approve", new RequestDecision(words), null, cancellationToken)).Value;
+
+    /// <summary>Says no to somebody who asked to join.</summary>
+    public async Task<MemberView> DeclineAsync(string member, string? words, CancellationToken cancellationToken) =>
+        (await SendAsync<MemberView>(
+            HttpMethod.Post, $"members/{Uri.EscapeDataString(member)}/decline", new RequestDecision(words), null, cancellationToken)).Value;
+
     /// <summary>Says how a member wants to be written to; what is left out stays.</summary>
     public async Task<MemberView> SetLettersAsync(string member, LetterWish wish, CancellationToken cancellationToken) =>
         (await SendAsync<MemberView>(

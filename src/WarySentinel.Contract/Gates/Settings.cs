@@ -44,12 +44,19 @@ public sealed record SweepSchedule(int EveryHours = 0, IReadOnlyList<string>? As
 /// <param name="Hold">Whether all letters wait.</param>
 public sealed record LetterSettings(bool SignIn = false, bool Codes = false, string? NoticesTo = null, bool Hold = false);
 
+/// <summary>Who may join by themselves, and how.</summary>
+/// <param name="Way"><c>closed</c>: staff add and invite people; <c>approval</c>: staff say yes first; <c>open</c>: whoever wants to.</param>
+/// <param name="Confirm">Whether their e-mail address has to be proved by a letter first.</param>
+public sealed record JoinSettings(string Way = "closed", bool Confirm = true);
+
 /// <summary>The settings of the site.</summary>
 public sealed record SettingsView(
     string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
-    SweepSchedule Sweep, string TimeZone, string Language, LetterSettings Letters, int Version);
+    SweepSchedule Sweep, string TimeZone, string Language, LetterSettings Letters,
+    JoinSettings Joining, int Version);
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
     string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
-    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language, LetterSettings? Letters = null);
+    IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language, LetterSettings? Letters = null,
+    JoinSettings? Joining = null);

@@ -39,6 +39,10 @@ public sealed record InvitedView(string Email, bool Invited, string? Problem);
 /// <param name="Member">The member.</param>
 public sealed record GeneratedPasswordView(SecretText Password, int Bits, MemberView Member);
 
+/// <summary>What is said to somebody who asked to join.</summary>
+/// <param name="Words">Words of one's own; the letter brings them.</param>
+public sealed record RequestDecision(string? Words = null);
+
 /// <summary>How a member wants to be written to; what is left out stays.</summary>
 /// <param name="Language">The language; empty for the site's.</param>
 /// <param name="Unsubscribed">Whether they get no letters but those that have to be.</param>

@@ -30,6 +30,9 @@ public sealed record SiteSettings
     /// <summary>What letters are for, and whether they go out.</summary>
     public LetterSettings Letters { get; init; } = new();
 
+    /// <summary>Who may join by themselves, and how.</summary>
+    public JoinSettings Joining { get; init; } = new();
+
     /// <summary>The language of the site (RFC 5646 tag, such as <c>sv</c> or <c>de-AT</c>): lists are sorted as it sorts.</summary>
     public string Language { get; init; } = "en";
 
@@ -49,6 +52,22 @@ public sealed record SiteSettings
 /// <param name="NoticesTo">An e-mail address that is told what needs a hand, or null.</param>
 /// <param name="Hold">Whether all letters wait.</param>
 public sealed record LetterSettings(bool SignIn = false, bool Codes = false, string? NoticesTo = null, bool Hold = false);
+
+/// <summary>Who may join by themselves.</summary>
+public enum JoinWay
+{
+    /// <summary>Nobody: staff add and invite people.</summary>
+    Closed,
+    /// <summary>Whoever asks, once staff have said yes.</summary>
+    Approval,
+    /// <summary>Whoever wants to.</summary>
+    Open,
+}
+
+/// <summary>What the owner sets of joining.</summary>
+/// <param name="Way">Who may.</param>
+/// <param name="Confirm">Whether their e-mail address has to be proved by a letter first.</param>
+public sealed record JoinSettings(JoinWay Way = JoinWay.Closed, bool Confirm = true);
 
 /// <summary>How sign-in pages and the like are dressed, so that they look like part of the site.</summary>
 public sealed record SiteLook

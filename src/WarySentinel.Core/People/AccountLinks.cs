@@ -104,7 +104,8 @@ public static class AccountLinks
     }
 
     /// <summary>Sets a password by a link, and with it proves the address. Whoever was signed in elsewhere is so no longer.</summary>
-    public static Outcome<Edit<Member>> SetPassword(Member? member, SingleUseLink link, Secret hash, string? name, DateTimeOffset now)
+    public static Outcome<Edit<Member>> SetPassword(
+        Member? member, SingleUseLink link, Secret hash, string? name, MemberStatus proved, DateTimeOffset now)
     {
         if (member is null || !link.IsOpen(now) || link.Purpose is not (LinkPurpose.SetPassword or LinkPurpose.Invitation)
             || !IsFor(link.Purpose, member.Status)
@@ -115,7 +116,11 @@ public static class AccountLinks
 
         var after = member with { PasswordHash = hash, Name = name ?? member.Name, Version = member.Version + 1 };
         after = member.Status == MemberStatus.Active ? after
-            : after with { Status = MemberStatus.Active, Cause = new StatusCause(now, member.Email, null) };
+            : after with
+            {
+                // Whoever was invited is wanted already.
+                Status = member.Status == MemberStatus.Unverified ? proved : MemberStatus.Active, Cause = new StatusCause(now, member.Email, null),
+            };
         return new Edit<Member>(
             new Edit(
                 link.Purpose == LinkPurpose.Invitation ? "member.join" : "password.set", member.Email,
@@ -151,7 +156,11 @@ public static class AccountLinks
     }
 
     /// <summary>Proves the address of an account by a link.</summary>
-    public static Outcome<Edit<Member>> Confirm(Member? member, SingleUseLink link, DateTimeOffset now)
+    /// <param name="member">Whose it is.</param>
+    /// <param name="link">The link.</param>
+    /// <param name="proved">Where an account stands once its address is proved.</param>
+    /// <param name="now">Now.</param>
+    public static Outcome<Edit<Member>> Confirm(Member? member, SingleUseLink link, MemberStatus proved, DateTimeOffset now)
     {
         if (member is null || !link.IsOpen(now) || link.Purpose != LinkPurpose.Confirm || !IsFor(link.Purpose, member.Status) || link.Subject != member.Id
             || link.Address != member.Email)
@@ -160,7 +169,7 @@ public static class AccountLinks
         }
 
         // Who has no password yet sets one next.
-        var status = member.PasswordHash is null ? MemberStatus.Invited : MemberStatus.Active;
+        var status = member.PasswordHash is null ? MemberStatus.Invited : proved;
         var after = member with { Status = status, Cause = new StatusCause(now, member.Email, null), Version = member.Version + 1 };
         return new Edit<Member>(new Edit("member.confirm", member.Email, [new LinkUsed(link.Id), new MemberSet(after, member.Version)]), after);
     }
@@ -197,6 +206,7 @@ public static class AccountLinks
         LinkPurpose.SetPassword => status is MemberStatus.Active or MemberStatus.Unverified,
         LinkPurpose.Invitation => status is MemberStatus.Invited,
         LinkPurpose.Confirm => status is MemberStatus.Unverified,
+        LinkPurpose.Approval => status is MemberStatus.Pending,
         LinkPurpose.NewAddress or LinkPurpose.SignIn => status is MemberStatus.Active,
         _ => false,
     };

@@ -15,6 +15,8 @@ public enum LinkPurpose
     NewAddress,
     /// <summary>Signing in without a password.</summary>
     SignIn,
+    /// <summary>Staff saying yes or no to somebody who asks to join.</summary>
+    Approval,
 }
 
 /// <summary>Why a link counts no longer.</summary>

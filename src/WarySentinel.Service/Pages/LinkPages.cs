@@ -106,7 +106,8 @@ public sealed class LinkPages(
             return null;
         }
 
-        await refusals.MessageAsync(http, 200, "confirm.done-title", "confirm.done-lead");
+        await refusals.MessageAsync(
+            http, 200, "confirm.done-title", done.Value.Status == MemberStatus.Pending ? "register.done-approval" : "confirm.done-lead");
         return null;
     }
 

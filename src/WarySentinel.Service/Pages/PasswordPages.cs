@@ -104,6 +104,12 @@ public sealed class PasswordPages(
             return;
         }
 
+        if (set.Value.Status != MemberStatus.Active)
+        {
+            await refusals.MessageAsync(http, 200, "confirm.done-title", "register.done-approval");
+            return;
+        }
+
         await entrance.EnterAsync(http, set.Value, RedirectOn.PasswordSet);
     }
 

@@ -73,6 +73,7 @@ public static class MemberEndpoints
         members.MapGrants();
         members.MapAccounts();
         members.MapLinks();
+        members.MapRequests();
         FactEndpoints.Map(api);
         OrganisationEndpoints.Map(api);
         SyncEndpoints.Map(api);

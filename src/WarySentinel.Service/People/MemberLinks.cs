@@ -24,7 +24,7 @@ public sealed record LinkTerms(
     string By, string? Words = null, bool IsAsked = false, string? Address = null, string? Browser = null, bool Again = false, string? From = null);
 
 /// <summary>Sends links in letters, and does what they are for.</summary>
-public sealed class MemberLinks(
+public sealed partial class MemberLinks(
     Store store, PolicyHolder policies, PeopleLane people, PasswordHashing passwords, PasswordRules rules, CallerReader staff, ILetters letters,
     TimeProvider time)
 {
@@ -154,8 +154,9 @@ public sealed class MemberLinks(
             async () =>
             {
                 var followed = await FollowAsync(secret, stop, LinkPurpose.SetPassword, LinkPurpose.Invitation);
-                var set = followed is null ? Closed : AccountLinks.SetPassword(followed.Member, followed.Link, hash.Value, name?.Trim(), time.GetUtcNow());
-                return set.Problem is not null ? set : With(
+                var set = followed is null ? Closed : AccountLinks.SetPassword(
+                    followed.Member, followed.Link, hash.Value, name?.Trim(), Joining.Proved(policies.Current.Settings.Joining), time.GetUtcNow());
+                return set.Problem is not null ? set : set.Value.Value.Status == MemberStatus.Pending ? With(set.Value, Asks(set.Value.Value)) : With(
                     set.Value, followed!.Link.Purpose == LinkPurpose.Invitation ? letters.Write("welcome", LetterReader.Of(set.Value.Value))
                     : Changed(set.Value.Value, device));
             },
@@ -223,8 +224,8 @@ public sealed class MemberLinks(
 
     /// <summary>Proves the address of an account.</summary>
     public Task<Outcome<Member>> ConfirmAsync(string? secret, CancellationToken stop) => ByLinkAsync(
-        secret, LinkPurpose.Confirm, (followed, now) => AccountLinks.Confirm(followed.Member, followed.Link, now),
-        (member, _) => member.Status == MemberStatus.Active ? [letters.Write("welcome", LetterReader.Of(member))] : [], stop);
+        secret, LinkPurpose.Confirm, (followed, now) => AccountLinks.Confirm(followed.Member, followed.Link, Joining.Proved(policies.Current.Settings.Joining), now),
+        (member, _) => Came(member), stop);
 
     /// <summary>Signs in by a link.</summary>
     public Task<Outcome<Member>> SignInAsync(string? secret, CancellationToken stop) => ByLinkAsync(

@@ -1,5 +1,6 @@
 using WarySentinel.Core;
 using WarySentinel.Core.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;
@@ -120,5 +121,11 @@ public sealed class SignIn(
         return spared ? steps : [.. steps, new TryStep(byMember, "member", who)];
     }
 
-    private static string? WordsTo(Member? member) => member is { Status: MemberStatus.Suspended or MemberStatus.Closed } ? member.Cause?.Words : null;
+    private static string? WordsTo(Member? member) => member?.Status switch
+    {
+        MemberStatus.Suspended or MemberStatus.Closed => member.Cause?.Words,
+        MemberStatus.Pending => PageWords.Of("request.waits"),
+        MemberStatus.Unverified => PageWords.Of("request.unproved"),
+        _ => null,
+    };
 }

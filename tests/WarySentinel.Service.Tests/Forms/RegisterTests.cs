@@ -1,0 +1,197 @@
+using System.Net;
+using System.Text.RegularExpressions;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Time.Testing;
+using Shouldly;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Letters;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Service.Tests.Forms;
+
+/// <summary>People who ask to join by themselves.</summary>
+public sealed partial class RegisterTests : IAsyncLifetime
+{
+    private const string Wren = "wren@meadow.example", Password = "a-ladder-in-the-orchard";
+    private readonly FakeTimeProvider clock = new(DateTimeOffset.UtcNow);
+    private RunningSite site = null!;
+
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    private Store Store => site.Services.GetRequiredService<Store>();
+
+    public async ValueTask InitializeAsync() => site = await RunningSite.StartAsync(settings: ["--Wary:ProofsBurst=5000"], time: clock);
+
+    public ValueTask DisposeAsync() => site.DisposeAsync();
+
+    [Fact]
+    public async Task Nobody_joins_by_themselves_where_the_owner_does_not_want_it()
+    {
+        using var browser = site.NewBrowser();
+        (await browser.StatusAsync("/account/register")).ShouldBe(HttpStatusCode.NotFound);
+        (await RegisterAsync(Wren)).ShouldBe(HttpStatusCode.BadRequest);
+        (await Store.MemberByNameAsync(Wren, Stop)).ShouldBeNull();
+        (await browser.PageAsync("/account/sign-in")).ShouldNotContain("/account/register");
+    }
+
+    [Fact]
+    public async Task Whoever_joins_an_open_site_proves_the_address_and_is_in()
+    {
+        await SetAsync("open", true);
+        (await RegisterAsync(Wren)).ShouldBe(HttpStatusCode.OK);
+        (await StatusOfAsync(Wren)).ShouldBe(MemberStatus.Unverified);
+        using var browser = site.NewBrowser();
+        (await browser.SignInAsync(Wren, Password)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        var link = await LinkAsync(Wren);
+        (await browser.FillAsync(link, "/account/confirm", ("link", SecretIn(link)))).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await StatusOfAsync(Wren)).ShouldBe(MemberStatus.Active);
+        (await browser.SignInAsync(Wren, Password)).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
+        (await Store.MemberByNameAsync(Wren, Stop)).ShouldNotBeNull().Grants.ShouldBeEmpty();
+    }
+
+    [Theory]
+    [InlineData(true, true)]
+    [InlineData(false, true)]
+    [InlineData(true, false)]
+    public async Task Where_staff_say_yes_first_nobody_is_in_before_by_whatever_way(bool byLink, bool approved)
+    {
+        await SetAsync("approval", true);
+        (await RegisterAsync(Wren)).ShouldBe(HttpStatusCode.OK);
+        using var browser = site.NewBrowser();
+        var confirm = await LinkAsync(Wren);
+        if (byLink)
+        {
+            (await browser.FillAsync(confirm, "/account/confirm", ("link", SecretIn(confirm)))).StatusCode.ShouldBe(HttpStatusCode.OK);
+        }
+        else
+        {
+            // A forgotten password proves the address as well; it is no way around those who decide.
+            clock.Advance(TimeSpan.FromMinutes(10));
+            await browser.FillAsync("/account/password/forgotten", "/account/password/forgotten", ("name", Wren));
+            var forgotten = await LinkAsync(Wren);
+            await browser.FillAsync(forgotten, "/account/password/set", ("link", SecretIn(forgotten)), ("password", Password));
+        }
+
+        (await StatusOfAsync(Wren)).ShouldBe(MemberStatus.Pending);
+        (await browser.SignInAsync(Wren, Password)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await browser.PageAsync("/account/")).ShouldContain("You are not signed in.");
+        var request = await LinkAsync("keeper@site.example");
+        using var keeper = site.NewBrowser();
+        (await keeper.PageAsync(request)).ShouldContain(Wren);
+        (await keeper.PageAsync(request)).ShouldContain("Let them in", customMessage: "looking decides nothing");
+        (await keeper.FillAsync(request, "/account/request", ("link", SecretIn(request)), ("decision", "perhaps"))).StatusCode
+            .ShouldBe(HttpStatusCode.BadRequest);
+        (await keeper.FillAsync(request, "/account/request", ("link", SecretIn(request)), ("decision", approved ? "yes" : "no"), ("words", "See <you>.")))
+            .StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await StatusOfAsync(Wren)).ShouldBe(approved ? MemberStatus.Active : MemberStatus.Closed);
+        (await TextOfAsync(Wren, approved ? "approved" : "declined")).ShouldContain("See <you>.");
+        (await browser.SignInAsync(Wren, Password)).StatusCode.ShouldBe(approved ? HttpStatusCode.SeeOther : HttpStatusCode.Unauthorized);
+        (await keeper.StatusAsync(request)).ShouldBe(HttpStatusCode.Gone, "it was decided");
+    }
+
+    [Fact]
+    public async Task The_answer_is_the_same_whether_somebody_has_the_address_and_their_account_is_left_alone()
+    {
+        await SetAsync("open", true);
+        const string Nell = "nell@orchard-optics.example";
+        var before = await Store.MemberByNameAsync(Nell, Stop);
+        using var one = site.NewBrowser();
+        using var other = site.NewBrowser();
+        var there = await Body(one, Nell);
+        var fresh = await Body(other, Wren);
+        there.ShouldBe(fresh);
+        (await Store.MemberByNameAsync(Nell, Stop)).ShouldBe(before! with { Grants = (await Store.MemberByNameAsync(Nell, Stop))!.Grants });
+
+        static async Task<string> Body(Browser browser, string email)
+        {
+            var answer = await browser.FillAsync(
+                "/account/register", "/account/register", ("name", "Wren"), ("email", email), ("password", Password), ("website", ""));
+            return Tokens().Replace(await answer.Content.ReadAsStringAsync(Stop), "");
+        }
+    }
+
+    [Fact]
+    public async Task Many_who_ask_with_one_address_at_once_make_one_account_and_a_decoy_makes_none()
+    {
+        await SetAsync("approval", false);
+        var answers = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => RegisterAsync(Wren)));
+        answers.ShouldAllBe(a => a == HttpStatusCode.OK);
+        (await StatusOfAsync(Wren)).ShouldBe(MemberStatus.Pending);
+        (await Store.MessagesAsync(100, to: Wren, stop: Stop)).Count(l => l.Kind == "request-received").ShouldBe(1);
+        (await RegisterAsync("bot@meadow.example", website: "https://spam.example")).ShouldBe(HttpStatusCode.OK);
+        (await Store.MemberByNameAsync("bot@meadow.example", Stop)).ShouldBeNull();
+        (await RegisterAsync("short@meadow.example", password: "short")).ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await RegisterAsync("no address")).ShouldBe(HttpStatusCode.UnprocessableEntity);
+        // By the API and at once: one decision counts.
+        var decided = await Task.WhenAll(Enumerable.Range(0, 6).Select(async n =>
+        {
+            try
+            {
+                await (n % 2 == 0 ? site.Client.ApproveAsync(Wren, null, Stop) : site.Client.DeclineAsync(Wren, null, Stop));
+                return 1;
+            }
+            catch (Client.SentinelException)
+            {
+                return 0;
+            }
+        }));
+        decided.Sum().ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task An_address_that_is_never_proved_goes_away_and_what_staff_made_stays()
+    {
+        await SetAsync("open", true);
+        await RegisterAsync(Wren);
+        await RegisterAsync("late@meadow.example");
+        clock.Advance(TimeSpan.FromDays(6));
+        await RegisterAsync("young@meadow.example");
+        var confirm = await LinkAsync("young@meadow.example");
+        clock.Advance(TimeSpan.FromDays(1.5));
+        (await site.Services.GetRequiredService<UnprovedAccounts>().RemoveAsync(Stop)).ShouldBe(2);
+        (await Store.MemberByNameAsync(Wren, Stop)).ShouldBeNull();
+        using var browser = site.NewBrowser();
+        (await browser.FillAsync(confirm, "/account/confirm", ("link", SecretIn(confirm)))).StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    private async Task<HttpStatusCode> RegisterAsync(string email, string password = Password, string website = "")
+    {
+        using var browser = site.NewBrowser();
+        return (await browser.FillAsync(
+            "/account/sign-in", "/account/register", ("name", "Wren Meadow"), ("email", email), ("password", password), ("website", website))).StatusCode;
+    }
+
+    private async Task<MemberStatus?> StatusOfAsync(string email) => (await Store.MemberByNameAsync(email, Stop))?.Status;
+
+    private async Task<string> TextOfAsync(string to, string? kind = null)
+    {
+        var letters = await Store.MessagesAsync(20, to: to, stop: Stop);
+        var wanted = letters.First(l => kind is null || l.Kind == kind);
+        IReadOnlyList<WaitingMessage> taken =
+        [
+            .. await Store.TakeMessagesAsync(true, 100, clock.GetUtcNow(), "test", Stop), .. await Store.TakeMessagesAsync(false, 100, clock.GetUtcNow(), "test", Stop),
+        ];
+        return site.Services.GetRequiredService<Envelopes>().Open(taken.First(t => t.Id == wanted.Id).Body).Text;
+    }
+
+    private async Task<string> LinkAsync(string to) => new Uri(Links().Match(await TextOfAsync(to)).Value).PathAndQuery;
+
+    private static string SecretIn(string link) => link.Split("link=")[1];
+
+    private async Task SetAsync(string way, bool confirm)
+    {
+        using var caller = new Caller(site, site.Token);
+        (await caller.AskAsync(
+            "PUT", "settings", new { joining = new { way, confirm }, letters = new { noticesTo = "keeper@site.example" } }, "*")).Status
+            .ShouldBe(HttpStatusCode.OK);
+    }
+
+    [GeneratedRegex(@"https?://\S+link=[\w-]+")]
+    private static partial Regex Links();
+
+    [GeneratedRegex("value=\"[^\"]{40,}\"")]
+    private static partial Regex Tokens();
+}
