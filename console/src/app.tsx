@@ -21,6 +21,7 @@ const pages = {
   catalogue: () => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })),
   members: () => import('./People/MembersPage').then((page) => ({ default: page.MembersPage })),
   importing: () => import('./People/ImportPage').then((page) => ({ default: page.ImportPage })),
+  requests: () => import('./People/RequestsPage').then((page) => ({ default: page.RequestsPage })),
   member: () => import('./People/MemberPage').then((page) => ({ default: page.MemberPage })),
   organisations: () => import('./People/OrganisationsPage').then((page) => ({ default: page.OrganisationsPage })),
   organisation: () => import('./People/OrganisationPage').then((page) => ({ default: page.OrganisationPage })),
@@ -63,6 +64,7 @@ const ViewpointPage = lazy(pages.viewpoint);
 const CataloguePage = lazy(pages.catalogue);
 const MembersPage = lazy(pages.members);
 const ImportPage = lazy(pages.importing);
+const RequestsPage = lazy(pages.requests);
 const MemberPage = lazy(pages.member);
 const OrganisationsPage = lazy(pages.organisations);
 const OrganisationPage = lazy(pages.organisation);
@@ -118,6 +120,7 @@ export function App() {
               <Route path="/history" element={<HistoryPage />} />
               <Route path="/members" element={<MembersPage />} />
               <Route path="/members/import" element={<ImportPage />} />
+              <Route path="/requests" element={<RequestsPage />} />
               <Route path="/members/:id" element={<MemberPage />} />
               <Route path="/organisations" element={<OrganisationsPage />} />
               <Route path="/organisations/:key" element={<OrganisationPage />} />

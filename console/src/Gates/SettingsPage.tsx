@@ -69,6 +69,7 @@ function SettingsForm({ settings }: { settings: Settings }) {
         noticesTo: text('noticesTo'),
         hold: settings.letters.hold,
       },
+      joining: { way: text('joinWay') ?? 'closed', confirm: said.get('joinConfirm') === 'on' },
     });
   };
   const faults = save.error instanceof Refused ? save.error.faults : [];
@@ -194,6 +195,24 @@ function SettingsForm({ settings }: { settings: Settings }) {
           </label>
           <label className="wide">
             <input type="checkbox" name="codes" defaultChecked={settings.letters.codes} /> {t('settings.codes')}
+          </label>
+        </div>
+      </section>
+      <section className="sheet">
+        <h2>{t('settings.joining')}</h2>
+        <div className="more">
+          <label className="f">
+            {t('settings.joinWay')}
+            <select className="field" name="joinWay" defaultValue={settings.joining.way}>
+              {['closed', 'approval', 'open'].map((way) => (
+                <option key={way} value={way}>
+                  {t(`settings.joinWays.${way}`)}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="wide">
+            <input type="checkbox" name="joinConfirm" defaultChecked={settings.joining.confirm} /> {t('settings.joinConfirm')}
           </label>
         </div>
       </section>

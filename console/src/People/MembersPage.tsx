@@ -61,6 +61,9 @@ export function MembersPage() {
             >
               {t('members.export')}
             </a>
+            <Link className="btn" to="/requests">
+              {t('requests.title')}
+            </Link>
             <Link className="btn" to="/members/import">
               {t('members.import')}
             </Link>

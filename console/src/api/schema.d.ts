@@ -2583,6 +2583,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/members/{member}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RequestDecision"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MemberView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RequestDecision"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MemberView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/roles": {
         parameters: {
             query?: never;
@@ -5233,6 +5315,19 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        /** @description Who may join by themselves, and how. */
+        JoinSettings: {
+            /**
+             * @description `closed`: staff add and invite people; `approval`: staff say yes first; `open`: whoever wants to.
+             * @default closed
+             */
+            way: string;
+            /**
+             * @description Whether their e-mail address has to be proved by a letter first.
+             * @default true
+             */
+            confirm: boolean;
+        };
         /** @description A question: who lands where. */
         LandingQuestion: {
             /** @description A viewpoint or a member: `guest`, `role:dealer`, an e-mail address; a guest unless said. */
@@ -6179,6 +6274,11 @@ export interface components {
             item: components["schemas"]["ItemView"];
             opens: components["schemas"]["OpeningView"][];
         };
+        /** @description What is said to somebody who asked to join. */
+        RequestDecision: {
+            /** @description Words of one's own; the letter brings them. */
+            words?: null | string;
+        };
         /** @description The roles that a member is to have. */
         RolesDraft: {
             roles: string[];
@@ -6252,6 +6352,7 @@ export interface components {
             timeZone?: null | string;
             language?: null | string;
             letters?: null | components["schemas"]["LetterSettings"];
+            joining?: null | components["schemas"]["JoinSettings"];
         };
         /** @description The settings of the site. */
         SettingsView: {
@@ -6266,6 +6367,7 @@ export interface components {
             timeZone: string;
             language: string;
             letters: components["schemas"]["LetterSettings"];
+            joining: components["schemas"]["JoinSettings"];
             /** Format: int32 */
             version: number;
         };
