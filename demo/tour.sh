@@ -415,6 +415,31 @@ holds "a template that names what a letter does not know is refused with its pla
 holds "no letter goes where nobody is" "sedge@marlow.example" "$(wary letter unreachable)"
 wary letter test | sed 's/^/    /'
 
+step "Somebody asks to join, and is let in from a letter"
+jar=$here/jar3; fresh; page=$(get "$SITE/account/register")
+holds "the sign-in page leads there" "/account/register" "$(get "$SITE/account/sign-in")"
+post /account/register "name=Wren Meadow" email=wren@meadow.example password=short >/dev/null
+holds "a password too short is told so, and nothing typed is lost" 'value="wren@meadow.example"' "$(cat "$here/answer")"
+page=$(get "$SITE/account/register"); post /account/register "name=Wren Meadow" email=wren@meadow.example password=a-meadow-full-of-larks >/dev/null; there=$(cat "$here/answer")
+page=$(get "$SITE/account/register"); post /account/register "name=Nell" email=nell@orchard-optics.example password=a-meadow-full-of-larks >/dev/null
+same "the answer is the same where somebody has the address" "$there" "$(cat "$here/answer")"
+page=$(get "$SITE/account/register"); post /account/register "name=Bot" email=bot@meadow.example password=a-meadow-full-of-larks website=https://spam.example >/dev/null
+lacks "who fills in what people do not see gets no account" "bot@meadow.example" "$(wary member list --search meadow)"
+link=$(link_in /account/confirm "$(letter_to wren@meadow.example "/account/confirm")")
+page=$(get "$SITE$link"); post /account/confirm "link=${link#*=}" >/dev/null
+holds "proved, the request waits for somebody to say yes" "wren@meadow.example" "$(wary request list)"
+page=$(get "$SITE/account/sign-in"); post /account/sign-in name=wren@meadow.example password=a-meadow-full-of-larks >/dev/null
+holds "until then they are not in, and read why" "waits for an answer" "$(cat "$here/answer")"
+link=$(link_in /account/request "$(letter_to owner@fernlight.example "wren@meadow.example asks")")
+page=$(get "$SITE$link"); holds "the letter to staff leads to the request" "Wren Meadow asks to join" "$page"
+same "one click lets them in" 200 "$(post /account/request "link=${link#*=}" decision=yes "words=The gate is open on Fridays." | cut -d' ' -f1)"
+holds "a letter tells them, with the words" "open on Fridays" "$(letter_to wren@meadow.example "You may come in")"
+page=$(get "$SITE/account/sign-in"); post /account/sign-in name=wren@meadow.example password=a-meadow-full-of-larks >/dev/null
+holds "and they are in" "Wren Meadow" "$(get "$SITE/account/")"
+holds "decided once, decided for good" "was decided already" "$(wary request decline wren@meadow.example 2>&1)"
+holds "they say in which language they are written to" "Letters to you" "$(get "$SITE/account/letters")"
+jar=$here/jar
+
 step "Another program keeps its people in step"
 printf '{"key":"n-17","email":"pia@lanternlane.example","groups":["schools"]}\n{"key":"n-18","email":"new@lanternlane.example","name":"New Lantern","plans":["night-pass"]}\n' >"$here/people.jsonl"
 wary sync newsletter "$here/people.jsonl" | sed 's/^/    /'

@@ -132,7 +132,8 @@ internal static class Hosting
             .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>()
-            .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>().AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>()
+            .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>()
+            .AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>()
             .AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
@@ -165,7 +166,8 @@ internal static class Hosting
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
-            .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>().AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>()
+            .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>()
+            .AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

@@ -106,7 +106,8 @@ public sealed class ReportMailboxTests : IAsyncLifetime
     {
         var (ada, bo, eva) = (await SentAsync("ada@x.example"), await SentAsync("bo@x.example"), await SentAsync("eva@x.example"));
         await DeliverAsync("Subject: Out of office\n\nBack on Monday.\n");
-        await DeliverAsync(Report("ada@x.example", "failed", "5.1.1", $"Content-Type: message/rfc822\n\nMessage-ID: <{ada:N}@localhost>\nSubject: x\n\nHello\n"));
+        await DeliverAsync(Report("ada@x.example", "failed", "5.1.1",
+            $"Content-Type: message/rfc822\n\nMessage-ID: <{ada:N}@localhost>\nSubject: x\n\nHello\n"));
         // It comes from behind a forwarding, through a relay that gave the letter another Message-ID, and brings back the head alone.
         await DeliverAsync(Report(
             "bo@elsewhere.example", "failed", "5.2.1",
@@ -177,7 +178,8 @@ public sealed class ReportMailboxTests : IAsyncLifetime
 
     private async Task GiveAwayAsync()
     {
-        File.SetUnixFileMode(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute | UnixFileMode.OtherExecute | UnixFileMode.OtherRead);
+        File.SetUnixFileMode(
+            folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute | UnixFileMode.OtherExecute | UnixFileMode.OtherRead);
         using var give = Process.Start("chown", ["-R", "nobody:nogroup", Path.Combine(folder, "mail")]);
         await give.WaitForExitAsync(Stop);
     }

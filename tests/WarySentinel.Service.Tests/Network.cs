@@ -18,7 +18,8 @@ public sealed class Network(RunningSite site, string address) : IDisposable
 
     /// <summary>Tries to sign in.</summary>
     public async Task<HttpStatusCode> SignInAsync(string name, string password) =>
-        (await Http.PostAsync("/account/sign-in", new FormUrlEncodedContent([new("name", name), new("password", password)]), TestContext.Current.CancellationToken)).StatusCode;
+        (await Http.PostAsync("/account/sign-in", new FormUrlEncodedContent([new("name", name), new("password", password)]),
+            TestContext.Current.CancellationToken)).StatusCode;
 
     public string? Cookie(string name) => jar.GetCookies(new Uri(site.Site))[name]?.Value;
 

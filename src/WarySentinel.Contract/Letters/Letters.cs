@@ -56,7 +56,8 @@ public sealed record UnreachableView(string Address, DateTimeOffset At, string S
 public sealed record BouncesView(IReadOnlyList<string> Marked, IReadOnlyList<string> Passing, IReadOnlyList<string> Strange);
 
 /// <summary>One step of a test of the mail server, or one look at the sender's domain.</summary>
-/// <param name="Step"><c>settings</c>, <c>connect</c>, <c>tls</c>, <c>login</c>, <c>sender</c>, <c>reports</c>, <c>spf</c>, <c>dkim</c> or <c>dmarc</c>.</param>
+/// <param name="Step"><c>settings</c>, <c>connect</c>, <c>tls</c>, <c>login</c>, <c>sender</c>, <c>reports</c>, <c>spf</c>, <c>dkim</c> or
+/// <c>dmarc</c>.</param>
 /// <param name="State"><c>good</c>, <c>bad</c>, <c>warn</c> or <c>unknown</c>.</param>
 /// <param name="Said">What was found.</param>
 /// <param name="Mend">What to do; null where nothing is to be done.</param>

@@ -63,7 +63,8 @@ public static class Joining
         return new Edit<Member>(
             new Edit(
                 "member." + action, member.Email,
-                [new MemberSet(after, member.Version), new LinksClosed(null, member.Id, null, status == MemberStatus.Active ? LinkEnd.Used : LinkEnd.Withdrawn)],
+                [new MemberSet(after, member.Version), new LinksClosed(null, member.Id, null, status == MemberStatus.Active ? LinkEnd.Used
+                    : LinkEnd.Withdrawn)],
                 null, words),
             after);
     }

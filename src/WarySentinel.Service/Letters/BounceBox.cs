@@ -53,7 +53,8 @@ public sealed class BounceBox(Store store, Bouncing bouncing, ServiceOptions opt
         var all = last == uint.MaxValue ? [] : await folder.SearchAsync(new UniqueIdRange(new UniqueId(last + 1), UniqueId.MaxValue), query, stop);
         foreach (var some in all.Where(u => u.Id > last).OrderBy(u => u.Id).Chunk(50))
         {
-            var sizes = (await folder.FetchAsync(some, MessageSummaryItems.UniqueId | MessageSummaryItems.Size, stop)).ToDictionary(s => s.UniqueId.Id, s => s.Size);
+            var sizes = (await folder.FetchAsync(some, MessageSummaryItems.UniqueId | MessageSummaryItems.Size, stop))
+                .ToDictionary(s => s.UniqueId.Id, s => s.Size);
             foreach (var uid in some)
             {
                 marked += sizes.TryGetValue(uid.Id, out var bytes) && bytes <= LargestReportBytes ? await TakeAsync(folder, uid, stop) : 0;

@@ -106,6 +106,7 @@ public static class LetterEndpoints
     private static ProblemHttpResult Unknown => Problem.Of(ProblemKind.NotFound, "letter-unknown").ToHttp();
 
     private static LetterView ToWire(MessageState letter) => new(
-        letter.Id, letter.To, letter.Subject, letter.Kind, letter.StateName, letter.CreatedAt, letter.SentAt, letter.GivenUpAt, letter.UnclearAt, letter.ReturnedAt,
+        letter.Id, letter.To, letter.Subject, letter.Kind, letter.StateName, letter.CreatedAt, letter.SentAt, letter.GivenUpAt, letter.UnclearAt,
+            letter.ReturnedAt,
         letter.NextTryAt, letter.Tries, letter.Fault);
 }

@@ -62,7 +62,8 @@ public sealed class MailTest(BounceBox reports, ServiceOptions options)
         }
         catch (Exception fault) when (!stop.IsCancellationRequested)
         {
-            steps.Add(Bad(step, fault is OperationCanceledException ? Words.Of("letter.slow", Longest.TotalSeconds) : fault.Message, MendOf(line, step, fault)));
+            steps.Add(Bad(step, fault is OperationCanceledException ? Words.Of("letter.slow", Longest.TotalSeconds)
+                : fault.Message, MendOf(line, step, fault)));
             return false;
         }
     }

@@ -130,7 +130,8 @@ public sealed class Postman(
         log.Log(givenUp ? LogLevel.Error : LogLevel.Warning, "A letter to {To} could not be sent (try {Tries} of {Most}){GivenUp}: {Reason}",
             message.To, message.Tries, options.LetterTries, givenUp ? ", given up" : "", said);
         await store.MessageFailedAsync(message, said, givenUp ? null : time.GetUtcNow() + pause, CancellationToken.None);
-        if (givenUp && message.Kind != LetterKinds.Erased && policies.Current.Settings.Letters.NoticesTo is { } to && !message.Kind.StartsWith("notice-", StringComparison.Ordinal))
+        if (givenUp && message.Kind != LetterKinds.Erased && policies.Current.Settings.Letters.NoticesTo is { } to
+            && !message.Kind.StartsWith("notice-", StringComparison.Ordinal))
         {
             var notice = letters.Write(
                 "notice-given-up", new LetterReader(to), ("address", message.To), ("subject", message.Subject), ("reason", said),

@@ -69,7 +69,8 @@ public sealed class LetterWishPages(
         await refusals.MessageAsync(http, 200, "letters.title", "letters.saved-off");
     }
 
-    private Task<Outcome<Member>> KeepAsync(Guid member, Func<Member, (string? Language, bool Unsubscribed)> wish, CancellationToken stop) => people.ChangeAsync(
+    private Task<Outcome<Member>> KeepAsync(Guid member, Func<Member, (string? Language, bool Unsubscribed)> wish,
+        CancellationToken stop) => people.ChangeAsync(
         async () =>
         {
             var known = await store.MemberAsync(member, stop);

@@ -93,7 +93,8 @@ public sealed class RegisterPages(
         var form = await antiforgery.FormAsync(http);
         var secret = form?["link"].ToString() ?? http.Request.Query["link"].ToString();
         var followed = await links.FollowAsync(secret, http.RequestAborted, LinkPurpose.Approval);
-        if (form is null || followed?.Member is not { } member || !followed.Link.IsOpen(time.GetUtcNow()) || form["decision"] is not [("yes" or "no") and var said])
+        if (form is null || followed?.Member is not { } member || !followed.Link.IsOpen(time.GetUtcNow())
+            || form["decision"] is not [("yes" or "no") and var said])
         {
             await WriteRequestAsync(http, identity, secret, form is null ? PageRequests.Stale() : null, 400);
             return;

@@ -224,7 +224,8 @@ public sealed partial class MemberLinks(
 
     /// <summary>Proves the address of an account.</summary>
     public Task<Outcome<Member>> ConfirmAsync(string? secret, CancellationToken stop) => ByLinkAsync(
-        secret, LinkPurpose.Confirm, (followed, now) => AccountLinks.Confirm(followed.Member, followed.Link, Joining.Proved(policies.Current.Settings.Joining), now),
+        secret, LinkPurpose.Confirm, (followed, now) => AccountLinks.Confirm(followed.Member, followed.Link,
+            Joining.Proved(policies.Current.Settings.Joining), now),
         (member, _) => Came(member), stop);
 
     /// <summary>Signs in by a link.</summary>

@@ -56,7 +56,8 @@ public sealed record MessageState(
     DateTimeOffset? UnclearAt, DateTimeOffset? ReturnedAt, DateTimeOffset? NextTryAt, int Tries, string? Fault)
 {
     /// <summary>Where it is.</summary>
-    public LetterState State => ReturnedAt is not null ? LetterState.Returned : SentAt is not null ? LetterState.Sent : GivenUpAt is not null ? LetterState.GivenUp
+    public LetterState State => ReturnedAt is not null ? LetterState.Returned : SentAt is not null ? LetterState.Sent : GivenUpAt is not null
+        ? LetterState.GivenUp
         : UnclearAt is not null ? LetterState.Unclear : LetterState.Waiting;
 
     /// <summary>The same, as it is told.</summary>

@@ -14,7 +14,8 @@ internal static class MemberReading
 
     private const string Columns = """
         SELECT m."Id", m."Email", m."Name", m."UserName", m."PasswordHash", m."Status", m."CreatedAt", m."Version",
-               m."StatusAt", m."StatusBy", m."StatusWords", m."SeenAt", m."Language", m."Unsubscribed", g."Id", g."Kind", g."Key", g."From", g."Until", g."Source", g."Reference"
+               m."StatusAt", m."StatusBy", m."StatusWords", m."SeenAt", m."Language", m."Unsubscribed", g."Id", g."Kind", g."Key", g."From", g."Until",
+                   g."Source", g."Reference"
         FROM members AS m LEFT JOIN grants AS g ON g."MemberId" = m."Id" WHERE
         """;
 

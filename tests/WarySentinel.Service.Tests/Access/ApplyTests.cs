@@ -53,7 +53,8 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     public async Task Words_of_letters_travel_in_the_file_whatever_is_in_them()
     {
         var random = new Random(11);
-        string[] pieces = ["{{ member.name }}", "\n", "  ", "- ", "# ", ": ", "'", "\"", "<p>Grüße</p>", "{% if member.name %}x{% endif %}", "|", "\t", "null", "a"];
+        string[] pieces = ["{{ member.name }}", "\n", "  ", "- ", "# ", ": ", "'",
+            "\"", "<p>Grüße</p>", "{% if member.name %}x{% endif %}", "|", "\t", "null", "a"];
         foreach (var language in new[] { "en", "de", "sv", "pt-BR" })
         {
             var html = "<p>x</p>" + string.Concat(Enumerable.Range(0, 40).Select(_ => pieces[random.Next(pieces.Length)]));

@@ -175,7 +175,8 @@ public sealed partial class RegisterTests : IAsyncLifetime
         var wanted = letters.First(l => kind is null || l.Kind == kind);
         IReadOnlyList<WaitingMessage> taken =
         [
-            .. await Store.TakeMessagesAsync(true, 100, clock.GetUtcNow(), "test", Stop), .. await Store.TakeMessagesAsync(false, 100, clock.GetUtcNow(), "test", Stop),
+            .. await Store.TakeMessagesAsync(true, 100, clock.GetUtcNow(), "test", Stop),
+                .. await Store.TakeMessagesAsync(false, 100, clock.GetUtcNow(), "test", Stop),
         ];
         return site.Services.GetRequiredService<Envelopes>().Open(taken.First(t => t.Id == wanted.Id).Body).Text;
     }
