@@ -119,7 +119,8 @@ public static class AccountLinks
             : after with
             {
                 // Whoever was invited is wanted already.
-                Status = member.Status == MemberStatus.Unverified ? proved : MemberStatus.Active, Cause = new StatusCause(now, member.Email, null),
+                Status = member.Status == MemberStatus.Unverified ? proved : MemberStatus.Active,
+                Cause = new StatusCause(now, member.Email, null),
             };
         return new Edit<Member>(
             new Edit(

@@ -34,7 +34,9 @@ public static class Joining
 
         var fresh = read.Value with
         {
-            PasswordHash = hash, Status = joining.Confirm ? MemberStatus.Unverified : Proved(joining), Cause = new StatusCause(now, read.Value.Email, null),
+            PasswordHash = hash,
+            Status = joining.Confirm ? MemberStatus.Unverified : Proved(joining),
+            Cause = new StatusCause(now, read.Value.Email, null),
         };
         return new Edit<Member>(new Edit("member.register", fresh.Email, [new MemberAdded(fresh)], null, fresh.Name), fresh);
     }

@@ -58,8 +58,12 @@ internal sealed class MemberRow
         Id, Email, Name, UserName, PasswordHash, (MemberStatus)Status,
         [.. Grants.Where(g => Enum.IsDefined((FactKind)g.Kind)).Select(g => g.ToGrant()).OrderBy(g => g.Kind).ThenBy(g => g.Key, StringComparer.Ordinal)],
         CreatedAt, Version)
-    { Cause = StatusAt is { } at ? new StatusCause(at, StatusBy ?? "", StatusWords)
-        : null, SeenAt = SeenAt, Language = Language, IsUnsubscribed = Unsubscribed };
+    {
+        Cause = StatusAt is { } at ? new StatusCause(at, StatusBy ?? "", StatusWords) : null,
+        SeenAt = SeenAt,
+        Language = Language,
+        IsUnsubscribed = Unsubscribed,
+    };
 
     public static void Map(EntityTypeBuilder<MemberRow> e)
     {
