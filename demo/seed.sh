@@ -78,9 +78,15 @@ wary letter template push "$here/letters" >/dev/null
 wary member invite "Tarn Hollis <tarn@hollis.example>" "Bryn Alder <bryn@alder.example>" "Sedge Marlow <sedge@marlow.example>" --group schools \
   --until "$(date -u -d '+180 days' +%F)" --words "See you at the open dome on Friday." >/dev/null
 wary member link mira@lowlight.example >/dev/null
+for _ in $(seq 60); do
+  lost=$(wary letter list --json --state sent | tr -d ' \n' | sed 's/{"id"/\n&/g' | grep '"to":"sedge@marlow.example"' | sed 's/.*"id":"\([^"]*\)".*/\1/' | head -1)
+  [ -n "$lost" ] && break
+  sleep 0.5
+done
 printf '%s\n' 'Content-Type: multipart/report; report-type=delivery-status; boundary="b"' '' '--b' 'Content-Type: message/delivery-status' '' \
   'Reporting-MTA: dns; mx.marlow.example' '' 'Final-Recipient: rfc822; sedge@marlow.example' 'Action: failed' 'Status: 5.1.1' \
-  'Diagnostic-Code: smtp; 550 5.1.1 There is nobody of that name' '--b--' >"$tokenfile.bounce"
+  'Diagnostic-Code: smtp; 550 5.1.1 There is nobody of that name' '' '--b' 'Content-Type: text/rfc822-headers' '' \
+  "Message-ID: <${lost//-/}@localhost>" '' '--b--' >"$tokenfile.bounce"
 wary letter bounce "$tokenfile.bounce" >/dev/null
 rm -f "$tokenfile.bounce"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
