@@ -99,7 +99,7 @@ if curl -s "http://127.0.0.1:$admin/api/v1/set-up" | grep -q '"needsOwner":true'
     sleep 0.1
   done
   printf 'Bringing in the demo site …\n'
-  demo/seed.sh "$code" "$here/token" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
+  SITE=http://localhost:$site MAILBOX=http://127.0.0.1:$mailbox demo/seed.sh "$code" "$here/token" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
 fi
 export WARY_TOKEN
 WARY_TOKEN=$(cat "$here/token")

@@ -89,6 +89,20 @@ printf '%s\n' 'Content-Type: multipart/report; report-type=delivery-status; boun
   "Message-ID: <${lost//-/}@localhost>" '' '--b--' >"$tokenfile.bounce"
 wary letter bounce "$tokenfile.bounce" >/dev/null
 rm -f "$tokenfile.bounce"
+# Somebody asks to join, as people do: on the page, with the link of the letter.
+jar=$(mktemp)
+token_of() { grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$1" | head -1 | sed 's/.*value="//; s/"$//'; }
+page=$(curl -sf -c "$jar" "$SITE/account/register")
+curl -sf -o /dev/null -b "$jar" "$SITE/account/register" --data-urlencode "__RequestVerificationToken=$(token_of "$page")" \
+  -d "name=Linnet Fell" -d email=linnet@fell.example -d password=larks-above-the-quarry
+for _ in $(seq 60); do
+  link=$(curl -s "$MAILBOX/messages.json" | grep -o '/account/confirm?link=[A-Za-z0-9_-]*' | tail -1 || true)
+  [ -n "$link" ] && break
+  sleep 0.5
+done
+page=$(curl -sf -b "$jar" -c "$jar" "$SITE$link")
+curl -sf -o /dev/null -b "$jar" "$SITE/account/confirm" --data-urlencode "__RequestVerificationToken=$(token_of "$page")" -d "link=${link#*=}"
+rm -f "$jar"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null
 wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/null

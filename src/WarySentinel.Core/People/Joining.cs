@@ -2,7 +2,7 @@ using WarySentinel.Core.Access;
 
 namespace WarySentinel.Core.People;
 
-/// <summary>How people come in who ask by themselves (docs/explanation/joining.md).</summary>
+/// <summary>How people come in who ask by themselves (docs/how-to/joining.md).</summary>
 public static class Joining
 {
     /// <summary>How long an account waits for its address to be proved, before it goes away.</summary>
