@@ -79,6 +79,61 @@ public sealed partial class BrowserTests
     }
 
     [Fact]
+    public async Task Somebody_asks_to_join_is_let_in_and_says_how_they_are_written_to()
+    {
+        var page = await ConsoleAsync("/requests");
+        await page.GetByText("Nobody can ask to join").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Link, new() { Name = "Let people ask" }).ClickAsync();
+        await page.GetByLabel("Who may join by themselves").SelectOptionAsync("approval");
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save" }).First.ClickAsync();
+        await page.GetByText("Saved").First.WaitForAsync();
+
+        var bare = await fixture.Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
+        var phone = await bare.NewPageAsync();
+        await phone.GotoAsync(site.Site + "/account/sign-in");
+        await phone.GetByRole(AriaRole.Link, new() { Name = "Join" }).ClickAsync();
+        await phone.GetByLabel("Your name").FillAsync("Linnet Dale");
+        await phone.GetByLabel("E-mail address").FillAsync("linnet@dale.example");
+        await phone.GetByLabel("Password").FillAsync("larks-above-the-quarry");
+        await phone.GetByRole(AriaRole.Button, new() { Name = "Ask to join" }).ClickAsync();
+        await phone.GetByText("Look into your mailbox").WaitForAsync();
+        await phone.GotoAsync(site.Site + await LinkToAsync("linnet@dale.example"));
+        await phone.GetByRole(AriaRole.Button, new() { Name = "Yes, that is mine" }).ClickAsync();
+        await phone.GetByText("Somebody looks at your request").WaitForAsync();
+        await bare.CloseAsync();
+
+        await page.GotoAsync(site.Admin + "/requests");
+        await page.GetByText("linnet@dale.example").WaitForAsync();
+        await page.GetByLabel("Words to them").FillAsync("Bring a lamp.");
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Let in" }).ClickAsync();
+        await page.GetByText("Nobody waits").WaitForAsync();
+
+        var desk = await NewPageAsync(1280);
+        await desk.GotoAsync(site.Site + "/account/register");
+        await AccessibleAsync(desk);
+        await desk.GetByRole(AriaRole.Link, new() { Name = "Sign in" }).Last.ClickAsync();
+        await desk.GetByLabel("E-mail or user name").FillAsync("linnet@dale.example");
+        await desk.GetByLabel("Password").FillAsync("larks-above-the-quarry");
+        await desk.Keyboard.PressAsync("Enter");
+        await desk.WaitForURLAsync(url => !url.Contains("/sign-in", StringComparison.Ordinal));
+        await desk.GotoAsync(site.Site + "/account/");
+        await desk.GetByRole(AriaRole.Link, new() { Name = "Letters to you" }).ClickAsync();
+        await desk.GetByLabel("Language of letters").SelectOptionAsync("de");
+        await desk.GetByLabel("Write to me about what goes on here, too").UncheckAsync();
+        await desk.GetByRole(AriaRole.Button, new() { Name = "Save" }).ClickAsync();
+        await desk.GetByText("You get no letters any more but those that have to be").WaitForAsync();
+        await AccessibleAsync(desk);
+        await page.GotoAsync(site.Admin + "/members?search=linnet");
+        await page.GetByRole(AriaRole.Link, new() { Name = "Linnet Dale" }).ClickAsync();
+        await Assertions.Expect(page.GetByLabel("Letters in")).ToHaveValueAsync("de");
+        await Assertions.Expect(page.GetByLabel("Wants letters beyond")).Not.ToBeCheckedAsync();
+        await AccessibleAsync(page);
+    }
+
+    [Fact]
     public async Task The_words_of_a_letter_are_written_beside_the_letter_as_it_is_read()
     {
         var page = await ConsoleAsync("/letters");

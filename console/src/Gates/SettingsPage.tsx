@@ -11,26 +11,29 @@ const promptFields = ['heading', 'text', 'label', 'placeholder', 'button'] as co
 /** What is set once for the whole site. */
 export function SettingsPage() {
   const { t } = useTranslation();
+  const [saved, setSaved] = useState<number>();
   const settings = useQuery({ queryKey: ['settings'], queryFn: () => good(api.GET('/api/v1/settings')) });
   return (
     <>
       <PageHead title={t('settings.title')} lead={t('settings.lead')} />
       {settings.isPending && <Loading />}
       {settings.isError && <Failed fault={settings.error} again={() => void settings.refetch()} />}
-      {settings.data && <SettingsForm key={settings.data.version} settings={settings.data} />}
+      {settings.data && (
+        <SettingsForm key={settings.data.version} settings={settings.data} saved={saved === settings.data.version} told={setSaved} />
+      )}
     </>
   );
 }
 
-function SettingsForm({ settings }: { settings: Settings }) {
+/** It is made anew with each version: whether that was just saved is known outside. */
+function SettingsForm({ settings, saved, told }: { settings: Settings; saved: boolean; told: (version: number) => void }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
-  const [saved, setSaved] = useState(false);
   const save = useMutation({
     mutationFn: (body: Schemas['SettingsDraft']) =>
       good(api.PUT('/api/v1/settings', { headers: { 'If-Match': `"${settings.version}"` }, body })),
-    onSuccess: async () => {
-      setSaved(true);
+    onSuccess: async (stored) => {
+      told(stored.version);
       await queries.invalidateQueries();
     },
   });
@@ -201,8 +204,8 @@ function SettingsForm({ settings }: { settings: Settings }) {
       <section className="sheet">
         <h2>{t('settings.joining')}</h2>
         <div className="more">
-          <label className="f">
-            {t('settings.joinWay')}
+          <label className="wide">
+            <b>{t('settings.joinWay')}</b>
             <select className="field" name="joinWay" defaultValue={settings.joining.way}>
               {['closed', 'approval', 'open'].map((way) => (
                 <option key={way} value={way}>
