@@ -16,6 +16,7 @@ const fields = [
   'last-name',
   'user-name',
   'password-hash',
+  'language',
   'status',
   'roles',
   'groups',

@@ -14,7 +14,7 @@ internal static class ImportVerbs
     private static readonly Option<string[]> Map = new("--map")
     {
         Description = "Take a column for a field: \"Mail=email\"; \"Notes=\" leaves one out. Fields: email, name, first-name, last-name, user-name, "
-        + "password-hash, status, roles, groups, plans, joined, until.",
+        + "password-hash, status, roles, groups, plans, joined, until, language.",
         AllowMultipleArgumentsPerToken = true,
     };
     private static readonly Option<string?> Source = new("--source") { Description = "What the grants come from; told again from there, they change nothing." };

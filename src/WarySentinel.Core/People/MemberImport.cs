@@ -8,7 +8,7 @@ public sealed record ImportRow(int Line)
 {
     /// <summary>The fields that a column can be.</summary>
     public static readonly IReadOnlyList<string> Fields =
-        ["email", "name", "first-name", "last-name", "user-name", "password-hash", "status", "roles", "groups", "plans", "joined", "until"];
+        ["email", "name", "first-name", "last-name", "user-name", "password-hash", "status", "roles", "groups", "plans", "joined", "until", "language"];
 
     /// <summary>The e-mail address.</summary>
     public string? Email { get; init; }
@@ -39,6 +39,9 @@ public sealed record ImportRow(int Line)
 
     /// <summary>When what the row gives ends.</summary>
     public string? Until { get; init; }
+
+    /// <summary>The language that they are written to in (RFC 5646 tag).</summary>
+    public string? Language { get; init; }
 }
 
 /// <summary>What a row does.</summary>
@@ -90,7 +93,7 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
         var draft = new MemberDraft
         {
             Email = row.Email, Name = row.Name ?? there?.Name ?? row.Email?.Split('@')[0], UserName = row.UserName, Roles = row.Roles, Groups = row.Groups,
-            Plans = row.Plans,
+            Plans = row.Plans, Language = row.Language,
         };
         var read = MemberCommands.Read(policy, draft, there?.Id ?? Guid.CreateVersion7(), dates.From ?? now);
         if (read.Problem is { } problem)
@@ -142,6 +145,11 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
         if (there.UserName is null && read.UserName is not null)
         {
             (after, says) = (after with { UserName = read.UserName }, [.. says, read.UserName]);
+        }
+
+        if (row.Language is not null && read.Language != there.Language)
+        {
+            (after, says) = (after with { Language = read.Language }, [.. says, read.Language!]);
         }
 
         if (status is MemberStatus.Suspended or MemberStatus.Closed && there.Status != status)

@@ -17,7 +17,7 @@ public sealed class ExportMembers(Store store, PolicyHolder policies, TimeProvid
     private const int PageSize = 1000;
 
     private static readonly string[] Columns =
-        ["email", "name", "user-name", "status", "roles", "groups", "plans", "joined", "last-seen"];
+        ["email", "name", "user-name", "status", "roles", "groups", "plans", "joined", "language", "last-seen"];
 
     /// <summary>Writes the file.</summary>
     public async Task<IResult> RunAsync(HttpContext http, MemberListing listing)
@@ -75,6 +75,7 @@ public sealed class ExportMembers(Store store, PolicyHolder policies, TimeProvid
         csv.WriteField(Of(FactKind.Group));
         csv.WriteField(Of(FactKind.Plan));
         csv.WriteField(SiteDates.Write(member.CreatedAt));
+        csv.WriteField(member.Language);
         csv.WriteField(member.SeenAt is { } seen ? SiteDates.Write(seen) : "");
     }
 }

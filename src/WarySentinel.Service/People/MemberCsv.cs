@@ -33,7 +33,7 @@ public sealed class MemberCsv : IDisposable
         ["login"] = "user-name", ["passwordhash"] = "password-hash", ["hash"] = "password-hash",
         ["status"] = "status", ["role"] = "roles", ["roles"] = "roles", ["group"] = "groups", ["groups"] = "groups", ["plan"] = "plans", ["plans"] = "plans",
         ["membership"] = "plans", ["joined"] = "joined", ["registered"] = "joined", ["membersince"] = "joined", ["created"] = "joined", ["until"] = "until",
-        ["expires"] = "until", ["enddate"] = "until",
+        ["expires"] = "until", ["enddate"] = "until", ["language"] = "language", ["lang"] = "language", ["locale"] = "language", ["sprache"] = "language",
     };
 
     private readonly CsvReader csv;
@@ -125,6 +125,8 @@ public sealed class MemberCsv : IDisposable
             Name = Of("name") ?? (both.Length > 0 ? both : null),
             UserName = IsHtpasswd && !bare ? null : user, PasswordHash = Of("password-hash"), Status = Of("status"), Roles = Many("roles"),
             Groups = Many("groups"), Plans = Many("plans"), Joined = Of("joined"), Until = Of("until"),
+            // As programs write it: de_AT.
+            Language = Of("language")?.Replace('_', '-'),
         };
     }
 

@@ -29,7 +29,8 @@ public sealed class DkimTests(SiteFixture fixture)
         var services = fixture.Site.Services;
         var paper = new LetterPaper(
             services.GetRequiredService<Envelopes>(),
-                new Unsubscribing(services.GetRequiredService<IDataProtectionProvider>(), options), services.GetRequiredService<PolicyHolder>(), options, TimeProvider.System);
+                new Unsubscribing(services.GetRequiredService<IDataProtectionProvider>(), options),
+            services.GetRequiredService<PolicyHolder>(), options, TimeProvider.System);
         var html = "<p>" + string.Concat(Enumerable.Repeat("Ein längerer Brief mit Umlauten. ", 60)) + "</p>";
         using var mail = paper.Write("ada@quill.example", "Grüße vom Hügel", "Hallo Ada", html, "one", LetterKinds.Get(LetterKinds.Told));
         mail.Headers[HeaderId.DkimSignature].ShouldNotBeNull().ShouldContain("list-unsubscribe:list-unsubscribe-post");

@@ -59,6 +59,20 @@ public sealed class ImportApiTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task The_language_of_letters_comes_in_is_changed_goes_out_and_a_wrong_one_is_told()
+    {
+        const string file = "E-Mail;Name;Locale\nlin@x.example;Lin;de_AT\nmo@x.example;Mo;\nodd@x.example;Odd;no such language\n";
+        var last = await ImportAsync(System.Text.Encoding.UTF8.GetBytes(file), false);
+        (last.Fresh, last.Refused).ShouldBe((2, 1));
+        (await site.Client.MemberAsync("lin@x.example", Stop)).Value.Language.ShouldBe("de-AT");
+        (await ImportAsync("email,language\nlin@x.example,sv\nmo@x.example,\n"u8.ToArray(), false)).Changed.ShouldBe(1);
+        (await site.Client.MemberAsync("lin@x.example", Stop)).Value.Language.ShouldBe("sv");
+        using var to = new MemoryStream();
+        await site.Client.ExportMembersAsync(new MemberFilter("x.example"), to, Stop);
+        System.Text.Encoding.UTF8.GetString(to.ToArray()).ShouldContain(",sv,");
+    }
+
+    [Fact]
     public async Task Bad_rows_are_told_with_line_and_reason_and_the_good_ones_come_in()
     {
         var rows = Enumerable.Range(0, 5000).Select(n => (n % 135) switch
