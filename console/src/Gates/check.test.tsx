@@ -143,6 +143,7 @@ describe('the settings', () => {
     crawlers: [{ name: 'moonbot', hosts: ['crawl.moon.example'], ranges: ['2001:db8::/32'] }],
     sweep: { everyHours: 0, as: null, alertTo: null },
     letters: { signIn: false, codes: false, noticesTo: null, hold: false },
+    joining: { way: 'closed', confirm: true },
     version: 4,
   };
 
@@ -184,7 +185,7 @@ describe('a password that was made', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Make a strong password' }));
     expect(await screen.findByText('Password: abcd-efgh')).toBeTruthy();
     const sent = JSON.parse(calls.find((call) => call.method === 'POST')?.body ?? '{}');
-    expect(sent).toEqual({ gate: 'vault', label: 'Club', password: null, from: null, until: null, mostUses: 5, asked: null });
+    expect(sent).toEqual({ gate: 'vault', label: 'Club', password: null, from: null, until: null, mostUses: 5, asked: null, tell: null });
     await userEvent.click(screen.getByRole('button', { name: 'Done' }));
     expect(screen.queryByText('Password: abcd-efgh')).toBeNull();
   });

@@ -5577,7 +5577,10 @@ export interface components {
         };
         /** @description One step of a test of the mail server, or one look at the sender's domain. */
         MailStep: {
-            /** @description `settings`, `connect`, `tls`, `login`, `sender`, `reports`, `spf`, `dkim` or `dmarc`. */
+            /**
+             * @description `settings`, `connect`, `tls`, `login`, `sender`, `reports`, `spf`, `dkim` or
+             *             `dmarc`.
+             */
             step: string;
             /** @description `good`, `bad`, `warn` or `unknown`. */
             state: string;
