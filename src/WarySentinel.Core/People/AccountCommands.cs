@@ -112,7 +112,8 @@ public static class AccountCommands
     /// <summary>What names a member by their address, so that whoever takes that address next would be let in; null where nothing does.</summary>
     internal static Problem? Naming(Policy policy, Member member)
     {
-        var asking = policy.Gates.Select(g => new NamedAudience("gate", g.Key, g.Audience)).Concat(policy.Parts.All.SelectMany(p => p.Audiences));
+        var asking = policy.Gates.Select(g => new NamedAudience("gate", g.Key, g.Audience)).Concat(policy.Parts.All.SelectMany(p => p.Audiences))
+            .Concat(policy.Rules.Written.Select(r => new NamedAudience("group", r.Key, r.Value)));
         var naming = asking.Where(n => n.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Member } named && named.Key == member.Email))
             .Select(n => $"{n.Kind} {n.Key}").ToList();
         return naming.Count > 0 ? Problem.Of(ProblemKind.Conflict, "member-named", member.Email, string.Join(", ", naming.Take(MostNamed))) : null;

@@ -32,10 +32,12 @@ public static class Joining
             return problem;
         }
 
+        // Whom a gate names by address is let in there: whoever says that they are it proves it, whatever the site asks of others.
+        var isNamed = AccountCommands.Naming(policy, read.Value) is not null;
         var fresh = read.Value with
         {
             PasswordHash = hash,
-            Status = joining.Confirm ? MemberStatus.Unverified : Proved(joining),
+            Status = joining.Confirm || isNamed ? MemberStatus.Unverified : Proved(joining),
             Cause = new StatusCause(now, read.Value.Email, null),
         };
         return new Edit<Member>(new Edit("member.register", fresh.Email, [new MemberAdded(fresh)], null, fresh.Name), fresh);

@@ -144,6 +144,25 @@ public sealed partial class RegisterTests : IAsyncLifetime
         decided.Sum().ShouldBe(1);
     }
 
+    [Theory]
+    [InlineData("gate")]
+    [InlineData("group")]
+    public async Task Whom_a_gate_or_a_rule_names_proves_the_address_even_where_nobody_else_has_to(string by)
+    {
+        await SetAsync("open", false);
+        await site.Client.AddMemberAsync(Wren, "Wren", null, null, [], [], [], Stop);
+        using var caller = new Caller(site, site.Token);
+        (await (by == "gate" ? caller.AskAsync("POST", "gates", new { title = "Named", covers = new[] { "category:books" }, audience = "member:" + Wren })
+            : caller.AskAsync("POST", "groups", new { key = "named", title = "Named", rule = "member:" + Wren }))).Status.ShouldBe(HttpStatusCode.Created);
+        // As if whoever is named had gone since, by whatever way.
+        var gone = (await Store.MemberByNameAsync(Wren, Stop)).ShouldNotBeNull();
+        await Store.ApplyAsync(new Core.Edit("test", Wren, [new MemberSet(gone with { Email = "other@meadow.example", Version = 2 }, 1)]), "test", stop: Stop);
+        (await RegisterAsync(Wren)).ShouldBe(HttpStatusCode.OK);
+        (await RegisterAsync("robin@meadow.example")).ShouldBe(HttpStatusCode.OK);
+        (await StatusOfAsync(Wren)).ShouldBe(MemberStatus.Unverified);
+        (await StatusOfAsync("robin@meadow.example")).ShouldBe(MemberStatus.Active);
+    }
+
     [Fact]
     public async Task An_address_that_is_never_proved_goes_away_and_what_staff_made_stays()
     {
