@@ -67,7 +67,17 @@ public enum JoinWay
 /// <summary>What the owner sets of joining.</summary>
 /// <param name="Way">Who may.</param>
 /// <param name="Confirm">Whether their e-mail address has to be proved by a letter first.</param>
-public sealed record JoinSettings(JoinWay Way = JoinWay.Closed, bool Confirm = true);
+public sealed record JoinSettings(JoinWay Way = JoinWay.Closed, bool Confirm = true)
+{
+    /// <summary>The names of the ways.</summary>
+    public static readonly IReadOnlyList<string> Ways = [.. Enum.GetValues<JoinWay>().Select(NameOf)];
+
+    /// <summary>The way of a name; one that is none, and is refused, where there is no such.</summary>
+    public static JoinWay WayOf(string? name) => (JoinWay)Ways.ToList().IndexOf(name ?? "");
+
+    /// <summary>A way as it is written.</summary>
+    public static string NameOf(JoinWay way) => way.ToString().ToLowerInvariant();
+}
 
 /// <summary>How sign-in pages and the like are dressed, so that they look like part of the site.</summary>
 public sealed record SiteLook

@@ -32,6 +32,7 @@ public static class SettingsCommands
         faults.Unless(
             wanted.Letters.NoticesTo is null || EmailAddress.Normalise(wanted.Letters.NoticesTo) is not null, "letters.noticesTo", "email-form",
             wanted.Letters.NoticesTo);
+        faults.Unless(Enum.IsDefined(wanted.Joining.Way), "joining.way", "not-one-of", "joining.way", string.Join(", ", JoinSettings.Ways));
         faults.Unless(SiteDates.IsZone(wanted.TimeZone), "timeZone", "time-zone", wanted.TimeZone);
         faults.Unless(Spelling.IsLanguage(wanted.Language), "language", "language", wanted.Language);
         var names = wanted.Paths.IndexNames;

@@ -61,8 +61,7 @@ public static class SettingsEndpoints
             ? new Rules.LetterSettings(letters.SignIn, letters.Codes, string.IsNullOrWhiteSpace(letters.NoticesTo) ? null
                 : letters.NoticesTo.Trim(), letters.Hold)
             : old.Letters,
-        Joining = draft.Joining is { } joining && Enum.TryParse<Rules.JoinWay>(joining.Way, true, out var way) ? new Rules.JoinSettings(way, joining.Confirm)
-            : old.Joining,
+        Joining = draft.Joining is { } joining ? new Rules.JoinSettings(Rules.JoinSettings.WayOf(joining.Way), joining.Confirm) : old.Joining,
         Language = draft.Language?.Trim() ?? old.Language,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
         Paths = draft.Paths is { } p
@@ -78,7 +77,7 @@ public static class SettingsEndpoints
         ToWire(settings.Look), settings.Prompt.ToWire(), [.. settings.Crawlers.Select(c => new Wire.Gates.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))],
         new Wire.Gates.SweepSchedule(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone,
         settings.Language, new Wire.Gates.LetterSettings(settings.Letters.SignIn, settings.Letters.Codes, settings.Letters.NoticesTo, settings.Letters.Hold),
-        new Wire.Gates.JoinSettings(settings.Joining.Way.ToString().ToLowerInvariant(), settings.Joining.Confirm), settings.Version);
+        new Wire.Gates.JoinSettings(Rules.JoinSettings.NameOf(settings.Joining.Way), settings.Joining.Confirm), settings.Version);
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()
     {

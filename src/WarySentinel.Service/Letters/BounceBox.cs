@@ -12,6 +12,7 @@ namespace WarySentinel.Service.Letters;
 public sealed class BounceBox(Store store, Bouncing bouncing, ServiceOptions options, TimeProvider time, ILogger<BounceBox> log)
 {
     private const string Turn = "bounces";
+    private const string ReadAt = "bounces-read-at";
     private const uint LargestReportBytes = 1 << 20;
     private static readonly TimeSpan Every = TimeSpan.FromMinutes(1);
 
@@ -26,7 +27,7 @@ public sealed class BounceBox(Store store, Bouncing bouncing, ServiceOptions opt
 
     /// <summary>When it was last read to the end; null where it never was.</summary>
     public async Task<DateTimeOffset?> ReadAtAsync(CancellationToken stop) =>
-        options.BounceMailbox.Length > 0 && await store.NumberAsync("bounces-read-at", stop) is > 0 and var ticks ? new DateTimeOffset(ticks, TimeSpan.Zero)
+        options.BounceMailbox.Length > 0 && await store.NumberAsync(ReadAt, stop) is > 0 and var ticks ? new DateTimeOffset(ticks, TimeSpan.Zero)
         : null;
 
     /// <summary>Opens the folder and gives its name and how many messages are in it. Throws what the server, or the way to it, says.</summary>
@@ -63,7 +64,7 @@ public sealed class BounceBox(Store store, Bouncing bouncing, ServiceOptions opt
             await store.KeepNumberAsync(mark, ((long)folder.UidValidity << 32) | some[^1].Id, stop);
         }
 
-        await store.KeepNumberAsync("bounces-read-at", time.GetUtcNow().UtcTicks, stop);
+        await store.KeepNumberAsync(ReadAt, time.GetUtcNow().UtcTicks, stop);
         await imap.DisconnectAsync(true, stop);
         return marked;
     }

@@ -21,7 +21,7 @@ public static partial class Bounces
     /// <summary>What a report says; nothing where it is none.</summary>
     public static IReadOnlyList<Bounce> Read(MimeMessage mail)
     {
-        var report = mail.Body as MultipartReport ?? mail.BodyParts.OfType<MultipartReport>().FirstOrDefault();
+        var report = ReportIn(mail);
         if (report is null || !string.Equals(report.ReportType, "delivery-status", StringComparison.OrdinalIgnoreCase))
         {
             return [];
@@ -36,14 +36,16 @@ public static partial class Bounces
     /// <summary>The name of the letter of ours that a report brings back, whole or its head alone (RFC 3462 §2); null where it brings none.</summary>
     public static Guid? LetterIn(MimeMessage mail)
     {
-        var report = mail.Body as MultipartReport ?? mail.BodyParts.OfType<MultipartReport>().FirstOrDefault();
-        return report?.Select(part => part switch
+        return ReportIn(mail)?.Select(part => part switch
         {
             MessagePart { Message.Headers: var headers } => NameIn(headers),
             TextPart { ContentType: var type } text when type.IsMimeType("text", "rfc822-headers") => NameIn(HeadersOf(text)),
             _ => null,
         }).FirstOrDefault(id => id is not null);
     }
+
+    private static MultipartReport? ReportIn(MimeMessage mail) =>
+        mail.Body as MultipartReport ?? mail.BodyParts.OfType<MultipartReport>().FirstOrDefault();
 
     private static Guid? NameIn(HeaderList? headers) => headers is null ? null
         // Some relays give every letter a Message-ID of their own.

@@ -16,13 +16,21 @@ public static class RequestEndpoints
         members.MapPost("/{member}/decline", Decline).Requires("people");
     }
 
-    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> Approve(
-        string member, RequestDecision decision, HttpContext http, MemberService members, MemberLinks links, TimeProvider time, CancellationToken stop) =>
-        await members.FindAsync(member, stop) is not { } found ? Problem.Of(ProblemKind.NotFound, "member-unknown-name", member).ToHttp()
-        : MemberEndpoints.Changed(await links.ApproveAsync(found.Id, PlainText.OrNull(decision.Words), Caller.Of(http).Name, stop), http, time);
+    private static Task<Results<Ok<MemberView>, ProblemHttpResult>> Approve(
+        string member, RequestDecision decision, HttpContext http, MemberService members, MemberLinks links, CallerReader callers, TimeProvider time,
+        CancellationToken stop) => DecideAsync(member, decision, links.ApproveAsync, http, members, callers, time, stop);
 
-    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> Decline(
-        string member, RequestDecision decision, HttpContext http, MemberService members, MemberLinks links, TimeProvider time, CancellationToken stop) =>
-        await members.FindAsync(member, stop) is not { } found ? Problem.Of(ProblemKind.NotFound, "member-unknown-name", member).ToHttp()
-        : MemberEndpoints.Changed(await links.DeclineAsync(found.Id, PlainText.OrNull(decision.Words), Caller.Of(http).Name, stop), http, time);
+    private static Task<Results<Ok<MemberView>, ProblemHttpResult>> Decline(
+        string member, RequestDecision decision, HttpContext http, MemberService members, MemberLinks links, CallerReader callers, TimeProvider time,
+        CancellationToken stop) => DecideAsync(member, decision, links.DeclineAsync, http, members, callers, time, stop);
+
+    private static async Task<Results<Ok<MemberView>, ProblemHttpResult>> DecideAsync(
+        string member, RequestDecision decision, Func<Guid, string?, string, CancellationToken, Task<Outcome<Core.People.Member>>> decide, HttpContext http,
+        MemberService members, CallerReader callers, TimeProvider time, CancellationToken stop)
+    {
+        var caller = Caller.Of(http);
+        var found = await MemberAccountEndpoints.FindAsync(member, caller, members, callers, stop);
+        return found.Problem is { } unknown ? unknown.ToHttp()
+            : MemberEndpoints.Changed(await decide(found.Value.Id, PlainText.OrNull(decision.Words), caller.Name, stop), http, time);
+    }
 }

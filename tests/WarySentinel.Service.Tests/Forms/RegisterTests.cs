@@ -145,6 +145,19 @@ public sealed partial class RegisterTests : IAsyncLifetime
     }
 
     [Theory]
+    [InlineData("sometimes")]
+    [InlineData("2")]
+    [InlineData("Open")]
+    [InlineData("")]
+    public async Task A_way_to_join_that_is_none_is_refused_and_nothing_changes(string way)
+    {
+        using var caller = new Caller(site, site.Token);
+        (await caller.AskAsync("PUT", "settings", new { joining = new { way, confirm = true } }, "*")).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        using var browser = site.NewBrowser();
+        (await browser.StatusAsync("/account/register")).ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Theory]
     [InlineData("gate")]
     [InlineData("group")]
     public async Task Whom_a_gate_or_a_rule_names_proves_the_address_even_where_nobody_else_has_to(string by)
