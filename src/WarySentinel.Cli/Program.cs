@@ -22,6 +22,11 @@ root.Subcommands.Add(PasswordVerbs.Build());
 root.Subcommands.Add(ItemVerbs.Build());
 root.Subcommands.Add(MemberVerbs.Build());
 root.Subcommands.Add(RequestVerbs.Build());
+foreach (var noun in FormVerbs.Build())
+{
+    root.Subcommands.Add(noun);
+}
+
 root.Subcommands.Add(GrantVerbs.Build());
 root.Subcommands.Add(OrganisationVerbs.Build());
 root.Subcommands.Add(SyncVerbs.Build());

@@ -133,7 +133,7 @@ internal static class Hosting
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>()
             .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>()
-            .AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>()
+            .AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>().AddSingleton<JoinDesk>().AddSingleton<RequestDesk>().AddSingleton<FormSeals>().AddSingleton<MailDomains>()
             .AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
@@ -167,7 +167,7 @@ internal static class Hosting
     {
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
             .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>()
-            .AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>()
+            .AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>().AddSingleton<RequestPages>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

@@ -12,6 +12,7 @@ using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
+using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
 
@@ -56,9 +57,12 @@ internal sealed class PolicyReader(StoreContext db)
             faults.AddRange(row.Fault() is { } fault ? [fault] : []);
         }
 
+        var forms = FormBodies.Book(
+            await RowsAsync("field", db.Fields, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop),
+            await RowsAsync("form", db.Forms, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop), faults);
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
-            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates)), faults);
+            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)
@@ -144,7 +148,7 @@ internal sealed class PolicyReader(StoreContext db)
             if (JsonSerializer.Deserialize<SiteSettings>(text) is { } whole
                 && whole is
                 {
-                    Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, Letters: not null, Joining: not null, SiteName: not null,
+                    Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, Letters: not null, Joining: { Blocked: not null, Trusted: not null }, SiteName: not null,
                     TimeZone: not null, Language: not null
                 })
             {

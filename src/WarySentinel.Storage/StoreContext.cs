@@ -29,6 +29,16 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<MemberRow> Members => Set<MemberRow>();
 
+    internal DbSet<FieldRow> Fields => Set<FieldRow>();
+
+    internal DbSet<FormRow> Forms => Set<FormRow>();
+
+    internal DbSet<AnswerRow> Answers => Set<AnswerRow>();
+
+    internal DbSet<AnswerFileRow> AnswerFiles => Set<AnswerFileRow>();
+
+    internal DbSet<JoinRequestRow> JoinRequests => Set<JoinRequestRow>();
+
     internal DbSet<MemberNoteRow> MemberNotes => Set<MemberNoteRow>();
 
     internal DbSet<OrganisationRow> Organisations => Set<OrganisationRow>();
@@ -86,6 +96,11 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<GroupRuleRow>(GroupRuleRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
         modelBuilder.Entity<MemberRow>(MemberRow.Map);
+        modelBuilder.Entity<FieldRow>(FieldRow.Map);
+        modelBuilder.Entity<FormRow>(FormRow.Map);
+        modelBuilder.Entity<AnswerRow>(AnswerRow.Map);
+        modelBuilder.Entity<AnswerFileRow>(AnswerFileRow.Map);
+        modelBuilder.Entity<JoinRequestRow>(JoinRequestRow.Map);
         modelBuilder.Entity<MemberNoteRow>(MemberNoteRow.Map);
         modelBuilder.Entity<GrantRow>(GrantRow.Map);
         modelBuilder.Entity<OrganisationRow>(OrganisationRow.Map);

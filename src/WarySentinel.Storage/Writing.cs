@@ -18,7 +18,7 @@ internal sealed class Writers
     /// <summary>Those of every room.</summary>
     public static readonly Writers All = new Writers().Of(ItemChanges.Register).Of(FactDefinitionChanges.Register).Of(AudienceChanges.Register)
         .Of(GateChanges.Register)
-        .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register)
+        .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(FormChanges.Register)
         .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];

@@ -47,7 +47,10 @@ public sealed record LetterSettings(bool SignIn = false, bool Codes = false, str
 /// <summary>Who may join by themselves, and how.</summary>
 /// <param name="Way"><c>closed</c>: staff add and invite people; <c>approval</c>: staff say yes first; <c>open</c>: whoever wants to.</param>
 /// <param name="Confirm">Whether their e-mail address has to be proved by a letter first.</param>
-public sealed record JoinSettings(string Way = "closed", bool Confirm = true);
+/// <param name="Blocked">Mail domains that nobody comes in with unless staff let them.</param>
+/// <param name="Trusted">Mail domains that raise no suspicion, whatever lists say of them.</param>
+public sealed record JoinSettings(
+    string Way = "closed", bool Confirm = true, IReadOnlyList<string>? Blocked = null, IReadOnlyList<string>? Trusted = null);
 
 /// <summary>The settings of the site.</summary>
 public sealed record SettingsView(

@@ -69,6 +69,12 @@ public enum JoinWay
 /// <param name="Confirm">Whether their e-mail address has to be proved by a letter first.</param>
 public sealed record JoinSettings(JoinWay Way = JoinWay.Closed, bool Confirm = true)
 {
+    /// <summary>Mail domains that nobody comes in with unless staff let them.</summary>
+    public IReadOnlyList<string> Blocked { get; init; } = [];
+
+    /// <summary>Mail domains that raise no suspicion, whatever lists say of them.</summary>
+    public IReadOnlyList<string> Trusted { get; init; } = [];
+
     /// <summary>The names of the ways.</summary>
     public static readonly IReadOnlyList<string> Ways = [.. Enum.GetValues<JoinWay>().Select(NameOf)];
 

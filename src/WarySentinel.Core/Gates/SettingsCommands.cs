@@ -7,6 +7,7 @@ namespace WarySentinel.Core.Gates;
 /// <summary>Changes the settings of the site.</summary>
 public static class SettingsCommands
 {
+    private const int MostDomains = 2000;
     private const int MostLinks = 12;
     private const int MostCrawlers = 50;
     private const int MostHours = 24 * 90;
@@ -33,6 +34,15 @@ public static class SettingsCommands
             wanted.Letters.NoticesTo is null || EmailAddress.Normalise(wanted.Letters.NoticesTo) is not null, "letters.noticesTo", "email-form",
             wanted.Letters.NoticesTo);
         faults.Unless(Enum.IsDefined(wanted.Joining.Way), "joining.way", "not-one-of", "joining.way", string.Join(", ", JoinSettings.Ways));
+        foreach (var (name, domains) in new[] { ("joining.blocked", wanted.Joining.Blocked), ("joining.trusted", wanted.Joining.Trusted) })
+        {
+            faults.Unless(domains.Count <= MostDomains, name, "form-approves-many", MostDomains);
+            foreach (var bad in domains.Take(MostDomains).Where(d => EmailAddress.Normalise("a@" + d) is null).Take(10))
+            {
+                faults.Bad(name, "form-domain", bad);
+            }
+        }
+
         faults.Unless(SiteDates.IsZone(wanted.TimeZone), "timeZone", "time-zone", wanted.TimeZone);
         faults.Unless(Spelling.IsLanguage(wanted.Language), "language", "language", wanted.Language);
         var names = wanted.Paths.IndexNames;

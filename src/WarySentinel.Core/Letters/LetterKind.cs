@@ -28,7 +28,8 @@ public sealed record LetterVariable(string Name, string Sample)
 public sealed record LetterKind(string Key, Urgency Urgency, bool IsNecessary, IReadOnlyList<LetterVariable> Variables)
 {
     private static readonly string[] Essential = ["link", "code", "password", "text"];
-    private static readonly string[] Aside = ["password-changed", "new-device", "locked", "shared-password", "shared-password-rotated"];
+    private static readonly string[] Aside = ["password-changed", "new-device", "locked", "shared-password", "shared-password-rotated",
+        "request-received"];
 
     /// <summary>What it has to say, as nobody can do without it what it is for.</summary>
     public IEnumerable<LetterVariable> Needed => Variables.Where(v => Essential.Contains(v.Name) && !(v.Name == "link" && Aside.Contains(Key)));
@@ -60,7 +61,8 @@ public static class LetterKinds
         ["organisation"] = "Hillcrest School", ["address"] = "ada.new@quill.example", ["old"] = "ada@quill.example", ["device"] = "Firefox on Linux",
         ["at"] = "1 March 2027, 21:40", ["gate"] = "Clearance vault", ["password"] = "amber-otter-lintel-42", ["overlap"] = "15 March 2027, 12:00 UTC",
         ["count"] = "3", ["list"] = "/products/vault-7 (guest): answered in full", ["page"] = "https://admin.fernlight.example/sweep",
-        ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["reason"] = "550 5.1.1 No such mailbox",
+        ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill & Sons\nCountry: Portugal",
+        ["reason"] = "550 5.1.1 No such mailbox",
     };
 
     private static readonly string[] OfSite = ["site.name", "site.url", "site.account"];
@@ -73,14 +75,15 @@ public static class LetterKinds
         Of("invitation", Urgency.Soon, OfMember, "link", "until", "by", "words"),
         Of("invitation-reminder", Urgency.Soon, OfMember, "link", "until", "words"),
         Of("organisation-invitation", Urgency.Soon, OfSite, "organisation", "link", "until", "by"),
-        Of("request-received", Urgency.Soon, OfMember), Of("approved", Urgency.Soon, OfMember, "link", "words"),
+        Of("request-received", Urgency.Soon, OfMember, "link"), Of("request-asked", Urgency.Soon, OfMember, "link", "words"),
+        Of("approved", Urgency.Soon, OfMember, "link", "words"),
         Of("declined", Urgency.Soon, OfMember, "words"), Of("set-password", Urgency.Now, OfMember, "link", "until", "minutes"),
         Of("password-changed", Urgency.Now, OfMember, "at", "device", "link"), Of("confirm-address", Urgency.Now, OfMember, "address", "link", "until"),
         Of("address-changed", Urgency.Now, OfMember, "address", "old", "at"), Of("sign-in-link", Urgency.Now, OfMember, "link", "minutes"),
         Of("sign-in-code", Urgency.Now, OfMember, "code", "minutes"), Of("new-device", Urgency.Soon, OfMember, "device", "at", "link"),
         Of("locked", Urgency.Soon, OfMember, "minutes", "link"), Of("shared-password", Urgency.Soon, OfSite, "gate", "password", "link", "until"),
         Of("shared-password-rotated", Urgency.Soon, OfSite, "gate", "password", "link", "until", "overlap"),
-        Of("notice-request", Urgency.Soon, OfSite, "address", "page"), Of("notice-leak", Urgency.Soon, OfSite, "count", "list", "page"),
+        Of("notice-request", Urgency.Soon, OfSite, "address", "answers", "page"), Of("notice-leak", Urgency.Soon, OfSite, "count", "list", "page"),
         Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"), Of(Erased, Urgency.Soon, OfMember),
         new(Told, Urgency.Patient, false, Variables(OfMember, "subject", "text")),
     ];

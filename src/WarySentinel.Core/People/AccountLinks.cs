@@ -34,6 +34,7 @@ public static class AccountLinks
         LinkPurpose.SignIn => TimeSpan.FromMinutes(15),
         LinkPurpose.NewAddress => TimeSpan.FromDays(1),
         LinkPurpose.Confirm => TimeSpan.FromDays(3),
+        LinkPurpose.Application => TimeSpan.FromDays(60),
         _ => TimeSpan.FromDays(14),
     };
 
@@ -207,7 +208,7 @@ public static class AccountLinks
         LinkPurpose.SetPassword => status is MemberStatus.Active or MemberStatus.Unverified,
         LinkPurpose.Invitation => status is MemberStatus.Invited,
         LinkPurpose.Confirm => status is MemberStatus.Unverified,
-        LinkPurpose.Approval => status is MemberStatus.Pending,
+        LinkPurpose.Approval or LinkPurpose.Application => status is MemberStatus.Pending,
         LinkPurpose.NewAddress or LinkPurpose.SignIn => status is MemberStatus.Active,
         _ => false,
     };

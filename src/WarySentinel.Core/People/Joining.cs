@@ -1,6 +1,27 @@
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.People.Forms;
 
 namespace WarySentinel.Core.People;
+
+/// <summary>What somebody sent who asks to join.</summary>
+/// <param name="Person">Name, address and password.</param>
+/// <param name="Form">The form.</param>
+/// <param name="Filled">What they answered.</param>
+public sealed record JoinAttempt(MemberDraft Person, JoinForm Form, FilledForm Filled)
+{
+    /// <summary>The files among the answers.</summary>
+    public IReadOnlyList<AnswerFile> Files { get; init; } = [];
+
+    /// <summary>Why it looks like a sham.</summary>
+    public IReadOnlyList<Sign> Signs { get; init; } = [];
+
+    /// <summary>The network that it came from, such as <c>192.0.2.0/24</c>.</summary>
+    public string? Network { get; init; }
+}
+
+/// <summary>Somebody who asks to join: the account, and the request.</summary>
+public sealed record Joined(Member Member, JoinRequest Request);
 
 /// <summary>How people come in who ask by themselves (docs/how-to/joining.md).</summary>
 public static class Joining
@@ -8,68 +29,86 @@ public static class Joining
     /// <summary>How long an account waits for its address to be proved, before it goes away.</summary>
     public static readonly TimeSpan UnprovedLasts = TimeSpan.FromDays(7);
 
+    /// <summary>How long one that was held back waits for staff, before it goes away.</summary>
+    public static readonly TimeSpan HeldLasts = TimeSpan.FromDays(30);
+
     /// <summary>Where an account stands once its address is proved, or need not be.</summary>
-    public static MemberStatus Proved(JoinSettings joining) => joining.Way == JoinWay.Open ? MemberStatus.Active : MemberStatus.Pending;
+    /// <param name="settings">The site's way, for an account that no request is kept of.</param>
+    /// <param name="request">The request that it came by.</param>
+    public static MemberStatus Proved(SiteSettings settings, JoinRequest? request) =>
+        request?.NeedsApproval ?? settings.Joining.Way != JoinWay.Open ? MemberStatus.Pending : MemberStatus.Active;
 
     /// <summary>The account of somebody who asks to join. It holds nothing; it can do nothing before it is active.</summary>
     /// <param name="policy">Says who may.</param>
-    /// <param name="draft">Name, address, and the password, which is tried but not kept here.</param>
+    /// <param name="attempt">What they sent; the password is tried but not kept here.</param>
     /// <param name="hash">The hash of the password.</param>
     /// <param name="id">The new account's own name.</param>
     /// <param name="now">Now.</param>
     /// <param name="rules">Judges the password.</param>
-    public static Outcome<Edit<Member>> Register(Policy policy, MemberDraft draft, Secret hash, Guid id, DateTimeOffset now, PasswordRules rules)
+    public static Outcome<Edit<Joined>> Register(Policy policy, JoinAttempt attempt, Secret hash, Guid id, DateTimeOffset now, PasswordRules rules)
     {
-        var joining = policy.Settings.Joining;
+        var joining = attempt.Form.JoiningOn(policy.Settings);
         if (joining.Way == JoinWay.Closed)
         {
             return Problem.Of(ProblemKind.Forbidden, "join-closed");
         }
 
-        var read = MemberCommands.Read(policy, draft, id, now, rules);
+        var (read, faults) = (MemberCommands.Read(policy, attempt.Person, id, now, rules), new Faults());
         if (read.Problem is { } problem)
         {
-            return problem;
+            faults.Take(problem);
+        }
+
+        attempt.Filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        if (faults.Any)
+        {
+            return faults.ToProblem();
         }
 
         // Whom a gate names by address is let in there: whoever says that they are it proves it, whatever the site asks of others.
-        var isNamed = AccountCommands.Naming(policy, read.Value) is not null;
+        var mustProve = joining.Confirm || AccountCommands.Naming(policy, read.Value) is not null;
+        var needsApproval = joining.Way == JoinWay.Approval && !attempt.Form.Approves(read.Value.Email, mustProve, attempt.Filled);
+        var request = new JoinRequest(Guid.CreateVersion7(), id, attempt.Form.Key, now, RequestState.Unproved)
+        {
+            Grants = RequestCommands.GrantsOf(attempt.Form, attempt.Filled), Signs = attempt.Signs, NeedsApproval = needsApproval, Network = attempt.Network,
+            Domain = read.Value.Email[(read.Value.Email.LastIndexOf('@') + 1)..],
+        };
+        var isHeld = Suspicion.IsHeld(attempt.Signs);
         var fresh = read.Value with
         {
             PasswordHash = hash,
-            Status = joining.Confirm || isNamed ? MemberStatus.Unverified : Proved(joining),
+            Status = mustProve ? MemberStatus.Unverified : isHeld || needsApproval ? MemberStatus.Pending : MemberStatus.Active,
             Cause = new StatusCause(now, read.Value.Email, null),
         };
-        return new Edit<Member>(new Edit("member.register", fresh.Email, [new MemberAdded(fresh)], null, fresh.Name), fresh);
+        var changes = new List<Change>();
+        (fresh, request) = isHeld ? (fresh, request with { State = RequestState.Held })
+            : mustProve ? (fresh, request) : RequestCommands.Settled(fresh, request, now, changes);
+        return new Edit<Joined>(
+            new Edit(
+                "member.register", fresh.Email,
+                [
+                    new MemberAdded(fresh), new AnswersSet(id, attempt.Filled.Answers), .. attempt.Files.Select(f => new FileKept(f with { Member = id })),
+                    new RequestAdded(request),
+                ],
+                null, fresh.Name),
+            new Joined(fresh, request));
     }
 
-    /// <summary>Says yes to somebody who asked.</summary>
-    public static Outcome<Edit<Member>> Approve(Member? member, string by, DateTimeOffset now) => Decide(member, MemberStatus.Active, null, by, now, "approve");
-
-    /// <summary>Says no to somebody who asked. They read the words when they sign in, and in the letter.</summary>
-    public static Outcome<Edit<Member>> Decline(Member? member, string? words, string by, DateTimeOffset now) =>
-        words is { Length: > AccountCommands.LongestWords } || (words is not null && !PlainText.IsClean(words, true))
-            ? Problem.In("words", "letter-text", AccountCommands.LongestWords) : Decide(member, MemberStatus.Closed, words, by, now, "decline");
-
-    private static Outcome<Edit<Member>> Decide(Member? member, MemberStatus status, string? words, string by, DateTimeOffset now, string action)
+    /// <summary>What becomes of a request as the address of its account is proved: what it gives at once is given.</summary>
+    /// <param name="proved">The edit that proves it.</param>
+    /// <param name="request">The request; null where none is kept.</param>
+    /// <param name="now">Now.</param>
+    public static Edit<Member> WithRequest(Edit<Member> proved, JoinRequest? request, DateTimeOffset now)
     {
-        if (member is null)
+        if (request is not { State: RequestState.Unproved } || proved.Value.Status is not (MemberStatus.Pending or MemberStatus.Active))
         {
-            return Problem.Of(ProblemKind.NotFound, "member-unknown");
+            return proved;
         }
 
-        if (member.Status != MemberStatus.Pending)
-        {
-            return Problem.Of(ProblemKind.Conflict, "request-decided", member.Email);
-        }
-
-        var after = member with { Status = status, Cause = new StatusCause(now, by, words), Version = member.Version + 1 };
+        var changes = new List<Change>();
+        var (after, settled) = RequestCommands.Settled(proved.Value, request, now, changes);
         return new Edit<Member>(
-            new Edit(
-                "member." + action, member.Email,
-                [new MemberSet(after, member.Version), new LinksClosed(null, member.Id, null, status == MemberStatus.Active ? LinkEnd.Used
-                    : LinkEnd.Withdrawn)],
-                null, words),
+            proved.ToStore with { Changes = [.. proved.ToStore.Changes, .. changes, new RequestSet(settled with { Version = request.Version + 1 }, request.Version)] },
             after);
     }
 }

@@ -17,6 +17,8 @@ public enum LinkPurpose
     SignIn,
     /// <summary>Staff saying yes or no to somebody who asks to join.</summary>
     Approval,
+    /// <summary>An applicant seeing where their request stands, and mending it. It works until the request is decided.</summary>
+    Application,
 }
 
 /// <summary>Why a link counts no longer.</summary>

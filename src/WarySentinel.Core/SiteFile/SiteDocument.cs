@@ -2,6 +2,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.SiteFile;
@@ -40,6 +41,12 @@ public sealed record SiteDocument
 
     /// <summary>Redirects.</summary>
     public IReadOnlyList<Written<RedirectDraft>>? Redirects { get; init; }
+
+    /// <summary>Fields of forms.</summary>
+    public IReadOnlyList<Written<FieldDraft>>? Fields { get; init; }
+
+    /// <summary>Forms by which people join.</summary>
+    public IReadOnlyList<Written<FormDraft>>? Forms { get; init; }
 
     /// <summary>The owner's words for letters.</summary>
     public IReadOnlyList<Written<WrittenTemplate>>? Letters { get; init; }

@@ -93,6 +93,7 @@ public sealed partial class SiteFileCommands
         // Where people land is judged by the gates as they will be.
         var gated = file.Redirects is null || faults.Count > 0 ? between : policy.TryAfter(new Edit("apply", "", changes));
         Redirects(file.Redirects, gated.IsGood ? gated.Value : between.Value, known);
+        Forms(file.Fields, file.Forms, between.Value);
         Left(between.Value, file, known);
     }
 
@@ -137,7 +138,7 @@ public sealed partial class SiteFileCommands
 
     private void Bad<T>(Written<T> entry, Fault fault)
     {
-        var (line, column) = entry.Place(fault.Field.Split('.')[0]);
+        var (line, column) = entry.Place(fault.Field);
         faults.Add(fault with { Line = line, Column = fault.Column is { } inner ? column + inner - 1 : column });
     }
 

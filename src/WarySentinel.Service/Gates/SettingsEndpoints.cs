@@ -61,13 +61,19 @@ public static class SettingsEndpoints
             ? new Rules.LetterSettings(letters.SignIn, letters.Codes, string.IsNullOrWhiteSpace(letters.NoticesTo) ? null
                 : letters.NoticesTo.Trim(), letters.Hold)
             : old.Letters,
-        Joining = draft.Joining is { } joining ? new Rules.JoinSettings(Rules.JoinSettings.WayOf(joining.Way), joining.Confirm) : old.Joining,
+        Joining = draft.Joining is { } joining ? new Rules.JoinSettings(Rules.JoinSettings.WayOf(joining.Way), joining.Confirm)
+        {
+            Blocked = Domains(joining.Blocked) ?? old.Joining.Blocked, Trusted = Domains(joining.Trusted) ?? old.Joining.Trusted,
+        } : old.Joining,
         Language = draft.Language?.Trim() ?? old.Language,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
         Paths = draft.Paths is { } p
             ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots)
             { IndexNames = [.. p.IndexNames ?? old.Paths.IndexNames] } : old.Paths,
     };
+
+    private static List<string>? Domains(IReadOnlyList<string>? typed) =>
+        typed?.Select(d => (d ?? "").Trim().TrimStart('@').ToLowerInvariant()).Where(d => d.Length > 0).Distinct().ToList();
 
     private static SettingsView ToWire(SiteSettings settings) => new(
         settings.SiteName, settings.StaffPasses, settings.Presence.ToString().ToLowerInvariant(),
@@ -77,7 +83,8 @@ public static class SettingsEndpoints
         ToWire(settings.Look), settings.Prompt.ToWire(), [.. settings.Crawlers.Select(c => new Wire.Gates.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))],
         new Wire.Gates.SweepSchedule(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone,
         settings.Language, new Wire.Gates.LetterSettings(settings.Letters.SignIn, settings.Letters.Codes, settings.Letters.NoticesTo, settings.Letters.Hold),
-        new Wire.Gates.JoinSettings(Rules.JoinSettings.NameOf(settings.Joining.Way), settings.Joining.Confirm), settings.Version);
+        new Wire.Gates.JoinSettings(Rules.JoinSettings.NameOf(settings.Joining.Way), settings.Joining.Confirm, settings.Joining.Blocked, settings.Joining.Trusted),
+        settings.Version);
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()
     {

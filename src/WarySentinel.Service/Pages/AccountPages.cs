@@ -13,7 +13,7 @@ namespace WarySentinel.Service.Pages;
 public sealed class AccountPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
     ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview, JoinPages join, OrganisationPages organisations,
-    PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, ILetters letters, PeopleLane people,
+    PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, RequestPages requests, ILetters letters, PeopleLane people,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages and what they need.</summary>
@@ -32,6 +32,7 @@ public sealed class AccountPages(
         links.Map(account);
         wishes.Map(account);
         register.Map(account);
+        requests.Map(account);
         organisations.Map(account);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);

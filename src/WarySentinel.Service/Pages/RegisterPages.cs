@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -9,141 +10,144 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Pages;
 
 /// <summary>
-/// The page where people ask to join, and the one where staff decide from a letter. Whether an address has an account is told by no word and by no time.
+/// The pages where people ask to join, a form each. Whether an address has an account is told by no word and by no time.
 /// </summary>
 public sealed class RegisterPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, MemberLinks links, LinkPages linkPages, IAntiforgery antiforgery, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, IAntiforgery antiforgery, TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
     public const string Decoy = "website";
 
+    /// <summary>The largest form, with its files, in bytes.</summary>
+    private const long MostBytes = 12 << 20;
+
     /// <summary>Maps the pages.</summary>
     public void Map(RouteGroupBuilder account)
     {
-        account.MapGet("/register", FormAsync);
-        account.MapPost("/register", RegisterAsync).RequireRateLimiting(RateLimits.Proofs);
-        account.MapGet("/request", RequestAsync).RequireRateLimiting(RateLimits.Proofs);
-        account.MapPost("/request", DecideAsync).RequireRateLimiting(RateLimits.Proofs);
+        account.MapGet("/register/{form?}", FormAsync);
+        account.MapPost("/register/{form?}", RegisterAsync).RequireRateLimiting(RateLimits.Proofs).Takes(MostBytes);
     }
 
-    private JoinWay Way => policies.Current.Settings.Joining.Way;
-
-    private async Task FormAsync(HttpContext http)
+    private async Task FormAsync(HttpContext http, string? form)
     {
         var identity = await visitors.ReadAsync(http);
-        await WriteAsync(http, identity, null, null, null, 200);
-    }
-
-    private async Task RegisterAsync(HttpContext http)
-    {
-        var identity = await visitors.ReadAsync(http);
-        var form = await antiforgery.FormAsync(http);
-        var (name, email, password) = (form?["name"].ToString().Trim(), form?["email"].ToString().Trim(), form?["password"].ToString() ?? "");
-        if (form is null || Way == JoinWay.Closed)
+        if (await FindAsync(http, form) is { } found)
         {
-            await WriteAsync(http, identity, name, email, PageRequests.Stale(), 400);
+            await WriteAsync(http, identity, found, new RegisterTyped(null, null, FormAnswers.Of(found, []), null), 200);
+        }
+    }
+
+    private async Task RegisterAsync(HttpContext http, string? form)
+    {
+        var identity = await visitors.ReadAsync(http);
+        if (await FindAsync(http, form) is not { } found)
+        {
             return;
         }
 
-        Problem? wrong = null;
-        if (form[Decoy].ToString().Length == 0)
+        if (await antiforgery.FormAsync(http) is not { } sent)
         {
-            await Unhurried.AsEverAsync(
-                async () => wrong = await links.RegisterAsync(new MemberDraft { Name = name, Email = email, Password = password }, http.RequestAborted));
-        }
-
-        if (wrong is not null)
-        {
-            await WriteAsync(http, identity, name, email, PasswordPages.ErrorOf(wrong), wrong.Kind == ProblemKind.TooMany ? 503 : 422);
+            await WriteAsync(http, identity, found, new RegisterTyped(null, null, FormAnswers.Of(found, []), PageRequests.Stale()), 400);
             return;
         }
 
-        var confirm = policies.Current.Settings.Joining.Confirm;
-        await refusals.MessageAsync(
-            http, 200, "register.done-title", confirm ? "register.done-confirm" : Way == JoinWay.Open ? "register.done-open" : "register.done-approval");
+        var answers = await FormAnswers.ReadAsync(found, sent, [], time.GetUtcNow(), http.RequestAborted);
+        var (name, email) = (sent["name"].ToString().Trim(), sent["email"].ToString().Trim());
+        var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = LanguageOf(http) };
+        Outcome<Joined?> done = Problem.Of(ProblemKind.Invalid, "answers");
+        if (!answers.IsBad)
+        {
+            var post = new FormPost(sent["seal"], sent["work"].ToString(), sent[Decoy].ToString(), Networks.Of(http));
+            await Unhurried.AsEverAsync(async () => done = await desk.TakeAsync(
+                new JoinAttempt(person, found, answers.Filled) { Files = answers.Files }, post, http.RequestAborted));
+        }
+
+        if (done.Problem is { } wrong)
+        {
+            var error = wrong.Code == "form-stale" ? PageRequests.Stale()
+                : answers.IsBad ? new PageError(PageWords.Of("set.not-yet"), PageWords.Of("register.look")) : PasswordPages.ErrorOf(wrong);
+            var status = wrong.Kind switch { ProblemKind.TooMany => 503, ProblemKind.Stale => 400, _ => 422 };
+            await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers, error), status);
+            return;
+        }
+
+        await DoneAsync(http, identity, found);
     }
 
-    private async Task WriteAsync(HttpContext http, RequestIdentity identity, string? name, string? email, PageError? error, int status)
+    /// <summary>Says the same to everybody, whatever became of it.</summary>
+    private async Task DoneAsync(HttpContext http, RequestIdentity identity, JoinForm form)
     {
-        if (Way == JoinWay.Closed)
+        var joining = form.JoiningOn(policies.Current.Settings);
+        var usual = PageWords.Of(joining.Confirm ? "register.done-confirm" : joining.Way == JoinWay.Open ? "register.done-open" : "register.done-approval");
+        var own = form.WordsIn(LanguageOf(http)).Done;
+        IReadOnlyList<string> lines = own is null ? [usual] : [.. own.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries), usual];
+        await Page.WriteAsync<MessagePage>(http, 200, new
+        {
+            Frame = refusals.Frame(identity, "/"),
+            Model = new MessageModel(PageWords.Of("register.done-title"), lines)
+            {
+                Links = form.Draft.LeadsTo is { } to && joining is { Way: JoinWay.Open, Confirm: false }
+                    ? [new SiteLink($"{refusals.Frame(identity, "/").Prefix}/sign-in?return_to={Uri.EscapeDataString(to)}", PageWords.Of("sign-in.button"))] : [],
+            },
+        });
+    }
+
+    /// <summary>The form at an address, where people may join by it; says so where not.</summary>
+    private async Task<JoinForm?> FindAsync(HttpContext http, string? key)
+    {
+        var found = FormBook.Of(policies.Current).Find(key);
+        if (found?.JoiningOn(policies.Current.Settings).Way is null or JoinWay.Closed)
         {
             await refusals.MessageAsync(http, 404, "register.closed-title", "register.closed-lead");
-            return;
+            return null;
         }
 
-        var token = antiforgery.GetAndStoreTokens(http);
+        return found;
+    }
+
+    private async Task WriteAsync(HttpContext http, RequestIdentity identity, JoinForm form, RegisterTyped typed, int status)
+    {
+        var (token, settings) = (antiforgery.GetAndStoreTokens(http), policies.Current.Settings);
+        var others = FormBook.Of(policies.Current).Forms.Where(f => f.Key != form.Key && f.Draft.Unlisted != true
+            && f.JoiningOn(settings).Way != JoinWay.Closed);
+        var (frame, language) = (refusals.Frame(identity, "/"), LanguageOf(http));
         await Page.WriteAsync<RegisterPage>(http, status, new
         {
-            Frame = refusals.Frame(identity, "/"),
-            Model = new RegisterModel(name, email, Way == JoinWay.Approval, error),
+            Frame = frame,
+            Model = new RegisterModel(form, form.WordsIn(language), language, typed, form.JoiningOn(settings).Way == JoinWay.Approval, seals.Issue())
+            {
+                To = $"{frame.Prefix}/register" + (form == JoinForm.Plain ? "" : "/" + form.Key),
+                Others = [.. others.Select(f => new SiteLink($"{frame.Prefix}/register/{f.Key}", f.WordsIn(language).Title ?? f.Key))],
+            },
             TokenField = token.FormFieldName,
             Token = token.RequestToken!,
         });
     }
 
-    private async Task RequestAsync(HttpContext http)
-    {
-        var identity = await visitors.ReadAsync(http);
-        await WriteRequestAsync(http, identity, http.Request.Query["link"].ToString(), null, 200);
-    }
-
-    private async Task DecideAsync(HttpContext http)
-    {
-        var identity = await visitors.ReadAsync(http);
-        var form = await antiforgery.FormAsync(http);
-        var secret = form?["link"].ToString() ?? http.Request.Query["link"].ToString();
-        var followed = await links.FollowAsync(secret, http.RequestAborted, LinkPurpose.Approval);
-        if (form is null || followed?.Member is not { } member || !followed.Link.IsOpen(time.GetUtcNow())
-            || form["decision"] is not [("yes" or "no") and var said])
-        {
-            await WriteRequestAsync(http, identity, secret, form is null ? PageRequests.Stale() : null, 400);
-            return;
-        }
-
-        var words = PlainText.OrNull(form["words"].ToString());
-        var done = said == "yes" ? await links.ApproveAsync(member.Id, words, followed.Link.Address, http.RequestAborted)
-            : await links.DeclineAsync(member.Id, words, followed.Link.Address, http.RequestAborted);
-        if (done.Problem is { } problem)
-        {
-            await WriteRequestAsync(http, identity, secret, PasswordPages.ErrorOf(problem), 422);
-            return;
-        }
-
-        await refusals.MessageAsync(http, 200, "request.done-title", said == "yes" ? "request.done-yes" : "request.done-no");
-    }
-
-    private async Task WriteRequestAsync(HttpContext http, RequestIdentity identity, string secret, PageError? error, int status)
-    {
-        var followed = await links.FollowAsync(secret, http.RequestAborted, LinkPurpose.Approval);
-        if (followed?.Member is not { } member || !followed.Link.IsOpen(time.GetUtcNow()))
-        {
-            await linkPages.ClosedAsync(http, identity, followed?.Link, secret, null);
-            return;
-        }
-
-        var token = antiforgery.GetAndStoreTokens(http);
-        var since = new Core.Facts.SiteDates(policies.Current.Settings.TimeZone).Say(member.CreatedAt, false);
-        await Page.WriteAsync<RequestPage>(http, status, new
-        {
-            Frame = refusals.Frame(identity, "/"),
-            Model = new RequestModel(member.Name, member.Email, since, secret, error),
-            TokenField = token.FormFieldName,
-            Token = token.RequestToken!,
-        });
-    }
+    /// <summary>The language that the browser asks for first, of those that it names (RFC 9110 §12.5.4); null where it names none.</summary>
+    private static string? LanguageOf(HttpContext http) => http.Request.GetTypedHeaders().AcceptLanguage
+        .OrderByDescending(l => l.Quality ?? 1).Select(l => l.Value.ToString()).FirstOrDefault(Spelling.IsLanguage);
 }
 
-/// <summary>What the page shows where people ask to join.</summary>
-/// <param name="Name">The name typed so far.</param>
-/// <param name="Email">The address typed so far.</param>
-/// <param name="NeedsApproval">Whether staff say yes first.</param>
+/// <summary>What was typed so far.</summary>
+/// <param name="Name">The name.</param>
+/// <param name="Email">The address.</param>
+/// <param name="Answers">The answers.</param>
 /// <param name="Error">What is wrong.</param>
-public sealed record RegisterModel(string? Name, string? Email, bool NeedsApproval, PageError? Error);
+public sealed record RegisterTyped(string? Name, string? Email, FormAnswers Answers, PageError? Error);
 
-/// <summary>What staff see of a request.</summary>
-/// <param name="Name">Who asks.</param>
-/// <param name="Email">Their address.</param>
-/// <param name="Since">Since when.</param>
-/// <param name="Secret">What stands in the link.</param>
-/// <param name="Error">What is wrong.</param>
-public sealed record RequestModel(string Name, string Email, string Since, string Secret, PageError? Error);
+/// <summary>What the page shows where people ask to join.</summary>
+/// <param name="Form">The form.</param>
+/// <param name="Words">Its words.</param>
+/// <param name="Language">The language that the browser asks for.</param>
+/// <param name="Typed">What was typed so far.</param>
+/// <param name="NeedsApproval">Whether staff say yes first.</param>
+/// <param name="Seal">The seal that the form is given out with.</param>
+public sealed record RegisterModel(JoinForm Form, FormWords Words, string? Language, RegisterTyped Typed, bool NeedsApproval, FormSeal Seal)
+{
+    /// <summary>Where the form goes.</summary>
+    public string To { get; init; } = "";
+
+    /// <summary>The other forms.</summary>
+    public IReadOnlyList<SiteLink> Others { get; init; } = [];
+}

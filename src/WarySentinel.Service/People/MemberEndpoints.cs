@@ -74,6 +74,9 @@ public static class MemberEndpoints
         members.MapAccounts();
         members.MapLinks();
         members.MapRequests();
+        members.MapAnswers();
+        RequestEndpoints.Map(api);
+        FormEndpoints.Map(api);
         FactEndpoints.Map(api);
         OrganisationEndpoints.Map(api);
         SyncEndpoints.Map(api);

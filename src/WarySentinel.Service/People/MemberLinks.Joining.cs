@@ -1,5 +1,6 @@
 using WarySentinel.Core;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.People;
@@ -8,84 +9,83 @@ namespace WarySentinel.Service.People;
 public sealed partial class MemberLinks
 {
     /// <summary>What somebody is written, and staff are, whose address is proved or need not be.</summary>
-    public IReadOnlyList<Change> Came(Member member) => member.Status switch
+    /// <param name="member">Who.</param>
+    /// <param name="request">What they asked; null where no request is kept.</param>
+    /// <param name="answers">What they answered.</param>
+    public IReadOnlyList<Change> Came(Member member, JoinRequest? request, IReadOnlyList<FieldAnswer> answers) => member.Status switch
     {
+        MemberStatus.Active when request is { State: RequestState.Waiting } => [letters.Write("welcome", LetterReader.Of(member)), .. Notice(member, answers)],
         MemberStatus.Active => [letters.Write("welcome", LetterReader.Of(member))],
-        MemberStatus.Pending => Asks(member),
+        MemberStatus.Pending => [.. Application(member, "request-received", null), .. Notice(member, answers)],
         _ => [],
     };
 
-    /// <summary>Tells somebody that their request is there, and staff that it waits, with a link that decides it.</summary>
-    private IReadOnlyList<Change> Asks(Member member)
+    /// <summary>A letter about somebody's request, with a link to where it stands and how it can be mended.</summary>
+    private IReadOnlyList<Change> Application(Member member, string kind, string? words)
     {
-        var received = letters.Write("request-received", LetterReader.Of(member));
-        if (policies.Current.Settings.Letters.NoticesTo is not { } to)
-        {
-            return [received];
-        }
-
         var (secret, now) = (LinkSecret.New(), time.GetUtcNow());
         var link = new SingleUseLink(
-            Guid.CreateVersion7(), LinkPurpose.Approval, Secrets.DigestOf(secret), member.Id, to, now, now + AccountLinks.LastsFor(LinkPurpose.Approval));
-        var notice = letters.Write("notice-request", new LetterReader(to), ("address", member.Email), ("page", letters.LinkTo("/request", secret)));
-        return [received, new LinkAdded(link), notice];
+            Guid.CreateVersion7(), LinkPurpose.Application, Secrets.DigestOf(secret), member.Id, member.Email, now,
+            now + AccountLinks.LastsFor(LinkPurpose.Application));
+        return
+        [
+            new LinksClosed(LinkPurpose.Application, member.Id, null, LinkEnd.Replaced), new LinkAdded(link),
+            letters.Write(kind, LetterReader.Of(member), ("link", letters.LinkTo("/application", secret)), ("words", words)),
+        ];
     }
 
-    /// <summary>Says yes to somebody who asked to join, and writes to them.</summary>
-    public Task<Outcome<Member>> ApproveAsync(Guid member, string? words, string by, CancellationToken stop) => people.ChangeAsync(
-        async () =>
+    /// <summary>Tells staff that a request waits, with a link that decides it.</summary>
+    private IReadOnlyList<Change> Notice(Member member, IReadOnlyList<FieldAnswer> answers)
+    {
+        if (policies.Current.Settings.Letters.NoticesTo is not { } to)
         {
-            var done = Joining.Approve(await store.MemberAsync(member, stop), by, time.GetUtcNow());
-            return done.Problem is not null ? done : With(
-                done.Value, letters.Write("approved", LetterReader.Of(done.Value.Value), ("link", letters.PageAt("/sign-in")), ("words", words)));
-        },
-        by);
+            return [];
+        }
 
-    /// <summary>Says no to somebody who asked to join, and writes to them.</summary>
-    public Task<Outcome<Member>> DeclineAsync(Guid member, string? words, string by, CancellationToken stop) => people.ChangeAsync(
-        async () =>
-        {
-            var done = Joining.Decline(await store.MemberAsync(member, stop), words, by, time.GetUtcNow());
-            return done.Problem is not null ? done : With(done.Value, letters.Write("declined", LetterReader.Of(done.Value.Value), ("words", words)));
-        },
-        by);
+        var (secret, now, book) = (LinkSecret.New(), time.GetUtcNow(), FormBook.Of(policies.Current));
+        var link = new SingleUseLink(
+            Guid.CreateVersion7(), LinkPurpose.Approval, Secrets.DigestOf(secret), member.Id, to, now, now + AccountLinks.LastsFor(LinkPurpose.Approval));
+        var lines = answers.Where(a => book.FindField(a.Field)?.Kind != FieldKind.File)
+            .Select(a => $"{AnswerWords.LabelOf(book, a.Field)}: {AnswerWords.Of(book, a, w => PageWords.Of("answer." + w))}");
+        return
+        [
+            new LinksClosed(LinkPurpose.Approval, member.Id, null, LinkEnd.Replaced), new LinkAdded(link),
+            letters.Write(
+                "notice-request", new LetterReader(to), ("address", member.Email), ("answers", string.Join('\n', lines)),
+                ("page", letters.LinkTo("/request", secret))),
+        ];
+    }
 
     /// <summary>
     /// Takes in somebody who asks to join. Who has an account already is written how to get in; the caller answers the same. A fault of what they typed
     /// comes back, before anything is looked up.
     /// </summary>
-    public async Task<Problem?> RegisterAsync(MemberDraft draft, CancellationToken stop)
+    public async Task<Outcome<Joined?>> RegisterAsync(JoinAttempt attempt, CancellationToken stop)
     {
         var (policy, now, id) = (policies.Current, time.GetUtcNow(), Guid.CreateVersion7());
         Secret hash = "";
-        if (Joining.Register(policy, draft, hash, id, now, rules).Problem is { } wrong)
+        if (Joining.Register(policy, attempt, hash, id, now, rules).Problem is { } wrong)
         {
             return wrong;
         }
 
         // The work is the same whether somebody has the address or not.
-        var hashed = await passwords.TryHashAsync(draft.Password!.Reveal(), stop);
+        var hashed = await passwords.TryHashAsync(attempt.Person.Password!.Reveal(), stop);
         if (hashed.Problem is { } busy)
         {
             return busy;
         }
 
-        var done = await people.ChangeAsync<Member>(
+        var done = await people.ChangeAsync<Joined>(
             async () =>
             {
-                var made = Joining.Register(policies.Current, draft, hashed.Value, id, now, rules);
-                if (made.Problem is { } problem || made.Value.Value is not { Status: MemberStatus.Unverified } fresh)
-                {
-                    return made.Problem is not null ? made : With(made.Value, Came(made.Value.Value));
-                }
-
-                var letter = await MakeAsync(fresh, LinkPurpose.Confirm, new LinkTerms(fresh.Email), now, stop);
-                return letter.Problem is { } unsent ? unsent : With(made.Value, letter.Value.ToStore.Changes);
+                var made = Joining.Register(policies.Current, attempt, hashed.Value, id, now, rules);
+                return made.Problem is not null ? made : await WithLettersAsync(made.Value, attempt.Filled.Answers, stop);
             },
-            EmailAddress.Normalise(draft.Email) ?? "");
+            EmailAddress.Normalise(attempt.Person.Email) ?? "");
         if (done.Problem is not { } refused)
         {
-            return null;
+            return done.Value;
         }
 
         if (refused.Kind != ProblemKind.Conflict)
@@ -94,7 +94,41 @@ public sealed partial class MemberLinks
         }
 
         // Somebody has the address already: they are written how to get in, and whoever asked is told the same as ever.
-        await ForgottenAsync(draft.Email!, null, stop);
-        return null;
+        await ForgottenAsync(attempt.Person.Email!, null, stop);
+        return (Joined?)null;
+    }
+
+    /// <summary>Nobody is written to whose request is held back: the address may be anybody's.</summary>
+    private async Task<Outcome<Edit<Joined>>> WithLettersAsync(Edit<Joined> made, IReadOnlyList<FieldAnswer> answers, CancellationToken stop)
+    {
+        var (member, request) = made.Value;
+        if (request.State == RequestState.Held)
+        {
+            return made;
+        }
+
+        IReadOnlyList<Change> more = Came(member, request, answers);
+        if (member.Status == MemberStatus.Unverified)
+        {
+            var letter = await MakeAsync(member, LinkPurpose.Confirm, new LinkTerms(member.Email), time.GetUtcNow(), stop);
+            if (letter.Problem is { } unsent)
+            {
+                return unsent;
+            }
+
+            more = letter.Value.ToStore.Changes;
+        }
+
+        return new Edit<Joined>(made.ToStore with { Changes = [.. made.ToStore.Changes, .. more] }, made.Value);
+    }
+
+    /// <summary>The edit that proves an address, with what becomes of the request, and the letters to them and to staff.</summary>
+    private async Task<Edit<Member>> ProvedAsync(Edit<Member> proved, JoinRequest? request, Change? otherwise, CancellationToken stop)
+    {
+        var settled = Joining.WithRequest(proved, request, time.GetUtcNow());
+        var after = settled.ToStore.Changes.OfType<RequestSet>().LastOrDefault()?.Request ?? request;
+        var told = settled.Value.Status == MemberStatus.Active && otherwise is not null ? [otherwise]
+            : Came(settled.Value, after, await store.AnswersAsync(settled.Value.Id, stop));
+        return With(settled, told);
     }
 }

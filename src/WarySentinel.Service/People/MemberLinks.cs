@@ -154,11 +154,11 @@ public sealed partial class MemberLinks(
             async () =>
             {
                 var followed = await FollowAsync(secret, stop, LinkPurpose.SetPassword, LinkPurpose.Invitation);
+                var request = followed?.Member is { Status: MemberStatus.Unverified } unproved ? await store.RequestAsync(unproved.Id, stop) : null;
                 var set = followed is null ? Closed : AccountLinks.SetPassword(
-                    followed.Member, followed.Link, hash.Value, name?.Trim(), Joining.Proved(policies.Current.Settings.Joining), time.GetUtcNow());
-                return set.Problem is not null ? set : set.Value.Value.Status == MemberStatus.Pending ? With(set.Value, Asks(set.Value.Value)) : With(
-                    set.Value, followed!.Link.Purpose == LinkPurpose.Invitation ? letters.Write("welcome", LetterReader.Of(set.Value.Value))
-                    : Changed(set.Value.Value, device));
+                    followed.Member, followed.Link, hash.Value, name?.Trim(), Joining.Proved(policies.Current.Settings, request), time.GetUtcNow());
+                return set.Problem is not null ? set : await ProvedAsync(
+                    set.Value, request, followed!.Link.Purpose == LinkPurpose.Invitation ? null : Changed(set.Value.Value, device), stop);
             },
             whose.Email);
     }
@@ -223,10 +223,19 @@ public sealed partial class MemberLinks(
         stop);
 
     /// <summary>Proves the address of an account.</summary>
-    public Task<Outcome<Member>> ConfirmAsync(string? secret, CancellationToken stop) => ByLinkAsync(
-        secret, LinkPurpose.Confirm, (followed, now) => AccountLinks.Confirm(followed.Member, followed.Link,
-            Joining.Proved(policies.Current.Settings.Joining), now),
-        (member, _) => Came(member), stop);
+    public Task<Outcome<Member>> ConfirmAsync(string? secret, CancellationToken stop) => people.ChangeAsync<Member>(
+        async () =>
+        {
+            if (await FollowAsync(secret, stop, LinkPurpose.Confirm) is not { Member: { } member, Link: var link })
+            {
+                return Closed;
+            }
+
+            var request = await store.RequestAsync(member.Id, stop);
+            var done = AccountLinks.Confirm(member, link, Joining.Proved(policies.Current.Settings, request), time.GetUtcNow());
+            return done.Problem is not null ? done : await ProvedAsync(done.Value, request, null, stop);
+        },
+        "link");
 
     /// <summary>Signs in by a link.</summary>
     public Task<Outcome<Member>> SignInAsync(string? secret, CancellationToken stop) => ByLinkAsync(

@@ -1,4 +1,5 @@
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Storage;
 
@@ -31,6 +32,8 @@ public sealed class UnprovedAccounts(Store store, PeopleLane people, PolicyHolde
             {
                 var gone = await people.ChangeAsync(
                     async () => await store.MemberAsync(member.Id, stop) is { Status: MemberStatus.Unverified } still
+                            && !(await store.RequestAsync(still.Id, stop) is { State: RequestState.Held } held
+                                && held.At > time.GetUtcNow() - Joining.HeldLasts)
                         ? AccountCommands.Erase(policies.Current, still, time.GetUtcNow()) : Core.Problem.Of(Core.ProblemKind.Conflict, "link-status", ""),
                     "unproved");
                 removed += gone.IsGood ? 1 : 0;

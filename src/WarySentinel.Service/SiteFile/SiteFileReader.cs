@@ -6,6 +6,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Core.SiteFile;
 using YamlDotNet.Core;
@@ -27,6 +28,8 @@ public sealed class SiteFileReader
         "enabled", "unlockFor", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
+        ["fields"] = WrittenForms.FieldNames,
+        ["forms"] = WrittenForms.FormNames,
         ["letters"] = ["kind", "language", "subject", "html", "text"],
     };
 
@@ -129,6 +132,8 @@ public sealed class SiteFileReader
         "gates" => file with { Gates = All(name, parser, Gate) },
         "exemptions" => file with { Exemptions = All(name, parser, Gate) },
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
+        "fields" => file with { Fields = All(name, parser, f => f.Whole<FieldDraft>()) },
+        "forms" => file with { Forms = All(name, parser, f => f.Whole<FormDraft>()) },
         _ => file with { Letters = All(name, parser, Letter) },
     };
 
@@ -252,7 +257,22 @@ public sealed class SiteFileReader
             // Kept small: only places, not the tree.
             var places = node.Map!.ToDictionary(m => m.Name, m => (m.Value.Line, m.Value.Column), StringComparer.Ordinal);
             var own = (node.Line, node.Column);
-            return new Written<T>(draft, field => places.GetValueOrDefault(field, own));
+            return new Written<T>(draft, field => places.GetValueOrDefault(field.Split('.')[0], own));
+        }
+
+        /// <summary>The entry with all that stands inside it; a name or value in it that does not fit is a fault at its place.</summary>
+        public Written<T> Whole<T>()
+            where T : class, new()
+        {
+            var read = WrittenForms.Read<T>(node);
+            if (read.Problem is { } problem)
+            {
+                var (line, column) = WrittenForms.PlaceOf(node, problem.Faults[0].Field);
+                reader.faults.Add(problem.Faults[0] with { Field = "file", Line = line, Column = column });
+                return new Written<T>(new T(), _ => (line, column));
+            }
+
+            return new Written<T>(read.Value, field => WrittenForms.PlaceOf(node, field));
         }
 
         public string? Text(string name)

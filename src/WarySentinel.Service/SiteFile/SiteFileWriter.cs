@@ -1,9 +1,12 @@
 using System.Globalization;
+using System.Text.Json;
+using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 using YamlDotNet.Core;
 using YamlDotNet.Core.Events;
@@ -65,6 +68,8 @@ public sealed class SiteFileWriter
             Pair("position", draft.Position?.ToString(CultureInfo.InvariantCulture));
             Pair("insists", redirect.Insists ? "true" : null);
         });
+        Trees("fields", FormBook.Of(policy).Fields.Select(f => f.Draft));
+        Trees("forms", FormBook.Of(policy).Forms.Select(f => f.Draft));
         List("letters", LetterBook.Of(policy).All, template =>
         {
             Pair("kind", template.Kind);
@@ -114,6 +119,18 @@ public sealed class SiteFileWriter
                 yaml.Emit(new MappingEnd());
             }
         }
+    }
+
+    private void Trees<T>(string section, IEnumerable<T> all)
+    {
+        Word(section);
+        yaml.Emit(new SequenceStart(AnchorName.Empty, TagName.Empty, true, SequenceStyle.Block));
+        foreach (var one in all)
+        {
+            WrittenForms.Write(yaml.Emit, JsonSerializer.SerializeToNode(one, Detail.Written)!);
+        }
+
+        yaml.Emit(new SequenceEnd());
     }
 
     private void List<T>(string section, IEnumerable<T> all, Action<T> write)

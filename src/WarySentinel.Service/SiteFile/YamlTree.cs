@@ -7,7 +7,7 @@ namespace WarySentinel.Service.SiteFile;
 /// <summary>A piece of a YAML file with its place: a value, a list, or names with values. One entry is held at a time, however long the file.</summary>
 internal sealed class YamlNode
 {
-    private const int MostLevels = 20;
+    private const int MostLevels = 40;
 
     public string? Value { get; private init; }
 

@@ -481,6 +481,109 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("shared_passwords", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerFileRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("bytea");
+
+                    b.Property<string>("Field")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId");
+
+                    b.ToTable("answer_files", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerRow", b =>
+                {
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Field")
+                        .HasColumnType("text");
+
+                    b.Property<int>("Place")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Folded")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<double?>("Number")
+                        .HasColumnType("double precision");
+
+                    b.Property<string>("Value")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("MemberId", "Field", "Place");
+
+                    b.HasIndex(new[] { "Field", "Number", "MemberId" }, "IX_answers_Number");
+
+                    b.HasIndex(new[] { "Field", "Folded", "MemberId" }, "IX_answers_Text");
+
+                    b.ToTable("answers", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.FieldRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("fields", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.FormRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("forms", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -523,6 +626,68 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex(new[] { "Kind", "Key", "MemberId", "From", "Until" }, "IX_grants_Holders");
 
                     b.ToTable("grants", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.JoinRequestRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("By")
+                        .HasColumnType("text");
+
+                    b.Property<long?>("DecidedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Domain")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Form")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Grants")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<bool>("NeedsApproval")
+                        .HasColumnType("boolean");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Signs")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("State")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Words")
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId");
+
+                    b.HasIndex("Domain", "At");
+
+                    b.HasIndex("Network", "At");
+
+                    b.HasIndex("State", "Id");
+
+                    b.ToTable("join_requests", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.LinkRow", b =>
@@ -1045,10 +1210,37 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerFileRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
                         .WithMany("Grants")
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.JoinRequestRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
                         .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();

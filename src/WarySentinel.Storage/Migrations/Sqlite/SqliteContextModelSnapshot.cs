@@ -472,6 +472,109 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("shared_passwords", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerFileRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("BLOB");
+
+                    b.Property<string>("Field")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId");
+
+                    b.ToTable("answer_files", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerRow", b =>
+                {
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Field")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Place")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Folded")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("Number")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Value")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("MemberId", "Field", "Place");
+
+                    b.HasIndex(new[] { "Field", "Number", "MemberId" }, "IX_answers_Number");
+
+                    b.HasIndex(new[] { "Field", "Folded", "MemberId" }, "IX_answers_Text");
+
+                    b.ToTable("answers", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.FieldRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("fields", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.FormRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("forms", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -514,6 +617,68 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex(new[] { "Kind", "Key", "MemberId", "From", "Until" }, "IX_grants_Holders");
 
                     b.ToTable("grants", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.JoinRequestRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("DecidedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Domain")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Form")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Grants")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("NeedsApproval")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Signs")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("State")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Words")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId");
+
+                    b.HasIndex("Domain", "At");
+
+                    b.HasIndex("Network", "At");
+
+                    b.HasIndex("State", "Id");
+
+                    b.ToTable("join_requests", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.LinkRow", b =>
@@ -1036,10 +1201,37 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerFileRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.AnswerRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
                         .WithMany("Grants")
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.JoinRequestRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
                         .HasForeignKey("MemberId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("9b3277d2-61c4-4cef-a598-508b6a04b2e0"), entityTypeCount: 30)
+            : base(skipDetectChanges: false, modelId: new Guid("e0f43972-e0c9-4a68-b44c-c578c0d558f6"), entityTypeCount: 35)
         {
         }
 
@@ -33,7 +33,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var leaseRow = LeaseRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
+            var answerFileRow = AnswerFileRowEntityType.Create(this);
+            var answerRow = AnswerRowEntityType.Create(this);
+            var fieldRow = FieldRowEntityType.Create(this);
+            var formRow = FormRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
+            var joinRequestRow = JoinRequestRowEntityType.Create(this);
             var linkRow = LinkRowEntityType.Create(this);
             var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
@@ -52,7 +57,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
+            AnswerFileRowEntityType.CreateForeignKey1(answerFileRow, memberRow);
+            AnswerRowEntityType.CreateForeignKey1(answerRow, memberRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
+            JoinRequestRowEntityType.CreateForeignKey1(joinRequestRow, memberRow);
             MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
             OrganisationFactRowEntityType.CreateForeignKey1(organisationFactRow, organisationRow);
             OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
@@ -79,7 +87,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             LeaseRowEntityType.CreateAnnotations(leaseRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
+            AnswerFileRowEntityType.CreateAnnotations(answerFileRow);
+            AnswerRowEntityType.CreateAnnotations(answerRow);
+            FieldRowEntityType.CreateAnnotations(fieldRow);
+            FormRowEntityType.CreateAnnotations(formRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
+            JoinRequestRowEntityType.CreateAnnotations(joinRequestRow);
             LinkRowEntityType.CreateAnnotations(linkRow);
             MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);

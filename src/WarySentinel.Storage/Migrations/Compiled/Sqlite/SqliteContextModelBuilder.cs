@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("3b2f1363-05ca-4a05-a84b-cc24be53fd02"), entityTypeCount: 30)
+            : base(skipDetectChanges: false, modelId: new Guid("d77daab6-b2d2-4427-9b59-4decd5f886c3"), entityTypeCount: 35)
         {
         }
 
@@ -32,7 +32,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var leaseRow = LeaseRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
+            var answerFileRow = AnswerFileRowEntityType.Create(this);
+            var answerRow = AnswerRowEntityType.Create(this);
+            var fieldRow = FieldRowEntityType.Create(this);
+            var formRow = FormRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
+            var joinRequestRow = JoinRequestRowEntityType.Create(this);
             var linkRow = LinkRowEntityType.Create(this);
             var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
@@ -51,7 +56,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
+            AnswerFileRowEntityType.CreateForeignKey1(answerFileRow, memberRow);
+            AnswerRowEntityType.CreateForeignKey1(answerRow, memberRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
+            JoinRequestRowEntityType.CreateForeignKey1(joinRequestRow, memberRow);
             MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
             OrganisationFactRowEntityType.CreateForeignKey1(organisationFactRow, organisationRow);
             OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
@@ -78,7 +86,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             LeaseRowEntityType.CreateAnnotations(leaseRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
+            AnswerFileRowEntityType.CreateAnnotations(answerFileRow);
+            AnswerRowEntityType.CreateAnnotations(answerRow);
+            FieldRowEntityType.CreateAnnotations(fieldRow);
+            FormRowEntityType.CreateAnnotations(formRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
+            JoinRequestRowEntityType.CreateAnnotations(joinRequestRow);
             LinkRowEntityType.CreateAnnotations(linkRow);
             MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);

@@ -1,0 +1,180 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+
+namespace WarySentinel.Core.People.Forms;
+
+/// <summary>Decides requests to join, and asks back.</summary>
+public static class RequestCommands
+{
+    /// <summary>What a form gives by these answers, as it is kept with the request.</summary>
+    public static IReadOnlyList<RequestGrant> GrantsOf(JoinForm form, FilledForm filled) =>
+        [.. filled.GrantsOf(form).Select(g => new RequestGrant(g.Kind, g.Key, g.Days, g.AfterApproval)).Distinct()];
+
+    /// <summary>Says yes. Who has to prove their address yet does so first, and then comes in without a further yes.</summary>
+    /// <param name="policy">What is given has to be there still.</param>
+    /// <param name="member">Who asked.</param>
+    /// <param name="request">What they asked; null for an account that no request is kept of.</param>
+    /// <param name="words">What they are told.</param>
+    /// <param name="by">Who decides.</param>
+    /// <param name="now">Now.</param>
+    public static Outcome<Edit<Member>> Approve(Policy policy, Member? member, JoinRequest? request, string? words, string by, DateTimeOffset now)
+    {
+        if (FaultOf(member, request, words) is { } fault)
+        {
+            return fault;
+        }
+
+        var changes = new List<Change>();
+        if (member!.Status == MemberStatus.Unverified)
+        {
+            var freed = request! with
+            {
+                NeedsApproval = false, Grants = [.. request.Grants.Select(g => g with { AfterApproval = false })], State = RequestState.Unproved, Words = words,
+                DecidedAt = now, By = by, Version = request.Version + 1,
+            };
+            return Edited(member, [new RequestSet(freed, request.Version)], words, "approve");
+        }
+
+        var after = member.Status == MemberStatus.Active ? member
+            : member with { Status = MemberStatus.Active, Cause = new StatusCause(now, by, words) };
+        var due = request?.Grants.Where(g => request.NeedsApproval || g.AfterApproval || request.State == RequestState.Held) ?? [];
+        after = Given(after, due.Where(g => policy.FindDefinition(g.Kind, g.Key) is not null), request?.Form ?? "", now, changes);
+        return Decided(member, after, request, RequestState.Approved, (words, by, now), changes, "approve");
+    }
+
+    /// <summary>Says no. They read the words when they sign in, and in the letter. Who is a member already stays one, without what they asked for.</summary>
+    public static Outcome<Edit<Member>> Decline(Member? member, JoinRequest? request, string? words, string by, DateTimeOffset now)
+    {
+        if (FaultOf(member, request, words) is { } fault)
+        {
+            return fault;
+        }
+
+        var after = member!.Status == MemberStatus.Active ? member : member with { Status = MemberStatus.Closed, Cause = new StatusCause(now, by, words) };
+        return Decided(member, after, request, RequestState.Declined, (words, by, now), [], "decline");
+    }
+
+    /// <summary>Asks back: the applicant may mend their answers.</summary>
+    public static Outcome<Edit<Member>> Ask(Member? member, JoinRequest? request, string? words, string by, DateTimeOffset now)
+    {
+        if (FaultOf(member, request, words) is { } fault)
+        {
+            return fault;
+        }
+
+        if (words is null)
+        {
+            return Problem.In("words", "request-question");
+        }
+
+        if (request is null || member!.Status == MemberStatus.Unverified)
+        {
+            return Problem.Of(ProblemKind.Conflict, "request-unproved", member!.Email);
+        }
+
+        var asked = request with { State = RequestState.Asked, Words = words, DecidedAt = now, By = by, Version = request.Version + 1 };
+        return Edited(member, [new RequestSet(asked, request.Version)], words, "ask-back");
+    }
+
+    /// <summary>Takes a request that was held back for what it says it is: it goes the way of all others.</summary>
+    public static Outcome<Edit<Joined>> LetGo(Member? member, JoinRequest? request, string by, DateTimeOffset now)
+    {
+        if (member is null || request is not { State: RequestState.Held })
+        {
+            return Problem.Of(member is null ? ProblemKind.NotFound : ProblemKind.Conflict, member is null ? "member-unknown" : "request-not-held",
+                member?.Email);
+        }
+
+        var changes = new List<Change>();
+        var freed = request with { State = RequestState.Unproved, By = by, Version = request.Version + 1 };
+        var after = member.Status == MemberStatus.Pending && !request.NeedsApproval ? member with
+        {
+            Status = MemberStatus.Active, Cause = new StatusCause(now, by, null),
+        } : member;
+        (after, freed) = member.Status == MemberStatus.Unverified ? (after, freed) : Settled(after, freed, now, changes);
+        after = after with { Version = member.Version + 1 };
+        return new Edit<Joined>(
+            new Edit("member.let-go", member.Email, [new MemberSet(after, member.Version), .. changes, new RequestSet(freed, request.Version)]),
+            new Joined(after, freed));
+    }
+
+    /// <summary>Takes the answers that an applicant mended.</summary>
+    public static Outcome<Edit<Member>> Mend(Member? member, JoinRequest? request, JoinForm? form, FilledForm filled, IReadOnlyList<AnswerFile> files)
+    {
+        if (member is null || request is null || member.Status != MemberStatus.Pending || request.State is not (RequestState.Asked or RequestState.Waiting))
+        {
+            return Problem.Of(member is null ? ProblemKind.NotFound : ProblemKind.Conflict, member is null ? "member-unknown" : "request-decided",
+                member?.Email);
+        }
+
+        var faults = new Faults();
+        filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        if (faults.Any)
+        {
+            return faults.ToProblem();
+        }
+
+        var emptied = form?.Placed.Where(p => filled.Answers.All(a => a.Field != p.Field.Key)).Select(p => new FieldAnswer(p.Field.Key, [])) ?? [];
+        var mended = request with
+        {
+            State = RequestState.Waiting, Version = request.Version + 1, Grants = form is null ? request.Grants : GrantsOf(form, filled),
+        };
+        return new Edit<Member>(
+            new Edit(
+                "member.answer", member.Email,
+                [
+                    new MemberTouched(member.Id, member.Version), new AnswersSet(member.Id, [.. filled.Answers, .. emptied]),
+                    .. files.Select(f => new FileKept(f with { Member = member.Id })), new RequestSet(mended, request.Version),
+                ]),
+            member with { Version = member.Version + 1 });
+    }
+
+    /// <summary>A request whose address is proved or need not be: it waits for staff, or is over; what it gives at once is given to who is active.</summary>
+    internal static (Member Member, JoinRequest Request) Settled(Member member, JoinRequest request, DateTimeOffset now, List<Change> changes)
+    {
+        var waits = request.NeedsApproval || request.Grants.Any(g => g.AfterApproval);
+        var settled = request with { State = waits ? RequestState.Waiting : RequestState.Approved, DecidedAt = waits ? request.DecidedAt : now };
+        return (member.Status != MemberStatus.Active ? member
+            : Given(member, request.Grants.Where(g => !g.AfterApproval), request.Form, now, changes), settled);
+    }
+
+    private static Member Given(Member member, IEnumerable<RequestGrant> grants, string form, DateTimeOffset now, List<Change> changes) =>
+        grants.Aggregate(member, (m, g) => GrantCommands.Giving(
+            m,
+            new Grant(g.Kind, g.Key, now, g.Days is { } days ? now.AddDays(days) : null) { Id = Guid.CreateVersion7(), Source = GrantSource.Stored("form", form) },
+            changes));
+
+    private static Problem? FaultOf(Member? member, JoinRequest? request, string? words)
+    {
+        if (member is null)
+        {
+            return Problem.Of(ProblemKind.NotFound, "member-unknown");
+        }
+
+        // Somebody whose account stands otherwise by now, or whose request is over, was decided about already.
+        var isOpen = request is null ? member.Status == MemberStatus.Pending
+            : !request.IsOver && member.Status is MemberStatus.Pending or MemberStatus.Unverified or MemberStatus.Active;
+        return !isOpen ? Problem.Of(ProblemKind.Conflict, "request-decided", member.Email)
+            : words is { Length: > AccountCommands.LongestWords } || (words is not null && !PlainText.IsClean(words, true))
+                ? Problem.In("words", "letter-text", AccountCommands.LongestWords) : null;
+    }
+
+    private static Edit<Member> Decided(
+        Member member, Member after, JoinRequest? request, RequestState state, (string? Words, string By, DateTimeOffset At) said, List<Change> changes,
+        string action)
+    {
+        List<Change> more = [.. changes, new LinksClosed(null, member.Id, null, state == RequestState.Approved ? LinkEnd.Used : LinkEnd.Withdrawn)];
+        if (request is not null)
+        {
+            more.Add(new RequestSet(
+                request with { State = state, Words = said.Words, By = said.By, DecidedAt = said.At, Version = request.Version + 1 }, request.Version));
+        }
+
+        after = after with { Version = member.Version + 1 };
+        return new Edit<Member>(new Edit("member." + action, member.Email, [new MemberSet(after, member.Version), .. more], null, said.Words), after);
+    }
+
+    private static Edit<Member> Edited(Member member, IReadOnlyList<Change> changes, string? words, string action) => new(
+        new Edit("member." + action, member.Email, [new MemberTouched(member.Id, member.Version), .. changes], null, words),
+        member with { Version = member.Version + 1 });
+}
