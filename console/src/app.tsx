@@ -21,6 +21,8 @@ const pages = {
   catalogue: () => import('./Catalogue/CataloguePage').then((page) => ({ default: page.CataloguePage })),
   members: () => import('./People/MembersPage').then((page) => ({ default: page.MembersPage })),
   importing: () => import('./People/ImportPage').then((page) => ({ default: page.ImportPage })),
+  forms: () => import('./People/forms/FormsPage').then((page) => ({ default: page.FormsPage })),
+  form: () => import('./People/forms/FormPage').then((page) => ({ default: page.FormPage })),
   requests: () => import('./People/RequestsPage').then((page) => ({ default: page.RequestsPage })),
   member: () => import('./People/MemberPage').then((page) => ({ default: page.MemberPage })),
   organisations: () => import('./People/OrganisationsPage').then((page) => ({ default: page.OrganisationsPage })),
@@ -36,19 +38,21 @@ const [first = 'today', second, third] = window.location.pathname.split('/').fil
 const here =
   first === 'gates' && second
     ? 'gate'
-    : first === 'members' && second === 'import'
-      ? 'importing'
-      : first === 'members' && second
-        ? 'member'
-        : first === 'roles' && second
-          ? 'role'
-          : first === 'organisations' && second
-            ? 'organisation'
-            : first === 'letters' && second
-              ? third
-                ? 'template'
-                : 'words'
-              : first;
+    : first === 'forms' && second
+      ? 'form'
+      : first === 'members' && second === 'import'
+        ? 'importing'
+        : first === 'members' && second
+          ? 'member'
+          : first === 'roles' && second
+            ? 'role'
+            : first === 'organisations' && second
+              ? 'organisation'
+              : first === 'letters' && second
+                ? third
+                  ? 'template'
+                  : 'words'
+                : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -64,6 +68,8 @@ const ViewpointPage = lazy(pages.viewpoint);
 const CataloguePage = lazy(pages.catalogue);
 const MembersPage = lazy(pages.members);
 const ImportPage = lazy(pages.importing);
+const FormsPage = lazy(pages.forms);
+const FormPage = lazy(pages.form);
 const RequestsPage = lazy(pages.requests);
 const MemberPage = lazy(pages.member);
 const OrganisationsPage = lazy(pages.organisations);
@@ -120,6 +126,8 @@ export function App() {
               <Route path="/history" element={<HistoryPage />} />
               <Route path="/members" element={<MembersPage />} />
               <Route path="/members/import" element={<ImportPage />} />
+              <Route path="/forms" element={<FormsPage />} />
+              <Route path="/forms/:key" element={<FormPage />} />
               <Route path="/requests" element={<RequestsPage />} />
               <Route path="/members/:id" element={<MemberPage />} />
               <Route path="/organisations" element={<OrganisationsPage />} />

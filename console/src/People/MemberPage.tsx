@@ -7,6 +7,7 @@ import { day, moment } from '../frame/dates';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { ChangeList } from '../Gates/Changes';
 import { Account } from './Account';
+import { Answers } from './Answers';
 import { Holds } from './Holds';
 import { Links } from './Links';
 import { Notes } from './Notes';
@@ -47,6 +48,7 @@ export function MemberPage() {
       />
       <Account member={whom} />
       <Holds member={whom} />
+      <Answers member={whom} />
       <Organisations member={whom} />
       <Links member={whom} />
       <SignedInAt member={whom} />

@@ -2665,6 +2665,710 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/members/{member}/ask-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RequestDecision"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MemberView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MemberView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/request": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RequestView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfAnswerView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AnswersDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfAnswerView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                    file: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/octet-stream": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    state?: string;
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfRequestView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/requests/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RequestCounts"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/requests/{member}/nearby": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfRequestView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/requests/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RequestsDecision"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RequestsDecided"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfFieldView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fields/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FieldDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FieldView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fields/{key}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ErasedView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfFormView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/forms/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FormDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/forms/{key}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FormTryDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormTryView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/forms/{key}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FormTryDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormPreviewView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/roles": {
         parameters: {
             query?: never;
@@ -4681,6 +5385,46 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description What is wrong with an answer. */
+        AnswerFaultView: {
+            /** @description The key of the field. */
+            field: string;
+            /** @description What is wrong, in words. */
+            message: string;
+        };
+        /** @description A file that was sent. */
+        AnswerFileView: {
+            /**
+             * Format: uuid
+             * @description Its own name.
+             */
+            id: string;
+            /** @description What it was called. */
+            name: string;
+            /**
+             * Format: int32
+             * @description How large it is.
+             */
+            bytes: number;
+        };
+        /** @description Other answers for a member, by the keys of fields; an empty list takes one back. Fields that are not named stay. */
+        AnswersDraft: {
+            answers: {
+                [key: string]: string[];
+            };
+        };
+        /** @description What somebody answered. */
+        AnswerView: {
+            /** @description The key of the field. */
+            field: string;
+            /** @description The name of the field; its key where it is there no more. */
+            label: string;
+            /** @description The answer in its one spelling. */
+            values: string[];
+            /** @description The answer as people read it. */
+            words: string;
+            file?: null | components["schemas"]["AnswerFileView"];
+        };
         /** @description A line of an apply's answer: how far it is, and at last what came of it. */
         ApplyLine: {
             /** @description `reading`, `comparing`, `storing`, `done` or `failed`. */
@@ -4800,6 +5544,24 @@ export interface components {
         BulkRefusal: {
             member: string;
             reason: string;
+        };
+        /** @description A condition on answers: one of `all`, `any`, `not`, or a field with what is asked of it. */
+        ConditionDraft: {
+            /** @description All of these hold. */
+            all?: null | components["schemas"]["ConditionDraft"][];
+            /** @description At least one of these holds. */
+            any?: null | components["schemas"]["ConditionDraft"][];
+            not?: null | components["schemas"]["ConditionDraft"];
+            /** @description The key of a field. */
+            field?: null | string;
+            /** @description Its answer is one of these, or has one of these among it. */
+            is?: null | string[];
+            /** @description Whether it has an answer. */
+            given?: null | boolean;
+            /** @description Its number or day is this or greater. */
+            atLeast?: null | string;
+            /** @description Its number or day is this or less. */
+            atMost?: null | string;
         };
         /** @description A name and a password. */
         Credentials: {
@@ -4923,6 +5685,14 @@ export interface components {
             /** Format: date-time */
             until: string;
         };
+        /** @description Answers that were erased. */
+        ErasedView: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            answers: number;
+        };
         /** @description One step of an explanation: a gate, the way it reaches what is asked for, and what it says. */
         ExplanationStep: {
             gate: null | string;
@@ -5035,6 +5805,91 @@ export interface components {
             before: null | string;
             after: null | string;
         };
+        /** @description A field that answers can be given to. */
+        FieldDraft: {
+            /** @description Its name, in answers, conditions, files and letters. */
+            key?: null | string;
+            /**
+             * @description `text`, `long-text`, `one-of`, `several-of`, `yes-no`, `number`, `date`, `country`, `phone`,
+             *             `address`, `url`, `file` or `consent`; text where nothing is said.
+             */
+            kind?: null | string;
+            /** @description What people read beside it. */
+            label?: null | string;
+            /** @description A line beneath it. */
+            help?: null | string;
+            /** @description An example inside it. */
+            placeholder?: null | string;
+            /** @description What is said where an answer is not taken, in place of our words. */
+            message?: null | string;
+            /** @description What can be chosen. */
+            options?: null | components["schemas"]["OptionDraft"][];
+            /**
+             * Format: int32
+             * @description Fewest characters of a text.
+             */
+            shortest?: null | number;
+            /**
+             * Format: int32
+             * @description Most characters of a text.
+             */
+            longest?: null | number;
+            /** @description A regular expression that the whole text has to match. */
+            pattern?: null | string;
+            /** @description What a line of text has to be: `any`, `vat`, `iban`, `postal-code` or `email`. */
+            format?: null | string;
+            /** @description The least number or first day; the fewest options. */
+            least?: null | string;
+            /** @description The greatest number or last day; the most options. */
+            most?: null | string;
+            /** @description The country (ISO 3166-1) that a telephone number, VAT number or postal code without one is of. */
+            country?: null | string;
+            /** @description Endings of the files that are taken, such as `pdf`. */
+            types?: null | string[];
+            /**
+             * Format: int32
+             * @description The largest file in kilobytes.
+             */
+            kilobytes?: null | number;
+            /** @description What a member does with it on the page of their profile: `hidden`, `shown` or `editable`. */
+            profile?: null | string;
+            /**
+             * Format: int32
+             * @description The order among fields, lowest first.
+             */
+            position?: null | number;
+            /** @description Words in other languages, by their tags (RFC 5646). */
+            in?: null | {
+                [key: string]: components["schemas"]["FieldWords"];
+            };
+        };
+        /** @description A field, and what uses it. */
+        FieldView: {
+            /** @description What is written of it. */
+            field: components["schemas"]["FieldDraft"];
+            /** @description The keys of the forms that it stands in. */
+            forms: string[];
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
+        };
+        /** @description The words of a field in another language; what is left out stays in the site's own. */
+        FieldWords: {
+            /** @description The name of the field. */
+            label?: null | string;
+            /** @description A line beneath it. */
+            help?: null | string;
+            /** @description An example inside it. */
+            placeholder?: null | string;
+            /** @description What is said where an answer is not taken. */
+            message?: null | string;
+            /** @description The labels of options, by their keys. */
+            options?: null | {
+                [key: string]: string;
+            };
+        };
         /** @description Numbers over time. */
         FiguresView: {
             /** @description The moments, oldest first. */
@@ -5057,6 +5912,128 @@ export interface components {
             name?: null | string;
             /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             password?: null | string;
+        };
+        /** @description What lets somebody in without staff: any of these. */
+        FormApprovalDraft: {
+            /** @description The proved address lies in one of these mail domains. */
+            domains?: null | string[];
+            /** @description The proved address is one of these. */
+            addresses?: null | string[];
+            when?: null | components["schemas"]["ConditionDraft"];
+        };
+        /** @description A form by which people join. */
+        FormDraft: {
+            /** @description Its name, and the end of its address. */
+            key?: null | string;
+            /** @description The heading. */
+            title?: null | string;
+            /** @description What stands beneath it. */
+            lead?: null | string;
+            /** @description The words on its button. */
+            button?: null | string;
+            /** @description What is said when it was sent. */
+            done?: null | string;
+            /** @description Who may join by it: `closed`, `approval` or `open`; the site's way where nothing is said. */
+            way?: null | string;
+            /** @description Whether the address has to be proved; the site's rule where nothing is said. */
+            confirm?: null | boolean;
+            /** @description The page of the site where whoever has joined lands. */
+            leadsTo?: null | string;
+            /** @description Whether sections are shown one after the other. */
+            steps?: null | boolean;
+            /** @description Whether the other forms name it not. */
+            unlisted?: null | boolean;
+            /**
+             * Format: int32
+             * @description The order among forms, lowest first; the first is the one at the plain address.
+             */
+            position?: null | number;
+            /** @description The fields. */
+            sections?: null | components["schemas"]["SectionDraft"][];
+            /** @description What it gives. */
+            grants?: null | components["schemas"]["FormGrantDraft"][];
+            approves?: null | components["schemas"]["FormApprovalDraft"];
+            /** @description Words in other languages, by their tags (RFC 5646). */
+            in?: null | {
+                [key: string]: components["schemas"]["FormWords"];
+            };
+        };
+        /** @description What a form gives by its answers. */
+        FormGrantDraft: {
+            /** @description A fact such as `group:dealers`. */
+            grant?: null | string;
+            when?: null | components["schemas"]["ConditionDraft"];
+            /**
+             * Format: int32
+             * @description For so many days; null without end.
+             */
+            days?: null | number;
+            /**
+             * @description Whether staff say yes to it first, also where the account itself needs no yes.
+             * @default false
+             */
+            afterApproval: boolean;
+        };
+        /** @description Where a form can be looked at that is not stored yet. */
+        FormPreviewView: {
+            /** @description The address of the page, for half an hour. */
+            address: string;
+        };
+        /** @description A question: what becomes of a form with these answers. */
+        FormTryDraft: {
+            /** @description What is typed or chosen, by the keys of fields. */
+            answers: {
+                [key: string]: string[];
+            };
+            form?: null | components["schemas"]["FormDraft"];
+            /** @description Fields that are not stored yet, in place of those of the same key. */
+            fields?: null | components["schemas"]["FieldDraft"][];
+            /** @description Who sends it, for what the address decides. */
+            email?: null | string;
+        };
+        /** @description What would become of a form with these answers. */
+        FormTryView: {
+            /** @description The keys of the fields that are shown. */
+            shown: string[];
+            /** @description The places of the sections that are shown, from 0. */
+            sections: number[];
+            /** @description The answers in their one spelling. */
+            answers: components["schemas"]["AnswerView"][];
+            /** @description What is wrong. */
+            faults: components["schemas"]["AnswerFaultView"][];
+            /** @description What it would give. */
+            grants: string[];
+            /** @description Whether staff would have to say yes. */
+            needsApproval: boolean;
+        };
+        /** @description A form, and where it stands. */
+        FormView: {
+            /** @description What is written of it. */
+            form: components["schemas"]["FormDraft"];
+            /** @description The address of its page. */
+            address: string;
+            /** @description What it gives, in sentences. */
+            gives: string[];
+            /** @description Why it cannot be read, and is closed; null where it can. */
+            broken: null | string;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
+        };
+        /** @description The words of a form in another language. */
+        FormWords: {
+            /** @description The heading. */
+            title?: null | string;
+            /** @description What stands beneath it. */
+            lead?: null | string;
+            /** @description The words on its button. */
+            button?: null | string;
+            /** @description What is said when it was sent. */
+            done?: null | string;
+            /** @description Headings and lines of the sections in their order. */
+            sections?: null | components["schemas"]["SectionWords"][];
         };
         /** @description A gate as people write it; nothing in it is checked yet. */
         GateDraft: {
@@ -5327,6 +6304,10 @@ export interface components {
              * @default true
              */
             confirm: boolean;
+            /** @description Mail domains that nobody comes in with unless staff let them. */
+            blocked?: null | string[];
+            /** @description Mail domains that raise no suspicion, whatever lists say of them. */
+            trusted?: null | string[];
         };
         /** @description A question: who lands where. */
         LandingQuestion: {
@@ -5905,6 +6886,13 @@ export interface components {
         OpenViewView: {
             url: string;
         };
+        /** @description An option of a field. */
+        OptionDraft: {
+            /** @description What is stored. */
+            key?: null | string;
+            /** @description What is read. */
+            label?: null | string;
+        };
         /** @description An organisation as it is to be: all of it. */
         OrganisationDraft: {
             /** @description Its name in addresses, where it is new; made of the title unless said. */
@@ -6090,8 +7078,23 @@ export interface components {
             at: string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfAnswerView: {
+            items: components["schemas"]["AnswerView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfFactDefinitionView: {
             items: components["schemas"]["FactDefinitionView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfFieldView: {
+            items: components["schemas"]["FieldView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfFormView: {
+            items: components["schemas"]["FormView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -6155,6 +7158,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfRequestView: {
+            items: components["schemas"]["RequestView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfSessionView: {
             items: components["schemas"]["SessionView"][];
             next: null | string;
@@ -6186,6 +7194,17 @@ export interface components {
             refuseSemicolons: boolean;
             refuseTrailingDots: boolean;
             indexNames?: null | string[];
+        };
+        /** @description A field in a form. */
+        PlacedDraft: {
+            /** @description The key of the field. */
+            field?: null | string;
+            /**
+             * @description Whether it has to be answered, where it is shown.
+             * @default false
+             */
+            required: boolean;
+            shownIf?: null | components["schemas"]["ConditionDraft"];
         };
         /** @description A change of gates to be looked at before it is saved. */
         PreviewDraft: {
@@ -6277,10 +7296,102 @@ export interface components {
             item: components["schemas"]["ItemView"];
             opens: components["schemas"]["OpeningView"][];
         };
+        /** @description How many requests wait. */
+        RequestCounts: {
+            /**
+             * Format: int32
+             * @description Those that staff decide.
+             */
+            waiting: number;
+            /**
+             * Format: int32
+             * @description Those that were asked back.
+             */
+            asked: number;
+            /**
+             * Format: int32
+             * @description Those that look like shams.
+             */
+            held: number;
+        };
         /** @description What is said to somebody who asked to join. */
         RequestDecision: {
             /** @description Words of one's own; the letter brings them. */
             words?: null | string;
+        };
+        /** @description One it was not done for. */
+        RequestFailed: {
+            /** @description Who. */
+            member: string;
+            /** @description Why, in words. */
+            why: string;
+        };
+        /** @description What became of many. */
+        RequestsDecided: {
+            /**
+             * Format: int32
+             * @description How many it was done for.
+             */
+            done: number;
+            /** @description Whom it was not done for, and why. */
+            failed: components["schemas"]["RequestFailed"][];
+        };
+        /** @description Many requests, decided at once. */
+        RequestsDecision: {
+            /** @description Their ids or addresses. */
+            members: string[];
+            /** @description `approve`, `decline` or `sham`, which removes the accounts without a letter. */
+            decision: null | string;
+            /** @description Words of one's own; the letters bring them. */
+            words?: null | string;
+        };
+        /** @description Somebody's asking to join. */
+        RequestView: {
+            /**
+             * Format: uuid
+             * @description Its own name.
+             */
+            id: string;
+            /**
+             * Format: uuid
+             * @description Their id.
+             */
+            member: string;
+            /** @description Their address. */
+            email: string;
+            /** @description Their name. */
+            name: string;
+            /** @description The key of the form. */
+            form: string;
+            /** @description The heading of the form. */
+            title: string;
+            /**
+             * Format: date-time
+             * @description When they asked.
+             */
+            at: string;
+            /** @description `unproved`, `waiting`, `asked`, `held`, `approved` or `declined`. */
+            state: string;
+            /** @description What they answered. */
+            answers: components["schemas"]["AnswerView"][];
+            /** @description Why it looks like a sham. */
+            signs: components["schemas"]["SignView"][];
+            /** @description What a yes gives. */
+            grants: string[];
+            /** @description What staff said last. */
+            words: null | string;
+            /**
+             * Format: date-time
+             * @description When it was decided, or asked back.
+             */
+            decidedAt: null | string;
+            /** @description Who did. */
+            by: null | string;
+            /**
+             * Format: int32
+             * @description How many others asked from the same network within a day.
+             */
+            nearby: number;
         };
         /** @description The roles that a member is to have. */
         RolesDraft: {
@@ -6301,6 +7412,23 @@ export interface components {
             overlap?: null | string;
             /** @description E-mail addresses that are sent the new one. */
             tell?: null | string[];
+        };
+        /** @description Fields of a form that stand together. */
+        SectionDraft: {
+            /** @description Its heading; none where nothing is written. */
+            title?: null | string;
+            /** @description A line beneath it. */
+            lead?: null | string;
+            shownIf?: null | components["schemas"]["ConditionDraft"];
+            /** @description The fields in their order. */
+            fields?: null | components["schemas"]["PlacedDraft"][];
+        };
+        /** @description The words of a section in another language. */
+        SectionWords: {
+            /** @description The heading. */
+            title?: null | string;
+            /** @description What stands beneath it. */
+            lead?: null | string;
         };
         /** @description An item as a viewpoint sees it. */
         SeenItem: {
@@ -6428,6 +7556,13 @@ export interface components {
             password: null | string;
             /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             text: null | string;
+        };
+        /** @description Why a request looks like a sham. */
+        SignView: {
+            /** @description What was seen. */
+            kind: string;
+            /** @description The same, in words. */
+            words: string;
         };
         /** @description One thing of the site that changes: in which section, its name, and whether it is `added`, `changed` or `removed`. */
         SiteChange: {

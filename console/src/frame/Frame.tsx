@@ -16,6 +16,8 @@ export function Frame() {
   const { pathname } = useLocation();
   const [unfoldedAt, setUnfoldedAt] = useState('');
   const status = useQuery({ queryKey: ['status'], queryFn: () => good(api.GET('/api/v1/status')) });
+  const requests = useQuery({ queryKey: ['requests', 'counts'], queryFn: () => good(api.GET('/api/v1/requests/counts')) });
+  const waiting = (requests.data?.waiting ?? 0) + (requests.data?.held ?? 0);
   const signOut = async () => {
     await api.POST('/api/v1/sign-out');
     queries.clear();
@@ -49,8 +51,10 @@ export function Frame() {
           <h2>{t('rail.people')}</h2>
           <ul>
             <Entry to="/members" words={t('rail.members')} count={status.data?.members} />
+            <Entry to="/requests" words={t('rail.requests')} count={waiting || undefined} />
             <Entry to="/organisations" words={t('rail.organisations')} />
             <Entry to="/roles" words={t('rail.roles')} />
+            <Entry to="/forms" words={t('rail.forms')} />
             <Entry to="/redirects" words={t('rail.redirects')} />
           </ul>
           <h2>{t('rail.check')}</h2>

@@ -13,7 +13,7 @@ namespace WarySentinel.Service.Pages;
 /// The pages where people ask to join, a form each. Whether an address has an account is told by no word and by no time.
 /// </summary>
 public sealed class RegisterPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, IAntiforgery antiforgery, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, FormPreviews previews, IAntiforgery antiforgery, TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
     public const string Decoy = "website";
@@ -31,7 +31,8 @@ public sealed class RegisterPages(
     private async Task FormAsync(HttpContext http, string? form)
     {
         var identity = await visitors.ReadAsync(http);
-        if (await FindAsync(http, form) is { } found)
+        var preview = previews.Find(http.Request.Query["preview"]);
+        if ((preview ?? await FindAsync(http, form)) is { } found)
         {
             await WriteAsync(http, identity, found, new RegisterTyped(null, null, FormAnswers.Of(found, []), null), 200);
         }
@@ -117,6 +118,7 @@ public sealed class RegisterPages(
             Model = new RegisterModel(form, form.WordsIn(language), language, typed, form.JoiningOn(settings).Way == JoinWay.Approval, seals.Issue())
             {
                 To = $"{frame.Prefix}/register" + (form == JoinForm.Plain ? "" : "/" + form.Key),
+                IsPreview = previews.Find(http.Request.Query["preview"]) is not null,
                 Others = [.. others.Select(f => new SiteLink($"{frame.Prefix}/register/{f.Key}", f.WordsIn(language).Title ?? f.Key))],
             },
             TokenField = token.FormFieldName,
@@ -147,6 +149,9 @@ public sealed record RegisterModel(JoinForm Form, FormWords Words, string? Langu
 {
     /// <summary>Where the form goes.</summary>
     public string To { get; init; } = "";
+
+    /// <summary>Whether it is only looked at.</summary>
+    public bool IsPreview { get; init; }
 
     /// <summary>The other forms.</summary>
     public IReadOnlyList<SiteLink> Others { get; init; } = [];

@@ -29,6 +29,7 @@ public static class FormEndpoints
         forms.MapPut("/{key}", Put).Requires("write");
         forms.MapDelete("/{key}", Remove).Requires("write");
         forms.MapPost("/{key}/try", Try).Requires("read");
+        forms.MapPost("/{key}/preview", Preview).Requires("read");
     }
 
     private static Ok<PageOf<FieldView>> FieldsOf(FormBook book) => TypedResults.Ok(new PageOf<FieldView>([.. book.Fields.Select(f => f.ToView(book))], null));
@@ -127,6 +128,14 @@ public static class FormEndpoints
             [.. filled.GrantsOf(form).Select(g => g.Fact)],
             joining.Way == JoinWay.Approval && !form.Approves(EmailAddress.Normalise(asked.Email) ?? "", joining.Confirm, filled)));
     }
+
+    /// <summary>Where the page of a form can be looked at that is not stored yet; nothing can be sent there.</summary>
+    private static Results<Ok<FormPreviewView>, ProblemHttpResult> Preview(
+        string key, FormTryDraft asked, PolicyHolder policies, FormPreviews previews, ServiceOptions options) =>
+        FormOf(key, asked, policies.Current).Match<Results<Ok<FormPreviewView>, ProblemHttpResult>>(
+            found => TypedResults.Ok(new FormPreviewView(
+                $"{options.SiteUrl.TrimEnd('/')}{options.AccountPrefix}/register/{Uri.EscapeDataString(key)}?preview={previews.Keep(found.Form)}")),
+            problem => problem.ToHttp());
 
     /// <summary>The form that is asked about, with what is not stored yet.</summary>
     private static Outcome<(JoinForm Form, FormBook Book)> FormOf(string key, FormTryDraft asked, Policy policy)

@@ -81,7 +81,7 @@ const show = (form, rules) => {
 // One section after the other, with a way back; what is not shown is passed by.
 const steps = (form) => {
   const [said, back, next] = form.dataset.steps.split('|');
-  const send = form.querySelector('button[type=submit]');
+  const send = form.querySelector(':scope > button.prime');
   const bar = document.createElement('div');
   bar.className = 'steps';
   const [word, before, after] = ['p', 'button', 'button'].map((tag) => bar.appendChild(document.createElement(tag)));
@@ -130,7 +130,7 @@ const work = (form) => {
   const field = form.elements.work;
   if (!field || !form.dataset.seal || !globalThis.Worker || !globalThis.crypto?.subtle) return;
   const worker = new Worker(new URL('work.js', import.meta.url));
-  const button = form.querySelector('button[type=submit]');
+  const button = form.querySelector(':scope > button.prime');
   let waits = false;
   worker.onmessage = ({ data }) => {
     field.value = data;

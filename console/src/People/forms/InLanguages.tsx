@@ -1,0 +1,81 @@
+import { useState } from 'react';
+import { useTranslation } from 'react-i18next';
+import { Field } from '../../frame/Field';
+
+type Words = { [part: string]: unknown };
+type All = { [language: string]: Words };
+
+/** Words in other languages; what is left empty stays in the site's own. */
+export function InLanguages<T extends string>({
+  draft,
+  parts,
+  set,
+}: {
+  draft: object & { in?: unknown };
+  parts: T[];
+  // biome-ignore lint/suspicious/noExplicitAny: fields and forms each have words of their own, and the same editor
+  set: (words: any) => void;
+}) {
+  const { t } = useTranslation();
+  const [language, setLanguage] = useState('');
+  const all = (draft.in ?? {}) as All;
+  const change = (next: All) => set(Object.keys(next).length > 0 ? next : null);
+  const names = new Intl.DisplayNames(['en'], { type: 'language' });
+  const nameOf = (tag: string) => {
+    try {
+      return names.of(tag) ?? tag;
+    } catch {
+      return tag;
+    }
+  };
+  return (
+    <details className="languages">
+      <summary>{t('forms.languages.title', { count: Object.keys(all).length })}</summary>
+      {Object.entries(all).map(([tag, words]) => (
+        <fieldset key={tag} className="bare">
+          <legend>
+            {nameOf(tag)} <code>{tag}</code>
+          </legend>
+          {parts.map((part) => (
+            <Field
+              key={part}
+              id={`in-${tag}-${part}`}
+              label={t(`forms.words.${part}`)}
+              value={String(words[part] ?? '')}
+              placeholder={String((draft as Words)[part] ?? '')}
+              onChange={(e) => change({ ...all, [tag]: { ...words, [part]: e.currentTarget.value || null } })}
+            />
+          ))}
+          <button
+            type="button"
+            className="link"
+            onClick={() => change(Object.fromEntries(Object.entries(all).filter(([other]) => other !== tag)))}
+          >
+            {t('forms.languages.drop', { language: nameOf(tag) })}
+          </button>
+        </fieldset>
+      ))}
+      <span className="adding">
+        <input
+          className="field"
+          aria-label={t('forms.languages.tag')}
+          placeholder="de"
+          value={language}
+          onChange={(e) => setLanguage(e.currentTarget.value)}
+        />
+        <button
+          type="button"
+          className="btn"
+          onClick={() => {
+            if (language.trim() && !(language.trim() in all)) {
+              change({ ...all, [language.trim()]: {} });
+              setLanguage('');
+            }
+          }}
+        >
+          {t('forms.languages.add')}
+        </button>
+      </span>
+    </details>
+  );
+}
