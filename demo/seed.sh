@@ -89,19 +89,38 @@ printf '%s\n' 'Content-Type: multipart/report; report-type=delivery-status; boun
   "Message-ID: <${lost//-/}@localhost>" '' '--b--' >"$tokenfile.bounce"
 wary letter bounce "$tokenfile.bounce" >/dev/null
 rm -f "$tokenfile.bounce"
-# Somebody asks to join, as people do: on the page, with the link of the letter.
+# People ask to join, as people do: on the page, with the link of the letter. Nobody is faster than a few seconds, but for bots.
+wary apply "$here/forms.yaml" --yes >/dev/null
 jar=$(mktemp)
-token_of() { grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$1" | head -1 | sed 's/.*value="//; s/"$//'; }
-page=$(curl -sf -c "$jar" "$SITE/account/register")
-curl -sf -o /dev/null -b "$jar" "$SITE/account/register" --data-urlencode "__RequestVerificationToken=$(token_of "$page")" \
-  -d "name=Linnet Fell" -d email=linnet@fell.example -d password=larks-above-the-quarry
-for _ in $(seq 60); do
-  link=$(curl -s "$MAILBOX/messages.json" | grep -o '/account/confirm?link=[A-Za-z0-9_-]*' | tail -1 || true)
-  [ -n "$link" ] && break
-  sleep 0.5
+value_of() { grep -o "name=\"$1\" value=\"[^\"]*\"" <<<"$2" | head -1 | sed 's/.*value="//; s/"$//'; }
+join() { # join FORM SECONDS FIELD=VALUE… : gives the page that answers
+  local form=$1 seconds=$2 page seal args=()
+  shift 2
+  for pair in "$@"; do args+=(--data-urlencode "$pair"); done
+  page=$(curl -sf -b "$jar" -c "$jar" "$SITE/account/register/$form")
+  seal=$(value_of seal "$page")
+  sleep "$seconds"
+  curl -sf -b "$jar" "$SITE/account/register/$form" --data-urlencode "__RequestVerificationToken=$(value_of __RequestVerificationToken "$page")" \
+    --data-urlencode "seal=$seal" --data-urlencode "work=$(node "$here/work.mjs" "$seal" "$(grep -o 'data-bits="[0-9]*"' <<<"$page" | tr -dc 0-9)")" "${args[@]}"
+}
+proves() { # proves ADDRESS : follows the link of the letter
+  local link page
+  for _ in $(seq 60); do
+    link=$(curl -s "$MAILBOX/messages.json" | sed 's/{"id"/\n&/g' | grep -F "$1" | grep -o '/account/confirm?link=[A-Za-z0-9_-]*' | tail -1 || true)
+    [ -n "$link" ] && break
+    sleep 0.5
+  done
+  page=$(curl -sf -b "$jar" -c "$jar" "$SITE$link")
+  curl -sf -o /dev/null -b "$jar" "$SITE/account/confirm" --data-urlencode "__RequestVerificationToken=$(value_of __RequestVerificationToken "$page")" -d "link=${link#*=}"
+}
+join friends 4.2 "name=Linnet Fell" email=linnet@fell.example password=larks-above-the-quarry f.interests=meteors f.interests=sun f.house-rules=yes >/dev/null
+proves linnet@fell.example
+join trade 4.2 "name=Orla Vane" email=orla@vane-optics.example password=brass-rings-and-felt f.company="Vane Optics" f.country=PT "f.phone=+351 21 031 2000" \
+  f.resale=yes "f.vat=PT 501 964 843" f.branches=2 "f.about=We repair old brass refractors, and would like to sell your mounts in both our shops." >/dev/null
+proves orla@vane-optics.example
+for bot in "Qxzrtkvbnm:win1@lucky-prizes.example" "See www.lucky-prizes.example:win2@lucky-prizes.example" "Hdfgkjwrt:win3@lucky-prizes.example"; do
+  join friends 0.2 "name=${bot%%:*}" "email=${bot##*:}" password=free-prizes-for-all f.house-rules=yes website=https://lucky-prizes.example >/dev/null
 done
-page=$(curl -sf -b "$jar" -c "$jar" "$SITE$link")
-curl -sf -o /dev/null -b "$jar" "$SITE/account/confirm" --data-urlencode "__RequestVerificationToken=$(token_of "$page")" -d "link=${link#*=}"
 rm -f "$jar"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null

@@ -1,3 +1,4 @@
+using System.Data.Common;
 using Npgsql;
 using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
@@ -67,6 +68,17 @@ public abstract class OnProvider(string provider) : IAsyncLifetime
 
     protected async Task<long> PutAsync(params Change[] changes) => (await store.ApplyAsync(new Edit("test", "test", changes), "test", stop: Stop))
         .Revision ?? 0;
+
+    /// <summary>Does something to the database past the store, as a mishap would.</summary>
+    protected async Task SqlAsync(string sql)
+    {
+        await using DbConnection connection = provider == "postgres"
+            ? new NpgsqlConnection(Connection) : new Microsoft.Data.Sqlite.SqliteConnection(Connection);
+        await connection.OpenAsync(Stop);
+        await using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        await command.ExecuteNonQueryAsync(Stop);
+    }
 
     protected static ItemId Id(string text) => ItemId.TryParse(text, out var id) ? id : throw new FormatException(text);
 

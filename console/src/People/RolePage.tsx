@@ -167,7 +167,8 @@ function Uses({ plural, name }: { plural: Plural; name: string }) {
         {uses.data?.named.map((use) => (
           <li key={`${use.kind}:${use.key}`}>
             <div>
-              {t(`roles.useKinds.${use.kind}`)} {use.kind === 'gate' ? <Link to={`/gates/${use.key}`}>{use.key}</Link> : <b>{use.key}</b>}
+              {t(`roles.useKinds.${use.kind}`)}{' '}
+              {use.kind === 'gate' || use.kind === 'form' ? <Link to={`/${use.kind}s/${use.key}`}>{use.key}</Link> : <b>{use.key}</b>}
               <p className="hint">
                 <code>{use.audience}</code>
               </p>

@@ -27,7 +27,8 @@ internal static class FormVerbs
     private static readonly Option<string?> Most = new("--most") { Description = "The greatest number, last day, or most options." };
     private static readonly Option<string?> Country = new("--country") { Description = "The country of numbers without one (ISO 3166-1, such as PT)." };
     private static readonly Option<string[]> Types = new("--type") { Description = "A kind of file that is taken: pdf, png, jpg, gif, zip, txt." };
-    private static readonly Option<string?> Profile = new("--profile") { Description = "What a member does with it in their profile: hidden, shown, editable." };
+    private static readonly Option<string?> Profile = new("--profile") { Description =
+        "What a member does with it in their profile: hidden, shown, editable." };
     private static readonly Option<string?> Email = new("--email") { Description = "Who sends it, for what the address decides." };
     private static readonly Option<bool> Yes = new("--yes") { Description = "Erase without asking." };
 
@@ -36,7 +37,8 @@ internal static class FormVerbs
         var field = new Command("field", "Fields: what people are asked, in forms and in their profiles.");
         field.Subcommands.Add(new Command("list", "All fields, in their order.").Does(ListFieldsAsync));
         field.Subcommands.Add(With(
-            new Command("set", "Add a field, or change one."), [Key], Label, Kind, Options, Help, Format, Pattern, Message, Least, Most, Country, Types, Profile)
+            new Command("set", "Add a field, or change one."), [Key], Label, Kind, Options, Help, Format, Pattern, Message, Least, Most, Country, Types,
+                Profile)
             .Does(SetFieldAsync));
         field.Subcommands.Add(With(new Command("remove", "Remove a field that no form uses. What was answered to it stays."), [Key]).Does(async call =>
         {
@@ -64,7 +66,8 @@ internal static class FormVerbs
     /// <summary>Answers as they are typed on a command line.</summary>
     internal static IReadOnlyDictionary<string, IReadOnlyList<string>> AnswersOf(IEnumerable<string> typed) => typed
         .Select(t => t.Split('=', 2)).GroupBy(t => t[0], StringComparer.Ordinal)
-        .ToDictionary(g => g.Key, IReadOnlyList<string> (g) => [.. g.Select(t => t.ElementAtOrDefault(1) ?? "").Where(v => v.Length > 0)], StringComparer.Ordinal);
+        .ToDictionary(g => g.Key, IReadOnlyList<string> (g) => [.. g.Select(t => t.ElementAtOrDefault(1) ?? "").Where(v => v.Length > 0)],
+            StringComparer.Ordinal);
 
     private static async Task<int> ListFieldsAsync(Call call) => call.Out.Table(
         await call.Client.FieldsAsync(call.Stop), "No fields yet.", ("key", f => f.Field.Key ?? ""), ("kind", f => f.Field.Kind ?? "text"),

@@ -81,7 +81,8 @@ internal static class RequestVerbs
         var all = new RequestsDecided(decided, failed);
         call.Out.Give(all, to =>
         {
-            to.WriteLine($"{decided} {(decided == 1 ? done.Replace("are ", "is ", StringComparison.Ordinal).Replace("were ", "was ", StringComparison.Ordinal) : done)}.");
+            var one = done.Replace("are ", "is ", StringComparison.Ordinal).Replace("were ", "was ", StringComparison.Ordinal);
+            to.WriteLine($"{decided} {(decided == 1 ? one : done)}.");
             failed.ForEach(f => to.MarkupLine($"[red]{Markup.Escape(f.Member)}[/]: {Markup.Escape(f.Why)}"));
         });
         return failed.Count > 0 ? 4 : 0;

@@ -82,7 +82,7 @@ public static class Joining
         };
         var changes = new List<Change>();
         (fresh, request) = isHeld ? (fresh, request with { State = RequestState.Held })
-            : mustProve ? (fresh, request) : RequestCommands.Settled(fresh, request, now, changes);
+            : mustProve ? (fresh, request) : RequestCommands.Settled(policy, fresh, request, now, changes);
         return new Edit<Joined>(
             new Edit(
                 "member.register", fresh.Email,
@@ -95,10 +95,11 @@ public static class Joining
     }
 
     /// <summary>What becomes of a request as the address of its account is proved: what it gives at once is given.</summary>
+    /// <param name="policy">What is given has to be there still.</param>
     /// <param name="proved">The edit that proves it.</param>
     /// <param name="request">The request; null where none is kept.</param>
     /// <param name="now">Now.</param>
-    public static Edit<Member> WithRequest(Edit<Member> proved, JoinRequest? request, DateTimeOffset now)
+    public static Edit<Member> WithRequest(Policy policy, Edit<Member> proved, JoinRequest? request, DateTimeOffset now)
     {
         if (request is not { State: RequestState.Unproved } || proved.Value.Status is not (MemberStatus.Pending or MemberStatus.Active))
         {
@@ -106,9 +107,10 @@ public static class Joining
         }
 
         var changes = new List<Change>();
-        var (after, settled) = RequestCommands.Settled(proved.Value, request, now, changes);
+        var (after, settled) = RequestCommands.Settled(policy, proved.Value, request, now, changes);
         return new Edit<Member>(
-            proved.ToStore with { Changes = [.. proved.ToStore.Changes, .. changes, new RequestSet(settled with { Version = request.Version + 1 }, request.Version)] },
+            proved.ToStore with { Changes = [.. proved.ToStore.Changes, .. changes, new RequestSet(settled with { Version = request.Version + 1 },
+                request.Version)] },
             after);
     }
 }

@@ -10,9 +10,11 @@ public sealed partial class SiteFileCommands
     {
         var book = FormBook.Of(policy);
         var (fieldKeys, formKeys) = (book.Fields.Select(f => f.Key).ToList(), book.Forms.Select(f => f.Key).Concat(book.BrokenForms).ToList());
-        var reached = Each("fields", fields, fieldKeys, between, (now, draft) => Made(FormCommands.WithoutForms(now, draft)), d => d.Key, k => book.FindField(k)?.Draft);
+        var reached = Each("fields", fields, fieldKeys, between, (now, draft) => Made(FormCommands.WithoutForms(now, draft)), d => d.Key,
+            k => book.FindField(k)?.Draft);
         reached = Each("forms", forms, formKeys, reached, (now, draft) => Made(FormCommands.PutForm(now, draft)), d => d.Key, k => book.DraftOf(k)?.Draft);
-        reached = Gone("forms", forms?.Select(f => f.Draft.Key), formKeys, reached, (now, key) => Made(FormCommands.RemoveForm(now, key)), k => book.DraftOf(k)?.Draft);
+        reached = Gone("forms", forms?.Select(f => f.Draft.Key), formKeys, reached, (now, key) => Made(FormCommands.RemoveForm(now, key)),
+            k => book.DraftOf(k)?.Draft);
         reached = Gone("fields", fields?.Select(f => f.Draft.Key), fieldKeys, reached, (now, key) => Made(FormCommands.RemoveField(now, key)),
             k => book.FindField(k)?.Draft);
         if (faults.Count == 0 && FormBook.Of(reached).BrokenForms.Except(book.BrokenForms).FirstOrDefault() is { } lost)

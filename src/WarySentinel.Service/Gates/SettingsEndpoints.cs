@@ -83,7 +83,8 @@ public static class SettingsEndpoints
         ToWire(settings.Look), settings.Prompt.ToWire(), [.. settings.Crawlers.Select(c => new Wire.Gates.WelcomeCrawler(c.Name, c.Hosts, c.Ranges))],
         new Wire.Gates.SweepSchedule(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone,
         settings.Language, new Wire.Gates.LetterSettings(settings.Letters.SignIn, settings.Letters.Codes, settings.Letters.NoticesTo, settings.Letters.Hold),
-        new Wire.Gates.JoinSettings(Rules.JoinSettings.NameOf(settings.Joining.Way), settings.Joining.Confirm, settings.Joining.Blocked, settings.Joining.Trusted),
+        new Wire.Gates.JoinSettings(Rules.JoinSettings.NameOf(settings.Joining.Way), settings.Joining.Confirm, settings.Joining.Blocked,
+            settings.Joining.Trusted),
         settings.Version);
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()

@@ -13,7 +13,8 @@ namespace WarySentinel.Service.Pages;
 /// The pages where people ask to join, a form each. Whether an address has an account is told by no word and by no time.
 /// </summary>
 public sealed class RegisterPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, FormPreviews previews, IAntiforgery antiforgery, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, FormPreviews previews, IAntiforgery antiforgery,
+        TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
     public const string Decoy = "website";
@@ -81,14 +82,16 @@ public sealed class RegisterPages(
         var joining = form.JoiningOn(policies.Current.Settings);
         var usual = PageWords.Of(joining.Confirm ? "register.done-confirm" : joining.Way == JoinWay.Open ? "register.done-open" : "register.done-approval");
         var own = form.WordsIn(LanguageOf(http)).Done;
-        IReadOnlyList<string> lines = own is null ? [usual] : [.. own.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries), usual];
+        IReadOnlyList<string> lines = own is null ? [usual] : [.. own.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
+            usual];
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
             Frame = refusals.Frame(identity, "/"),
             Model = new MessageModel(PageWords.Of("register.done-title"), lines)
             {
                 Links = form.Draft.LeadsTo is { } to && joining is { Way: JoinWay.Open, Confirm: false }
-                    ? [new SiteLink($"{refusals.Frame(identity, "/").Prefix}/sign-in?return_to={Uri.EscapeDataString(to)}", PageWords.Of("sign-in.button"))] : [],
+                    ? [new SiteLink($"{refusals.Frame(identity, "/").Prefix}/sign-in?return_to={Uri.EscapeDataString(to)}",
+                        PageWords.Of("sign-in.button"))] : [],
             },
         });
     }

@@ -145,7 +145,8 @@ public sealed class RequestPages(
 
     /// <summary>The form that somebody came by, where there is something to mend in it.</summary>
     private async Task<JoinForm?> FormOfAsync(Member member, CancellationToken stop) =>
-        await store.RequestAsync(member.Id, stop) is { } request && FormBook.Of(policies.Current).Find(request.Form) is { Placed.Count: > 0 } form ? form : null;
+        await store.RequestAsync(member.Id,
+            stop) is { } request && FormBook.Of(policies.Current).Find(request.Form) is { Placed.Count: > 0 } form ? form : null;
 
     private async Task<FollowedAccount?> OpenAsync(string secret, LinkPurpose purpose, CancellationToken stop) =>
         await links.FollowAsync(secret, stop, purpose) is { Member: not null } followed && followed.Link.IsOpen(time.GetUtcNow()) ? followed : null;

@@ -4,7 +4,8 @@ using WarySentinel.Core.People.Forms;
 
 namespace WarySentinel.Service.People;
 
-/// <summary>Forms that are being edited, for their page to be looked at before they are stored. Each is there for a while, under a name that nobody guesses.</summary>
+/// <summary>Forms that are being edited, for their page to be looked at before they are stored. Each is there for a while, under a name that nobody
+/// guesses.</summary>
 public sealed class FormPreviews(TimeProvider time)
 {
     private const int Most = 200;

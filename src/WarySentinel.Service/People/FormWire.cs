@@ -17,9 +17,11 @@ public static class FormWire
     public static Rules.FieldDraft ToCore(this Wire.FieldDraft draft) => new()
     {
         Key = draft.Key, Kind = draft.Kind, Label = draft.Label, Help = OrNull(draft.Help), Placeholder = OrNull(draft.Placeholder),
-        Message = OrNull(draft.Message), Options = draft.Options is { Count: > 0 } options ? [.. options.Select(o => new Rules.OptionDraft(o?.Key, o?.Label))] : null,
+        Message = OrNull(draft.Message), Options = draft.Options is { Count: > 0 } options ? [.. options.Select(o => new Rules.OptionDraft(o?.Key,
+            o?.Label))] : null,
         Shortest = draft.Shortest, Longest = draft.Longest, Pattern = OrNull(draft.Pattern), Format = OrNull(draft.Format), Least = OrNull(draft.Least),
-        Most = OrNull(draft.Most), Country = OrNull(draft.Country), Types = draft.Types is { Count: > 0 } types ? [.. types] : null, Kilobytes = draft.Kilobytes,
+        Most = OrNull(draft.Most), Country = OrNull(draft.Country), Types = draft.Types is { Count: > 0 } types ? [.. types] : null,
+            Kilobytes = draft.Kilobytes,
         Profile = OrNull(draft.Profile), Position = draft.Position,
         In = draft.In?.ToDictionary(p => p.Key, p => p.Value is null ? new Rules.FieldWords()
             : new Rules.FieldWords(OrNull(p.Value.Label), OrNull(p.Value.Help), OrNull(p.Value.Placeholder), OrNull(p.Value.Message), p.Value.Options)),
@@ -42,7 +44,8 @@ public static class FormWire
     /// <summary>What was sent, for the rules to read.</summary>
     public static Rules.FormDraft ToCore(this Wire.FormDraft draft) => new()
     {
-        Key = draft.Key, Title = OrNull(draft.Title), Lead = OrNull(draft.Lead), Button = OrNull(draft.Button), Done = OrNull(draft.Done), Way = OrNull(draft.Way),
+        Key = draft.Key, Title = OrNull(draft.Title), Lead = OrNull(draft.Lead), Button = OrNull(draft.Button), Done = OrNull(draft.Done),
+            Way = OrNull(draft.Way),
         Confirm = draft.Confirm, LeadsTo = OrNull(draft.LeadsTo), Steps = draft.Steps, Unlisted = draft.Unlisted, Position = draft.Position,
         Sections = draft.Sections?.Select(s => s is null ? null! : new Rules.SectionDraft
         {
@@ -102,7 +105,8 @@ public static class FormWire
         var (request, member, book) = (asked.Request, asked.Member, FormBook.Of(policy));
         return new RequestView(
             request.Id, member.Id, member.Email, member.Name, request.Form, book.Find(request.Form)?.Draft.Title ?? request.Form, request.At,
-            JoinRequest.States[(int)request.State], answers, [.. request.Signs.Select(s => new SignView(s.Kind, Wording.Of("sign." + s.Kind, s.Seen).ToReader()))],
+            JoinRequest.States[(int)request.State], answers, [.. request.Signs.Select(s => new SignView(s.Kind, Wording.Of("sign." + s.Kind,
+                s.Seen).ToReader()))],
             [.. request.Grants.Select(g => g.Fact)], request.Words, request.DecidedAt, request.By, nearby);
     }
 

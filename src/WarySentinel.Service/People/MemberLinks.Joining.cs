@@ -125,7 +125,7 @@ public sealed partial class MemberLinks
     /// <summary>The edit that proves an address, with what becomes of the request, and the letters to them and to staff.</summary>
     private async Task<Edit<Member>> ProvedAsync(Edit<Member> proved, JoinRequest? request, Change? otherwise, CancellationToken stop)
     {
-        var settled = Joining.WithRequest(proved, request, time.GetUtcNow());
+        var settled = Joining.WithRequest(policies.Current, proved, request, time.GetUtcNow());
         var after = settled.ToStore.Changes.OfType<RequestSet>().LastOrDefault()?.Request ?? request;
         var told = settled.Value.Status == MemberStatus.Active && otherwise is not null ? [otherwise]
             : Came(settled.Value, after, await store.AnswersAsync(settled.Value.Id, stop));

@@ -44,7 +44,8 @@ public sealed partial class MemberLinks
         var done = await people.ChangeAsync<Joined>(
             async () =>
             {
-                var freed = RequestCommands.LetGo(await store.MemberAsync(member, stop), await store.RequestAsync(member, stop), by, time.GetUtcNow());
+                var freed = RequestCommands.LetGo(
+                    policies.Current, await store.MemberAsync(member, stop), await store.RequestAsync(member, stop), by, time.GetUtcNow());
                 return freed.Problem is not null ? freed : await WithLettersAsync(freed.Value, await store.AnswersAsync(member, stop), stop);
             },
             by);

@@ -45,7 +45,8 @@ internal static partial class WrittenForms
     {
         foreach (Match step in Steps().Matches(field))
         {
-            var next = step.Groups[1].Success ? node.List?.ElementAtOrDefault(int.Parse(step.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture))
+            var next = step.Groups[1].Success ? node.List?.ElementAtOrDefault(int.Parse(step.Groups[1].Value,
+                System.Globalization.CultureInfo.InvariantCulture))
                 : node.Map?.Find(m => m.Name == step.Groups[2].Value).Value;
             if (next is null)
             {

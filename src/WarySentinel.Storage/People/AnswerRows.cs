@@ -34,7 +34,8 @@ internal sealed class AnswerRow
             && double.IsFinite(number) ? number : null,
     });
 
-    public static string FoldedOf(string value) => Spelling.Folded(value) is { Length: > LongestFolded } folded ? folded[..LongestFolded] : Spelling.Folded(value);
+    public static string FoldedOf(string value) => Spelling.Folded(value) is { Length: > LongestFolded } folded
+        ? folded[..LongestFolded] : Spelling.Folded(value);
 
     public static void Map(EntityTypeBuilder<AnswerRow> e)
     {

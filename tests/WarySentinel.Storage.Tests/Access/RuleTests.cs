@@ -1,6 +1,3 @@
-using System.Data.Common;
-using Microsoft.Data.Sqlite;
-using Npgsql;
 using Shouldly;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -86,13 +83,4 @@ public abstract class RuleTests(string provider) : OnProvider(provider)
 
     private static Gate Gate(string key, string covers, string audience) => new()
     { Key = key, Title = key, Covers = [Selector.Parse(covers)], Audience = AudienceParser.Parse(audience).Value };
-
-    private async Task SqlAsync(string sql)
-    {
-        await using DbConnection connection = Provider == "postgres" ? new NpgsqlConnection(Connection) : new SqliteConnection(Connection);
-        await connection.OpenAsync(Stop);
-        await using var command = connection.CreateCommand();
-        command.CommandText = sql;
-        await command.ExecuteNonQueryAsync(Stop);
-    }
 }

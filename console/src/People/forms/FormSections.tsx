@@ -27,7 +27,6 @@ export function FormSections({
     <>
       {sections.map((section, at) => (
         <SectionEditor
-          // biome-ignore lint/suspicious/noArrayIndexKey: a section has no name of its own
           key={at}
           id={`section-${at}`}
           section={section}

@@ -14,7 +14,8 @@ public static class ConditionSentence
         if ((condition.All ?? condition.Any) is { } parts)
         {
             var said = parts.Select(p => (p.All ?? p.Any) is { Count: > 1 } ? Wording.Of("condition.inside", Of(p, book)) : Of(p, book)).ToList();
-            return said.Count == 0 ? Wording.Plain("") : said.Aggregate((one, next) => Wording.Of(condition.All is null ? "condition.or" : "condition.and", one, next));
+            return said.Count == 0 ? Wording.Plain("") : said.Aggregate((one, next) => Wording.Of(condition.All is null ? "condition.or" : "condition.and",
+                one, next));
         }
 
         var (label, options) = (AnswerWords.LabelOf(book, condition.Field ?? ""), book.FindField(condition.Field ?? "")?.WordsIn(null).Options);

@@ -131,7 +131,8 @@ internal sealed class FieldReader(FieldDraft draft)
         foreach (var (tag, words) in (draft.In ?? new Dictionary<string, FieldWords>()).Take(MostLanguages))
         {
             faults.Unless(Spelling.IsLanguage(tag), $"in.{tag}", "language", tag);
-            foreach (var (text, name) in new[] { (words?.Label, "label"), (words?.Help, "help"), (words?.Placeholder, "placeholder"), (words?.Message, "message") })
+            foreach (var (text, name) in new[] { (words?.Label, "label"), (words?.Help, "help"), (words?.Placeholder, "placeholder"), (words?.Message,
+                "message") })
             {
                 Line(text, $"in.{tag}.{name}", name is "label" or "placeholder" ? LongestLabel : LongestHelp);
             }

@@ -26,7 +26,8 @@ public sealed record FormGrant(FactKind Kind, string Key, Condition? When, int? 
 public sealed class JoinForm
 {
     internal JoinForm(
-        FormDraft draft, JoinWay? way, IReadOnlyList<Condition?> sections, IReadOnlyList<PlacedField> placed, IReadOnlyList<FormGrant> grants, Condition? approves)
+        FormDraft draft, JoinWay? way, IReadOnlyList<Condition?> sections, IReadOnlyList<PlacedField> placed, IReadOnlyList<FormGrant> grants,
+            Condition? approves)
     {
         (Draft, Way, SectionConditions, Placed, Grants, ApprovesWhen) = (draft, way, sections, placed, grants, approves);
     }

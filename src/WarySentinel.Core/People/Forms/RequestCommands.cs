@@ -38,7 +38,7 @@ public static class RequestCommands
         var after = member.Status == MemberStatus.Active ? member
             : member with { Status = MemberStatus.Active, Cause = new StatusCause(now, by, words) };
         var due = request?.Grants.Where(g => request.NeedsApproval || g.AfterApproval || request.State == RequestState.Held) ?? [];
-        after = Given(after, due.Where(g => policy.FindDefinition(g.Kind, g.Key) is not null), request?.Form ?? "", now, changes);
+        after = Given(policy, after, due, request?.Form ?? "", now, changes);
         return Decided(member, after, request, RequestState.Approved, (words, by, now), changes, "approve");
     }
 
@@ -77,7 +77,7 @@ public static class RequestCommands
     }
 
     /// <summary>Takes a request that was held back for what it says it is: it goes the way of all others.</summary>
-    public static Outcome<Edit<Joined>> LetGo(Member? member, JoinRequest? request, string by, DateTimeOffset now)
+    public static Outcome<Edit<Joined>> LetGo(Policy policy, Member? member, JoinRequest? request, string by, DateTimeOffset now)
     {
         if (member is null || request is not { State: RequestState.Held })
         {
@@ -91,7 +91,7 @@ public static class RequestCommands
         {
             Status = MemberStatus.Active, Cause = new StatusCause(now, by, null),
         } : member;
-        (after, freed) = member.Status == MemberStatus.Unverified ? (after, freed) : Settled(after, freed, now, changes);
+        (after, freed) = member.Status == MemberStatus.Unverified ? (after, freed) : Settled(policy, after, freed, now, changes);
         after = after with { Version = member.Version + 1 };
         return new Edit<Joined>(
             new Edit("member.let-go", member.Email, [new MemberSet(after, member.Version), .. changes, new RequestSet(freed, request.Version)]),
@@ -130,18 +130,22 @@ public static class RequestCommands
     }
 
     /// <summary>A request whose address is proved or need not be: it waits for staff, or is over; what it gives at once is given to who is active.</summary>
-    internal static (Member Member, JoinRequest Request) Settled(Member member, JoinRequest request, DateTimeOffset now, List<Change> changes)
+    internal static (Member Member, JoinRequest Request) Settled(
+        Policy policy, Member member, JoinRequest request, DateTimeOffset now, List<Change> changes)
     {
         var waits = request.NeedsApproval || request.Grants.Any(g => g.AfterApproval);
         var settled = request with { State = waits ? RequestState.Waiting : RequestState.Approved, DecidedAt = waits ? request.DecidedAt : now };
         return (member.Status != MemberStatus.Active ? member
-            : Given(member, request.Grants.Where(g => !g.AfterApproval), request.Form, now, changes), settled);
+            : Given(policy, member, request.Grants.Where(g => !g.AfterApproval), request.Form, now, changes), settled);
     }
 
-    private static Member Given(Member member, IEnumerable<RequestGrant> grants, string form, DateTimeOffset now, List<Change> changes) =>
-        grants.Aggregate(member, (m, g) => GrantCommands.Giving(
+    /// <summary>What is there no more is given to nobody.</summary>
+    private static Member Given(
+        Policy policy, Member member, IEnumerable<RequestGrant> grants, string form, DateTimeOffset now, List<Change> changes) =>
+        grants.Where(g => policy.FindDefinition(g.Kind, g.Key) is not null).Aggregate(member, (m, g) => GrantCommands.Giving(
             m,
-            new Grant(g.Kind, g.Key, now, g.Days is { } days ? now.AddDays(days) : null) { Id = Guid.CreateVersion7(), Source = GrantSource.Stored("form", form) },
+            new Grant(g.Kind, g.Key, now, g.Days is { } days ? now.AddDays(days) : null) { Id = Guid.CreateVersion7(), Source = GrantSource.Stored("form",
+                form) },
             changes));
 
     private static Problem? FaultOf(Member? member, JoinRequest? request, string? words)

@@ -43,7 +43,8 @@ public enum MailDomain
     Blocked,
 }
 
-/// <summary>Tells who looks like a sham, and why (docs/explanation/sham-accounts.md). Nobody is dropped by it: they are held back, and staff see the signs.</summary>
+/// <summary>Tells who looks like a sham, and why (docs/explanation/sham-accounts.md). Nobody is dropped by it: they are held back, and staff see the
+/// signs.</summary>
 public static class Suspicion
 {
     /// <summary>The sum of weights from which somebody is held back.</summary>
@@ -51,7 +52,8 @@ public static class Suspicion
 
     private static readonly Dictionary<string, int> Weights = new(StringComparer.Ordinal)
     {
-        ["decoy"] = 100, ["blocked-domain"] = 100, ["disposable"] = 60, ["look-alike"] = 35, ["fast"] = 60, ["quick"] = 25, ["no-work"] = 60, ["no-script"] = 20,
+        ["decoy"] = 100, ["blocked-domain"] = 100, ["disposable"] = 60, ["look-alike"] = 35, ["fast"] = 60, ["quick"] = 25, ["no-work"] = 60,
+            ["no-script"] = 20,
         ["network-flood"] = 60, ["network-busy"] = 30, ["domain-flood"] = 40, ["link-in-name"] = 60, ["odd-name"] = 25,
     };
 

@@ -71,7 +71,8 @@ public sealed class ChecksTests
     [Fact]
     public void No_slip_of_one_digit_makes_a_VAT_number_where_the_rule_finds_them_all()
     {
-        foreach (var good in new[] { "DE136695976", "DK13585628", "FI20774740", "HR33392005961", "IT00743110157", "PL8567346215", "SE123456789701", "LU15027442" })
+        foreach (var good in new[] { "DE136695976", "DK13585628", "FI20774740", "HR33392005961", "IT00743110157", "PL8567346215", "SE123456789701",
+            "LU15027442" })
         {
             var end = good.StartsWith("SE", StringComparison.Ordinal) ? good.Length - 2 : good.Length;
             for (var place = 2; place < end; place++)

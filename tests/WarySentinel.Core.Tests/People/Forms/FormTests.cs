@@ -124,12 +124,14 @@ public sealed class FormTests
             Key = "A.b", Kind = "text", Label = " ", Options = [new("a", "A"), null!], Pattern = "(", Least = "1", Types = ["pdf"], Country = "XX",
             Profile = "all", In = new Dictionary<string, FieldWords> { ["not a language"] = new("x"), ["de"] = new("\u0007") },
         }.Read().Problem!.Faults.Select(f => f.Field).ToList();
-        foreach (var place in new[] { "key", "label", "options", "options[1].key", "pattern", "least", "types", "country", "profile", "in.not a language", "in.de.label" })
+        foreach (var place in new[] { "key", "label", "options", "options[1].key", "pattern", "least", "types", "country", "profile", "in.not a language",
+            "in.de.label" })
         {
             faults.ShouldContain(place);
         }
 
-        new FieldDraft { Key = "a", Kind = "text", Label = "A", Pattern = "(?=x)" }.Read().Problem!.Code.ShouldBe("field-pattern", "no looking around: it takes no end");
+        new FieldDraft { Key = "a", Kind = "text", Label = "A", Pattern = "(?=x)" }.Read().Problem!.Code.ShouldBe("field-pattern",
+            "no looking around: it takes no end");
         new FieldDraft { Key = "a", Kind = "text", Label = "A", Pattern = "a)|(b" }.Read().Problem!.Code.ShouldBe("field-pattern");
     }
 
@@ -187,7 +189,8 @@ public sealed class FormTests
                 return !Holds(c.Not);
             }
 
-            var answer = Shows(c.Field!) ? AnswerReader.PlainOf(fields.First(f => f.Key == c.Field).Read().Value, typed.GetValueOrDefault(c.Field!) ?? []) : null;
+            var answer = Shows(c.Field!) ? AnswerReader.PlainOf(fields.First(f => f.Key == c.Field).Read().Value,
+                typed.GetValueOrDefault(c.Field!) ?? []) : null;
             if (c.Given is { } given)
             {
                 return (answer is not null) == given;
@@ -206,10 +209,12 @@ public sealed class FormTests
             if (answer.Kind == FieldKind.Date)
             {
                 return DateOnly.TryParseExact(answer.Values[0], "yyyy-MM-dd", out _)
-                    && (c.AtLeast is null || string.CompareOrdinal(c.AtLeast, answer.Values[0]) <= 0) && (c.AtMost is null || string.CompareOrdinal(answer.Values[0], c.AtMost) <= 0);
+                    && (c.AtLeast is null || string.CompareOrdinal(c.AtLeast,
+                        answer.Values[0]) <= 0) && (c.AtMost is null || string.CompareOrdinal(answer.Values[0], c.AtMost) <= 0);
             }
 
-            return NumberOf(answer.Values[0]) is { } number && (c.AtLeast is null || NumberOf(c.AtLeast) <= number) && (c.AtMost is null || number <= NumberOf(c.AtMost));
+            return NumberOf(answer.Values[0]) is { } number && (c.AtLeast is null || NumberOf(c.AtLeast) <= number)
+                && (c.AtMost is null || number <= NumberOf(c.AtMost));
         }
 
         private static bool Same(FieldKind kind, string answer, string wanted) => kind switch
@@ -220,7 +225,8 @@ public sealed class FormTests
         };
 
         private static decimal? NumberOf(string text) => text.Count(char.IsAsciiDigit) is > 0 and <= 40
-            && text.All(c => char.IsAsciiDigit(c) || c is '.' or ',' or '-' or '+') && text[^1] is not ('.' or ',') && text.TrimStart('+', '-') is [>= '0' and <= '9', ..]
+            && text.All(c => char.IsAsciiDigit(c) || c is '.' or ',' or '-' or '+') && text[^1] is not ('.' or ',') && text.TrimStart('+',
+                '-') is [>= '0' and <= '9', ..]
             && decimal.TryParse(text.Replace(',', '.'), System.Globalization.CultureInfo.InvariantCulture, out var number)
             && Math.Abs(number) < 1_000_000_000_000_000m ? number : null;
     }

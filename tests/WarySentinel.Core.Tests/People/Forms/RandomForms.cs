@@ -5,13 +5,16 @@ namespace WarySentinel.Core.Tests.People.Forms;
 /// <summary>Forms, and what is typed into them, as a machine makes them up.</summary>
 public sealed class RandomForms(int seed)
 {
-    private static readonly string[] Kinds = ["text", "one-of", "several-of", "yes-no", "number", "date", "country", "consent", "long-text", "phone", "url", "address"];
+    private static readonly string[] Kinds = ["text", "one-of", "several-of", "yes-no", "number", "date", "country", "consent", "long-text", "phone", "url",
+        "address"];
 
     private static readonly string[] Oddities =
     [
-        "", " ", "yes", "no", "Yes", "a", "A", "b", "c", "\u00a0a\u00a0", "\ufeffb", "\u0085c\u0085", "1", "1.0", "01", "+1", "-1", "1,5", "1.50", "-0", "0", "1e3", "٣",
+        "", " ", "yes", "no", "Yes", "a", "A", "b", "c", "\u00a0a\u00a0", "\ufeffb", "\u0085c\u0085", "1", "1.0", "01", "+1", "-1", "1,5", "1.50", "-0", "0",
+            "1e3", "٣",
         "123456789012345", "1234567890123456", ".5", "5.", "1 000", "2027-02-28", "2027-02-29", "2028-02-29", "2027-2-8", "0000-01-01", "9999-12-31",
-        "PT", "pt", "DE", "İstanbul", "istanbul", "ISTANBUL", "ſ", "K", "😀", "a\r\nb", "\u200b", "𝟏", "ǅ", "​", "‮x", "1\u2009", "null", "true", "[]", "\\", "\"",
+        "PT", "pt", "DE", "İstanbul", "istanbul", "ISTANBUL", "ſ", "K", "😀", "a\r\nb", "\u200b", "𝟏", "ǅ", "​", "‮x", "1\u2009", "null", "true", "[]", "\\",
+            "\"",
     ];
 
     private readonly Random random = new(seed);
@@ -48,14 +51,16 @@ public sealed class RandomForms(int seed)
         return new FormDraft
         {
             Key = "made", Title = "Made up",
-            Sections = [.. sections.Select((s, i) => new SectionDraft { ShownIf = conditions[i], Fields = [.. s.OrderBy(p => p.Order).Select(p => p.Placed)] })],
+            Sections = [.. sections.Select((s, i) => new SectionDraft { ShownIf = conditions[i],
+                Fields = [.. s.OrderBy(p => p.Order).Select(p => p.Placed)] })],
             Grants = [.. fields.Take(2).Select(_ => new FormGrantDraft("group:schools", Condition(fields, 2)))],
         };
     }
 
     /// <summary>What somebody types, sense or not.</summary>
     public Dictionary<string, IReadOnlyList<string>> Typed(IReadOnlyList<FieldDraft> fields) => fields.Where(_ => random.Next(6) > 0).ToDictionary(
-        f => f.Key!, IReadOnlyList<string> (_) => [.. Enumerable.Range(0, random.Next(3) == 0 ? random.Next(4) : 1).Select(_ => Oddities[random.Next(Oddities.Length)])]);
+        f => f.Key!, IReadOnlyList<string> (_) => [.. Enumerable.Range(0,
+            random.Next(3) == 0 ? random.Next(4) : 1).Select(_ => Oddities[random.Next(Oddities.Length)])]);
 
     private ConditionDraft Condition(IReadOnlyList<FieldDraft> fields, int deep) => random.Next(deep > 0 ? 7 : 3) switch
     {
