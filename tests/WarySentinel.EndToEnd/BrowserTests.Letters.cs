@@ -97,6 +97,8 @@ public sealed partial class BrowserTests
         await phone.GetByLabel("Your name").FillAsync("Linnet Dale");
         await phone.GetByLabel("E-mail address").FillAsync("linnet@dale.example");
         await phone.GetByLabel("Password").FillAsync("larks-above-the-quarry");
+        // As long as a person takes, and a form without scripts.
+        await phone.WaitForTimeoutAsync(6_500);
         await phone.GetByRole(AriaRole.Button, new() { Name = "Ask to join" }).ClickAsync();
         await phone.GetByText("Look into your mailbox").WaitForAsync();
         await phone.GotoAsync(site.Site + await LinkToAsync("linnet@dale.example"));
