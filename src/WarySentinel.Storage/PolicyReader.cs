@@ -148,8 +148,11 @@ internal sealed class PolicyReader(StoreContext db)
             if (JsonSerializer.Deserialize<SiteSettings>(text) is { } whole
                 && whole is
                 {
-                    Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, Letters: not null, Joining: { Blocked: not null,
-                        Trusted: not null }, SiteName: not null,
+                    Look: not null, Paths.IndexNames: not null, Crawlers: not null, Sweep: not null, Letters: not null, Joining:
+                    {
+                        Blocked: not null,
+                        Trusted: not null
+                    }, SiteName: not null,
                     TimeZone: not null, Language: not null
                 })
             {

@@ -6591,6 +6591,9 @@ export interface components {
             history: components["schemas"]["MemberEventView"][];
             /** @description The organisations that they belong to. */
             organisations: components["schemas"]["MembershipView"][];
+            /** @description What they answered in forms. */
+            answers: components["schemas"]["AnswerView"][];
+            request: null | components["schemas"]["RequestView"];
         };
         /** @description A member to be added. */
         MemberDraft: {

@@ -27,8 +27,11 @@ internal static class FormVerbs
     private static readonly Option<string?> Most = new("--most") { Description = "The greatest number, last day, or most options." };
     private static readonly Option<string?> Country = new("--country") { Description = "The country of numbers without one (ISO 3166-1, such as PT)." };
     private static readonly Option<string[]> Types = new("--type") { Description = "A kind of file that is taken: pdf, png, jpg, gif, zip, txt." };
-    private static readonly Option<string?> Profile = new("--profile") { Description =
-        "What a member does with it in their profile: hidden, shown, editable." };
+    private static readonly Option<string?> Profile = new("--profile")
+    {
+        Description =
+        "What a member does with it in their profile: hidden, shown, editable."
+    };
     private static readonly Option<string?> Email = new("--email") { Description = "Who sends it, for what the address decides." };
     private static readonly Option<bool> Yes = new("--yes") { Description = "Erase without asking." };
 

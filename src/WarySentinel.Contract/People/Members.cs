@@ -107,9 +107,11 @@ public sealed record EndedView(int Ended);
 /// <param name="Letters">Letters to them; their texts are not kept once sent.</param>
 /// <param name="History">What was done to them, newest first.</param>
 /// <param name="Organisations">The organisations that they belong to.</param>
+/// <param name="Answers">What they answered in forms.</param>
+/// <param name="Request">How they asked to join; null where no request is kept.</param>
 public sealed record MemberDataView(
     MemberView Member, IReadOnlyList<SessionView> Sessions, IReadOnlyList<NoteView> Notes, IReadOnlyList<MemberLetterView> Letters,
-    IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations);
+    IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations, IReadOnlyList<AnswerView> Answers, RequestView? Request);
 
 /// <summary>A letter to a member.</summary>
 /// <param name="At">When it was written.</param>

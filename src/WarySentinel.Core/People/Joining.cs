@@ -109,8 +109,11 @@ public static class Joining
         var changes = new List<Change>();
         var (after, settled) = RequestCommands.Settled(policy, proved.Value, request, now, changes);
         return new Edit<Member>(
-            proved.ToStore with { Changes = [.. proved.ToStore.Changes, .. changes, new RequestSet(settled with { Version = request.Version + 1 },
-                request.Version)] },
+            proved.ToStore with
+            {
+                Changes = [.. proved.ToStore.Changes, .. changes, new RequestSet(settled with { Version = request.Version + 1 },
+                request.Version)]
+            },
             after);
     }
 }

@@ -21,7 +21,7 @@ public static class FormWire
             o?.Label))] : null,
         Shortest = draft.Shortest, Longest = draft.Longest, Pattern = OrNull(draft.Pattern), Format = OrNull(draft.Format), Least = OrNull(draft.Least),
         Most = OrNull(draft.Most), Country = OrNull(draft.Country), Types = draft.Types is { Count: > 0 } types ? [.. types] : null,
-            Kilobytes = draft.Kilobytes,
+        Kilobytes = draft.Kilobytes,
         Profile = OrNull(draft.Profile), Position = draft.Position,
         In = draft.In?.ToDictionary(p => p.Key, p => p.Value is null ? new Rules.FieldWords()
             : new Rules.FieldWords(OrNull(p.Value.Label), OrNull(p.Value.Help), OrNull(p.Value.Placeholder), OrNull(p.Value.Message), p.Value.Options)),
@@ -45,7 +45,7 @@ public static class FormWire
     public static Rules.FormDraft ToCore(this Wire.FormDraft draft) => new()
     {
         Key = draft.Key, Title = OrNull(draft.Title), Lead = OrNull(draft.Lead), Button = OrNull(draft.Button), Done = OrNull(draft.Done),
-            Way = OrNull(draft.Way),
+        Way = OrNull(draft.Way),
         Confirm = draft.Confirm, LeadsTo = OrNull(draft.LeadsTo), Steps = draft.Steps, Unlisted = draft.Unlisted, Position = draft.Position,
         Sections = draft.Sections?.Select(s => s is null ? null! : new Rules.SectionDraft
         {

@@ -5,6 +5,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -81,15 +82,18 @@ public static class MemberAccountEndpoints
             return Problem.Of(ProblemKind.NotFound, "member-unknown-name", member).ToHttp();
         }
 
+        var (policy, files) = (policies.Current, await store.FilesAsync(found.Id, stop));
+        var answers = (await store.AnswersAsync(found.Id, stop)).ToWire(FormBook.Of(policy), files);
+        var request = await store.RequestAsync(found.Id, stop) is { } asked ? new RequestOf(asked, found).ToWire(policy, answers, 0) : null;
         var history = await store.AuditAsync(null, MostOfEach, found.Email, null, stop);
         http.Response.Headers.ContentDisposition = "attachment; filename=\"member.json\"";
         return TypedResults.Ok(new MemberDataView(
-            found.ToWire(time.GetUtcNow(), policies.Current), [.. (await store.SessionsAsync(found.Id, MostOfEach, stop)).Select(s => s.ToWire(found.Email))],
+            found.ToWire(time.GetUtcNow(), policy), [.. (await store.SessionsAsync(found.Id, MostOfEach, stop)).Select(s => s.ToWire(found.Email))],
             [.. (await store.NotesAsync(found.Id, stop)).Select(n => n.ToWire())],
             [.. (await store.MessagesAsync(MostOfEach, to: found.Email, stop: stop))
             .Select(m => new MemberLetterView(m.CreatedAt, m.Subject, m.StateName, m.SentAt))],
             [.. history.Select(a => new MemberEventView(a.At, a.By, a.Action, a.Before, a.After))],
-            await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop)));
+            await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop), answers, request));
     }
 
     /// <summary>Signs a member out everywhere.</summary>

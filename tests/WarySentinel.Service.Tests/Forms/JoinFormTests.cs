@@ -68,8 +68,11 @@ public sealed partial class JoinFormTests : IAsyncLifetime
     {
         site = await RunningSite.StartAsync(settings: ["--Wary:ProofsBurst=5000"], time: clock);
         owner = new Caller(site, site.Token);
-        (await owner.AskAsync("PUT", "settings", new { joining = new { way = "approval", confirm = true },
-            letters = new { noticesTo = "keeper@site.example" } }, "*"))
+        (await owner.AskAsync("PUT", "settings", new
+        {
+            joining = new { way = "approval", confirm = true },
+            letters = new { noticesTo = "keeper@site.example" }
+        }, "*"))
             .Status.ShouldBe(HttpStatusCode.OK);
         await ApplyAsync(Site);
     }
@@ -235,8 +238,11 @@ public sealed partial class JoinFormTests : IAsyncLifetime
             "POST", "requests/decide", new { members = Enumerable.Range(0, 6).Select(n => $"bot{n}@lucky.example"), decision = "sham" });
         (gone.Body.GetProperty("done").GetInt32(), gone.Body.GetProperty("failed").GetArrayLength()).ShouldBe((5, 1));
         (await Store.MemberByNameAsync("bot1@lucky.example", Stop)).ShouldBeNull();
-        await owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "not-one-of", "POST", "requests/decide", new { members = new[] { Orla },
-            decision = "erase" });
+        await owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "not-one-of", "POST", "requests/decide", new
+        {
+            members = new[] { Orla },
+            decision = "erase"
+        });
     }
 
     [Fact]
@@ -265,16 +271,28 @@ public sealed partial class JoinFormTests : IAsyncLifetime
     {
         await owner.RefusedAsync(HttpStatusCode.Conflict, "field-used", "DELETE", "fields/vat");
         await owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "field-kind-fixed", "PUT", "fields/vat", new { label = "VAT", kind = "number" });
-        await owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "standing-unknown", "PUT", "forms/x", new { title = "X",
-            grants = new[] { new { grant = "group:nobody" } } });
-        await owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "form-grant-staff", "PUT", "forms/x", new { title = "X",
-            grants = new[] { new { grant = "role:owner" } } });
+        await owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "standing-unknown", "PUT", "forms/x", new
+        {
+            title = "X",
+            grants = new[] { new { grant = "group:nobody" } }
+        });
+        await owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "form-grant-staff", "PUT", "forms/x", new
+        {
+            title = "X",
+            grants = new[] { new { grant = "role:owner" } }
+        });
         await owner.RefusedAsync(HttpStatusCode.NotFound, "form-unknown", "GET", "forms/x");
         var shown = await owner.AskAsync("GET", "forms/trade");
         await owner.RefusedAsync(HttpStatusCode.PreconditionFailed, "stale", "PUT", "forms/trade", new { title = "T" }, "\"7\"");
         (await owner.AskAsync("PUT", "forms/trade", shown.Body.GetProperty("form"), shown.Tag)).Status.ShouldBe(HttpStatusCode.OK);
-        var tried = await owner.AskAsync("POST", "forms/trade/try", new { answers = new { company = new[] { "V" }, resale = new[] { "yes" },
-            vat = new[] { "x" } } });
+        var tried = await owner.AskAsync("POST", "forms/trade/try", new
+        {
+            answers = new
+            {
+                company = new[] { "V" }, resale = new[] { "yes" },
+                vat = new[] { "x" }
+            }
+        });
         tried.Body.GetProperty("faults")[0].GetProperty("field").GetString().ShouldBe("vat");
         // A group that a form gives is not removed from under it, and keeps its name in it.
         await owner.RefusedAsync(HttpStatusCode.Conflict, "standing-in-form", "DELETE", "groups/traders");

@@ -76,12 +76,7 @@ function Editor({ form, fields, taken }: { form: Schemas['FormView'] | undefined
     />
   );
   return (
-    <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-    >
+    <>
       <PageHead
         kicker={<Link to="/forms">{t('forms.title')}</Link>}
         title={draft.title || t('forms.new')}
@@ -94,7 +89,7 @@ function Editor({ form, fields, taken }: { form: Schemas['FormView'] | undefined
                   {t('forms.remove')}
                 </button>
               )}
-              <button type="submit" className="btn prime" disabled={save.isPending}>
+              <button type="button" className="btn prime" disabled={save.isPending} onClick={() => save.mutate()}>
                 {t('forms.save')}
               </button>
             </>
@@ -179,6 +174,6 @@ function Editor({ form, fields, taken }: { form: Schemas['FormView'] | undefined
         </fieldset>
         <FormPreview name={key} draft={draft} />
       </div>
-    </form>
+    </>
   );
 }

@@ -121,7 +121,7 @@ public abstract record Condition
             return null;
         }
 
-        List<string?> read = 
+        List<string?> read =
         [
             .. (draft.Is ?? []).Select(v => ValueOf(field, v ?? "") ?? ""),
             .. new[] { draft.AtLeast, draft.AtMost }.Select(v => v is null ? null : ValueOf(field, v) ?? ""),

@@ -29,8 +29,13 @@ public static class RequestCommands
         {
             var freed = request! with
             {
-                NeedsApproval = false, Grants = [.. request.Grants.Select(g => g with { AfterApproval = false })], State = RequestState.Unproved, Words = words,
-                DecidedAt = now, By = by, Version = request.Version + 1,
+                NeedsApproval = false,
+                Grants = [.. request.Grants.Select(g => g with { AfterApproval = false })],
+                State = RequestState.Unproved,
+                Words = words,
+                DecidedAt = now,
+                By = by,
+                Version = request.Version + 1,
             };
             return Edited(member, [new RequestSet(freed, request.Version)], words, "approve");
         }
@@ -89,7 +94,8 @@ public static class RequestCommands
         var freed = request with { State = RequestState.Unproved, By = by, Version = request.Version + 1 };
         var after = member.Status == MemberStatus.Pending && !request.NeedsApproval ? member with
         {
-            Status = MemberStatus.Active, Cause = new StatusCause(now, by, null),
+            Status = MemberStatus.Active,
+            Cause = new StatusCause(now, by, null),
         } : member;
         (after, freed) = member.Status == MemberStatus.Unverified ? (after, freed) : Settled(policy, after, freed, now, changes);
         after = after with { Version = member.Version + 1 };
@@ -117,7 +123,9 @@ public static class RequestCommands
         var emptied = form?.Placed.Where(p => filled.Answers.All(a => a.Field != p.Field.Key)).Select(p => new FieldAnswer(p.Field.Key, [])) ?? [];
         var mended = request with
         {
-            State = RequestState.Waiting, Version = request.Version + 1, Grants = form is null ? request.Grants : GrantsOf(form, filled),
+            State = RequestState.Waiting,
+            Version = request.Version + 1,
+            Grants = form is null ? request.Grants : GrantsOf(form, filled),
         };
         return new Edit<Member>(
             new Edit(
@@ -144,8 +152,11 @@ public static class RequestCommands
         Policy policy, Member member, IEnumerable<RequestGrant> grants, string form, DateTimeOffset now, List<Change> changes) =>
         grants.Where(g => policy.FindDefinition(g.Kind, g.Key) is not null).Aggregate(member, (m, g) => GrantCommands.Giving(
             m,
-            new Grant(g.Kind, g.Key, now, g.Days is { } days ? now.AddDays(days) : null) { Id = Guid.CreateVersion7(), Source = GrantSource.Stored("form",
-                form) },
+            new Grant(g.Kind, g.Key, now, g.Days is { } days ? now.AddDays(days) : null)
+            {
+                Id = Guid.CreateVersion7(), Source = GrantSource.Stored("form",
+                form)
+            },
             changes));
 
     private static Problem? FaultOf(Member? member, JoinRequest? request, string? words)

@@ -53,7 +53,7 @@ public static class Suspicion
     private static readonly Dictionary<string, int> Weights = new(StringComparer.Ordinal)
     {
         ["decoy"] = 100, ["blocked-domain"] = 100, ["disposable"] = 60, ["look-alike"] = 35, ["fast"] = 60, ["quick"] = 25, ["no-work"] = 60,
-            ["no-script"] = 20,
+        ["no-script"] = 20,
         ["network-flood"] = 60, ["network-busy"] = 30, ["domain-flood"] = 40, ["link-in-name"] = 60, ["odd-name"] = 25,
     };
 

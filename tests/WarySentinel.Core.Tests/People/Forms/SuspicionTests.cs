@@ -87,8 +87,11 @@ public sealed class SuspicionTests
         };
     }
 
-    private JoinTraffic Bot() => new() { Name = random.Next(3) == 0 ? "Qxzrtkvbnm" : Names[random.Next(Names.Length)], FromNetwork = random.Next(2),
-        FromDomain = random.Next(4) };
+    private JoinTraffic Bot() => new()
+    {
+        Name = random.Next(3) == 0 ? "Qxzrtkvbnm" : Names[random.Next(Names.Length)], FromNetwork = random.Next(2),
+        FromDomain = random.Next(4)
+    };
 
     private TimeSpan Seconds(double from, double to) => TimeSpan.FromSeconds(from + (random.NextDouble() * (to - from)));
 
