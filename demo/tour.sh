@@ -468,10 +468,10 @@ same "they answer" 200 "$(post /account/application "link=${link#*=}" f.company=
 letter=$(letter_to owner@fernlight.example "How many shops do you have?: 3"); holds "staff read the answer in the letter" "VAT number: PT501964843" "$letter"
 link=$(link_in /account/request "$letter"); page=$(get "$SITE$link"); post /account/request "link=${link#*=}" decision=yes >/dev/null
 page=$(get "$SITE/account/sign-in"); same "they sign in and land as a dealer" "303 $SITE/shop/dealer-stock" "$(post /account/sign-in name=reed@marsh-mounts.example password=bitterns-in-the-reeds)"
-holds "the role came by the form" "form:trade" "$(wary member show reed@marsh-mounts.example)"
+holds "the role came by the form" "form:trade" "$(wary grant list reed@marsh-mounts.example)"
 join class 4.2 "name=Ivo" email=ivo@elsewhere.example password=the-plough-turns-slowly f.class=4b f.class-code=plough-26
 link=$(link_in /account/confirm "$(letter_to ivo@elsewhere.example "/account/confirm")"); page=$(get "$SITE$link"); post /account/confirm "link=${link#*=}" >/dev/null
-holds "a code that was handed out lets in without staff, for as long as the form says" "form:class" "$(wary member show ivo@elsewhere.example)"
+holds "a code that was handed out lets in without staff, for as long as the form says" "form:class" "$(wary grant list ivo@elsewhere.example)"
 jar=$here/jar
 
 step "Another program keeps its people in step"

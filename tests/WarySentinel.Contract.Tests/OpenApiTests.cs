@@ -82,7 +82,7 @@ public sealed class OpenApiTests
         var kind = plain == typeof(string) || plain == typeof(Guid) || plain == typeof(DateTimeOffset) || plain == typeof(SecretText) ? "string"
             : plain == typeof(bool) ? "boolean"
             : plain == typeof(int) || plain == typeof(long) ? "integer"
-            : plain.IsGenericType ? "array"
+            : plain.IsGenericType ? plain.GetGenericTypeDefinition() == typeof(IReadOnlyDictionary<,>) ? "object" : "array"
             : plain.Name;
         return nullable ? [kind, "null"] : [kind];
     }

@@ -54,7 +54,7 @@ public static class Suspicion
     {
         ["decoy"] = 100, ["blocked-domain"] = 100, ["disposable"] = 60, ["look-alike"] = 35, ["fast"] = 60, ["quick"] = 25, ["no-work"] = 60,
         ["no-script"] = 20,
-        ["network-flood"] = 60, ["network-busy"] = 30, ["domain-flood"] = 40, ["link-in-name"] = 60, ["odd-name"] = 25,
+        ["network-flood"] = 60, ["network-crowd"] = 40, ["network-busy"] = 30, ["domain-flood"] = 40, ["link-in-name"] = 60, ["odd-name"] = 25,
     };
 
     /// <summary>The kinds of signs.</summary>
@@ -79,7 +79,9 @@ public static class Suspicion
         When(traffic.LookedAt >= Fast && traffic.LookedAt < Quick, "quick", Seconds(traffic.LookedAt));
         When(traffic.DidWork == false, "no-work");
         When(traffic.DidWork is null, "no-script");
-        When(traffic.FromNetwork > 20, "network-flood", Count(traffic.FromNetwork));
+        // A class in one room is many from one network, each with a browser that does its work.
+        var isCrowd = traffic is { DidWork: true, FromNetwork: <= 200 };
+        When(traffic.FromNetwork > 20, isCrowd ? "network-crowd" : "network-flood", Count(traffic.FromNetwork));
         When(traffic.FromNetwork is > 5 and <= 20, "network-busy", Count(traffic.FromNetwork));
         When(traffic.Kind != MailDomain.Trusted && traffic.FromDomain > 10, "domain-flood", Count(traffic.FromDomain));
         When(HasLink(traffic.Name), "link-in-name");

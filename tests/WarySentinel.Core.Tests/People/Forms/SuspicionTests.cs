@@ -21,7 +21,8 @@ public sealed class SuspicionTests
             ("at a desk", () => Person(Seconds(15, 180), true)),
             ("on a phone", () => Person(Seconds(25, 400), random.Next(500) > 0 ? true : null)),
             ("with a password manager", () => Person(Seconds(3, 25), true)),
-            // A classroom or an office behind one address; some without scripts.
+            ("a class in one room", () => Person(Seconds(12, 300), true) with { FromNetwork = random.Next(40) }),
+            // Some of them without scripts.
             ("slow, in an office", () => Person(Seconds(90, 3000), random.Next(50) > 0 ? true : null) with { FromNetwork = random.Next(12) }),
         };
         var bots = new (string Kind, Func<JoinTraffic> Come)[]
