@@ -254,7 +254,12 @@ function Request({
       {!isOver && (
         <May scope="people">
           <div className="letter-acts">
-            <button type="button" className="btn prime" disabled={decide.isPending} onClick={() => decide.mutate('approve')}>
+            <button
+              type="button"
+              className={isHeld ? 'btn' : 'btn prime'}
+              disabled={decide.isPending}
+              onClick={() => decide.mutate('approve')}
+            >
               {t('requests.yes')}
             </button>
             {isHeld ? (

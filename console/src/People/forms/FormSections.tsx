@@ -125,15 +125,23 @@ function SectionEditor({
                   {label}
                 </button>
                 <small>{t(`forms.kinds.${view?.field.kind ?? 'text'}`)}</small>
-                <label className="opt">
-                  <input
-                    type="checkbox"
-                    checked={one.required}
-                    onChange={(e) => put(replaced(all, at, { ...one, required: e.currentTarget.checked }))}
+                <span className="placed-tools">
+                  <label className="opt">
+                    <input
+                      type="checkbox"
+                      checked={one.required}
+                      onChange={(e) => put(replaced(all, at, { ...one, required: e.currentTarget.checked }))}
+                    />
+                    <span>{t('forms.required')}</span>
+                  </label>
+                  <Order
+                    name={label}
+                    at={at}
+                    count={all.length}
+                    move={(to) => put(moved(all, at, to))}
+                    drop={() => put(without(all, at))}
                   />
-                  <span>{t('forms.required')}</span>
-                </label>
-                <Order name={label} at={at} count={all.length} move={(to) => put(moved(all, at, to))} drop={() => put(without(all, at))} />
+                </span>
               </div>
               <details open={one.shownIf != null || undefined}>
                 <summary>{t(one.shownIf ? 'forms.shownIf' : 'forms.shownAlways')}</summary>
