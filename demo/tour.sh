@@ -468,6 +468,9 @@ same "they answer" 200 "$(post /account/application "link=${link#*=}" f.company=
 letter=$(letter_to owner@fernlight.example "How many shops do you have?: 3"); holds "staff read the answer in the letter" "VAT number: PT501964843" "$letter"
 link=$(link_in /account/request "$letter"); page=$(get "$SITE$link"); post /account/request "link=${link#*=}" decision=yes >/dev/null
 page=$(get "$SITE/account/sign-in"); same "they sign in and land as a dealer" "303 $SITE/shop/dealer-stock" "$(post /account/sign-in name=reed@marsh-mounts.example password=bitterns-in-the-reeds)"
+page=$(get "$SITE/account/profile"); holds "their profile shows what they read" "Marsh Mounts" "$page"
+same "and takes what they may change" 200 "$(post /account/profile "name=Reed Marsh" "f.phone=+351 21 031 2000" f.company=Mine | cut -d' ' -f1)"
+holds "and nothing else" "Company: Marsh Mounts" "$(wary request show reed@marsh-mounts.example)"
 holds "the role came by the form" "form:trade" "$(wary grant list reed@marsh-mounts.example)"
 join class 4.2 "name=Ivo" email=ivo@elsewhere.example password=the-plough-turns-slowly f.class=4b f.class-code=plough-26
 link=$(link_in /account/confirm "$(letter_to ivo@elsewhere.example "/account/confirm")"); page=$(get "$SITE$link"); post /account/confirm "link=${link#*=}" >/dev/null

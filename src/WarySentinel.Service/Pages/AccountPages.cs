@@ -13,7 +13,8 @@ namespace WarySentinel.Service.Pages;
 public sealed class AccountPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
     ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview, JoinPages join, OrganisationPages organisations,
-    PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, RequestPages requests, ILetters letters, PeopleLane people,
+    PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, RequestPages requests, ProfilePages profile, ILetters letters,
+        PeopleLane people,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages and what they need.</summary>
@@ -33,6 +34,7 @@ public sealed class AccountPages(
         wishes.Map(account);
         register.Map(account);
         requests.Map(account);
+        profile.Map(account);
         organisations.Map(account);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);

@@ -5,6 +5,7 @@ using CsvHelper.Configuration;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -33,24 +34,32 @@ public sealed class ExportMembers(Store store, PolicyHolder policies, TimeProvid
         await using var text = new StreamWriter(http.Response.Body, new UTF8Encoding(false), 64 * 1024);
         // A cell that a spreadsheet would reckon is kept a text (OWASP, “CSV Injection”).
         await using var csv = new CsvWriter(text, new CsvConfiguration(CultureInfo.InvariantCulture) { InjectionOptions = InjectionOptions.Escape });
-        foreach (var column in Columns)
+        // What they answered goes along, a column a field; a file stays where it is.
+        List<string> fields = [.. FormBook.Of(policies.Current).Fields.Where(f => f.Kind != FieldKind.File).Select(f => f.Key)];
+        foreach (var column in Columns.Concat(fields.Select(f => "answer." + f)))
         {
             csv.WriteField(column);
         }
 
         await csv.NextRecordAsync();
-        await WriteAllAsync(csv, query.Value, http.RequestAborted);
+        await WriteAllAsync(csv, query.Value, fields, http.RequestAborted);
         return Results.Empty;
     }
 
-    private async Task WriteAllAsync(CsvWriter csv, MemberQuery asked, CancellationToken stop)
+    private async Task WriteAllAsync(CsvWriter csv, MemberQuery asked, List<string> fields, CancellationToken stop)
     {
         while (true)
         {
             var (page, now) = (await store.MembersAsync(asked, stop), time.GetUtcNow());
+            var answers = fields.Count == 0 ? null : await store.AnswersAsync([.. page.Select(m => m.Id)], stop);
             foreach (var member in page)
             {
                 Write(csv, member, now);
+                foreach (var field in fields)
+                {
+                    csv.WriteField(string.Join('|', answers?.GetValueOrDefault(member.Id)?.FirstOrDefault(a => a.Field == field)?.Values ?? []));
+                }
+
                 await csv.NextRecordAsync();
             }
 

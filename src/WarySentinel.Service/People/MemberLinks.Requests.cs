@@ -59,7 +59,8 @@ public sealed partial class MemberLinks
             var (found, request) = (await store.MemberAsync(member, stop), await store.RequestAsync(member, stop));
             var form = request is null ? null : FormBook.Of(policies.Current).Find(request.Form);
             var done = RequestCommands.Mend(found, request, form, filled, files);
-            return done.Problem is not null ? done : With(done.Value, [.. Notice(done.Value.Value, filled.Answers)]);
+            // Staff are told what they asked for; who changes their mind meanwhile fills nobody's mailbox.
+            return done.Problem is not null || request!.State != RequestState.Asked ? done : With(done.Value, [.. Notice(done.Value.Value, filled.Answers)]);
         },
         "applicant");
 

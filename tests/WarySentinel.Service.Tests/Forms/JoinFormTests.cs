@@ -131,6 +131,9 @@ public sealed partial class JoinFormTests : IAsyncLifetime
             "PT501964843")))
             .StatusCode.ShouldBe(HttpStatusCode.OK);
         (await RequestOfAsync(Orla)).Request.State.ShouldBe(RequestState.Waiting);
+        await browser.FillAsync(link, "/account/application", ("link", SecretIn(link)), ("f.company", "Vane & Sons"), ("f.resale", "yes"), ("f.vat",
+            "PT501964843"));
+        (await Store.MessagesAsync(50, to: "keeper@site.example", stop: Stop)).Count.ShouldBe(2, "once as they came, once as they answered");
         var listed = await owner.AskAsync("GET", "requests");
         listed.Body.GetProperty("items")[0].GetProperty("answers")[0].GetProperty("words").GetString().ShouldBe("Vane & Sons");
         // Whoever holds the applicant's link decides nothing by it, nor the other way round.
@@ -159,8 +162,11 @@ public sealed partial class JoinFormTests : IAsyncLifetime
         (member, request) = await RequestOfAsync("a@vane.example");
         (member.Status, request.State, member.Grants.Count).ShouldBe((MemberStatus.Active, RequestState.Declined, 1));
         await SendAsync(browser, "shop", "b@vane.example", ("f.company", "Vane"));
+        await browser.FillAsync("/account/password/forgotten", "/account/password/forgotten", ("name", "b@vane.example"));
         (await owner.AskAsync("POST", "members/b@vane.example/approve", new { })).Status.ShouldBe(HttpStatusCode.OK);
         (await RequestOfAsync("b@vane.example")).Member.Grants.Select(g => g.Fact).ShouldBe(["group:proved", "group:traders"]);
+        (await Store.LinksOfAsync((await RequestOfAsync("b@vane.example")).Member.Id, 10, Stop)).ShouldContain(
+            l => l.Purpose == LinkPurpose.SetPassword && l.ClosedAt == null, "a decision ends no link about something else");
         await SendAsync(browser, "shop", "c@vane.example");
         (await RequestOfAsync("c@vane.example")).Request.State.ShouldBe(RequestState.Approved, "nothing of it needs a yes");
     }
@@ -296,7 +302,7 @@ public sealed partial class JoinFormTests : IAsyncLifetime
         tried.Body.GetProperty("faults")[0].GetProperty("field").GetString().ShouldBe("vat");
         // A group that a form gives is not removed from under it, and keeps its name in it.
         await owner.RefusedAsync(HttpStatusCode.Conflict, "standing-in-form", "DELETE", "groups/traders");
-        (await owner.AskAsync("POST", "groups/traders/rename", new { key = "dealers" })).Status.ShouldBe(HttpStatusCode.OK);
+        (await owner.AskAsync("POST", "groups/traders/rename", new { to = "dealers" })).Status.ShouldBe(HttpStatusCode.OK);
         (await owner.AskAsync("GET", "forms/trade")).Body.ToString().ShouldContain("group:dealers");
         (await owner.AskAsync("DELETE", "forms/trade")).Status.ShouldBe(HttpStatusCode.NoContent);
         (await owner.AskAsync("DELETE", "fields/vat")).Status.ShouldBe(HttpStatusCode.NoContent);
@@ -308,6 +314,11 @@ public sealed partial class JoinFormTests : IAsyncLifetime
         const string Nell = "nell@orchard-optics.example";
         (await owner.AskAsync("PUT", $"members/{Nell}/answers", new { answers = new { company = new[] { "Orchard" }, vat = new[] { "PT501964843" } } })).Status
             .ShouldBe(HttpStatusCode.OK);
+        using var http = new HttpClient { BaseAddress = new Uri(site.Admin), DefaultRequestHeaders = { Authorization = new("Bearer", site.Token) } };
+        var file = await http.GetStringAsync("/api/v1/members.csv?search=nell", Stop);
+        file.ShouldContain("answer.company");
+        file.ShouldContain("PT501964843");
+        (await owner.AskAsync("GET", $"members/{Nell}/data")).Body.GetProperty("answers").GetArrayLength().ShouldBe(2);
         var wrong = await owner.RefusedAsync(
             HttpStatusCode.UnprocessableEntity, "answer-vat", "PUT", $"members/{Nell}/answers", new { answers = new { vat = new[] { "PT1" } } });
         wrong.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe("answers.vat");
@@ -317,6 +328,37 @@ public sealed partial class JoinFormTests : IAsyncLifetime
         kept.Body.GetProperty("items").EnumerateArray().Select(a => a.GetProperty("words").GetString()).ShouldBe(["Orchard", "PT501964843"]);
         (await owner.AskAsync("DELETE", "fields/vat/answers")).Body.GetProperty("answers").GetInt32().ShouldBe(1);
         (await owner.AskAsync("GET", $"members/{Nell}/answers")).Body.GetProperty("items").GetArrayLength().ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Members_change_of_themselves_what_is_left_to_them_and_nothing_else()
+    {
+        const string Nell = "nell@orchard-optics.example";
+        await ApplyAsync("""
+            fields:
+              - {key: company, label: Company, profile: shown}
+              - {key: vat, label: VAT number, format: vat, profile: editable}
+              - {key: rating, label: Rating}
+            """);
+        (await owner.AskAsync("PUT", $"members/{Nell}/answers", new { answers = new { company = new[] { "Orchard" }, rating = new[] { "good" } } })).Status
+            .ShouldBe(HttpStatusCode.OK);
+        using var browser = site.NewBrowser();
+        (await browser.StatusAsync("/account/profile")).ShouldBe(HttpStatusCode.Unauthorized);
+        await browser.SignInAsync(Nell, "orchard-quiet-91");
+        var page = await browser.PageAsync("/account/profile");
+        page.ShouldContain("Orchard");
+        page.ShouldNotContain("good");
+        (await TextAsync(await browser.FillAsync("/account/profile", "/account/profile", ("name", "Nell"), ("f.vat", "PT1")))).ShouldContain("no VAT number");
+        (await browser.FillAsync("/account/profile", "/account/profile", ("name", "‮"), ("f.vat", ""))).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await browser.FillAsync(
+            "/account/profile", "/account/profile", ("name", "Nell <Orchard>"), ("f.vat", "PT501964843"), ("f.company", "Mine"), ("f.rating",
+                "best"))).StatusCode
+            .ShouldBe(HttpStatusCode.OK);
+        var member = (await Store.MemberByNameAsync(Nell, Stop)).ShouldNotBeNull();
+        member.Name.ShouldBe("Nell <Orchard>");
+        (await Store.AnswersAsync(member.Id, Stop)).Select(a => $"{a.Field}={a.Values[0]}").ShouldBe(["company=Orchard", "rating=good", "vat=PT501964843"]);
+        (await browser.FillAsync("/account/profile", "/account/profile", ("name", "Nell"), ("f.vat", ""))).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await Store.AnswersAsync(member.Id, Stop)).Count.ShouldBe(2, "taken back");
     }
 
     [Theory]

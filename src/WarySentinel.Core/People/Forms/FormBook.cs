@@ -46,6 +46,7 @@ public sealed record FormBook : IPolicyPart
         Fields = [.. fields.Values.OrderBy(f => f.Draft.Position ?? UsualPosition).ThenBy(f => f.Key, StringComparer.Ordinal)];
         Forms = [.. forms.OrderBy(f => f.Draft.Position ?? UsualPosition).ThenBy(f => f.Key, StringComparer.Ordinal)];
         Broken = broken;
+        Profile = ProfileOf(Fields);
     }
 
     /// <summary>Where a field or form stands in order unless it says.</summary>
@@ -56,6 +57,9 @@ public sealed record FormBook : IPolicyPart
 
     /// <summary>The forms in their order.</summary>
     public IReadOnlyList<JoinForm> Forms { get; }
+
+    /// <summary>The fields that members change of themselves, as one form without conditions; nothing in it is asked for.</summary>
+    public JoinForm Profile { get; }
 
     /// <summary>What of it cannot be read: a word for what it is, its key, and why.</summary>
     public IReadOnlyList<(string Kind, string Key, Problem Problem)> Broken { get; }
@@ -104,6 +108,17 @@ public sealed record FormBook : IPolicyPart
 
     /// <summary>The forms that say something else than they did.</summary>
     public IEnumerable<Kept<FormDraft>> Changed(FormBook before) => KeptForms.Where(k => before.KeptForms.All(o => !ReferenceEquals(o, k)));
+
+    private static JoinForm ProfileOf(IEnumerable<Field> fields)
+    {
+        List<Field> own = [.. fields.Where(f => f is { Profile: ProfileUse.Editable, Kind: not FieldKind.File })];
+        var draft = new FormDraft
+        {
+            Key = "profile", Title = "Profile",
+            Sections = [new SectionDraft { Fields = [.. own.Select(f => new PlacedDraft(f.Key))] }]
+        };
+        return new JoinForm(draft, null, [null], [.. own.Select(f => new PlacedField(f, 0, false, null))], [], null);
+    }
 
     internal FormBook With(IEnumerable<Kept<FieldDraft>> others) => new(others, KeptForms);
 

@@ -178,7 +178,10 @@ public static class RequestCommands
         Member member, Member after, JoinRequest? request, RequestState state, (string? Words, string By, DateTimeOffset At) said, List<Change> changes,
         string action)
     {
-        List<Change> more = [.. changes, new LinksClosed(null, member.Id, null, state == RequestState.Approved ? LinkEnd.Used : LinkEnd.Withdrawn)];
+        // Who is a member already keeps what links there are about other things.
+        var end = state == RequestState.Approved ? LinkEnd.Used : LinkEnd.Withdrawn;
+        LinkPurpose?[] closed = member.Status == MemberStatus.Active ? [LinkPurpose.Approval, LinkPurpose.Application] : [null];
+        List<Change> more = [.. changes, .. closed.Select(purpose => new LinksClosed(purpose, member.Id, null, end))];
         if (request is not null)
         {
             more.Add(new RequestSet(
