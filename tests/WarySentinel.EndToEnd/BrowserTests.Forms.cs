@@ -85,12 +85,24 @@ public sealed partial class BrowserTests
         await request.GetByText("Vane & Daughters").WaitForAsync();
         await request.GetByRole(AriaRole.Button, new() { Name = "Let in" }).ClickAsync();
         await page.GetByText("Nobody waits").WaitForAsync();
+        await visitor.GotoAsync(site.Site + "/account/sign-in?return_to=/account/profile");
+        await visitor.GetByLabel("E-mail or user name").FillAsync("orla@vane.example");
+        await visitor.GetByLabel("Password").FillAsync("brass-rings-and-felt");
+        await visitor.Keyboard.PressAsync("Enter");
+        await visitor.GetByRole(AriaRole.Heading, new() { Name = "Your profile" }).WaitForAsync();
+        await AccessibleAsync(visitor);
+        await visitor.GetByLabel("Your name").FillAsync("Orla Vane-Hill");
+        await visitor.GetByRole(AriaRole.Button, new() { Name = "Save" }).ClickAsync();
+        await visitor.GetByText("Saved.").WaitForAsync();
         await page.GotoAsync(site.Admin + "/members?search=orla");
-        await page.GetByRole(AriaRole.Link, new() { Name = "Orla Vane" }).ClickAsync();
+        await page.GetByRole(AriaRole.Link, new() { Name = "Orla Vane-Hill" }).ClickAsync();
         await page.GetByText("Vane & Daughters").WaitForAsync();
         await AccessibleAsync(page);
         await page.GetByRole(AriaRole.Button, new() { Name = "Change answers" }).ClickAsync();
         await AccessibleAsync(page);
+        await page.GotoAsync(site.Admin + "/forms/trade-account");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Remove form" }).ClickAsync();
+        await page.GetByText("No forms yet").WaitForAsync();
     }
 
     private static async Task AddFieldAsync(IPage page, string label, string kind, string? format = null)

@@ -72,7 +72,12 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
         noticesTo: text('noticesTo'),
         hold: settings.letters.hold,
       },
-      joining: { way: text('joinWay') ?? 'closed', confirm: said.get('joinConfirm') === 'on' },
+      joining: {
+        way: text('joinWay') ?? 'closed',
+        confirm: said.get('joinConfirm') === 'on',
+        blocked: (text('blocked') ?? '').split(/[\s,;]+/).filter(Boolean),
+        trusted: (text('trusted') ?? '').split(/[\s,;]+/).filter(Boolean),
+      },
     });
   };
   const faults = save.error instanceof Refused ? save.error.faults : [];
@@ -217,6 +222,20 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
           <label className="wide">
             <input type="checkbox" name="joinConfirm" defaultChecked={settings.joining.confirm} /> {t('settings.joinConfirm')}
           </label>
+          {(['trusted', 'blocked'] as const).map((name) => (
+            <Field
+              key={name}
+              as="textarea"
+              id={`set-${name}`}
+              name={name}
+              rows={2}
+              label={t(`settings.${name}`)}
+              hint={t(`settings.${name}Hint`)}
+              placeholder="school.example"
+              defaultValue={(settings.joining[name] ?? []).join('\n')}
+              bad={bad(`joining.${name}`)}
+            />
+          ))}
         </div>
       </section>
       <section className="sheet">

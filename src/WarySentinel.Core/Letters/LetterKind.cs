@@ -61,7 +61,7 @@ public static class LetterKinds
         ["organisation"] = "Hillcrest School", ["address"] = "ada.new@quill.example", ["old"] = "ada@quill.example", ["device"] = "Firefox on Linux",
         ["at"] = "1 March 2027, 21:40", ["gate"] = "Clearance vault", ["password"] = "amber-otter-lintel-42", ["overlap"] = "15 March 2027, 12:00 UTC",
         ["count"] = "3", ["list"] = "/products/vault-7 (guest): answered in full", ["page"] = "https://admin.fernlight.example/sweep",
-        ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill & Sons\nCountry: Portugal",
+        ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill and Sons\nCountry: Portugal",
         ["reason"] = "550 5.1.1 No such mailbox",
     };
 
