@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People.Forms;
 
@@ -8,7 +9,7 @@ public sealed class MailDomains(ServiceOptions options)
 {
     private const int ShortestAlike = 6;
     private readonly Lazy<HashSet<string>> disposable = new(() => options.DisposableDomains.Length > 0
-        ? Read(File.OpenRead(options.DisposableDomains)) : Read(Ours("disposable-domains.txt")));
+        ? Read(File.OpenRead(options.DisposableDomains)) : Read(new GZipStream(Ours("disposable-domains.txt.gz"), CompressionMode.Decompress)));
 
     private readonly Lazy<HashSet<string>> providers = new(() => Read(Ours("mail-providers.txt")));
 
