@@ -6,52 +6,13 @@ public sealed partial class SiteFileCommands
 {
     private void Letters(IReadOnlyList<Written<WrittenTemplate>>? entries)
     {
-        var old = LetterBook.Of(policy).All.ToDictionary(t => t.Name, StringComparer.Ordinal);
-        if (entries is null)
-        {
-            beside += old.Count;
-            return;
-        }
-
-        var seen = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var entry in entries)
-        {
-            var (kind, language, words) = entry.Draft;
-            var put = TemplateCommands.Put(policy, kind ?? "", language ?? "", words, templates);
-            if (put.Problem is { } problem)
-            {
-                problem.Faults.ToList().ForEach(f => BadWords(entry, f));
-                continue;
-            }
-
-            var name = put.Value.Value.Name;
-            if (!seen.Add(name))
-            {
-                Bad(entry, new Fault("kind", Wording.Of("apply.twice", name)));
-            }
-            else if (put.Value.ToStore.Changes.Count == 0)
-            {
-                same++;
-            }
-            else
-            {
-                changes.AddRange(put.Value.ToStore.Changes);
-                notes.Add(put.Value.ToStore with { Changes = [] });
-                Tell("letters", name, old.TryGetValue(name, out var was) ? TemplateCommands.DraftOf(was) : null, TemplateCommands.DraftOf(put.Value.Value));
-            }
-        }
-
-        foreach (var gone in old.Values.Where(t => !seen.Contains(t.Name)))
-        {
-            if (!prune)
-            {
-                beside++;
-                continue;
-            }
-
-            changes.Add(new TemplateDropped(gone.Kind, gone.Language));
-            Tell("letters", gone.Name, TemplateCommands.DraftOf(gone), null);
-        }
+        var book = LetterBook.Of(policy).All.ToDictionary(t => t.Name, StringComparer.Ordinal);
+        var section = new Section<WrittenTemplate, TemplateDraft>(
+            "letters", book.ToDictionary(t => t.Key, TemplateDraft? (t) => TemplateCommands.DraftOf(t.Value)),
+            (now, draft) => TemplateCommands.Put(now, draft.Kind ?? "", draft.Language ?? "", draft.Words, templates).Match<Outcome<Made<TemplateDraft>>>(
+                put => new Made<TemplateDraft>(put.ToStore, put.Value.Name, TemplateCommands.DraftOf(put.Value)), problem => problem),
+            (now, name) => ToStore(TemplateCommands.Reset(now, book[name].Kind, book[name].Language)), BadWords);
+        Gone(section, entries is not null, Each(section, entries, policy).Seen, policy);
     }
 
     /// <summary>A fault inside a text of several lines stands so many lines beneath the one that the text begins on.</summary>

@@ -245,50 +245,12 @@ public sealed partial class SiteFileCommands
 
     private void Redirects(IReadOnlyList<Written<RedirectDraft>>? entries, Policy between, IKnownKeys known)
     {
-        var old = RedirectBook.Of(policy).All.ToDictionary(r => r.Key, StringComparer.Ordinal);
-        if (entries is null)
-        {
-            beside += old.Count;
-            return;
-        }
-
-        var seen = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var entry in entries)
-        {
-            var put = RedirectCommands.Put(between, entry.Draft, new RedirectSurroundings(known, around.Reserved, around.Now));
-            if (put.Problem is { } problem)
-            {
-                problem.Faults.ToList().ForEach(f => Bad(entry, f));
-                continue;
-            }
-
-            var (key, there) = (put.Value.Value.Key, old.GetValueOrDefault(put.Value.Value.Key));
-            if (!seen.Add(key))
-            {
-                Bad(entry, new Fault("key", Wording.Of("apply.twice", key)));
-            }
-            else if (there is not null && RedirectDraft.Of(there) == RedirectDraft.Of(put.Value.Value))
-            {
-                same++;
-            }
-            else
-            {
-                changes.AddRange(put.Value.ToStore.Changes);
-                Tell("redirects", key, there is null ? null : RedirectDraft.Of(there), RedirectDraft.Of(put.Value.Value));
-            }
-        }
-
-        foreach (var gone in old.Values.Where(r => !seen.Contains(r.Key)))
-        {
-            if (!prune)
-            {
-                beside++;
-                continue;
-            }
-
-            changes.Add(new RedirectDropped(gone.Key));
-            Tell("redirects", gone.Key, RedirectDraft.Of(gone), null);
-        }
+        var section = new Section<RedirectDraft, RedirectDraft>(
+            "redirects", RedirectBook.Of(policy).All.ToDictionary(r => r.Key, RedirectDraft? (r) => RedirectDraft.Of(r)),
+            (now, draft) => RedirectCommands.Put(now, draft, new RedirectSurroundings(known, around.Reserved, around.Now)).Match<Outcome<Made<RedirectDraft>>>(
+                put => new Made<RedirectDraft>(put.ToStore, put.Value.Key, RedirectDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(RedirectCommands.Remove(now, key)), Bad);
+        Gone(section, entries is not null, Each(section, entries, between).Seen, between);
     }
 
     /// <summary>Gates and redirects that stay must still name things that are there.</summary>

@@ -8,6 +8,9 @@ namespace WarySentinel.Service.Pages;
 /// <summary>What was typed into a form on a page: its answers, the files among them, and what is wrong.</summary>
 public sealed class FormAnswers
 {
+    /// <summary>The largest form, with its files, in bytes.</summary>
+    public const long MostBytes = 12 << 20;
+
     private const string Prefix = "f.";
     private readonly Dictionary<string, IReadOnlyList<string>> typed;
     private readonly Dictionary<string, Problem> badFiles = new(StringComparer.Ordinal);

@@ -19,14 +19,11 @@ public sealed class RegisterPages(
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
     public const string Decoy = "website";
 
-    /// <summary>The largest form, with its files, in bytes.</summary>
-    private const long MostBytes = 12 << 20;
-
     /// <summary>Maps the pages.</summary>
     public void Map(RouteGroupBuilder account)
     {
         account.MapGet("/register/{form?}", FormAsync);
-        account.MapPost("/register/{form?}", RegisterAsync).RequireRateLimiting(RateLimits.Proofs).Takes(MostBytes);
+        account.MapPost("/register/{form?}", RegisterAsync).RequireRateLimiting(RateLimits.Proofs).Takes(FormAnswers.MostBytes);
     }
 
     private async Task FormAsync(HttpContext http, string? form)
@@ -84,13 +81,14 @@ public sealed class RegisterPages(
         var own = form.WordsIn(LanguageOf(http)).Done;
         IReadOnlyList<string> lines = own is null ? [usual] : [.. own.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
             usual];
+        var frame = refusals.Frame(identity, "/");
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
-            Frame = refusals.Frame(identity, "/"),
+            Frame = frame,
             Model = new MessageModel(PageWords.Of("register.done-title"), lines)
             {
                 Links = form.Draft.LeadsTo is { } to && joining is { Way: JoinWay.Open, Confirm: false }
-                    ? [new SiteLink($"{refusals.Frame(identity, "/").Prefix}/sign-in?return_to={Uri.EscapeDataString(to)}",
+                    ? [new SiteLink($"{frame.Prefix}/sign-in?return_to={Uri.EscapeDataString(to)}",
                         PageWords.Of("sign-in.button"))] : [],
             },
         });

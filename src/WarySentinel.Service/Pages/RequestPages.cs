@@ -18,15 +18,13 @@ public sealed class RequestPages(
     Store store, PolicyHolder policies, VisitorReader visitors, Refusals refusals, MemberLinks links, LinkPages linkPages, IAntiforgery antiforgery,
     TimeProvider time)
 {
-    private const long MostBytes = 12 << 20;
-
     /// <summary>Maps the pages.</summary>
     public void Map(RouteGroupBuilder account)
     {
         account.MapGet("/request", RequestAsync).RequireRateLimiting(RateLimits.Proofs);
         account.MapPost("/request", DecideAsync).RequireRateLimiting(RateLimits.Proofs);
         account.MapGet("/application", ApplicationAsync).RequireRateLimiting(RateLimits.Proofs);
-        account.MapPost("/application", MendAsync).RequireRateLimiting(RateLimits.Proofs).Takes(MostBytes);
+        account.MapPost("/application", MendAsync).RequireRateLimiting(RateLimits.Proofs).Takes(FormAnswers.MostBytes);
     }
 
     private async Task RequestAsync(HttpContext http)
@@ -97,7 +95,7 @@ public sealed class RequestPages(
         var sent = await antiforgery.FormAsync(http);
         var secret = sent?["link"].ToString() ?? http.Request.Query["link"].ToString();
         var followed = await OpenAsync(secret, LinkPurpose.Application, http.RequestAborted);
-        var form = followed?.Member is { } member ? await FormOfAsync(member, http.RequestAborted) : null;
+        var form = followed?.Member is { } member ? FormOf(await store.RequestAsync(member.Id, http.RequestAborted)) : null;
         if (sent is null || form is null)
         {
             await WriteApplicationAsync(http, identity, secret, null, sent is null ? PageRequests.Stale() : null, 400);
@@ -128,7 +126,7 @@ public sealed class RequestPages(
             return;
         }
 
-        var form = await FormOfAsync(member, http.RequestAborted);
+        var form = FormOf(request);
         var (token, language) = (antiforgery.GetAndStoreTokens(http), member.Language);
         await Page.WriteAsync<ApplicationPage>(http, status, new
         {
@@ -144,9 +142,8 @@ public sealed class RequestPages(
     }
 
     /// <summary>The form that somebody came by, where there is something to mend in it.</summary>
-    private async Task<JoinForm?> FormOfAsync(Member member, CancellationToken stop) =>
-        await store.RequestAsync(member.Id,
-            stop) is { } request && FormBook.Of(policies.Current).Find(request.Form) is { Placed.Count: > 0 } form ? form : null;
+    private JoinForm? FormOf(JoinRequest? request) =>
+        request is not null && FormBook.Of(policies.Current).Find(request.Form) is { Placed.Count: > 0 } form ? form : null;
 
     private async Task<FollowedAccount?> OpenAsync(string secret, LinkPurpose purpose, CancellationToken stop) =>
         await links.FollowAsync(secret, stop, purpose) is { Member: not null } followed && followed.Link.IsOpen(time.GetUtcNow()) ? followed : null;

@@ -23,15 +23,20 @@ public sealed partial class MemberLinks
     /// <summary>A letter about somebody's request, with a link to where it stands and how it can be mended.</summary>
     private IReadOnlyList<Change> Application(Member member, string kind, string? words)
     {
-        var (secret, now) = (LinkSecret.New(), time.GetUtcNow());
-        var link = new SingleUseLink(
-            Guid.CreateVersion7(), LinkPurpose.Application, Secrets.DigestOf(secret), member.Id, member.Email, now,
-            now + AccountLinks.LastsFor(LinkPurpose.Application));
+        var (secret, link) = Anew(LinkPurpose.Application, member, member.Email);
         return
         [
-            new LinksClosed(LinkPurpose.Application, member.Id, null, LinkEnd.Replaced), new LinkAdded(link),
-            letters.Write(kind, LetterReader.Of(member), ("link", letters.LinkTo("/application", secret)), ("words", words)),
+            .. link, letters.Write(kind, LetterReader.Of(member), ("link", letters.LinkTo("/application", secret)), ("words", words)),
         ];
+    }
+
+    /// <summary>A link about somebody's request in place of the one before: what stands in it, and what is to be stored.</summary>
+    private (string Secret, IReadOnlyList<Change> Changes) Anew(LinkPurpose purpose, Member member, string to)
+    {
+        var (secret, now) = (LinkSecret.New(), time.GetUtcNow());
+        var link = new SingleUseLink(
+            Guid.CreateVersion7(), purpose, Secrets.DigestOf(secret), member.Id, to, now, now + AccountLinks.LastsFor(purpose));
+        return (secret, [new LinksClosed(purpose, member.Id, null, LinkEnd.Replaced), new LinkAdded(link)]);
     }
 
     /// <summary>Tells staff that a request waits, with a link that decides it.</summary>
@@ -42,15 +47,13 @@ public sealed partial class MemberLinks
             return [];
         }
 
-        var (secret, now, book) = (LinkSecret.New(), time.GetUtcNow(), FormBook.Of(policies.Current));
-        var link = new SingleUseLink(
-            Guid.CreateVersion7(), LinkPurpose.Approval, Secrets.DigestOf(secret), member.Id, to, now, now + AccountLinks.LastsFor(LinkPurpose.Approval));
+        var book = FormBook.Of(policies.Current);
+        var (secret, link) = Anew(LinkPurpose.Approval, member, to);
         var lines = answers.Where(a => book.FindField(a.Field)?.Kind != FieldKind.File)
             .Select(a => $"{AnswerWords.LabelOf(book, a.Field)}: {AnswerWords.Of(book, a, w => PageWords.Of("answer." + w))}");
         return
         [
-            new LinksClosed(LinkPurpose.Approval, member.Id, null, LinkEnd.Replaced), new LinkAdded(link),
-            letters.Write(
+            .. link, letters.Write(
                 "notice-request", new LetterReader(to), ("address", member.Email), ("answers", string.Join('\n', lines)),
                 ("page", letters.LinkTo("/request", secret))),
         ];

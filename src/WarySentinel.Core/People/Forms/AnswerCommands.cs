@@ -30,13 +30,13 @@ public static class AnswerCommands
             {
                 faults.Bad("answers." + key, "answer-file-only");
             }
-            else if (AnswerReader.Read(field, values) is { Problem: { } problem })
+            else if (AnswerReader.Read(field, values) is var read && read.Problem is { } problem)
             {
                 faults.Take("answers." + key, problem);
             }
             else
             {
-                answers.Add(new FieldAnswer(key, AnswerReader.Read(field, values).Value));
+                answers.Add(new FieldAnswer(key, read.Value));
             }
         }
 

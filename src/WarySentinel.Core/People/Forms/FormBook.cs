@@ -26,13 +26,14 @@ public sealed record FormBook : IPolicyPart
         var (broken, forms) = (new List<(string, string, Problem)>(), new List<JoinForm>());
         foreach (var kept in KeptFields)
         {
-            if (kept.Draft.Read() is { IsGood: true } read)
+            var read = kept.Draft.Read();
+            if (read.Problem is { } problem)
             {
-                fields[read.Value.Key] = read.Value;
+                broken.Add(("field", kept.Draft.Key ?? "", problem));
             }
             else
             {
-                broken.Add(("field", kept.Draft.Key ?? "", kept.Draft.Read().Problem!));
+                fields[read.Value.Key] = read.Value;
             }
         }
 
@@ -40,7 +41,7 @@ public sealed record FormBook : IPolicyPart
         {
             var read = new FormReader(kept.Draft, fields, kept.Version).Read();
             forms.AddRange(read.IsGood ? [read.Value] : []);
-            broken.AddRange(read.Problem is { } problem ? [("form", kept.Draft.Key ?? "", problem)] : []);
+            broken.AddRange(read.Problem is { } wrong ? [("form", kept.Draft.Key ?? "", wrong)] : []);
         }
 
         Fields = [.. fields.Values.OrderBy(f => f.Draft.Position ?? UsualPosition).ThenBy(f => f.Key, StringComparer.Ordinal)];

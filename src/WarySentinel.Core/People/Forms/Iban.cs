@@ -18,7 +18,8 @@ public static partial class Iban
         return Form().IsMatch(number) && Lengths.GetValueOrDefault(number[..2]) == number.Length && Remainder(number[4..] + number[..4]) == 1 ? number : null;
     }
 
-    private static int Remainder(string number) => number.Aggregate(0, (rest, c) =>
+    /// <summary>What is left of a number with letters in it (A is 10) by 97.</summary>
+    internal static int Remainder(string number) => number.Aggregate(0, (rest, c) =>
         char.IsAsciiDigit(c) ? (rest * 10 + (c - '0')) % 97 : (rest * 100 + (c - 'A' + 10)) % 97);
 
     [GeneratedRegex(@"\A[A-Z]{2}[0-9]{2}[A-Z0-9]{10,30}\z")]

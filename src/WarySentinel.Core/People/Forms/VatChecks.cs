@@ -112,7 +112,7 @@ internal static class VatChecks
     /// <summary>The Netherlands: MOD 11 of companies, or MOD 97 of persons.</summary>
     public static bool Netherlands(string number) =>
         Weighted(number[..8], [9, 8, 7, 6, 5, 4, 3, 2]) % 11 == number[8] - '0'
-        || ("NL" + number).Aggregate(0, (rest, c) => char.IsAsciiDigit(c) ? (rest * 10 + (c - '0')) % 97 : (rest * 100 + (c - 'A' + 10)) % 97) == 1;
+        || Iban.Remainder("NL" + number) == 1;
 
     /// <summary>Romania: weights from the right.</summary>
     public static bool Romania(string digits)
