@@ -13,24 +13,13 @@ using Xunit;
 namespace WarySentinel.Service.Tests.Forms;
 
 /// <summary>People who ask to join by themselves.</summary>
-public sealed partial class RegisterTests : IAsyncLifetime
+public sealed partial class RegisterTests : JoiningSite
 {
-    private const string Wren = "wren@meadow.example", Password = "a-ladder-in-the-orchard";
-    private readonly FakeTimeProvider clock = new(DateTimeOffset.UtcNow);
-    private RunningSite site = null!;
-
-    private static CancellationToken Stop => TestContext.Current.CancellationToken;
-
-    private Store Store => site.Services.GetRequiredService<Store>();
-
-    public async ValueTask InitializeAsync() => site = await RunningSite.StartAsync(settings: ["--Wary:ProofsBurst=5000"], time: clock);
-
-    public ValueTask DisposeAsync() => site.DisposeAsync();
-
+    private const string Wren = "wren@meadow.example";
     [Fact]
     public async Task Nobody_joins_by_themselves_where_the_owner_does_not_want_it()
     {
-        using var browser = site.NewBrowser();
+        using var browser = Running.NewBrowser();
         (await browser.StatusAsync("/account/register")).ShouldBe(HttpStatusCode.NotFound);
         (await RegisterAsync(Wren)).ShouldBe(HttpStatusCode.NotFound);
         (await Store.MemberByNameAsync(Wren, Stop)).ShouldBeNull();
@@ -43,7 +32,7 @@ public sealed partial class RegisterTests : IAsyncLifetime
         await SetAsync("open", true);
         (await RegisterAsync(Wren)).ShouldBe(HttpStatusCode.OK);
         (await StatusOfAsync(Wren)).ShouldBe(MemberStatus.Unverified);
-        using var browser = site.NewBrowser();
+        using var browser = Running.NewBrowser();
         (await browser.SignInAsync(Wren, Password)).StatusCode.ShouldBe(HttpStatusCode.Forbidden, "only who knows the password reads why");
         (await browser.SignInAsync(Wren, "another-guess")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
         var link = await LinkAsync(Wren);
@@ -61,7 +50,7 @@ public sealed partial class RegisterTests : IAsyncLifetime
     {
         await SetAsync("approval", true);
         (await RegisterAsync(Wren)).ShouldBe(HttpStatusCode.OK);
-        using var browser = site.NewBrowser();
+        using var browser = Running.NewBrowser();
         var confirm = await LinkAsync(Wren);
         if (byLink)
         {
@@ -70,7 +59,7 @@ public sealed partial class RegisterTests : IAsyncLifetime
         else
         {
             // A forgotten password proves the address as well; it is no way around those who decide.
-            clock.Advance(TimeSpan.FromMinutes(10));
+            Clock.Advance(TimeSpan.FromMinutes(10));
             await browser.FillAsync("/account/password/forgotten", "/account/password/forgotten", ("name", Wren));
             var forgotten = await LinkAsync(Wren);
             await browser.FillAsync(forgotten, "/account/password/set", ("link", SecretIn(forgotten)), ("password", Password));
@@ -80,7 +69,7 @@ public sealed partial class RegisterTests : IAsyncLifetime
         (await browser.SignInAsync(Wren, Password)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
         (await browser.PageAsync("/account/")).ShouldContain("You are not signed in.");
         var request = await LinkAsync("keeper@site.example");
-        using var keeper = site.NewBrowser();
+        using var keeper = Running.NewBrowser();
         (await keeper.PageAsync(request)).ShouldContain(Wren);
         (await keeper.PageAsync(request)).ShouldContain("Let them in", customMessage: "looking decides nothing");
         (await keeper.FillAsync(request, "/account/request", ("link", SecretIn(request)), ("decision", "perhaps"))).StatusCode
@@ -88,7 +77,7 @@ public sealed partial class RegisterTests : IAsyncLifetime
         (await keeper.FillAsync(request, "/account/request", ("link", SecretIn(request)), ("decision", approved ? "yes" : "no"), ("words", "See <you>.")))
             .StatusCode.ShouldBe(HttpStatusCode.OK);
         (await StatusOfAsync(Wren)).ShouldBe(approved ? MemberStatus.Active : MemberStatus.Closed);
-        (await TextOfAsync(Wren, approved ? "approved" : "declined")).ShouldContain("See <you>.");
+        (await LetterAsync(Wren, approved ? "approved" : "declined")).ShouldContain("See <you>.");
         (await browser.SignInAsync(Wren, Password)).StatusCode.ShouldBe(approved ? HttpStatusCode.SeeOther : HttpStatusCode.Forbidden);
         (await keeper.StatusAsync(request)).ShouldBe(HttpStatusCode.Gone, "it was decided");
     }
@@ -99,8 +88,8 @@ public sealed partial class RegisterTests : IAsyncLifetime
         await SetAsync("open", true);
         const string Nell = "nell@orchard-optics.example";
         var before = await Store.MemberByNameAsync(Nell, Stop);
-        using var one = site.NewBrowser();
-        using var other = site.NewBrowser();
+        using var one = Running.NewBrowser();
+        using var other = Running.NewBrowser();
         var there = await BodyAsync(one, Nell);
         (there == await BodyAsync(other, Wren)).ShouldBeTrue();
         there.ShouldContain("Thank you");
@@ -109,7 +98,7 @@ public sealed partial class RegisterTests : IAsyncLifetime
             (before!.Name, before.Status, before.Version, before.PasswordHash!.Reveal()));
 
         async Task<string> BodyAsync(Browser browser, string email) =>
-            Tokens().Replace(await (await SendAsync(browser, email, Password, "")).Content.ReadAsStringAsync(Stop), "");
+            Tokens().Replace(await (await SendAsync(browser, "", email)).Content.ReadAsStringAsync(Stop), "");
     }
 
     [Fact]
@@ -132,7 +121,7 @@ public sealed partial class RegisterTests : IAsyncLifetime
         {
             try
             {
-                await (n % 2 == 0 ? site.Client.ApproveAsync(Wren, null, Stop) : site.Client.DeclineAsync(Wren, null, Stop));
+                await (n % 2 == 0 ? Running.Client.ApproveAsync(Wren, null, Stop) : Running.Client.DeclineAsync(Wren, null, Stop));
                 return 1;
             }
             catch (Client.SentinelException)
@@ -150,9 +139,9 @@ public sealed partial class RegisterTests : IAsyncLifetime
     [InlineData("")]
     public async Task A_way_to_join_that_is_none_is_refused_and_nothing_changes(string way)
     {
-        using var caller = new Caller(site, site.Token);
+        using var caller = new Caller(Running, Running.Token);
         (await caller.AskAsync("PUT", "settings", new { joining = new { way, confirm = true } }, "*")).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
-        using var browser = site.NewBrowser();
+        using var browser = Running.NewBrowser();
         (await browser.StatusAsync("/account/register")).ShouldBe(HttpStatusCode.NotFound);
     }
 
@@ -162,8 +151,8 @@ public sealed partial class RegisterTests : IAsyncLifetime
     public async Task Whom_a_gate_or_a_rule_names_proves_the_address_even_where_nobody_else_has_to(string by)
     {
         await SetAsync("open", false);
-        await site.Client.AddMemberAsync(Wren, "Wren", null, null, [], [], [], Stop);
-        using var caller = new Caller(site, site.Token);
+        await Running.Client.AddMemberAsync(Wren, "Wren", null, null, [], [], [], Stop);
+        using var caller = new Caller(Running, Running.Token);
         (await (by == "gate" ? caller.AskAsync("POST", "gates", new { title = "Named", covers = new[] { "category:books" }, audience = "member:" + Wren })
             : caller.AskAsync("POST", "groups", new { key = "named", title = "Named", rule = "member:" + Wren }))).Status.ShouldBe(HttpStatusCode.Created);
         // As if whoever is named had gone since, by whatever way.
@@ -181,62 +170,23 @@ public sealed partial class RegisterTests : IAsyncLifetime
         await SetAsync("open", true);
         await RegisterAsync(Wren);
         await RegisterAsync("late@meadow.example");
-        clock.Advance(TimeSpan.FromDays(6));
+        Clock.Advance(TimeSpan.FromDays(6));
         await RegisterAsync("young@meadow.example");
         var confirm = await LinkAsync("young@meadow.example");
-        clock.Advance(TimeSpan.FromDays(1.5));
-        (await site.Services.GetRequiredService<UnprovedAccounts>().RemoveAsync(Stop)).ShouldBe(2);
+        Clock.Advance(TimeSpan.FromDays(1.5));
+        (await Running.Services.GetRequiredService<UnprovedAccounts>().RemoveAsync(Stop)).ShouldBe(2);
         (await Store.MemberByNameAsync(Wren, Stop)).ShouldBeNull();
-        using var browser = site.NewBrowser();
+        using var browser = Running.NewBrowser();
         (await browser.FillAsync(confirm, "/account/confirm", ("link", SecretIn(confirm)))).StatusCode.ShouldBe(HttpStatusCode.OK);
     }
 
     private async Task<HttpStatusCode> RegisterAsync(string email, string password = Password, string website = "")
     {
-        using var browser = site.NewBrowser();
-        return (await SendAsync(browser, email, password, website)).StatusCode;
+        using var browser = Running.NewBrowser();
+        return (await SendAsync(browser, "", email, ("name", "Wren Meadow"), ("password", password), ("website", website))).StatusCode;
     }
 
-    private async Task<HttpResponseMessage> SendAsync(Browser browser, string email, string password, string website)
-    {
-        var seal = Seals().Match(await browser.PageAsync("/account/register")).Groups[1].Value;
-        // As long as somebody needs to fill it in.
-        clock.Advance(TimeSpan.FromSeconds(20));
-        return await browser.FillAsync(
-            "/account/sign-in", "/account/register", ("name", "Wren Meadow"), ("email", email), ("password", password), ("website", website), ("seal", seal));
-    }
-
-    private async Task<MemberStatus?> StatusOfAsync(string email) => (await Store.MemberByNameAsync(email, Stop))?.Status;
-
-    private async Task<string> TextOfAsync(string to, string? kind = null)
-    {
-        var letters = await Store.MessagesAsync(20, to: to, stop: Stop);
-        var wanted = letters.First(l => kind is null || l.Kind == kind);
-        IReadOnlyList<WaitingMessage> taken =
-        [
-            .. await Store.TakeMessagesAsync(true, 100, clock.GetUtcNow(), "test", Stop),
-                .. await Store.TakeMessagesAsync(false, 100, clock.GetUtcNow(), "test", Stop),
-        ];
-        return site.Services.GetRequiredService<Envelopes>().Open(taken.First(t => t.Id == wanted.Id).Body).Text;
-    }
-
-    private async Task<string> LinkAsync(string to) => new Uri(Links().Match(await TextOfAsync(to)).Value).PathAndQuery;
-
-    private static string SecretIn(string link) => link.Split("link=")[1];
-
-    private async Task SetAsync(string way, bool confirm)
-    {
-        using var caller = new Caller(site, site.Token);
-        (await caller.AskAsync(
-            "PUT", "settings", new { joining = new { way, confirm }, letters = new { noticesTo = "keeper@site.example" } }, "*")).Status
-            .ShouldBe(HttpStatusCode.OK);
-    }
-
-    [GeneratedRegex(@"https?://\S+link=[\w-]+")]
-    private static partial Regex Links();
-
-    [GeneratedRegex("name=\"seal\" value=\"([^\"]+)\"")]
-    private static partial Regex Seals();
+    private async Task<string> LinkAsync(string to) => LinkIn(await LetterAsync(to));
 
     [GeneratedRegex("value=\"[^\"]{40,}\"")]
     private static partial Regex Tokens();

@@ -1,0 +1,151 @@
+using System.Net;
+using Shouldly;
+using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Service.Tests.Forms;
+
+/// <summary>Requests to join, over HTTP: decided, asked back and mended; who comes in without staff, and who is held back.</summary>
+public sealed class RequestTests : JoiningSite
+{
+    private const string Orla = "orla@vane.example";
+
+    public override async ValueTask InitializeAsync()
+    {
+        await base.InitializeAsync();
+        await SetAsync("approval", true);
+        await ApplyAsync(JoinFormTests.Site);
+    }
+
+    [Fact]
+    public async Task A_request_is_asked_back_mended_and_approved_and_gives_what_the_answers_call_for()
+    {
+        using var browser = Running.NewBrowser();
+        await SendAsync(browser, "trade", Orla, ("f.company", "Vane"), ("f.resale", "yes"), ("f.vat", "PT 501.964.843"));
+        (await RequestOfAsync(Orla)).Request.State.ShouldBe(RequestState.Unproved);
+        await Owner.RefusedAsync(HttpStatusCode.Conflict, "request-unproved", "POST", $"members/{Orla}/ask-back", new { words = "Who are you?" });
+        await ProveAsync(browser, Orla);
+        (await RequestOfAsync(Orla)).Request.State.ShouldBe(RequestState.Waiting);
+        var notice = await LetterAsync("keeper@site.example", "notice-request");
+        notice.ShouldContain("VAT number: PT501964843");
+        await Owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "request-question", "POST", $"members/{Orla}/ask-back", new { });
+        (await Owner.AskAsync("POST", $"members/{Orla}/ask-back", new { words = "Is Vane the <whole> name?" })).Status.ShouldBe(HttpStatusCode.OK);
+        var letter = await LetterAsync(Orla, "request-asked");
+        letter.ShouldContain("Is Vane the <whole> name?");
+        var link = LinkIn(letter);
+        var page = await browser.PageAsync(link);
+        page.ShouldContain("Is Vane the &lt;whole&gt; name?");
+        page.ShouldContain("value=\"Vane\"");
+        (await browser.FillAsync(link, "/account/application", ("link", SecretIn(link)), ("f.company", ""), ("f.resale", "yes"))).StatusCode
+            .ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await browser.FillAsync(link, "/account/application", ("link", SecretIn(link)), ("f.company", "Vane & Sons"), ("f.resale", "yes"), ("f.vat",
+            "PT501964843")))
+            .StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await RequestOfAsync(Orla)).Request.State.ShouldBe(RequestState.Waiting);
+        await browser.FillAsync(link, "/account/application", ("link", SecretIn(link)), ("f.company", "Vane & Sons"), ("f.resale", "yes"), ("f.vat",
+            "PT501964843"));
+        (await Store.MessagesAsync(50, to: "keeper@site.example", stop: Stop)).Count.ShouldBe(2, "once as they came, once as they answered");
+        var listed = await Owner.AskAsync("GET", "requests");
+        listed.Body.GetProperty("items")[0].GetProperty("answers")[0].GetProperty("words").GetString().ShouldBe("Vane & Sons");
+        // Whoever holds the applicant's link decides nothing by it, nor the other way round.
+        (await browser.StatusAsync("/account/request?link=" + SecretIn(link))).ShouldBe(HttpStatusCode.Gone);
+        (await Owner.AskAsync("POST", $"members/{Orla}/approve", new { words = "Welcome." })).Status.ShouldBe(HttpStatusCode.OK);
+        var (member, request) = await RequestOfAsync(Orla);
+        (member.Status, request.State).ShouldBe((MemberStatus.Active, RequestState.Approved));
+        var grant = member.Grants.ShouldHaveSingleItem();
+        (grant.Fact, grant.Source.ToString(), grant.Until).ShouldBe(("group:traders", "form:trade", null));
+        (await browser.StatusAsync(link)).ShouldBe(HttpStatusCode.Gone, "it was decided");
+        foreach (var again in new[] { "approve", "decline", "ask-back" })
+        {
+            await Owner.RefusedAsync(HttpStatusCode.Conflict, "request-decided", "POST", $"members/{Orla}/{again}", new { words = "x" });
+        }
+    }
+
+    [Fact]
+    public async Task Who_is_a_member_at_once_gets_what_needs_a_yes_only_with_the_yes()
+    {
+        using var browser = Running.NewBrowser();
+        await SendAsync(browser, "shop", "a@vane.example", ("f.company", "Vane"));
+        var (member, request) = await RequestOfAsync("a@vane.example");
+        (member.Status, request.State).ShouldBe((MemberStatus.Active, RequestState.Waiting));
+        member.Grants.Select(g => g.Fact).ShouldBe(["group:proved"]);
+        (await Owner.AskAsync("POST", "members/a@vane.example/decline", new { })).Status.ShouldBe(HttpStatusCode.OK);
+        (member, request) = await RequestOfAsync("a@vane.example");
+        (member.Status, request.State, member.Grants.Count).ShouldBe((MemberStatus.Active, RequestState.Declined, 1));
+        await SendAsync(browser, "shop", "b@vane.example", ("f.company", "Vane"));
+        await browser.FillAsync("/account/password/forgotten", "/account/password/forgotten", ("name", "b@vane.example"));
+        (await Owner.AskAsync("POST", "members/b@vane.example/approve", new { })).Status.ShouldBe(HttpStatusCode.OK);
+        (await RequestOfAsync("b@vane.example")).Member.Grants.Select(g => g.Fact).ShouldBe(["group:proved", "group:traders"]);
+        (await Store.LinksOfAsync((await RequestOfAsync("b@vane.example")).Member.Id, 10, Stop)).ShouldContain(
+            l => l.Purpose == LinkPurpose.SetPassword && l.ClosedAt == null, "a decision ends no link about something else");
+        await SendAsync(browser, "shop", "c@vane.example");
+        (await RequestOfAsync("c@vane.example")).Request.State.ShouldBe(RequestState.Approved, "nothing of it needs a yes");
+    }
+
+    [Theory]
+    [InlineData("ines@known.example", "", MemberStatus.Active)]
+    [InlineData("ines@sub.known.example", "", MemberStatus.Pending)]
+    [InlineData("ines@unknown.example", "spring", MemberStatus.Active)]
+    [InlineData("ines@unknown.example", "autumn", MemberStatus.Pending)]
+    public async Task A_domain_or_a_code_lets_in_without_staff_once_the_address_is_proved(string email, string code, MemberStatus status)
+    {
+        using var browser = Running.NewBrowser();
+        (await browser.PageAsync("/account/register/trade")).ShouldNotContain("SPRING", Case.Insensitive);
+        await SendAsync(browser, "trade", email, ("f.company", "Vane"), ("f.resale", "no"), ("f.code", code));
+        (await RequestOfAsync(email)).Member.Status.ShouldBe(MemberStatus.Unverified);
+        await ProveAsync(browser, email);
+        (await RequestOfAsync(email)).Member.Status.ShouldBe(status);
+    }
+
+    [Fact]
+    public async Task Bots_read_what_everybody_reads_and_staff_see_why_they_are_held()
+    {
+        using var browser = Running.NewBrowser();
+        for (var n = 0; n < 6; n++)
+        {
+            (await TextAsync(await SendAsync(browser, "shop", $"bot{n}@lucky.example", TimeSpan.FromSeconds(20), ("website", "https://lucky.example"))))
+                .ShouldContain("Thank you");
+        }
+
+        var held = await Owner.AskAsync("GET", "requests?state=held");
+        held.Body.GetProperty("items").GetArrayLength().ShouldBe(6);
+        held.Body.GetProperty("items")[0].GetProperty("signs")[0].GetProperty("words").GetString()!.ShouldContain("people do not see");
+        (await Store.MessagesAsync(100, stop: Stop)).ShouldNotContain(m => m.To.EndsWith("@lucky.example", StringComparison.Ordinal));
+        (await Owner.AskAsync("GET", "requests/bot0@lucky.example/nearby")).Body.GetProperty("items").GetArrayLength().ShouldBe(5);
+        // One that was none is let go on, the others go.
+        (await Owner.AskAsync("POST", "members/bot0@lucky.example/let-go")).Status.ShouldBe(HttpStatusCode.OK);
+        (await RequestOfAsync("bot0@lucky.example")).Member.Status.ShouldBe(MemberStatus.Active);
+        var gone = await Owner.AskAsync(
+            "POST", "requests/decide", new { members = Enumerable.Range(0, 6).Select(n => $"bot{n}@lucky.example"), decision = "sham" });
+        (gone.Body.GetProperty("done").GetInt32(), gone.Body.GetProperty("failed").GetArrayLength()).ShouldBe((5, 1));
+        (await Store.MemberByNameAsync("bot1@lucky.example", Stop)).ShouldBeNull();
+        await Owner.RefusedAsync(HttpStatusCode.UnprocessableEntity, "not-one-of", "POST", "requests/decide", new
+        {
+            members = new[] { Orla },
+            decision = "erase"
+        });
+    }
+
+    [Fact]
+    public async Task A_form_counts_once_and_not_at_all_with_a_seal_that_is_none_and_waits_without_scripts()
+    {
+        using var browser = Running.NewBrowser();
+        var page = await browser.PageAsync("/account/register/shop");
+        Task<HttpResponseMessage> PostAsync(string email, string seal) => browser.PostAsync(
+            "/account/register/shop", ("__RequestVerificationToken", Value(page, "__RequestVerificationToken")), ("seal", seal), ("name", "Orla"), ("email",
+                email),
+            ("password", Password));
+        (await TextAsync(await PostAsync("a@vane.example", Value(page, "seal")))).ShouldContain("send it again in");
+        Clock.Advance(TimeSpan.FromSeconds(20));
+        (await PostAsync("a@vane.example", "not-a-seal")).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await PostAsync("a@vane.example", "")).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await PostAsync("a@vane.example", Value(page, "seal"))).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await PostAsync("b@vane.example", Value(page, "seal"))).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await Store.MemberByNameAsync("b@vane.example", Stop)).ShouldBeNull();
+        page = await browser.PageAsync("/account/register/shop");
+        Clock.Advance(TimeSpan.FromHours(13));
+        (await PostAsync("c@vane.example", Value(page, "seal"))).StatusCode.ShouldBe(HttpStatusCode.BadRequest, "it has grown old");
+    }
+}
