@@ -46,6 +46,52 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     }
 
     [Fact]
+    public async Task A_form_is_made_of_fields_tried_and_taken_away()
+    {
+        (await RunAsync("field", "set", "resale", "--label", "For resale?", "--kind", "yes-no")).Out.ShouldContain("asks: For resale?");
+        (await RunAsync("field", "set", "vat", "--label", "VAT number", "--format", "vat")).Exit.ShouldBe(0);
+        (await RunAsync("field", "set", "sky", "--label", "What?", "--kind", "several-of", "--option", "sun=The sun", "--option", "moon=The moon")).Exit.ShouldBe(0);
+        (await RunAsync("field", "set", "sky", "--label", "What?", "--kind", "number"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("several-of"));
+        (await RunAsync("field", "set", "odd", "--label", "Odd", "--pattern", "(")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("regular expression"));
+        (await RunAsync("field", "list")).Out.ShouldSatisfyAllConditions(o => o.ShouldContain("several-of"), o => o.ShouldContain("VAT number"));
+        var file = Path.GetTempFileName();
+        await File.WriteAllTextAsync(file, """
+            {"title": "Trade", "way": "approval", "sections": [{"fields": [{"field": "resale", "required": true},
+             {"field": "vat", "required": true, "shownIf": {"field": "resale", "is": ["yes"]}}]}],
+             "grants": [{"grant": "role:dealer", "when": {"field": "vat", "given": true}, "days": 30}]}
+            """);
+        (await RunAsync("form", "set", "trade", file)).Out.ShouldContain("/account/register/trade");
+        (await RunAsync("form", "show", "trade")).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("vat, required, only if"), o => o.ShouldContain("role:dealer for 30 days"));
+        (await RunAsync("form", "try", "trade", "resale=no")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("Asks: resale\n"), r => r.Out.ShouldContain("Gives: nothing"));
+        (await RunAsync("form", "try", "trade", "resale=yes", "vat=PT1")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(1), r => r.Out.ShouldContain("no VAT number"));
+        (await RunAsync("form", "try", "trade", "resale=yes", "vat=PT501964843")).Out.ShouldContain("Gives: role:dealer");
+        var shown = await RunAsync("form", "show", "trade", "--json");
+        await File.WriteAllTextAsync(file, shown.Out.Replace("Trade", "Trade account", StringComparison.Ordinal));
+        (await RunAsync("form", "set", "trade", file)).Exit.ShouldBe(0);
+        (await RunAsync("form", "list")).Out.ShouldContain("Trade account");
+        await File.WriteAllTextAsync(file, "{\"title\": ");
+        (await RunAsync("form", "set", "trade", file)).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("cannot be read"));
+        File.Delete(file);
+        (await RunAsync("field", "remove", "vat")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(4), r => r.Error.ShouldContain("trade"));
+        (await RunAsync("form", "remove", "trade")).Exit.ShouldBe(0);
+        (await RunAsync("form", "show", "trade")).Exit.ShouldBe(3);
+        (await RunAsync("field", "erase", "vat")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("--yes"));
+        (await RunAsync("field", "erase", "vat", "--yes")).Out.ShouldContain("0 members");
+        (await RunAsync("field", "remove", "vat")).Exit.ShouldBe(0);
+        (await RunAsync("request", "list", "--state", "held")).Out.ShouldContain("Nobody asks");
+        (await RunAsync("request", "list", "--state", "lost")).Exit.ShouldBe(2);
+        (await RunAsync("request", "show", "pia@lanternlane.example")).Exit.ShouldBe(3);
+        (await RunAsync("request", "approve", "pia@lanternlane.example", "nobody@x.example")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(4), r => r.Out.ShouldContain("was decided already"), r => r.Out.ShouldContain("nobody@x.example"));
+        (await RunAsync("request", "ask", "pia@lanternlane.example")).Exit.ShouldBe(2);
+    }
+
+    [Fact]
     public async Task An_organisation_is_given_what_its_people_hold()
     {
         const string pia = "pia@lanternlane.example";

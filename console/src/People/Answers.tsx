@@ -5,6 +5,7 @@ import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
 import { Field } from '../frame/Field';
 import { May } from '../frame/May';
+import { AnswerList } from './forms/AnswerList';
 import { Part } from './MemberPage';
 
 /** What a member answered, in forms and since; staff change it. */
@@ -33,22 +34,7 @@ export function Answers({ member }: { member: Schemas['MemberView'] }) {
       }
     >
       {all.length === 0 && <p className="hint">{t('answers.none')}</p>}
-      <dl className="answers">
-        {all.map((one) => (
-          <div key={one.field}>
-            <dt>{one.label}</dt>
-            <dd>
-              {one.file ? (
-                <a href={`/api/v1/members/${member.id}/files/${one.file.id}`} download>
-                  {one.words}
-                </a>
-              ) : (
-                one.words
-              )}
-            </dd>
-          </div>
-        ))}
-      </dl>
+      <AnswerList member={member.id} answers={all} />
       {edit && fields.data && <Edit member={member} fields={fields.data.items} answers={all} close={() => setEdit(false)} />}
     </Part>
   );

@@ -7,6 +7,7 @@ import { moment } from '../frame/dates';
 import { Field } from '../frame/Field';
 import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
+import { AnswerList } from './forms/AnswerList';
 
 const most = 100;
 const shelves = { waiting: 'waiting,asked', held: 'held', unproved: 'unproved', decided: 'approved,declined' } as const;
@@ -201,24 +202,7 @@ function Request({
         <p>
           {request.email} · {request.title} · {t('requests.since', { at: moment(request.at) })}
         </p>
-        {request.answers.length > 0 && (
-          <dl className="answers">
-            {request.answers.map((one) => (
-              <div key={one.field}>
-                <dt>{one.label}</dt>
-                <dd>
-                  {one.file ? (
-                    <a href={`/api/v1/members/${request.member}/files/${one.file.id}`} download>
-                      {one.words}
-                    </a>
-                  ) : (
-                    one.words
-                  )}
-                </dd>
-              </div>
-            ))}
-          </dl>
-        )}
+        {request.answers.length > 0 && <AnswerList member={request.member} answers={request.answers} />}
         {request.grants.length > 0 && <p className="hint">{t('requests.gives', { what: request.grants.join(', ') })}</p>}
         {request.signs.length > 0 && (
           <ul className="signs">

@@ -34,7 +34,7 @@ public sealed class MailDomains(ServiceOptions options)
     }
 
     /// <summary>Whether one letter is other, missing or too many, or two stand the wrong way round.</summary>
-    internal static bool IsOneAway(string one, string other)
+    public static bool IsOneAway(string one, string other)
     {
         if (Math.Abs(one.Length - other.Length) > 1 || one == other)
         {

@@ -63,12 +63,11 @@ public sealed class JoiningMachinesTests(TwoMachines machines) : IClassFixture<T
     [InlineData("postgres")]
     public async Task A_death_while_people_join_leaves_each_of_them_whole_or_not_at_all(string provider)
     {
-        var folder = Directory.CreateTempSubdirectory("wary-join-").FullName;
-        var database = await KillTests.DatabaseAsync(provider, folder);
+        await using var mortal = await MortalService.OnAsync(provider);
         var taken = new List<string>();
-        await using (var service = await ServiceProcess.Start(folder, $"--Wary:Connection={database.Connection}", "--Wary:ProofsBurst=5000").ReadyAsync())
+        await using (var service = await mortal.StartAsync("--Wary:ProofsBurst=5000"))
         {
-            var token = await KillTests.SetUpAsync(service);
+            var token = await MortalService.OwnedAsync(service);
             using var client = new Client.SentinelClient(new Uri(service.Admin), token);
             await client.PutFieldAsync("company", new Contract.People.FieldDraft { Label = "Company" }, Stop);
             await client.PutFormAsync("shop", new Contract.People.FormDraft
@@ -100,9 +99,9 @@ public sealed class JoiningMachinesTests(TwoMachines machines) : IClassFixture<T
         }
 
         taken.ShouldNotBeEmpty();
-        await using (await ServiceProcess.Start(folder, $"--Wary:Connection={database.Connection}").ReadyAsync())
+        await using (await mortal.StartAsync())
         {
-            using var store = Store.Open(provider, database.Connection, TimeProvider.System);
+            using var store = Store.Open(provider, mortal.Connection, TimeProvider.System);
             for (var n = 0; n < 60; n++)
             {
                 var email = $"a{n}@x.example";
@@ -120,9 +119,6 @@ public sealed class JoiningMachinesTests(TwoMachines machines) : IClassFixture<T
                 }
             }
         }
-
-        await database.DropAsync();
-        Directory.Delete(folder, true);
     }
 
     /// <summary>The form holds at that machine, too.</summary>

@@ -1,6 +1,4 @@
 using System.Collections.Concurrent;
-using System.Text.RegularExpressions;
-using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Contract.People;
@@ -11,7 +9,7 @@ using Xunit;
 namespace WarySentinel.Service.Tests.Nodes;
 
 /// <summary>The service is killed in the middle of writing people.</summary>
-public sealed partial class KillTests
+public sealed class KillTests
 {
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
@@ -20,21 +18,17 @@ public sealed partial class KillTests
     [InlineData("postgres")]
     public async Task What_was_answered_is_there_and_nothing_is_there_by_halves(string provider)
     {
-        var folder = Directory.CreateTempSubdirectory("wary-kill-").FullName;
-        var name = "wary_" + Guid.NewGuid().ToString("N");
-        var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL.");
-        var connection = provider == "sqlite" ? $"Data Source={folder}/sentinel.db" : $"{server};Database={name}";
-        await AdminAsync(provider, server, "CREATE DATABASE " + name);
+        await using var mortal = await MortalService.OnAsync(provider);
         var answered = new ConcurrentBag<(string Member, string Source)>();
         for (var round = 0; round < 3; round++)
         {
-            await using var service = await ServiceProcess.Start(folder, $"--Wary:Connection={connection}").ReadyAsync();
+            await using var service = await mortal.StartAsync();
             await WriteUntilKilledAsync(service, round, answered);
         }
 
         answered.Count.ShouldBeGreaterThan(20);
-        await using var again = await ServiceProcess.Start(folder, $"--Wary:Connection={connection}").ReadyAsync();
-        using var store = Store.Open(provider, connection, TimeProvider.System);
+        await using var again = await mortal.StartAsync();
+        using var store = Store.Open(provider, mortal.Connection, TimeProvider.System);
         foreach (var group in answered.GroupBy(a => a.Member))
         {
             var member = (await store.MemberByNameAsync(group.Key, Stop)).ShouldNotBeNull();
@@ -46,10 +40,6 @@ public sealed partial class KillTests
         }
 
         await again.DisposeAsync();
-        NpgsqlConnection.ClearAllPools();
-        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        await AdminAsync(provider, server, $"DROP DATABASE {name} WITH (FORCE)");
-        Directory.Delete(folder, true);
     }
 
     /// <summary>Killed anywhere in an import and begun again; WARY_IMPORT_KILLS says how often, where it is to be more than a few times.</summary>
@@ -60,17 +50,13 @@ public sealed partial class KillTests
     {
         const int rows = 17_000;
         var trials = int.TryParse(Environment.GetEnvironmentVariable("WARY_IMPORT_KILLS"), out var asked) ? asked : 2;
-        var folder = Directory.CreateTempSubdirectory("wary-kill-").FullName;
-        var name = "wary_" + Guid.NewGuid().ToString("N");
-        var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL.");
-        var connection = provider == "sqlite" ? $"Data Source={folder}/sentinel.db" : $"{server};Database={name}";
-        await AdminAsync(provider, server, "CREATE DATABASE " + name);
-        using var store = Store.Open(provider, connection, TimeProvider.System);
+        await using var mortal = await MortalService.OnAsync(provider);
+        using var store = Store.Open(provider, mortal.Connection, TimeProvider.System);
         var (random, before, token) = (new Random(provider.Length), 1, (string?)null);
         for (var trial = 0; trial < trials; trial++)
         {
             var file = "email,name,role\n" + string.Concat(Enumerable.Range(0, rows).Select(n => $"t{trial}n{n}@x.example,Some One,guide\n"));
-            await using (var service = await ServiceProcess.Start(folder, $"--Wary:Connection={connection}").ReadyAsync())
+            await using (var service = await mortal.StartAsync())
             {
                 token ??= await SetUpAsync(service);
                 var importing = ImportAsync(service, token, file);
@@ -79,7 +65,7 @@ public sealed partial class KillTests
                 await importing;
             }
 
-            await using var again = await ServiceProcess.Start(folder, $"--Wary:Connection={connection}").ReadyAsync();
+            await using var again = await mortal.StartAsync();
             var done = (await ImportAsync(again, token, file)).ShouldNotBeNull();
             (done.Stage, done.Rows, done.Refused).ShouldBe(("done", rows, 0), $"trial {trial}");
             (await store.MemberCountAsync(Stop)).ShouldBe(before += rows);
@@ -88,29 +74,14 @@ public sealed partial class KillTests
             (await store.MembersAsync(new MemberQuery(null, 5, $"t{trial}n{rows - 1}@"), Stop)).ShouldHaveSingleItem();
             (await store.AuditAsync(null, 5, $"t{trial}n0@x.example", "member.import", Stop)).ShouldHaveSingleItem();
         }
-
-        NpgsqlConnection.ClearAllPools();
-        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        await AdminAsync(provider, server, $"DROP DATABASE {name} WITH (FORCE)");
-        Directory.Delete(folder, true);
     }
 
     private static async Task<string> SetUpAsync(ServiceProcess service)
     {
-        const string owner = "owner@x.example", password = "keep-the-lamp-lit";
-        using var nobody = new SentinelClient(new Uri(service.Admin), null);
-        await nobody.FirstOwnerAsync(await CodeAsync(service), owner, "Owner", password, Stop);
-        var token = (await nobody.AddTokenAsync("import", ["read", "write"], null, owner, password, Stop)).Token!.Reveal();
+        var token = await MortalService.OwnedAsync(service);
         using var client = new SentinelClient(new Uri(service.Admin), token);
         await client.AddFactDefinitionAsync("roles", "guide", "Guides", Stop);
         return token;
-    }
-
-    /// <summary>The code of the first owner, once it stands in the log: what is written there may come later than the first answer.</summary>
-    private static async Task<string> CodeAsync(ServiceProcess service)
-    {
-        await service.SaysAsync("/first-owner?code=");
-        return Code().Match(service.Log).Groups[1].Value;
     }
 
     /// <summary>The last that was told; null where it was killed.</summary>
@@ -136,15 +107,8 @@ public sealed partial class KillTests
 
     private static async Task WriteUntilKilledAsync(ServiceProcess service, int round, ConcurrentBag<(string Member, string Source)> answered)
     {
-        const string owner = "owner@x.example", password = "keep-the-lamp-lit";
-        using var nobody = new SentinelClient(new Uri(service.Admin), null);
-        if (round == 0)
-        {
-            await nobody.FirstOwnerAsync(await CodeAsync(service), owner, "Owner", password, Stop);
-        }
-
-        using var client = new SentinelClient(new Uri(service.Admin), (await nobody.AddTokenAsync("kill", ["read", "write"], null, owner, password, Stop))
-            .Token?.Reveal());
+        using var client = new SentinelClient(
+            new Uri(service.Admin), round == 0 ? await MortalService.OwnedAsync(service) : await MortalService.TokenAsync(service));
         if (round == 0)
         {
             await client.AddFactDefinitionAsync("groups", "schools", "Schools", Stop);
@@ -181,18 +145,4 @@ public sealed partial class KillTests
         await service.KillAsync();
         await Task.WhenAll(writing);
     }
-
-    private static async Task AdminAsync(string provider, string server, string sql)
-    {
-        if (provider == "postgres")
-        {
-            await using var connection = new NpgsqlConnection(server + ";Database=postgres;Pooling=false");
-            await connection.OpenAsync(Stop);
-            await using var command = new NpgsqlCommand(sql, connection);
-            await command.ExecuteNonQueryAsync(Stop);
-        }
-    }
-
-    [GeneratedRegex("code=([0-9a-f]+)")]
-    private static partial Regex Code();
 }

@@ -1,4 +1,3 @@
-using Npgsql;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Contract.People;
@@ -23,25 +22,21 @@ public sealed partial class LetterKillTests
     public async Task No_letter_is_lost_and_none_goes_out_twice_and_what_nobody_can_know_says_so(string provider, int machines)
     {
         var kills = int.TryParse(Environment.GetEnvironmentVariable("WARY_LETTER_KILLS"), out var asked) ? asked : 3;
-        var folder = Directory.CreateTempSubdirectory("wary-letters-").FullName;
-        var name = "wary_" + Guid.NewGuid().ToString("N");
-        var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL.");
-        var connection = provider == "sqlite" ? $"Data Source={folder}/sentinel.db" : $"{server};Database={name}";
-        await AdminAsync(provider, server, "CREATE DATABASE " + name);
+        await using var mortal = await MortalService.OnAsync(provider);
         var random = new Random(kills);
         var port = RunningSite.FreePort();
         await using var mailbox = new SmtpMailbox(port) { Thinks = () => TimeSpan.FromMilliseconds(Random.Shared.Next(12)) };
         string[] settings =
         [
-            $"--Wary:Connection={connection}", $"--Wary:Smtp=smtp://127.0.0.1:{port}", "--Wary:MailFrom=lamp@site.example", "--Wary:RoundMilliseconds=30",
+            $"--Wary:Smtp=smtp://127.0.0.1:{port}", "--Wary:MailFrom=lamp@site.example", "--Wary:RoundMilliseconds=30",
             "--Wary:LetterAttemptSeconds=2",
         ];
-        using var store = Store.Open(provider, connection, TimeProvider.System);
+        using var store = Store.Open(provider, mortal.Connection, TimeProvider.System);
         var running = new ServiceProcess[machines];
         var token = "";
         for (var n = 0; n < machines; n++)
         {
-            running[n] = await ServiceProcess.Start(folder, settings).ReadyAsync();
+            running[n] = await mortal.StartAsync(settings);
             token = n == 0 ? await SetUpAsync(running[0]) : token;
         }
 
@@ -58,7 +53,7 @@ public sealed partial class LetterKillTests
             await Task.Delay(random.Next(600), Stop);
             await running[dying].KillAsync();
             await writing;
-            running[dying] = await ServiceProcess.Start(folder, settings).ReadyAsync();
+            running[dying] = await mortal.StartAsync(settings);
         }
 
         var letters = await SettledAsync(store);
@@ -70,10 +65,6 @@ public sealed partial class LetterKillTests
         letters.Count(l => l.State is not (LetterState.Sent or LetterState.Unclear)).ShouldBe(0, "nothing is left behind");
         letters.Count(l => l.State == LetterState.Unclear).ShouldBeLessThanOrEqualTo(kills, "one at most for each death");
         came.Keys.ShouldAllBe(id => letters.Any(l => l.Id.ToString("N") == id), "nothing goes out that is not written down");
-        NpgsqlConnection.ClearAllPools();
-        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        await AdminAsync(provider, server, $"DROP DATABASE {name} WITH (FORCE)");
-        Directory.Delete(folder, true);
     }
 
     /// <summary>All letters, once none waits any more, or none has gone for a minute.</summary>
@@ -91,12 +82,7 @@ public sealed partial class LetterKillTests
 
     private static async Task<string> SetUpAsync(ServiceProcess service)
     {
-        const string owner = "owner@x.example", password = "keep-the-lamp-lit";
-        await service.SaysAsync("/first-owner?code=");
-        using var nobody = new SentinelClient(new Uri(service.Admin), null);
-        await nobody.FirstOwnerAsync(
-            System.Text.RegularExpressions.Regex.Match(service.Log, "code=([0-9a-f]+)").Groups[1].Value, owner, "Owner", password, Stop);
-        var token = (await nobody.AddTokenAsync("letters", ["read", "write"], null, owner, password, Stop)).Token!.Reveal();
+        var token = await MortalService.OwnedAsync(service);
         using var client = new SentinelClient(new Uri(service.Admin), token);
         var file = "email,name\n" + string.Concat(Enumerable.Range(0, People).Select(n => $"a{n}@x.example,Some One\n"));
         await foreach (var _ in client.ImportMembersAsync(
@@ -120,17 +106,6 @@ public sealed partial class LetterKillTests
         catch (Exception gone) when (gone is HttpRequestException or IOException or SentinelException or TaskCanceledException)
         {
             // Killed.
-        }
-    }
-
-    private static async Task AdminAsync(string provider, string server, string sql)
-    {
-        if (provider == "postgres")
-        {
-            await using var connection = new NpgsqlConnection(server + ";Database=postgres;Pooling=false");
-            await connection.OpenAsync(Stop);
-            await using var command = new NpgsqlCommand(sql, connection);
-            await command.ExecuteNonQueryAsync(Stop);
         }
     }
 }

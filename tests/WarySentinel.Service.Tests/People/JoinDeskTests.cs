@@ -26,7 +26,8 @@ public sealed class JoinDeskTests
         seals.Use(seal);
         seals.Take(seal.Text).ShouldBeNull("it was used");
         var random = new Random(3);
-        foreach (var odd in new[] { null, "", "x", new string('x', 5000), keys.CreateProtector("other").Protect("1|2|3"), keys.CreateProtector("form-seal").Protect("1|2") })
+        foreach (var odd in new[] { null, "", "x", new string('x', 5000), keys.CreateProtector("other").Protect("1|2|3"),
+            keys.CreateProtector("form-seal").Protect("1|2") })
         {
             seals.Take(odd).ShouldBeNull();
         }
@@ -67,7 +68,8 @@ public sealed class JoinDeskTests
         for (var n = 0; n < 4000; n++)
         {
             seals.Use(seals.Issue());
-            (seals.Issue().Bits, seals.Pace).ShouldSatisfyAllConditions(s => s.Bits.ShouldBeInRange(bits, 19), s => s.Pace.ShouldBeInRange(pace, TimeSpan.FromMinutes(1)));
+            (seals.Issue().Bits, seals.Pace).ShouldSatisfyAllConditions(s => s.Bits.ShouldBeInRange(bits, 19), s => s.Pace.ShouldBeInRange(pace,
+                TimeSpan.FromMinutes(1)));
         }
 
         seals.Issue().Bits.ShouldBe(19);

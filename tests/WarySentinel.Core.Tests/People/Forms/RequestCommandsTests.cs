@@ -83,7 +83,8 @@ public sealed class RequestCommandsTests
         RequestCommands.Ask(null, null, "?", "o", Start).Problem!.Code.ShouldBe("member-unknown");
         foreach (var words in new[] { new string('x', 5000), "a\u202eb" })
         {
-            RequestCommands.Decline(Someone(MemberStatus.Pending), Asking(RequestState.Waiting, true), words, "o", Start).Problem!.Faults[0].Field.ShouldBe("words");
+            RequestCommands.Decline(Someone(MemberStatus.Pending), Asking(RequestState.Waiting, true), words, "o",
+                Start).Problem!.Faults[0].Field.ShouldBe("words");
         }
     }
 
