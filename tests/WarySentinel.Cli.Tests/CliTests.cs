@@ -50,7 +50,8 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     {
         (await RunAsync("field", "set", "resale", "--label", "For resale?", "--kind", "yes-no")).Out.ShouldContain("asks: For resale?");
         (await RunAsync("field", "set", "vat", "--label", "VAT number", "--format", "vat")).Exit.ShouldBe(0);
-        (await RunAsync("field", "set", "sky", "--label", "What?", "--kind", "several-of", "--option", "sun=The sun", "--option", "moon=The moon")).Exit.ShouldBe(0);
+        (await RunAsync("field", "set", "sky", "--label", "What?", "--kind", "several-of", "--option", "sun=The sun", "--option",
+            "moon=The moon")).Exit.ShouldBe(0);
         (await RunAsync("field", "set", "sky", "--label", "What?", "--kind", "number"))
             .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("several-of"));
         (await RunAsync("field", "set", "odd", "--label", "Odd", "--pattern", "(")).ShouldSatisfyAllConditions(

@@ -42,7 +42,8 @@ public static class RequestCommands
 
         var after = member.Status == MemberStatus.Active ? member
             : member with { Status = MemberStatus.Active, Cause = new StatusCause(now, by, words) };
-        var due = request?.Grants.Where(g => request.NeedsApproval || g.AfterApproval || request.State == RequestState.Held) ?? [];
+        // Who was in already has what needed no yes.
+        var due = request?.Grants.Where(g => g.AfterApproval || member.Status != MemberStatus.Active) ?? [];
         after = Given(policy, after, due, request?.Form ?? "", now, changes);
         return Decided(member, after, request, RequestState.Approved, (words, by, now), changes, "approve");
     }
