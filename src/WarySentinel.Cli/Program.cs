@@ -27,6 +27,8 @@ foreach (var noun in FormVerbs.Build())
     root.Subcommands.Add(noun);
 }
 
+root.Subcommands.Add(TermsVerbs.Build());
+root.Subcommands.Add(DirectoryVerbs.Build());
 root.Subcommands.Add(GrantVerbs.Build());
 root.Subcommands.Add(OrganisationVerbs.Build());
 root.Subcommands.Add(SyncVerbs.Build());

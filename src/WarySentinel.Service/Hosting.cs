@@ -169,6 +169,7 @@ internal static class Hosting
         services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
             .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>()
             .AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>().AddSingleton<RequestPages>().AddSingleton<ProfilePages>()
+            .AddSingleton<TermsPages>().AddSingleton<AgreePages>().AddSingleton<DirectoryPages>().AddSingleton<TermsAsked>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>

@@ -60,9 +60,13 @@ internal sealed class PolicyReader(StoreContext db)
         var forms = FormBodies.Book(
             await RowsAsync("field", db.Fields, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop),
             await RowsAsync("form", db.Forms, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop), faults);
+        var terms = TermsBodies.Book(
+            await RowsAsync("terms", db.Terms, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop),
+            await RowsAsync("terms-text", db.TermsTexts, r => r.Terms + " " + r.Number, (k, q) => q.Where(r => r.Terms + " " + r.Number == k), stop), faults);
+        var directory = DirectoryRow.Read(await RowsAsync("directory", db.Directory, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop), faults);
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
-            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms), faults);
+            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

@@ -39,6 +39,16 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<JoinRequestRow> JoinRequests => Set<JoinRequestRow>();
 
+    internal DbSet<TermsRow> Terms => Set<TermsRow>();
+
+    internal DbSet<TermsTextRow> TermsTexts => Set<TermsTextRow>();
+
+    internal DbSet<ConsentRow> Consents => Set<ConsentRow>();
+
+    internal DbSet<DirectoryRow> Directory => Set<DirectoryRow>();
+
+    internal DbSet<ListingRow> Listings => Set<ListingRow>();
+
     internal DbSet<MemberNoteRow> MemberNotes => Set<MemberNoteRow>();
 
     internal DbSet<OrganisationRow> Organisations => Set<OrganisationRow>();
@@ -101,6 +111,11 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<AnswerRow>(AnswerRow.Map);
         modelBuilder.Entity<AnswerFileRow>(AnswerFileRow.Map);
         modelBuilder.Entity<JoinRequestRow>(JoinRequestRow.Map);
+        modelBuilder.Entity<TermsRow>(TermsRow.Map);
+        modelBuilder.Entity<TermsTextRow>(TermsTextRow.Map);
+        modelBuilder.Entity<ConsentRow>(ConsentRow.Map);
+        modelBuilder.Entity<DirectoryRow>(DirectoryRow.Map);
+        modelBuilder.Entity<ListingRow>(ListingRow.Map);
         modelBuilder.Entity<MemberNoteRow>(MemberNoteRow.Map);
         modelBuilder.Entity<GrantRow>(GrantRow.Map);
         modelBuilder.Entity<OrganisationRow>(OrganisationRow.Map);

@@ -45,6 +45,11 @@ internal static class InviteVerbs
         }));
         member.Subcommands.Add(With(new Command("password", "Make up a password for a member, and tell it once. They are signed out everywhere."), Email).Does(
             async call => Tell(call, await call.Client.GeneratePasswordAsync(call.Get(Email), call.Stop))));
+        member.Subcommands.Add(With(new Command("terms", "What a member said to the site's terms, the newest first."), Email).Does(async call => call.Out.Table(
+            await call.Client.ConsentsAsync(call.Get(Email), call.Stop), "They were never asked.", ("terms", c => c.Terms),
+            ("version", c => c.Number.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("said", c => c.Agreed ? "agreed" : "refused"),
+            ("at", c => c.At.ToString("yyyy-MM-dd HH:mm", System.Globalization.CultureInfo.InvariantCulture)), ("language", c => c.Language),
+            ("where", c => c.Where))));
         member.Subcommands.Add(With(
             With(new Command("letters", "Say in which language a member is written to, and whether they get more than has to be."), Email),
             WishedLanguage, Only).Does(

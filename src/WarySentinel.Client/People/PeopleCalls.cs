@@ -12,7 +12,7 @@ public sealed partial class SentinelClient
         (string Name, string? Value)[] asked =
         [
             ("search", filter.Search), ("status", filter.Status), ("holds", filter.Holds), ("joinedFrom", filter.JoinedFrom),
-            ("joinedUntil", filter.JoinedUntil), ("seenFrom", filter.SeenFrom), ("seenUntil", filter.SeenUntil),
+            ("joinedUntil", filter.JoinedUntil), ("seenFrom", filter.SeenFrom), ("seenUntil", filter.SeenUntil), ("answer", filter.Answer),
             ("never", filter.Never == true ? "true" : null), ("sort", filter.Sort),
         ];
         var query = string.Join('&', asked.Where(a => a.Value is not null).Select(a => $"{a.Name}={Uri.EscapeDataString(a.Value!)}"));

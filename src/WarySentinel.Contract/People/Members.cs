@@ -66,9 +66,10 @@ public sealed record MemberView(
 /// <param name="SeenUntil">The last day, or the moment before which they did; who never has is not among them.</param>
 /// <param name="Never">Only those who never signed in.</param>
 /// <param name="Sort"><c>email</c> (usual), <c>name</c>, <c>joined</c> or <c>seen</c>; with <c>-</c> before it, the last first.</param>
+/// <param name="Answer">Who answered a field so: <c>town</c>, <c>town:port</c> (a part), <c>sky=moon</c> (the very answer), <c>telescopes&gt;=2</c>.</param>
 public sealed record MemberFilter(
     string? Search = null, string? Status = null, string? Holds = null, string? JoinedFrom = null, string? JoinedUntil = null, string? SeenFrom = null,
-    string? SeenUntil = null, bool? Never = null, string? Sort = null);
+    string? SeenUntil = null, bool? Never = null, string? Sort = null, string? Answer = null);
 
 /// <summary>A member to be added.</summary>
 /// <param name="Email">The e-mail address.</param>
@@ -109,9 +110,10 @@ public sealed record EndedView(int Ended);
 /// <param name="Organisations">The organisations that they belong to.</param>
 /// <param name="Answers">What they answered in forms.</param>
 /// <param name="Request">How they asked to join; null where no request is kept.</param>
+/// <param name="Consents">What they said to the site's terms, the newest first.</param>
 public sealed record MemberDataView(
     MemberView Member, IReadOnlyList<SessionView> Sessions, IReadOnlyList<NoteView> Notes, IReadOnlyList<MemberLetterView> Letters,
-    IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations, IReadOnlyList<AnswerView> Answers, RequestView? Request);
+    IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations, IReadOnlyList<AnswerView> Answers, RequestView? Request, IReadOnlyList<ConsentView> Consents);
 
 /// <summary>A letter to a member.</summary>
 /// <param name="At">When it was written.</param>

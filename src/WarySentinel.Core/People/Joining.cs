@@ -1,5 +1,6 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
 
 namespace WarySentinel.Core.People;
@@ -12,6 +13,12 @@ public sealed record JoinAttempt(MemberDraft Person, JoinForm Form, FilledForm F
 {
     /// <summary>The files among the answers.</summary>
     public IReadOnlyList<AnswerFile> Files { get; init; } = [];
+
+    /// <summary>For each terms by key, the version that they saw and whether they agreed.</summary>
+    public IReadOnlyDictionary<string, (int Number, bool Agreed)> Said { get; init; } = new Dictionary<string, (int, bool)>();
+
+    /// <summary>The language of the page (RFC 5646 tag).</summary>
+    public string Language { get; init; } = "";
 
     /// <summary>Why it looks like a sham.</summary>
     public IReadOnlyList<Sign> Signs { get; init; } = [];
@@ -48,7 +55,7 @@ public static class Joining
     public static Outcome<Edit<Joined>> Register(Policy policy, JoinAttempt attempt, Secret hash, Guid id, DateTimeOffset now, PasswordRules rules)
     {
         var joining = attempt.Form.JoiningOn(policy.Settings);
-        if (joining.Way == JoinWay.Closed)
+        if (joining.Way == JoinWay.Closed || TermsBook.Of(policy).OfForm(attempt.Form.Draft.Terms, now) is not { } terms)
         {
             return Problem.Of(ProblemKind.Forbidden, "join-closed");
         }
@@ -60,6 +67,7 @@ public static class Joining
         }
 
         attempt.Filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        var consents = ConsentCommands.ByForm(terms, attempt, policy.Settings.Language, id, now, faults);
         if (faults.Any)
         {
             return faults.ToProblem();
@@ -74,7 +82,7 @@ public static class Joining
             Domain = read.Value.Email[(read.Value.Email.LastIndexOf('@') + 1)..],
         };
         var isHeld = Suspicion.IsHeld(attempt.Signs);
-        var fresh = read.Value with
+        var fresh = ConsentCommands.With(read.Value, consents) with
         {
             PasswordHash = hash,
             Status = mustProve ? MemberStatus.Unverified : isHeld || needsApproval ? MemberStatus.Pending : MemberStatus.Active,
@@ -88,7 +96,7 @@ public static class Joining
                 "member.register", fresh.Email,
                 [
                     new MemberAdded(fresh), new AnswersSet(id, attempt.Filled.Answers), .. attempt.Files.Select(f => new FileKept(f with { Member = id })),
-                    new RequestAdded(request),
+                    .. consents.Select(c => new ConsentGiven(c)), new RequestAdded(request),
                 ],
                 null, fresh.Name),
             new Joined(fresh, request));

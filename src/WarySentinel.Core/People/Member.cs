@@ -1,4 +1,5 @@
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People.Consents;
 
 namespace WarySentinel.Core.People;
 
@@ -41,6 +42,9 @@ public sealed record Member(
 
     /// <summary>Whether they want no letters but those that have to be (RFC 8058).</summary>
     public bool IsUnsubscribed { get; init; }
+
+    /// <summary>What they said last to each of the site's terms.</summary>
+    public IReadOnlyList<Consented> Said { get; init; } = [];
 
     /// <summary>When they last signed in to the site; null where they never have.</summary>
     public DateTimeOffset? SeenAt { get; init; }

@@ -1,12 +1,16 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People.Forms;
 
 namespace WarySentinel.Core.People;
 
 /// <summary>A member as a row of a file tells of them; a field that the file has not, or leaves empty, says nothing.</summary>
 public sealed record ImportRow(int Line)
 {
-    /// <summary>The fields that a column can be.</summary>
+    /// <summary>What begins the name of a column that holds answers to a field.</summary>
+    public const string AnswerPrefix = "answer.";
+
+    /// <summary>The fields that a column can be, beside answers.</summary>
     public static readonly IReadOnlyList<string> Fields =
         ["email", "name", "first-name", "last-name", "user-name", "password-hash", "status", "roles", "groups", "plans", "joined", "until", "language"];
 
@@ -42,6 +46,9 @@ public sealed record ImportRow(int Line)
 
     /// <summary>The language that they are written to in (RFC 5646 tag).</summary>
     public string? Language { get; init; }
+
+    /// <summary>What they answered, by the keys of fields; several answers are parted by <c>|</c>.</summary>
+    public IReadOnlyList<KeyValuePair<string, string>> Answers { get; init; } = [];
 }
 
 /// <summary>What a row does.</summary>
@@ -78,7 +85,10 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
     private static readonly char[] Formula = ['=', '+', '@', '-'];
 
     /// <summary>What a row does to who is there with its address, or why it cannot.</summary>
-    public Outcome<Edit<ImportStep>> Step(ImportRow row, Member? there)
+    /// <param name="row">The row.</param>
+    /// <param name="there">Who is there; null where nobody is.</param>
+    /// <param name="answered">What they have answered, where the row says any of that.</param>
+    public Outcome<Edit<ImportStep>> Step(ImportRow row, Member? there, IReadOnlyList<FieldAnswer>? answered = null)
     {
         var faults = new Faults();
         var dates = SiteDates.ReadBoth(policy.Settings.TimeZone, row.Joined, row.Until, (field, code, values) =>
@@ -101,21 +111,46 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
             faults.Take(problem);
         }
 
+        var answers = AnswersOf(row, faults);
         if (faults.Any)
         {
             return faults.ToProblem();
         }
 
+        answers.RemoveAll(a => answered?.Any(o => o.Field == a.Field && o.Values.SequenceEqual(a.Values)) == true);
         var grants = read.Value.Grants.Select(g => g with { Source = source, From = dates.From ?? now, Until = dates.Until }).ToList();
         return there is null ? Adding(read.Value with
         {
             Grants = grants,
             PasswordHash = row.PasswordHash,
             Status = isStatus ? status : hash is null ? MemberStatus.Invited : MemberStatus.Active,
-        }) : Changing(there, read.Value, row, isStatus ? status : null, grants);
+        }, answers) : Changing(there, read.Value, row, (isStatus ? status : null, grants, answers));
     }
 
-    private static Outcome<Edit<ImportStep>> Adding(Member fresh)
+    /// <summary>The answers of a row, each as its field takes it.</summary>
+    private List<FieldAnswer> AnswersOf(ImportRow row, Faults faults)
+    {
+        var answers = new List<FieldAnswer>();
+        foreach (var (key, text) in row.Answers)
+        {
+            var field = FormBook.Of(policy).FindField(key);
+            var read = field is null ? Problem.Of(ProblemKind.Invalid, "field-unknown", key)
+                : field.Kind == FieldKind.File ? Problem.Of(ProblemKind.Invalid, "answer-file-only")
+                : AnswerReader.Read(field, field.Kind == FieldKind.SeveralOf ? text.Split('|') : [text]);
+            if (read.Problem is { } wrong)
+            {
+                faults.Take(ImportRow.AnswerPrefix + key, wrong);
+            }
+            else
+            {
+                answers.AddRange(read.Value.Count == 0 ? [] : [new FieldAnswer(key, read.Value)]);
+            }
+        }
+
+        return answers;
+    }
+
+    private static Outcome<Edit<ImportStep>> Adding(Member fresh, List<FieldAnswer> answers)
     {
         if (fresh.Status == MemberStatus.Active && fresh.PasswordHash is null)
         {
@@ -125,11 +160,16 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
 
         var says = string.Join(", ", fresh.Grants.Select(g => g.Fact).Prepend(fresh.Name));
         return new Edit<ImportStep>(
-            new Edit("member.import", fresh.Email, [new MemberAdded(fresh)], null, says), new ImportStep(fresh, ImportEffect.Fresh, says));
+            new Edit("member.import", fresh.Email, [new MemberAdded(fresh), .. First(fresh.Id, answers)], null, says), new ImportStep(fresh, ImportEffect.Fresh, says));
     }
 
-    private Outcome<Edit<ImportStep>> Changing(Member there, Member read, ImportRow row, MemberStatus? status, List<Grant> grants)
+    private static IEnumerable<Change> First(Guid member, List<FieldAnswer> answers) =>
+        answers.Count == 0 ? [] : [new AnswersSet(member, answers) { AreFirst = true }];
+
+    private Outcome<Edit<ImportStep>> Changing(
+        Member there, Member read, ImportRow row, (MemberStatus? Status, List<Grant> Grants, List<FieldAnswer> Answers) asked)
     {
+        var (status, grants, answers) = asked;
         var (changes, says, after) = (new List<Change>(), new List<string>(), there);
         if (row.Name is not null && read.Name != there.Name)
         {
@@ -169,6 +209,13 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
         {
             changes.AddRange(changes.Count == 0 ? [new MemberTouched(there.Id, there.Version)] : []);
             (after, says) = (GrantCommands.Giving(after, grant, changes) with { Version = there.Version + 1 }, [.. says, grant.Fact]);
+        }
+
+        if (answers.Count > 0)
+        {
+            changes.AddRange(changes.Count == 0 ? [new MemberTouched(there.Id, there.Version)] : []);
+            changes.Add(new AnswersSet(there.Id, answers));
+            (after, says) = (after with { Version = there.Version + 1 }, [.. says, .. answers.Select(a => ImportRow.AnswerPrefix + a.Field)]);
         }
 
         changes.AddRange(changes.Count > 0 ? GrantCommands.Guard(there, after, now) : []);

@@ -2,6 +2,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 
@@ -41,6 +42,9 @@ public sealed record SiteDocument
 
     /// <summary>Redirects.</summary>
     public IReadOnlyList<Written<RedirectDraft>>? Redirects { get; init; }
+
+    /// <summary>Terms that members agree to.</summary>
+    public IReadOnlyList<Written<TermsDraft>>? Terms { get; init; }
 
     /// <summary>Fields of forms.</summary>
     public IReadOnlyList<Written<FieldDraft>>? Fields { get; init; }

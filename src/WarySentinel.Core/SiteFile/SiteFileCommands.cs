@@ -93,7 +93,7 @@ public sealed partial class SiteFileCommands
         // Where people land is judged by the gates as they will be.
         var gated = file.Redirects is null || faults.Count > 0 ? between : policy.TryAfter(new Edit("apply", "", changes));
         Redirects(file.Redirects, gated.IsGood ? gated.Value : between.Value, known);
-        Forms(file.Fields, file.Forms, between.Value);
+        Forms(file, between.Value, known);
         Left(between.Value, file, known);
     }
 

@@ -134,6 +134,20 @@ public sealed class PolicyHolder : INewsReader
     public async Task<Outcome<T>> ChangeAsync<T>(
         Func<Policy, Task<Outcome<Edit<T>>>> command, string by, CancellationToken stop, IProgress<int>? progress = null)
     {
+        try
+        {
+            return await BesidesAsync(command, by, stop, progress);
+        }
+        catch (StoreRefusedException refused)
+        {
+            // What people have done meanwhile stands against it.
+            return refused.Problem;
+        }
+    }
+
+    private async Task<Outcome<T>> BesidesAsync<T>(
+        Func<Policy, Task<Outcome<Edit<T>>>> command, string by, CancellationToken stop, IProgress<int>? progress)
+    {
         for (var tries = 0; tries < MostBesides; tries++)
         {
             var from = held;

@@ -6,6 +6,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Check;
@@ -66,7 +67,8 @@ public sealed partial class AuthZenEndpoints
                 // Where a plain member may not, only those who hold a fact that a gate asks for can: nobody else need be looked at.
                 var reasons = item is { } asks ? policy.Decide(Visitor.Guest, asks, act, now).Match(d => d.Reasons, _ => [])
                     : policy.Decide(Visitor.Guest, normal!, act, now).Reasons;
-                return await MembersAsync(asked.SubjectType, May(Visitor.With()) ? null : FactsOf(reasons), May, body, stop);
+                return await MembersAsync(asked.SubjectType, May(Visitor.With()) ? null : FactsOf(reasons),
+                    member => May(TermsBook.Of(policy).VisitorOf(member, now)), body, stop);
             case "guest" or "visitor":
                 object[] found = May(Visitor.Guest) ? [new { type = asked.SubjectType, id = "guest" }] : [];
                 return new { results = found, page = new PageSaid("", found.Length) };
@@ -98,7 +100,7 @@ public sealed partial class AuthZenEndpoints
 
     /// <summary>The members who may; among those who hold certain facts, where these alone can.</summary>
     private async Task<object> MembersAsync(
-        string type, List<(FactKind, string)>? facts, Func<Visitor, bool> may, JsonElement body, CancellationToken stop)
+        string type, List<(FactKind, string)>? facts, Func<Member, bool> may, JsonElement body, CancellationToken stop)
     {
         var (limit, token) = PageAsked(body);
         var (results, next) = (new List<object>(), "");
@@ -110,7 +112,7 @@ public sealed partial class AuthZenEndpoints
             more = page.Count == MostPage;
             foreach (var member in page)
             {
-                if (member.Status == MemberStatus.Active && may(member.AsVisitor()))
+                if (member.Status == MemberStatus.Active && may(member))
                 {
                     if (results.Count == limit)
                     {

@@ -2,6 +2,8 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Pages;
+using WarySentinel.Core.People.Consents;
+using WarySentinel.Core.People.Directory;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -40,7 +42,11 @@ public sealed class AccountOverview(
             Model = new AccountModel(
                 visitor.Name ?? visitor.Email ?? "", [.. links], [.. held], await OrganisationsAsync(live, http.RequestAborted),
                 await DevicesAsync(live, dates, http.RequestAborted), token.FormFieldName,
-                token.RequestToken!),
+                token.RequestToken!)
+            {
+                HasDirectory = MemberDirectory.Of(policy).Audience?.Admits(visitor, "", now) == true,
+                HasTerms = TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null),
+            },
         });
         return true;
     }

@@ -13,8 +13,8 @@ namespace WarySentinel.Service.Pages;
 public sealed class AccountPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
     ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview, JoinPages join, OrganisationPages organisations,
-    PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, RequestPages requests, ProfilePages profile, ILetters letters,
-        PeopleLane people,
+    PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, RequestPages requests, ProfilePages profile,
+    TermsPages terms, AgreePages agreeing, DirectoryPages directory, TermsAsked agree, ILetters letters, PeopleLane people,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages and what they need.</summary>
@@ -35,6 +35,9 @@ public sealed class AccountPages(
         register.Map(account);
         requests.Map(account);
         profile.Map(account);
+        terms.Map(account);
+        agreeing.Map(account);
+        directory.Map(account);
         organisations.Map(account);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
@@ -45,6 +48,12 @@ public sealed class AccountPages(
     private async Task AccountAsync(HttpContext http)
     {
         var identity = await visitors.ReadAsync(http);
+        if (identity.Owing is not null)
+        {
+            PageRequests.See(http, AgreePages.AddressOf(options.AccountPrefix, options.AccountPrefix + "/"));
+            return;
+        }
+
         if (await overview.WriteAsync(http, identity))
         {
             return;
@@ -121,7 +130,7 @@ public sealed class AccountPages(
         await sessions.BeginAsync(http, SessionPurpose.Site, member.Id, keep);
         await TellOfNewDeviceAsync(http, member);
         browsers.Note(http, SessionPurpose.Site, member.Id);
-        PageRequests.See(http, AfterSignIn(http, member, back, PageRequests.BackOf(form["to"])));
+        PageRequests.See(http, agree.Via(member, AfterSignIn(http, member, back, PageRequests.BackOf(form["to"]))));
     }
 
     /// <summary>Tells a member that their account is used with a browser that it was never used with; not at their very first sign-in.</summary>

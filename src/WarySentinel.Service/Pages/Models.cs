@@ -13,7 +13,14 @@ public sealed record UnlockModel(
 /// <summary>What the account page shows.</summary>
 public sealed record AccountModel(
     string Name, IReadOnlyList<SiteLink> Links, IReadOnlyList<(string Title, string Until)> Held,
-    IReadOnlyList<(SiteLink Link, bool Manages)> Organisations, IReadOnlyList<Device> Devices, string TokenField, string Token);
+    IReadOnlyList<(SiteLink Link, bool Manages)> Organisations, IReadOnlyList<Device> Devices, string TokenField, string Token)
+{
+    /// <summary>Whether they may look at the directory.</summary>
+    public bool HasDirectory { get; init; }
+
+    /// <summary>Whether the site has terms.</summary>
+    public bool HasTerms { get; init; }
+}
 
 /// <summary>Somewhere that a member is signed in.</summary>
 public sealed record Device(Guid Id, string Name, string Since, bool IsThis);

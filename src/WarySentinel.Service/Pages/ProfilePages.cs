@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
@@ -55,6 +56,15 @@ public sealed class ProfilePages(
             return;
         }
 
+        if (MemberDirectory.Of(policies.Current).Audience is not null)
+        {
+            IReadOnlyList<string>? shown = sent["listed"] == "yes" ? [.. sent["show"].OfType<string>()] : null;
+            await people.ChangeAsync(
+                async () => DirectoryCommands.List(
+                    policies.Current, await store.MemberAsync(member.Id, http.RequestAborted), await store.ListingAsync(member.Id, http.RequestAborted), shown),
+                member.Email);
+        }
+
         await WriteAsync(http, identity, saved.Value, null, null, 200, true);
     }
 
@@ -71,6 +81,15 @@ public sealed class ProfilePages(
         return member;
     }
 
+    private async Task<OwnListing?> DirectoryAsync(Member member, CancellationToken stop)
+    {
+        var policy = policies.Current;
+        return MemberDirectory.Of(policy) is not { Audience: { } audience } directory ? null : new OwnListing(
+            GateWords.OfAudience(audience, policy),
+            [.. directory.FieldsOf(FormBook.Of(policy)).Select(f => (f.Key, f.WordsIn(member.Language).Label ?? f.Key))],
+            await store.ListingAsync(member.Id, stop));
+    }
+
     private async Task WriteAsync(
         HttpContext http, RequestIdentity identity, Member member, FormAnswers? typed, PageError? error, int status, bool saved = false)
     {
@@ -84,6 +103,7 @@ public sealed class ProfilePages(
             Model = new ProfileModel(member.Name, member.Email, book.Profile, typed ?? FormAnswers.Of(book.Profile, there), saved, error)
             {
                 Language = member.Language,
+                Directory = await DirectoryAsync(member, http.RequestAborted),
                 Shown =
                 [
                     .. shown.Select(a => (
@@ -96,6 +116,12 @@ public sealed class ProfilePages(
     }
 }
 
+/// <summary>What a member shows of themselves in the directory.</summary>
+/// <param name="Who">Who may look at it.</param>
+/// <param name="Offered">Key and label of the fields that can be shown.</param>
+/// <param name="Shown">The keys of those that are; null where the member does not stand in it.</param>
+public sealed record OwnListing(string Who, IReadOnlyList<(string Key, string Label)> Offered, IReadOnlyList<string>? Shown);
+
 /// <summary>What the page of a profile shows.</summary>
 /// <param name="Name">The name.</param>
 /// <param name="Email">The address.</param>
@@ -107,6 +133,9 @@ public sealed record ProfileModel(string Name, string Email, JoinForm Form, Form
 {
     /// <summary>The language that they are written to in.</summary>
     public string? Language { get; init; }
+
+    /// <summary>What they show in the directory; null where the site has none.</summary>
+    public OwnListing? Directory { get; init; }
 
     /// <summary>What they read and do not change.</summary>
     public IReadOnlyList<(string Label, string Words)> Shown { get; init; } = [];

@@ -24,6 +24,13 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         }
 
         var back = ReturnTo.OrElse(path.SentWithQuery, "/");
+        if (identity.Owing is { } owing && (refusal.Answer != Answer.NotFound
+            || policy.Decide(owing, path, Acts.Open, identity.At ?? time.GetUtcNow()).Allowed))
+        {
+            AskToAgree(http, back);
+            return;
+        }
+
         if (Destination.OfRefusal(policy, identity.Visitor, refusal, back, identity.At ?? time.GetUtcNow()) is { } elsewhere)
         {
             PageRequests.See(http, elsewhere);
@@ -58,6 +65,12 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     /// <summary>The sign-in page.</summary>
     public async Task SignInAsync(HttpContext http, RequestIdentity identity, string? returnTo, string? name, bool keep, PageError? error, int status)
     {
+        if (identity.Owing is not null)
+        {
+            AskToAgree(http, returnTo);
+            return;
+        }
+
         var token = antiforgery.GetAndStoreTokens(http);
         await Page.WriteAsync<SignInPage>(http, status, new
         {
@@ -92,6 +105,12 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     /// <summary>The page for somebody signed in whom the gate does not admit.</summary>
     public async Task ClosedAsync(HttpContext http, RequestIdentity identity, Gate? gate, ItemId? item, string returnTo)
     {
+        if (identity.Owing is not null)
+        {
+            AskToAgree(http, returnTo);
+            return;
+        }
+
         var visitor = identity.Visitor;
         var lines = new List<string>();
         if (gate?.Message is { } own)
@@ -122,6 +141,8 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             },
         });
     }
+
+    private void AskToAgree(HttpContext http, string? back) => PageRequests.See(http, AgreePages.AddressOf(options.AccountPrefix, back));
 
     /// <summary>Status 404.</summary>
     public Task NotFoundAsync(HttpContext http) => MessageAsync(http, 404, "not-found.title", "not-found.lead");

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
@@ -52,13 +53,15 @@ public sealed class RegisterPages(
 
         var answers = await FormAnswers.ReadAsync(found, sent, [], time.GetUtcNow(), http.RequestAborted);
         var (name, email) = (sent["name"].ToString().Trim(), sent["email"].ToString().Trim());
-        var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = LanguageOf(http) };
+        var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = AskedLanguage.Of(http) };
+        var said = AgreePages.SaidIn(sent);
         Outcome<Joined?> done = Problem.Of(ProblemKind.Invalid, "answers");
         if (!answers.IsBad)
         {
             var post = new FormPost(sent["seal"], sent["work"].ToString(), sent[Decoy].ToString(), Networks.Of(http));
             await Unhurried.AsEverAsync(async () => done = await desk.TakeAsync(
-                new JoinAttempt(person, found, answers.Filled) { Files = answers.Files }, post, http.RequestAborted));
+                new JoinAttempt(person, found, answers.Filled)
+                { Files = answers.Files, Said = said, Language = person.Language ?? "" }, post, http.RequestAborted));
         }
 
         if (done.Problem is { } wrong)
@@ -66,7 +69,7 @@ public sealed class RegisterPages(
             var error = wrong.Code == "form-stale" ? PageRequests.Stale()
                 : answers.IsBad ? new PageError(PageWords.Of("set.not-yet"), PageWords.Of("register.look")) : PasswordPages.ErrorOf(wrong);
             var status = wrong.Kind switch { ProblemKind.TooMany => 503, ProblemKind.Stale => 400, _ => 422 };
-            await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers, error), status);
+            await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers, error) { Ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)] }, status);
             return;
         }
 
@@ -78,7 +81,7 @@ public sealed class RegisterPages(
     {
         var joining = form.JoiningOn(policies.Current.Settings);
         var usual = PageWords.Of(joining.Confirm ? "register.done-confirm" : joining.Way == JoinWay.Open ? "register.done-open" : "register.done-approval");
-        var own = form.WordsIn(LanguageOf(http)).Done;
+        var own = form.WordsIn(AskedLanguage.Of(http)).Done;
         IReadOnlyList<string> lines = own is null ? [usual] : [.. own.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
             usual];
         var frame = refusals.Frame(identity, "/");
@@ -98,7 +101,7 @@ public sealed class RegisterPages(
     private async Task<JoinForm?> FindAsync(HttpContext http, string? key)
     {
         var found = FormBook.Of(policies.Current).Find(key);
-        if (found?.JoiningOn(policies.Current.Settings).Way is null or JoinWay.Closed)
+        if (found?.JoiningOn(policies.Current.Settings).Way is null or JoinWay.Closed || TermsOf(found) is null)
         {
             await refusals.MessageAsync(http, 404, "register.closed-title", "register.closed-lead");
             return null;
@@ -107,17 +110,20 @@ public sealed class RegisterPages(
         return found;
     }
 
+    private IReadOnlyList<TermsDue>? TermsOf(JoinForm form) => TermsBook.Of(policies.Current).OfForm(form.Draft.Terms, time.GetUtcNow());
+
     private async Task WriteAsync(HttpContext http, RequestIdentity identity, JoinForm form, RegisterTyped typed, int status)
     {
         var (token, settings) = (antiforgery.GetAndStoreTokens(http), policies.Current.Settings);
         var others = FormBook.Of(policies.Current).Forms.Where(f => f.Key != form.Key && f.Draft.Unlisted != true
             && f.JoiningOn(settings).Way != JoinWay.Closed);
-        var (frame, language) = (refusals.Frame(identity, "/"), LanguageOf(http));
+        var (frame, language) = (refusals.Frame(identity, "/"), AskedLanguage.Of(http));
         await Page.WriteAsync<RegisterPage>(http, status, new
         {
             Frame = frame,
             Model = new RegisterModel(form, form.WordsIn(language), language, typed, form.JoiningOn(settings).Way == JoinWay.Approval, seals.Issue())
             {
+                Terms = TermsOf(form) ?? [],
                 To = $"{frame.Prefix}/register" + (form == JoinForm.Plain ? "" : "/" + form.Key),
                 IsPreview = previews.Find(http.Request.Query["preview"]) is not null,
                 Others = [.. others.Select(f => new SiteLink($"{frame.Prefix}/register/{f.Key}", f.WordsIn(language).Title ?? f.Key))],
@@ -126,10 +132,6 @@ public sealed class RegisterPages(
             Token = token.RequestToken!,
         });
     }
-
-    /// <summary>The language that the browser asks for first, of those that it names (RFC 9110 §12.5.4); null where it names none.</summary>
-    private static string? LanguageOf(HttpContext http) => http.Request.GetTypedHeaders().AcceptLanguage
-        .OrderByDescending(l => l.Quality ?? 1).Select(l => l.Value.ToString()).FirstOrDefault(Spelling.IsLanguage);
 }
 
 /// <summary>What was typed so far.</summary>
@@ -137,7 +139,11 @@ public sealed class RegisterPages(
 /// <param name="Email">The address.</param>
 /// <param name="Answers">The answers.</param>
 /// <param name="Error">What is wrong.</param>
-public sealed record RegisterTyped(string? Name, string? Email, FormAnswers Answers, PageError? Error);
+public sealed record RegisterTyped(string? Name, string? Email, FormAnswers Answers, PageError? Error)
+{
+    /// <summary>The keys of the terms that are agreed to.</summary>
+    public IReadOnlyList<string> Ticked { get; init; } = [];
+}
 
 /// <summary>What the page shows where people ask to join.</summary>
 /// <param name="Form">The form.</param>
@@ -148,6 +154,9 @@ public sealed record RegisterTyped(string? Name, string? Email, FormAnswers Answ
 /// <param name="Seal">The seal that the form is given out with.</param>
 public sealed record RegisterModel(JoinForm Form, FormWords Words, string? Language, RegisterTyped Typed, bool NeedsApproval, FormSeal Seal)
 {
+    /// <summary>The terms that it asks to agree to.</summary>
+    public IReadOnlyList<TermsDue> Terms { get; init; } = [];
+
     /// <summary>Where the form goes.</summary>
     public string To { get; init; } = "";
 

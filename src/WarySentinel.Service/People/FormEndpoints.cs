@@ -162,5 +162,6 @@ public static class FormEndpoints
     }
 
     /// <summary>The version that the caller edited; null where they write over whatever is there.</summary>
-    private static Outcome<int?> VersionIn(HttpContext http) => http.Request.Headers.IfMatch.Count == 0 ? (int?)null : Paging.VersionIn(http.Request);
+    /// <summary>The version that the caller edited; null where they say nothing of it.</summary>
+    internal static Outcome<int?> VersionIn(HttpContext http) => http.Request.Headers.IfMatch.Count == 0 ? (int?)null : Paging.VersionIn(http.Request);
 }

@@ -54,6 +54,7 @@ public static class FormWire
         }).ToList(),
         Grants = draft.Grants?.Select(g => new Rules.FormGrantDraft(g?.Grant, g?.When.ToCore(), g?.Days, g?.AfterApproval == true)).ToList(),
         Approves = draft.Approves is { } approves ? new Rules.FormApprovalDraft(approves.Domains, approves.Addresses, approves.When.ToCore()) : null,
+        Terms = draft.Terms is null ? null : [.. draft.Terms.Select(t => t ?? "")],
         In = draft.In?.ToDictionary(p => p.Key, p => p.Value is null ? new Rules.FormWords() : new Rules.FormWords(
             OrNull(p.Value.Title), OrNull(p.Value.Lead), OrNull(p.Value.Button), OrNull(p.Value.Done),
             p.Value.Sections?.Select(s => new Rules.SectionWords(OrNull(s?.Title), OrNull(s?.Lead))).ToList())),
@@ -71,6 +72,7 @@ public static class FormWire
         }).ToList(),
         Grants = draft.Grants?.Select(g => new Wire.FormGrantDraft(g.Grant, g.When.ToWire(), g.Days, g.AfterApproval)).ToList(),
         Approves = draft.Approves is { } approves ? new Wire.FormApprovalDraft(approves.Domains, approves.Addresses, approves.When.ToWire()) : null,
+        Terms = draft.Terms,
         In = draft.In?.ToDictionary(p => p.Key, p => new Wire.FormWords(
             p.Value.Title, p.Value.Lead, p.Value.Button, p.Value.Done, p.Value.Sections?.Select(s => new Wire.SectionWords(s.Title, s.Lead)).ToList())),
     };

@@ -4,6 +4,7 @@ using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -79,10 +80,12 @@ public sealed class ImportMembers(
     private async Task<List<(ImportRow Row, Edit<ImportStep> Edit)>> LookAsync(Run run, ImportRow[] batch, CancellationToken stop)
     {
         var there = await store.MembersByEmailAsync([.. batch.Select(r => EmailAddress.Normalise(r.Email)).OfType<string>()], stop);
+        var answers = run.File?.HasAnswers == true ? await store.AnswersAsync([.. there.Values.Select(m => m.Id)], stop) : null;
         var edits = new List<(ImportRow Row, Edit<ImportStep> Edit)>();
         foreach (var row in batch)
         {
-            var step = Step(run, row, there.GetValueOrDefault(EmailAddress.Normalise(row.Email) ?? ""));
+            var member = there.GetValueOrDefault(EmailAddress.Normalise(row.Email) ?? "");
+            var step = Step(run, row, member, member is null ? null : answers?.GetValueOrDefault(member.Id));
             if (step.Problem is { } problem)
             {
                 run.Refuse(row, problem);
@@ -139,9 +142,9 @@ public sealed class ImportMembers(
     }
 
     /// <summary>What a row does, with the letter that tells of it: stored together, so that nobody is told twice, also where it is begun again.</summary>
-    private Outcome<Edit<ImportStep>> Step(Run run, ImportRow row, Member? there)
+    private Outcome<Edit<ImportStep>> Step(Run run, ImportRow row, Member? there, IReadOnlyList<FieldAnswer>? answered = null)
     {
-        var step = run.Import.Step(row, there);
+        var step = run.Import.Step(row, there, answered);
         if (!step.IsGood || run.Letter is not { } letter || !IsTold(letter, step.Value.Value))
         {
             return step;

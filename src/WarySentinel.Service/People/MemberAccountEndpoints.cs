@@ -93,7 +93,8 @@ public static class MemberAccountEndpoints
             [.. (await store.MessagesAsync(MostOfEach, to: found.Email, stop: stop))
             .Select(m => new MemberLetterView(m.CreatedAt, m.Subject, m.StateName, m.SentAt))],
             [.. history.Select(a => new MemberEventView(a.At, a.By, a.Action, a.Before, a.After))],
-            await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop), answers, request));
+            await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop), answers, request,
+            [.. (await store.ConsentsAsync(found.Id, MostOfEach, stop)).Select(c => c.ToWire())]));
     }
 
     /// <summary>Signs a member out everywhere.</summary>

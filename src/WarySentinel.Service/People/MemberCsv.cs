@@ -75,6 +75,9 @@ public sealed class MemberCsv : IDisposable
     /// <summary>Whether it is no CSV but a file of names and hashes.</summary>
     public bool IsHtpasswd { get; }
 
+    /// <summary>Whether columns hold answers to fields.</summary>
+    public bool HasAnswers { get; private set; }
+
     /// <summary>The columns and what each is taken for.</summary>
     public IReadOnlyList<MemberImportColumn> Columns { get; private set; } = [];
 
@@ -106,6 +109,13 @@ public sealed class MemberCsv : IDisposable
         }
     }
 
+    /// <summary>What the row answers. A sign that keeps a spreadsheet from reckoning is none of it: our own export writes it.</summary>
+    private IReadOnlyList<KeyValuePair<string, string>> AnswersOf(string[] record) => !HasAnswers ? [] :
+    [
+        .. fields.Zip(record).Where(c => c.First.StartsWith(ImportRow.AnswerPrefix, StringComparison.Ordinal) && c.Second.Length > 0).Select(c =>
+            KeyValuePair.Create(c.First[ImportRow.AnswerPrefix.Length..], c.Second is ['\'', '=' or '+' or '-' or '@', ..] ? c.Second[1..] : c.Second)),
+    ];
+
     private ImportRow RowOf(string[] record, int line)
     {
         string? Of(string field)
@@ -126,7 +136,7 @@ public sealed class MemberCsv : IDisposable
             UserName = IsHtpasswd && !bare ? null : user, PasswordHash = Of("password-hash"), Status = Of("status"), Roles = Many("roles"),
             Groups = Many("groups"), Plans = Many("plans"), Joined = Of("joined"), Until = Of("until"),
             // As programs write it: de_AT.
-            Language = Of("language")?.Replace('_', '-'),
+            Language = Of("language")?.Replace('_', '-'), Answers = AnswersOf(record),
         };
     }
 
@@ -152,21 +162,24 @@ public sealed class MemberCsv : IDisposable
             throw new MemberFileException(Wording.Of("members.no-column", unknown, string.Join(", ", header)));
         }
 
-        if (map.Values.FirstOrDefault(f => f.Length > 0 && !ImportRow.Fields.Contains(f)) is { } odd)
+        if (map.Values.FirstOrDefault(f => f.Length > 0 && !ImportRow.Fields.Contains(f) && !IsAnswer(f)) is { } odd)
         {
             throw new MemberFileException(Wording.Of("problem.not-one-of", odd, string.Join(", ", ImportRow.Fields)));
         }
 
-        var taken = Array.ConvertAll(header, h => map.TryGetValue(h, out var said) ? said : Synonyms.GetValueOrDefault(Bare(h), ""));
+        var taken = Array.ConvertAll(header, h => map.TryGetValue(h, out var said) ? said : IsAnswer(h.Trim()) ? h.Trim() : Synonyms.GetValueOrDefault(Bare(h), ""));
         for (var i = 0; i < taken.Length; i++)
         {
             // The first of two columns for the same counts, unless one was chosen.
             taken[i] = Array.IndexOf(taken, taken[i]) < i && !map.ContainsKey(header[i]) ? "" : taken[i];
         }
 
+        HasAnswers = Array.Exists(taken, IsAnswer);
         Columns = [.. header.Zip(taken, (h, f) => new MemberImportColumn(h, f))];
         return taken.Contains("email") ? taken : throw new MemberFileException(Wording.Of("members.no-email", string.Join(", ", header)));
     }
+
+    private static bool IsAnswer(string field) => field.Length > ImportRow.AnswerPrefix.Length && field.StartsWith(ImportRow.AnswerPrefix, StringComparison.Ordinal);
 
     private static string Bare(string head) => new([.. head.ToLowerInvariant().Where(char.IsLetterOrDigit)]);
 

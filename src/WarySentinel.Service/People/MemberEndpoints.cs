@@ -77,6 +77,8 @@ public static class MemberEndpoints
         members.MapAnswers();
         RequestEndpoints.Map(api);
         FormEndpoints.Map(api);
+        TermsEndpoints.Map(api);
+        DirectoryEndpoints.Map(api);
         FactEndpoints.Map(api);
         OrganisationEndpoints.Map(api);
         SyncEndpoints.Map(api);

@@ -3,6 +3,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Storage;
 using Span = WarySentinel.Storage.Span;
 
@@ -38,8 +39,11 @@ public sealed class MemberListing
     /// <summary>The order.</summary>
     public string? Sort { get; set; }
 
+    /// <summary>Who answered a field so.</summary>
+    public string? Answer { get; set; }
+
     /// <summary>The same, as a body says it.</summary>
-    public MemberFilter ToFilter() => new(Search, Status, Holds, JoinedFrom, JoinedUntil, SeenFrom, SeenUntil, Never, Sort);
+    public MemberFilter ToFilter() => new(Search, Status, Holds, JoinedFrom, JoinedUntil, SeenFrom, SeenUntil, Never, Sort, Answer);
 }
 
 /// <summary>Which members are meant, as it is asked over the wire.</summary>
@@ -57,6 +61,8 @@ public static class MemberFilters
         faults.Unless(isFact || string.IsNullOrEmpty(filter.Holds), "holds", "fact-form", filter.Holds);
         var sort = Array.IndexOf(Sorts, filter.Sort?.TrimStart('-') ?? "email");
         faults.Unless(sort >= 0, "sort", "not-one-of", filter.Sort, string.Join(", ", Sorts));
+        var answer = AnswerFilter.Read(filter.Answer);
+        faults.Unless(answer is not null || string.IsNullOrEmpty(filter.Answer), "answer", "answer-filter", filter.Answer);
         Span Read(string name, string? from, string? until)
         {
             var (start, end) = SiteDates.ReadBoth(
@@ -67,7 +73,7 @@ public static class MemberFilters
         var (joined, seen) = (Read("joined", filter.JoinedFrom, filter.JoinedUntil), Read("seen", filter.SeenFrom, filter.SeenUntil));
         return faults.Any ? faults.ToProblem() : new MemberQuery(after, most, filter.Search, isStatus ? status : null, isFact ? fact : null)
         {
-            Rule = isFact && fact.Kind == FactKind.Group ? policy.Rules.Of(fact.Key) : null, Joined = joined, Seen = seen, NeverSeen = filter.Never == true,
+            Rule = isFact && fact.Kind == FactKind.Group ? policy.Rules.Of(fact.Key) : null, Joined = joined, Seen = seen, NeverSeen = filter.Never == true, Answer = answer,
             Sort = (MemberSort)sort, Descending = filter.Sort?.StartsWith('-') == true,
         };
     }

@@ -2,6 +2,7 @@ using System.Diagnostics.CodeAnalysis;
 using System.Net;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Storage;
 using WarySentinel.Storage.Nodes;
@@ -15,6 +16,9 @@ namespace WarySentinel.Service.People;
 /// <param name="Seen">What it was read with; where any of that has changed since, it is read again.</param>
 public sealed record LiveSession(StoredSession Stored, Visitor Visitor, Guid? Member, Seen Seen)
 {
+    /// <summary>What they said last to each of the site's terms.</summary>
+    public IReadOnlyList<Consented> Said { get; init; } = [];
+
     private volatile RequestIdentity? last;
 
     /// <summary>The identity of this session from an address; the last one is kept, as browsers rarely move.</summary>

@@ -1,5 +1,6 @@
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Web;
@@ -195,7 +196,7 @@ public sealed class Sessions(
             return null;
         }
 
-        var visitor = Visitor.Guest;
+        var (visitor, said) = (Visitor.Guest, (IReadOnlyList<Consented>)[]);
         if (stored.Member is { } memberId)
         {
             seen.On(Told.Member, memberId.ToString("N"));
@@ -204,11 +205,11 @@ public sealed class Sessions(
                 return null;
             }
 
-            visitor = member.AsVisitor();
+            (visitor, said) = (member.AsVisitor(), member.Said);
         }
 
         visitor = visitor.Having([.. stored.Unlocks.Select(u => new Unlock(u.Gate, u.Until))]);
-        var live = new LiveSession(stored, visitor, stored.Member, seen);
+        var live = new LiveSession(stored, visitor, stored.Member, seen) { Said = said };
         if (seen.OnUnlocks(stored.Unlocks))
         {
             cache.Keep(ticket, live);

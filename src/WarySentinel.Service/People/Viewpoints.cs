@@ -3,6 +3,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;
@@ -18,7 +19,7 @@ public sealed record SeenAs(string Key, string Title, string Who, Visitor Visito
 /// Finds viewpoints by their names: <c>guest</c>, <c>signed-in</c>, <c>role:</c>, <c>group:</c>, <c>plan:</c>, <c>password:GATE</c>
 /// (who holds a shared password of that gate), a member's e-mail address; several joined by commas.
 /// </summary>
-public sealed class Viewpoints(Store store)
+public sealed class Viewpoints(Store store, TimeProvider time)
 {
     private const char DateMark = ';';
 
@@ -45,7 +46,8 @@ public sealed class Viewpoints(Store store)
     {
         if (key.Contains('@', StringComparison.Ordinal) || Guid.TryParse(key, out _))
         {
-            return await MemberAsync(key, stop) is { } found ? view.AddMember(found) : Problem.Of(ProblemKind.NotFound, "visitor-unknown-member", key);
+            return await MemberAsync(key, stop) is { } found ? view.AddMember(found, TermsBook.Of(policy).VisitorOf(found, time.GetUtcNow()))
+                : Problem.Of(ProblemKind.NotFound, "visitor-unknown-member", key);
         }
 
         if (key.StartsWith("password:", StringComparison.Ordinal))
@@ -100,10 +102,11 @@ public sealed class Viewpoints(Store store)
         private Visitor? member;
         private bool signedIn;
 
-        public Problem? AddMember(Member found)
+        public Problem? AddMember(Member found, Visitor visitor)
         {
-            member = found.AsVisitor();
-            return Add(found.Name, found.Name, member.IsSignedIn, []);
+            member = visitor;
+            return Add(
+                found.Name, member.IsSignedIn || found.Status != MemberStatus.Active ? found.Name : Words.Of("who.owing", found.Name), member.IsSignedIn, []);
         }
 
         public Problem? AddHolder(Gate gate)

@@ -1,4 +1,5 @@
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -13,12 +14,15 @@ public sealed record RequestIdentity(Visitor Visitor, SeenAs? Viewpoint, DateTim
 {
     private string? member;
 
+    /// <summary>Who they would be, once they agree to what they are asked to; they are a guest until then. Null where nothing keeps them out.</summary>
+    public Visitor? Owing { get; init; }
+
     /// <summary>The member's e-mail address as a header may carry it; null for whoever is none.</summary>
     public string? MemberHeader => Visitor is { IsSignedIn: true, Email: { } email } ? member ??= GuardedHeaders.Ascii(email) : null;
 }
 
 /// <summary>Finds out who makes a request from its cookies and its address.</summary>
-public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, Viewpoints viewpoints, Crawlers crawlers)
+public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, Viewpoints viewpoints, Crawlers crawlers, TimeProvider time)
 {
     /// <summary>The identity of a request; found once and kept with it.</summary>
     public async ValueTask<RequestIdentity> ReadAsync(HttpContext http)
@@ -46,7 +50,7 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
         var passing = sessions.FindAsync(http, SessionPurpose.Passing);
         // Somebody signed in, with nothing else to look up: the usual case.
         return view is { IsCompletedSuccessfully: true, Result: null } && passing is { IsCompletedSuccessfully: true, Result: null }
-            && site is { IsCompletedSuccessfully: true, Result: { Visitor.IsSignedIn: true } live }
+            && site is { IsCompletedSuccessfully: true, Result: { Visitor.IsSignedIn: true } live } && !KeepsOut(live)
             ? ValueTask.FromResult(live.From(http.Connection.RemoteIpAddress))
             : TogetherAsync(http, view, site, passing);
     }
@@ -62,13 +66,18 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
         }
 
         var visitor = own?.Visitor ?? Visitor.Guest;
+        var owing = own is { Visitor.IsSignedIn: true } && KeepsOut(own) ? own.Visitor.From(address) : null;
+        visitor = owing is null ? visitor : Visitor.Guest.Having(visitor.Unlocks);
         if (here is not null)
         {
             visitor = visitor.Having([.. visitor.Unlocks, .. here.Visitor.Unlocks]);
         }
 
-        return visitor is { IsSignedIn: false, Unlocks.Count: 0 } ? await OutsiderAsync(http) : new RequestIdentity(visitor.From(address), null);
+        return visitor is { IsSignedIn: false, Unlocks.Count: 0 } && owing is null ? await OutsiderAsync(http)
+            : new RequestIdentity(visitor.From(address), null) { Owing = owing };
     }
+
+    private bool KeepsOut(LiveSession live) => TermsBook.Of(policies.Current).KeepsOut(live.Visitor, live.Said, time.GetUtcNow());
 
     private ValueTask<RequestIdentity> OutsiderAsync(HttpContext http)
     {

@@ -6,6 +6,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Core.SiteFile;
@@ -28,6 +29,7 @@ public sealed class SiteFileReader
         "enabled", "unlockFor", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
+        ["terms"] = WrittenForms.TermsNames,
         ["fields"] = WrittenForms.FieldNames,
         ["forms"] = WrittenForms.FormNames,
         ["letters"] = ["kind", "language", "subject", "html", "text"],
@@ -132,6 +134,7 @@ public sealed class SiteFileReader
         "gates" => file with { Gates = All(name, parser, Gate) },
         "exemptions" => file with { Exemptions = All(name, parser, Gate) },
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
+        "terms" => file with { Terms = All(name, parser, f => f.Whole<TermsDraft>()) },
         "fields" => file with { Fields = All(name, parser, f => f.Whole<FieldDraft>()) },
         "forms" => file with { Forms = All(name, parser, f => f.Whole<FormDraft>()) },
         _ => file with { Letters = All(name, parser, Letter) },

@@ -6,6 +6,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 using YamlDotNet.Core;
@@ -68,6 +69,7 @@ public sealed class SiteFileWriter
             Pair("position", draft.Position?.ToString(CultureInfo.InvariantCulture));
             Pair("insists", redirect.Insists ? "true" : null);
         });
+        Trees("terms", TermsBook.Of(policy).All.Select(t => t.ToDraft()));
         Trees("fields", FormBook.Of(policy).Fields.Select(f => f.Draft));
         Trees("forms", FormBook.Of(policy).Forms.Select(f => f.Draft));
         List("letters", LetterBook.Of(policy).All, template =>

@@ -3,17 +3,21 @@ using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using System.Text.RegularExpressions;
 using WarySentinel.Core;
+using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
 using YamlDotNet.Core;
 using YamlDotNet.Core.Events;
 
 namespace WarySentinel.Service.SiteFile;
 
-/// <summary>Fields and forms in a site file: whole trees, under the very names that the API has for them.</summary>
+/// <summary>Terms, fields and forms in a site file: whole trees, under the very names that the API has for them.</summary>
 internal static partial class WrittenForms
 {
     /// <summary>What an entry of fields may hold.</summary>
     public static readonly IReadOnlyList<string> FieldNames = NamesOf<FieldDraft>();
+
+    /// <summary>What an entry of terms may hold.</summary>
+    public static readonly IReadOnlyList<string> TermsNames = NamesOf<TermsDraft>();
 
     /// <summary>What an entry of forms may hold.</summary>
     public static readonly IReadOnlyList<string> FormNames = NamesOf<FormDraft>();

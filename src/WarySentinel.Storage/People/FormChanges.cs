@@ -39,11 +39,20 @@ internal static class FormChanges
         }
 
         var fields = set.Answers.Select(a => a.Field).ToList();
-        await w.SaveAsync();
-        await w.Db.Answers.Where(a => a.MemberId == set.Member && fields.Contains(a.Field)).ExecuteDeleteAsync(w.Stop);
+        if (!set.AreFirst)
+        {
+            await w.SaveAsync();
+            await w.Db.Answers.Where(a => a.MemberId == set.Member && fields.Contains(a.Field)).ExecuteDeleteAsync(w.Stop);
+        }
+
         foreach (var row in set.Answers.SelectMany(a => AnswerRow.Of(set.Member, a)))
         {
             w.Rows.Insert(row);
+        }
+
+        if (set.AreFirst)
+        {
+            return;
         }
 
         // A file that is no answer any more goes with it.

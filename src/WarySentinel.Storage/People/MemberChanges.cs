@@ -22,6 +22,7 @@ internal static class MemberChanges
         nameof(MemberRow.Email), nameof(MemberRow.Name), nameof(MemberRow.UserName), nameof(MemberRow.PasswordHash), nameof(MemberRow.Status),
         nameof(MemberRow.CreatedAt), nameof(MemberRow.Version), nameof(MemberRow.Search), nameof(MemberRow.StatusAt), nameof(MemberRow.StatusBy),
         nameof(MemberRow.StatusWords), nameof(MemberRow.Language), nameof(MemberRow.Unsubscribed),
+        nameof(MemberRow.Said),
     ];
 
     public static void Register(Writers writers)

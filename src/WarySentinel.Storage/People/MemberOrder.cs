@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 
 namespace WarySentinel.Storage.People;
 
@@ -17,6 +18,7 @@ internal static class MemberOrder
             ? such.Where(m => asked.Descending ? m.Email.CompareTo(after) < 0 : m.Email.CompareTo(after) > 0) : such;
         such = asked.Status is { } status ? such.Where(m => m.Status == (int)status) : such;
         such = asked.Holds is null ? such : such.Where(HoldingIt(asked, now, db));
+        such = asked.Answer is null ? such : Answering(db, asked.Answer) is var answers ? such.Where(m => answers.Contains(m.Id)) : such;
         such = asked.Joined.From is { } joined ? such.Where(m => m.CreatedAt >= joined) : such;
         such = asked.Joined.Until is { } joinedBefore ? such.Where(m => m.CreatedAt < joinedBefore) : such;
         such = asked.Seen.From is { } seen ? such.Where(m => (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) >= seen) : such;
@@ -54,6 +56,11 @@ internal static class MemberOrder
             }
         }
 
+        if (asked.Answer is { } answer)
+        {
+            yield return Answering(db, answer);
+        }
+
         if (asked.Status is { } status and not MemberStatus.Active)
         {
             yield return db.Members.Where(m => m.Status == (int)status).Select(m => m.Id);
@@ -72,6 +79,22 @@ internal static class MemberOrder
             yield return db.Members.Where(m => (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) >= from
                 && (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) < until).Select(m => m.Id);
         }
+    }
+
+    /// <summary>Who answered so; by the index of the field's answers.</summary>
+    private static IQueryable<Guid> Answering(StoreContext db, AnswerFilter asked)
+    {
+        var (answers, sought) = (db.Answers.Where(a => a.Field == asked.Field), AnswerRow.FoldedOf(asked.Text));
+        var number = (double?)asked.Number;
+        answers = asked.Match switch
+        {
+            AnswerMatch.Part => answers.Where(a => a.Folded.Contains(sought)),
+            AnswerMatch.Is => answers.Where(a => a.Folded == sought),
+            AnswerMatch.AtLeast => number is not null ? answers.Where(a => a.Number >= number) : answers.Where(a => a.Folded.CompareTo(sought) >= 0),
+            AnswerMatch.AtMost => number is not null ? answers.Where(a => a.Number <= number) : answers.Where(a => a.Folded.CompareTo(sought) <= 0),
+            _ => answers,
+        };
+        return answers.Select(a => a.MemberId);
     }
 
     private static IQueryable<MemberRow> Sorted<TKey>(IQueryable<MemberRow> such, Expression<Func<MemberRow, TKey>> by, MemberQuery asked) =>

@@ -10,12 +10,12 @@ namespace WarySentinel.Storage.People;
 /// </summary>
 internal static class MemberReading
 {
-    private const int FirstOfGrant = 14;
+    private const int FirstOfGrant = 15;
 
     private const string Columns = """
         SELECT m."Id", m."Email", m."Name", m."UserName", m."PasswordHash", m."Status", m."CreatedAt", m."Version",
-               m."StatusAt", m."StatusBy", m."StatusWords", m."SeenAt", m."Language", m."Unsubscribed", g."Id", g."Kind", g."Key", g."From", g."Until",
-                   g."Source", g."Reference"
+               m."StatusAt", m."StatusBy", m."StatusWords", m."SeenAt", m."Language", m."Unsubscribed", m."Said", g."Id", g."Kind", g."Key",
+               g."From", g."Until", g."Source", g."Reference"
         FROM members AS m LEFT JOIN grants AS g ON g."MemberId" = m."Id" WHERE
         """;
 
@@ -52,7 +52,7 @@ internal static class MemberReading
     {
         Id = at.GetGuid(0), Email = at.GetString(1), Name = at.GetString(2), UserName = Text(at, 3), PasswordHash = Text(at, 4), Status = at.GetInt32(5),
         CreatedAt = Time(at, 6)!.Value, Version = at.GetInt32(7), StatusAt = Time(at, 8), StatusBy = Text(at, 9), StatusWords = Text(at, 10),
-        SeenAt = Time(at, 11), Language = Text(at, 12), Unsubscribed = at.GetBoolean(13),
+        SeenAt = Time(at, 11), Language = Text(at, 12), Unsubscribed = at.GetBoolean(13), Said = Text(at, 14),
     };
 
     private static GrantRow Grant(DbDataReader at, Guid member) => new()

@@ -1,8 +1,10 @@
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Consents;
 
 namespace WarySentinel.Storage.People;
 
@@ -40,6 +42,9 @@ internal sealed class MemberRow
 
     public bool Unsubscribed { get; set; }
 
+    /// <summary>What they said last to each terms, as JSON; null where they said nothing.</summary>
+    public string? Said { get; set; }
+
     public List<GrantRow> Grants { get; set; } = [];
 
     public static MemberRow Of(Member member) => new()
@@ -48,7 +53,7 @@ internal sealed class MemberRow
         Status = (int)member.Status, CreatedAt = member.CreatedAt, Version = member.Version,
         Search = SearchOf(member.Name, member.Email, member.UserName), StatusAt = member.Cause?.At, StatusBy = member.Cause?.By,
         StatusWords = member.Cause?.Words, SeenAt = member.SeenAt, Language = member.Language,
-        Unsubscribed = member.IsUnsubscribed,
+        Unsubscribed = member.IsUnsubscribed, Said = member.Said.Count == 0 ? null : JsonSerializer.Serialize(member.Said, Detail.Written),
         Grants = [.. member.Grants.Select(g => GrantRow.Of(member.Id, g))],
     };
 
@@ -63,7 +68,21 @@ internal sealed class MemberRow
         SeenAt = SeenAt,
         Language = Language,
         IsUnsubscribed = Unsubscribed,
+        Said = Said is null ? [] : ReadSaid(Said),
     };
+
+    // Whoever's sayings cannot be read is asked again.
+    private static List<Consented> ReadSaid(string said)
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<List<Consented>>(said, Detail.Written)?.FindAll(s => s is { Terms: not null }) ?? [];
+        }
+        catch (JsonException)
+        {
+            return [];
+        }
+    }
 
     public static void Map(EntityTypeBuilder<MemberRow> e)
     {

@@ -106,8 +106,7 @@ public sealed partial class Store
     /// </summary>
     private static IQueryable<Guid>? Trigrams(StoreContext db, string part, string after, int most)
     {
-        var pattern = "%" + part.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal)
-            .Replace("_", "\\_", StringComparison.Ordinal) + "%";
+        var pattern = "%" + Like(part) + "%";
         // Hits are kept apart, so that members are not walked through in the order of addresses instead.
         if (part.Length >= ShortestIndexed)
         {

@@ -1,4 +1,5 @@
 using WarySentinel.Core.Access;
+using WarySentinel.Core.People.Consents;
 
 namespace WarySentinel.Core.People.Forms;
 
@@ -88,6 +89,11 @@ public static class FormCommands
         if (read.Problem is { } problem)
         {
             return problem;
+        }
+
+        if (draft.Terms?.FirstOrDefault(t => TermsBook.Of(policy).Find(t) is null) is { } missing)
+        {
+            return Problem.In("terms", "terms-unknown", missing);
         }
 
         for (var i = 0; i < read.Value.Grants.Count; i++)

@@ -94,6 +94,9 @@ public sealed record FormDraft
     /// <summary>What lets somebody in without staff.</summary>
     public FormApprovalDraft? Approves { get; init; }
 
+    /// <summary>The terms that it asks to agree to; those that are for every member where nothing is said.</summary>
+    public IReadOnlyList<string>? Terms { get; init; }
+
     /// <summary>Words in other languages, by their tags (RFC 5646).</summary>
     public IReadOnlyDictionary<string, FormWords>? In { get; init; }
 

@@ -82,4 +82,8 @@ public sealed record RequestAdded(JoinRequest Request) : Change.OfPeople;
 public sealed record RequestSet(JoinRequest Request, int Was) : Change.OfPeople;
 
 /// <summary>Stores a member's answers to these fields, in place of those they gave before.</summary>
-public sealed record AnswersSet(Guid Member, IReadOnlyList<FieldAnswer> Answers) : Change.OfPeople;
+public sealed record AnswersSet(Guid Member, IReadOnlyList<FieldAnswer> Answers) : Change.OfPeople
+{
+    /// <summary>Whether the member is new, so that there are none before.</summary>
+    public bool AreFirst { get; init; }
+}

@@ -550,6 +550,72 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("answers", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.ConsentRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<bool>("Agreed")
+                        .HasColumnType("boolean");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Language")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Terms")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Where")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId");
+
+                    b.HasIndex(new[] { "Terms", "Number", "Agreed", "MemberId" }, "IX_consents_Terms");
+
+                    b.ToTable("consents", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.DirectoryRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Fields")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Lead")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Title")
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("directory", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.FieldRow", b =>
                 {
                     b.Property<string>("Key")
@@ -746,6 +812,21 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("links", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.ListingRow", b =>
+                {
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Field")
+                        .HasColumnType("text");
+
+                    b.HasKey("MemberId", "Field");
+
+                    b.HasIndex("Field", "MemberId");
+
+                    b.ToTable("listings", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -794,6 +875,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .HasColumnType("text");
 
                     b.Property<string>("PasswordHash")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Said")
                         .HasColumnType("text");
 
                     b.Property<string>("Search")
@@ -1046,6 +1130,46 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("sessions", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.TermsRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<bool>("IsOptional")
+                        .HasColumnType("boolean");
+
+                    b.Property<int?>("Position")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("terms", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.TermsTextRow", b =>
+                {
+                    b.Property<string>("Terms")
+                        .HasColumnType("text");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Terms", "Number");
+
+                    b.ToTable("terms_texts", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.TokenRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1228,6 +1352,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.ConsentRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
@@ -1238,6 +1371,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.JoinRequestRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.ListingRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
                         .WithMany()

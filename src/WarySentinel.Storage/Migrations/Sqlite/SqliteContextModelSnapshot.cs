@@ -541,6 +541,72 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("answers", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.ConsentRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Agreed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Language")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Terms")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Where")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId");
+
+                    b.HasIndex(new[] { "Terms", "Number", "Agreed", "MemberId" }, "IX_consents_Terms");
+
+                    b.ToTable("consents", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.DirectoryRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Fields")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Lead")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("directory", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.FieldRow", b =>
                 {
                     b.Property<string>("Key")
@@ -737,6 +803,21 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("links", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.ListingRow", b =>
+                {
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Field")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("MemberId", "Field");
+
+                    b.HasIndex("Field", "MemberId");
+
+                    b.ToTable("listings", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.MemberNoteRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -785,6 +866,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .HasColumnType("TEXT");
 
                     b.Property<string>("PasswordHash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Said")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Search")
@@ -1037,6 +1121,46 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("sessions", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.TermsRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsOptional")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Position")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("terms", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.TermsTextRow", b =>
+                {
+                    b.Property<string>("Terms")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Terms", "Number");
+
+                    b.ToTable("terms_texts", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.TokenRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1219,6 +1343,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.ConsentRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.GrantRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
@@ -1229,6 +1362,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.People.JoinRequestRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.People.ListingRow", b =>
                 {
                     b.HasOne("WarySentinel.Storage.People.MemberRow", null)
                         .WithMany()

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("e0f43972-e0c9-4a68-b44c-c578c0d558f6"), entityTypeCount: 35)
+            : base(skipDetectChanges: false, modelId: new Guid("9c52c533-73dd-4a9f-9b8d-685c0ae29a7b"), entityTypeCount: 40)
         {
         }
 
@@ -35,11 +35,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var answerFileRow = AnswerFileRowEntityType.Create(this);
             var answerRow = AnswerRowEntityType.Create(this);
+            var consentRow = ConsentRowEntityType.Create(this);
+            var directoryRow = DirectoryRowEntityType.Create(this);
             var fieldRow = FieldRowEntityType.Create(this);
             var formRow = FormRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
             var joinRequestRow = JoinRequestRowEntityType.Create(this);
             var linkRow = LinkRowEntityType.Create(this);
+            var listingRow = ListingRowEntityType.Create(this);
             var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
             var organisationFactRow = OrganisationFactRowEntityType.Create(this);
@@ -48,6 +51,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var organisationRow = OrganisationRowEntityType.Create(this);
             var outsideKeyRow = OutsideKeyRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
+            var termsRow = TermsRowEntityType.Create(this);
+            var termsTextRow = TermsTextRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
             var unlockRow = UnlockRowEntityType.Create(this);
@@ -59,8 +64,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             AnswerFileRowEntityType.CreateForeignKey1(answerFileRow, memberRow);
             AnswerRowEntityType.CreateForeignKey1(answerRow, memberRow);
+            ConsentRowEntityType.CreateForeignKey1(consentRow, memberRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
             JoinRequestRowEntityType.CreateForeignKey1(joinRequestRow, memberRow);
+            ListingRowEntityType.CreateForeignKey1(listingRow, memberRow);
             MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
             OrganisationFactRowEntityType.CreateForeignKey1(organisationFactRow, organisationRow);
             OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
@@ -89,11 +96,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             AnswerFileRowEntityType.CreateAnnotations(answerFileRow);
             AnswerRowEntityType.CreateAnnotations(answerRow);
+            ConsentRowEntityType.CreateAnnotations(consentRow);
+            DirectoryRowEntityType.CreateAnnotations(directoryRow);
             FieldRowEntityType.CreateAnnotations(fieldRow);
             FormRowEntityType.CreateAnnotations(formRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
             JoinRequestRowEntityType.CreateAnnotations(joinRequestRow);
             LinkRowEntityType.CreateAnnotations(linkRow);
+            ListingRowEntityType.CreateAnnotations(listingRow);
             MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);
             OrganisationFactRowEntityType.CreateAnnotations(organisationFactRow);
@@ -102,6 +112,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             OrganisationRowEntityType.CreateAnnotations(organisationRow);
             OutsideKeyRowEntityType.CreateAnnotations(outsideKeyRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
+            TermsRowEntityType.CreateAnnotations(termsRow);
+            TermsTextRowEntityType.CreateAnnotations(termsTextRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);
             UnlockRowEntityType.CreateAnnotations(unlockRow);

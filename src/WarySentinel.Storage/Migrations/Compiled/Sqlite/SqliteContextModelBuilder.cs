@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("d77daab6-b2d2-4427-9b59-4decd5f886c3"), entityTypeCount: 35)
+            : base(skipDetectChanges: false, modelId: new Guid("798df646-be0f-4799-9702-77a5abbfd6a1"), entityTypeCount: 40)
         {
         }
 
@@ -34,11 +34,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var answerFileRow = AnswerFileRowEntityType.Create(this);
             var answerRow = AnswerRowEntityType.Create(this);
+            var consentRow = ConsentRowEntityType.Create(this);
+            var directoryRow = DirectoryRowEntityType.Create(this);
             var fieldRow = FieldRowEntityType.Create(this);
             var formRow = FormRowEntityType.Create(this);
             var grantRow = GrantRowEntityType.Create(this);
             var joinRequestRow = JoinRequestRowEntityType.Create(this);
             var linkRow = LinkRowEntityType.Create(this);
+            var listingRow = ListingRowEntityType.Create(this);
             var memberNoteRow = MemberNoteRowEntityType.Create(this);
             var memberRow = MemberRowEntityType.Create(this);
             var organisationFactRow = OrganisationFactRowEntityType.Create(this);
@@ -47,6 +50,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var organisationRow = OrganisationRowEntityType.Create(this);
             var outsideKeyRow = OutsideKeyRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
+            var termsRow = TermsRowEntityType.Create(this);
+            var termsTextRow = TermsTextRowEntityType.Create(this);
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
             var unlockRow = UnlockRowEntityType.Create(this);
@@ -58,8 +63,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             AnswerFileRowEntityType.CreateForeignKey1(answerFileRow, memberRow);
             AnswerRowEntityType.CreateForeignKey1(answerRow, memberRow);
+            ConsentRowEntityType.CreateForeignKey1(consentRow, memberRow);
             GrantRowEntityType.CreateForeignKey1(grantRow, memberRow);
             JoinRequestRowEntityType.CreateForeignKey1(joinRequestRow, memberRow);
+            ListingRowEntityType.CreateForeignKey1(listingRow, memberRow);
             MemberNoteRowEntityType.CreateForeignKey1(memberNoteRow, memberRow);
             OrganisationFactRowEntityType.CreateForeignKey1(organisationFactRow, organisationRow);
             OrganisationInvitationRowEntityType.CreateForeignKey1(organisationInvitationRow, organisationRow);
@@ -88,11 +95,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             AnswerFileRowEntityType.CreateAnnotations(answerFileRow);
             AnswerRowEntityType.CreateAnnotations(answerRow);
+            ConsentRowEntityType.CreateAnnotations(consentRow);
+            DirectoryRowEntityType.CreateAnnotations(directoryRow);
             FieldRowEntityType.CreateAnnotations(fieldRow);
             FormRowEntityType.CreateAnnotations(formRow);
             GrantRowEntityType.CreateAnnotations(grantRow);
             JoinRequestRowEntityType.CreateAnnotations(joinRequestRow);
             LinkRowEntityType.CreateAnnotations(linkRow);
+            ListingRowEntityType.CreateAnnotations(listingRow);
             MemberNoteRowEntityType.CreateAnnotations(memberNoteRow);
             MemberRowEntityType.CreateAnnotations(memberRow);
             OrganisationFactRowEntityType.CreateAnnotations(organisationFactRow);
@@ -101,6 +111,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             OrganisationRowEntityType.CreateAnnotations(organisationRow);
             OutsideKeyRowEntityType.CreateAnnotations(outsideKeyRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
+            TermsRowEntityType.CreateAnnotations(termsRow);
+            TermsTextRowEntityType.CreateAnnotations(termsTextRow);
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);
             UnlockRowEntityType.CreateAnnotations(unlockRow);

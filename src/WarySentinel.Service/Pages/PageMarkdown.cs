@@ -1,0 +1,58 @@
+using Markdig;
+using Markdig.Renderers;
+using Markdig.Syntax;
+using Markdig.Syntax.Inlines;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>
+/// Markdown (CommonMark, with tables) as it stands on a page: no markup of its own, and no link that runs a script. Headings begin below those of the page.
+/// </summary>
+public static class PageMarkdown
+{
+    private static readonly MarkdownPipeline Pipeline = new MarkdownPipelineBuilder().DisableHtml().UsePipeTables().UseAutoLinks().Build();
+    private static readonly string[] Schemes = ["http", "https", "mailto", "tel"];
+
+    /// <summary>The HTML of a text. Takes a time that grows with the text; nested deeper than sixty-four it stands as it was typed.</summary>
+    public static string HtmlOf(string text)
+    {
+        MarkdownDocument document;
+        try
+        {
+            document = Markdown.Parse(text, Pipeline);
+        }
+        catch (ArgumentException)
+        {
+            return "<pre>" + System.Net.WebUtility.HtmlEncode(text) + "</pre>";
+        }
+
+        foreach (var heading in document.Descendants<HeadingBlock>())
+        {
+            heading.Level = Math.Min(6, heading.Level + 1);
+        }
+
+        foreach (var link in document.Descendants<LinkInline>().Where(l => !IsSafe(l.Url)))
+        {
+            link.Url = "#";
+        }
+
+        foreach (var link in document.Descendants<AutolinkInline>().Where(l => !l.IsEmail && !IsSafe(l.Url)))
+        {
+            link.Url = "#";
+        }
+
+        using var writer = new StringWriter();
+        var renderer = new HtmlRenderer(writer);
+        Pipeline.Setup(renderer);
+        renderer.Render(document);
+        return writer.ToString();
+    }
+
+    /// <summary>Whether a link leads to a page, a mailbox or a telephone, as browsers read it (WHATWG URL §4.4: tabs and line ends in it do not count).</summary>
+    private static bool IsSafe(string? url)
+    {
+        var read = new string([.. (url ?? "").Where(c => c > ' ' && c != '\u007f')]);
+        var end = read.IndexOfAny(['/', '?', '#', ':']);
+        return end < 0 || read[end] != ':' || Schemes.Contains(read[..end], StringComparer.OrdinalIgnoreCase);
+    }
+}

@@ -1,0 +1,90 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Components;
+using WarySentinel.Core;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.People.Consents;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>The pages where anybody reads the site's terms, in every version.</summary>
+public sealed class TermsPages(PolicyHolder policies, VisitorReader visitors, Refusals refusals, TimeProvider time)
+{
+    /// <summary>Maps the pages.</summary>
+    public void Map(RouteGroupBuilder account)
+    {
+        account.MapGet("/terms", ListAsync);
+        account.MapGet("/terms/{key}/{number:int?}", ShowAsync);
+    }
+
+    private async Task ListAsync(HttpContext http)
+    {
+        var identity = await visitors.ReadAsync(http);
+        var (frame, language, now) = (refusals.Frame(identity, "/"), AskedLanguage.Of(http), time.GetUtcNow());
+        var links = TermsBook.Of(policies.Current).All.Where(t => t.InForce(now) is not null)
+            .Select(t => new SiteLink($"{frame.Prefix}/terms/{t.Key}", t.InForce(now)!.WordsIn(language).Words.Title!)).ToList();
+        if (links.Count == 0)
+        {
+            await refusals.NotFoundAsync(http);
+            return;
+        }
+
+        await Page.WriteAsync<MessagePage>(http, 200, new { Frame = frame, Model = new MessageModel(PageWords.Of("terms.title"), []) { Links = links } });
+    }
+
+    /// <summary>The version that counts, or the one that is asked for; one that is announced can be read before it counts.</summary>
+    private async Task ShowAsync(HttpContext http, string key, int? number)
+    {
+        var (identity, now) = (await visitors.ReadAsync(http), time.GetUtcNow());
+        var terms = TermsBook.Of(policies.Current).Find(key);
+        if ((number is { } wanted ? terms?.Find(wanted) : terms?.InForce(now) ?? terms?.Newest) is not { } text)
+        {
+            await refusals.NotFoundAsync(http);
+            return;
+        }
+
+        await Page.WriteAsync<TermsPage>(http, 200, new
+        {
+            Frame = refusals.Frame(identity, "/"),
+            Model = TermsModel.Of(terms!, text, AskedLanguage.Of(http), policies.Current.Settings, now),
+        });
+    }
+}
+
+/// <summary>The language that a browser asks for.</summary>
+internal static class AskedLanguage
+{
+    /// <summary>The first of those that it names (RFC 9110 §12.5.4); null where it names none.</summary>
+    public static string? Of(HttpContext http) => http.Request.GetTypedHeaders().AcceptLanguage
+        .OrderByDescending(l => l.Quality ?? 1).Select(l => l.Value.ToString()).FirstOrDefault(Spelling.IsLanguage);
+}
+
+/// <summary>What a page shows of terms.</summary>
+/// <param name="Key">Their name.</param>
+/// <param name="Number">The version.</param>
+/// <param name="Words">Its words.</param>
+/// <param name="Language">The language of the text.</param>
+/// <param name="Says">Since when it counts, until when it did, or from when it will.</param>
+/// <param name="Others">The other versions, newest first: number and since when.</param>
+public sealed record TermsModel(
+    string Key, int Number, TermsWords Words, string Language, string Says, IReadOnlyList<(int Number, string Says)> Others)
+{
+    /// <summary>The text as HTML.</summary>
+    public MarkupString Html => new(PageMarkdown.HtmlOf(Words.Text ?? ""));
+
+    /// <summary>A version as it is shown.</summary>
+    public static TermsModel Of(TermsOfSite terms, TermsText text, string? language, SiteSettings settings, DateTimeOffset now)
+    {
+        var (words, of) = text.WordsIn(language);
+        var dates = new SiteDates(settings.TimeZone);
+        string Says(TermsText one) => terms.InForce(now) is not { } inForce || one.Number > inForce.Number ? PageWords.Of("terms.from", dates.Say(one.From, false))
+            : one.Number == inForce.Number ? PageWords.Of("terms.since", dates.Say(one.From, false))
+            : PageWords.Of("terms.until", dates.Say(one.From, false), dates.Say(terms.Texts.First(t => t.Number > one.Number).From, false));
+        return new TermsModel(
+            terms.Key, text.Number, words, of ?? settings.Language, Says(text),
+            [.. terms.Texts.Where(t => t.Number != text.Number).Reverse().Select(t => (t.Number, Says(t)))]);
+    }
+}
