@@ -115,7 +115,7 @@ proves() { # proves ADDRESS : follows the link of the letter
 }
 join friends 4.2 "name=Linnet Fell" email=linnet@fell.example password=larks-above-the-quarry f.interests=meteors f.interests=sun f.house-rules=yes >/dev/null
 proves linnet@fell.example
-join trade 4.2 "name=Orla Vane" email=orla@vane-optics.example password=brass-rings-and-felt f.company="Vane Optics" f.country=PT "f.phone=+351 21 031 2000" \
+join trade 4.2 "name=Orla Vane" email=orla@vane-optics.example password=brass-rings-and-felt seen.trade-terms=1 agree.trade-terms=yes f.company="Vane Optics" f.country=PT "f.phone=+351 21 031 2000" \
   f.resale=yes "f.vat=PT 501 964 843" f.branches=2 "f.about=We repair old brass refractors, and would like to sell your mounts in both our shops." >/dev/null
 proves orla@vane-optics.example
 for bot in "Qxzrtkvbnm:win1@lucky-prizes.example" "See www.lucky-prizes.example:win2@lucky-prizes.example" "Hdfgkjwrt:win3@lucky-prizes.example"; do

@@ -456,8 +456,10 @@ step "A trade form that asks by its answers, asked back, approved from the lette
 jar=$here/jar4; fresh
 holds "without resale no VAT number is asked for" "Asks: company, country, phone, resale, about" "$(wary form try trade company=Reed country=PT resale=no)"
 holds "with resale it is, and it has to be one" "Check the number; it begins with the country" "$(join trade 0 "name=Reed Marsh" email=reed@marsh-mounts.example password=bitterns-in-the-reeds f.company=Reed f.country=PT f.resale=yes f.vat=PT501964842; cat "$here/answer")"
+join trade 0 "name=Reed Marsh" email=reed@marsh-mounts.example password=bitterns-in-the-reeds f.company=Reed f.country=PT f.resale=yes f.vat=PT501964843 seen.trade-terms=1
+holds "the terms of the trade have to be agreed to" "Please agree to" "$(cat "$here/answer")"
 holds "what it gives stands there as a sentence" "role:dealer, as soon as they are in" "$(wary form show trade)"
-join trade 4.2 "name=Reed Marsh" email=reed@marsh-mounts.example password=bitterns-in-the-reeds f.company="Marsh Mounts" f.country=PT f.resale=yes f.vat=PT501964843
+join trade 4.2 "name=Reed Marsh" email=reed@marsh-mounts.example password=bitterns-in-the-reeds seen.trade-terms=1 agree.trade-terms=yes f.company="Marsh Mounts" f.country=PT f.resale=yes f.vat=PT501964843
 link=$(link_in /account/confirm "$(letter_to reed@marsh-mounts.example "/account/confirm")")
 page=$(get "$SITE$link"); post /account/confirm "link=${link#*=}" >/dev/null
 wary request show reed@marsh-mounts.example | sed 's/^/    /'
@@ -475,6 +477,29 @@ holds "the role came by the form" "form:trade" "$(wary grant list reed@marsh-mou
 join class 4.2 "name=Ivo" email=ivo@elsewhere.example password=the-plough-turns-slowly f.class=4b f.class-code=plough-26
 link=$(link_in /account/confirm "$(letter_to ivo@elsewhere.example "/account/confirm")"); page=$(get "$SITE$link"); post /account/confirm "link=${link#*=}" >/dev/null
 holds "a code that was handed out lets in without staff, for as long as the form says" "form:class" "$(wary grant list ivo@elsewhere.example)"
+jar=$here/jar
+
+step "New terms are agreed to before anybody goes on; members show themselves to each other"
+jar=$here/jar4
+holds "who agreed to what, when and where is on record" "trade" "$(wary member terms reed@marsh-mounts.example)"
+printf '# Terms for the trade\n\nTrade prices stay between us.\n\n## Returns\n\nSixty days, *unopened*.\n' >"$here/terms.md"
+wary terms publish trade-terms "$here/terms.md" --for "role:dealer or group:institutions" --note "Returns within sixty days." | sed 's/^/    /'
+same "a new version closes what an open session had open" 401 "$(status -H "X-Original-URI: /shop/dealer-stock" "$SITE/sentinel/check")"
+holds "the owner reads why" "has yet to agree" "$(wary why reed@marsh-mounts.example open category:dealer-stock)"
+page=$(get -L "$SITE/shop/dealer-stock"); holds "the page asks, and says what is new" "Returns within sixty days." "$page"
+post /account/agree seen.trade-terms=2 answer=agree >/dev/null; holds "nobody goes on without a yes" "say that you do not agree" "$(cat "$here/answer")"
+same "they agree and are where they wanted to go" "303 $SITE/shop/dealer-stock" "$(post /account/agree return_to=/shop/dealer-stock seen.trade-terms=2 agree.trade-terms=yes answer=agree)"
+same "and everything is open again" 204 "$(status -H "X-Original-URI: /shop/dealer-stock" "$SITE/sentinel/check")"
+holds "the older version stays readable" "counted from" "$(get "$SITE/account/terms/trade-terms/1")"
+wary terms show trade-terms | sed 's/^/    /'
+wary terms set trade-terms --for group:institutions >/dev/null
+wary directory set --for signed-in --title "Who looks up with us" --field company --field interests >/dev/null
+page=$(get "$SITE/account/profile"); post /account/profile "name=Reed Marsh" f.interests=planets f.interests=meteors listed=yes show=interests >/dev/null
+page=$(get "$SITE/account/directory?q=meteors"); holds "the directory finds by what somebody shows" "Reed Marsh" "$page"
+lacks "and shows nothing else of them" "Marsh Mounts" "$page"
+jar=$here/jar5; fresh
+holds "a stranger is asked to sign in" "Sign in" "$(get "$SITE/account/directory")"
+holds "members are found by their answers" "reed@marsh-mounts.example" "$(wary member list --answer interests=meteors)"
 jar=$here/jar
 
 step "Another program keeps its people in step"

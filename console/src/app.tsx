@@ -23,6 +23,9 @@ const pages = {
   importing: () => import('./People/ImportPage').then((page) => ({ default: page.ImportPage })),
   forms: () => import('./People/forms/FormsPage').then((page) => ({ default: page.FormsPage })),
   form: () => import('./People/forms/FormPage').then((page) => ({ default: page.FormPage })),
+  terms: () => import('./People/TermsPage').then((page) => ({ default: page.TermsPage })),
+  termsEditor: () => import('./People/TermsEditor').then((page) => ({ default: page.TermsEditorPage })),
+  directory: () => import('./People/DirectoryPage').then((page) => ({ default: page.DirectoryPage })),
   requests: () => import('./People/RequestsPage').then((page) => ({ default: page.RequestsPage })),
   member: () => import('./People/MemberPage').then((page) => ({ default: page.MemberPage })),
   organisations: () => import('./People/OrganisationsPage').then((page) => ({ default: page.OrganisationsPage })),
@@ -40,19 +43,21 @@ const here =
     ? 'gate'
     : first === 'forms' && second
       ? 'form'
-      : first === 'members' && second === 'import'
-        ? 'importing'
-        : first === 'members' && second
-          ? 'member'
-          : first === 'roles' && second
-            ? 'role'
-            : first === 'organisations' && second
-              ? 'organisation'
-              : first === 'letters' && second
-                ? third
-                  ? 'template'
-                  : 'words'
-                : first;
+      : first === 'terms' && second
+        ? 'termsEditor'
+        : first === 'members' && second === 'import'
+          ? 'importing'
+          : first === 'members' && second
+            ? 'member'
+            : first === 'roles' && second
+              ? 'role'
+              : first === 'organisations' && second
+                ? 'organisation'
+                : first === 'letters' && second
+                  ? third
+                    ? 'template'
+                    : 'words'
+                  : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -70,6 +75,9 @@ const MembersPage = lazy(pages.members);
 const ImportPage = lazy(pages.importing);
 const FormsPage = lazy(pages.forms);
 const FormPage = lazy(pages.form);
+const TermsPage = lazy(pages.terms);
+const TermsEditorPage = lazy(pages.termsEditor);
+const DirectoryPage = lazy(pages.directory);
 const RequestsPage = lazy(pages.requests);
 const MemberPage = lazy(pages.member);
 const OrganisationsPage = lazy(pages.organisations);
@@ -128,6 +136,9 @@ export function App() {
               <Route path="/members/import" element={<ImportPage />} />
               <Route path="/forms" element={<FormsPage />} />
               <Route path="/forms/:key" element={<FormPage />} />
+              <Route path="/terms" element={<TermsPage />} />
+              <Route path="/terms/:key" element={<TermsEditorPage />} />
+              <Route path="/directory" element={<DirectoryPage />} />
               <Route path="/requests" element={<RequestsPage />} />
               <Route path="/members/:id" element={<MemberPage />} />
               <Route path="/organisations" element={<OrganisationsPage />} />

@@ -134,7 +134,7 @@ internal static class Hosting
             .AddSingleton<MemberService>()
             .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>()
             .AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>()
-            .AddSingleton<JoinDesk>().AddSingleton<RequestDesk>().AddSingleton<FormSeals>().AddSingleton<FormPreviews>().AddSingleton<MailDomains>()
+            .AddSingleton<JoinDesk>().AddSingleton<RequestDesk>().AddSingleton<FormSeals>().AddSingleton<Previews>().AddSingleton<MailDomains>()
             .AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()

@@ -1,8 +1,8 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
-import { Refused, type Schemas } from '../api/client';
+import { api, good, Refused, type Schemas } from '../api/client';
 import { lines } from '../api/lines';
 import { Field } from '../frame/Field';
 import { ReadOnlyUnless } from '../frame/May';
@@ -207,6 +207,7 @@ function Numbers({ line }: { line: Line }) {
 
 function Columns({ line, set }: { line: Line; set: (column: string, field: string) => void }) {
   const { t } = useTranslation();
+  const asked = useQuery({ queryKey: ['fields'], queryFn: () => good(api.GET('/api/v1/fields')) });
   return (
     <section className="sheet" aria-label={t('import.columns')}>
       <h2>{t('import.columns')}</h2>
@@ -235,6 +236,13 @@ function Columns({ line, set }: { line: Line; set: (column: string, field: strin
                       {t(`import.fields.${field}`)}
                     </option>
                   ))}
+                  {asked.data?.items
+                    .filter(({ field }) => field.kind !== 'file')
+                    .map(({ field }) => (
+                      <option key={field.key} value={`answer.${field.key}`}>
+                        {t('import.answer', { label: field.label })}
+                      </option>
+                    ))}
                 </select>
               </td>
             </tr>

@@ -11,6 +11,7 @@ import { Answers } from './Answers';
 import { Holds } from './Holds';
 import { Links } from './Links';
 import { Notes } from './Notes';
+import { Said } from './Said';
 
 /** One member: where the account stands, what they hold, where they are signed in, their letters, notes and history. */
 export function MemberPage() {
@@ -49,6 +50,7 @@ export function MemberPage() {
       <Account member={whom} />
       <Holds member={whom} />
       <Answers member={whom} />
+      <Said member={whom} />
       <Organisations member={whom} />
       <Links member={whom} />
       <SignedInAt member={whom} />

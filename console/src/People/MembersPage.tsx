@@ -8,6 +8,7 @@ import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
 import { AddMember } from './AddMember';
+import { AnswerSelect } from './AnswerSelect';
 import { BulkBar, type Filter } from './BulkBar';
 import { Invite } from './Invite';
 import { useMay } from './me';
@@ -93,6 +94,7 @@ export function MembersPage() {
           ))}
         </Choose>
         <HoldsSelect value={params.get('holds') ?? ''} choose={(value) => ask('holds', value)} />
+        <AnswerSelect value={params.get('answer') ?? ''} choose={(value) => ask('answer', value)} />
         <Choose name="joined" any={t('members.anyJoined')} params={params} ask={ask}>
           {['7', '30', '90', '365'].map((days) => (
             <option key={days} value={days}>
@@ -141,11 +143,12 @@ const daysAgo = (days: number) => new Date(Date.now() - days * 86_400_000).toISO
 
 /** What the address asks for, as the service is asked. */
 function filterOf(params: URLSearchParams, search: string): Filter {
-  const [status, holds, joined, seen] = ['status', 'holds', 'joined', 'seen'].map((name) => params.get(name) ?? '');
+  const [status, holds, joined, seen, answer] = ['status', 'holds', 'joined', 'seen', 'answer'].map((name) => params.get(name) ?? '');
   return {
     ...(search ? { search } : {}),
     ...(status ? { status } : {}),
     ...(holds ? { holds } : {}),
+    ...(answer ? { answer } : {}),
     ...(joined ? { joinedFrom: daysAgo(Number(joined) || 0) } : {}),
     ...(seen === 'never' ? { never: true } : {}),
     ...(seen?.startsWith('not') ? { seenUntil: daysAgo(Number(seen.slice(3))) } : {}),

@@ -628,6 +628,8 @@ export interface paths {
                     Never?: boolean;
                     /** @description The order. */
                     Sort?: string;
+                    /** @description Who answered a field so. */
+                    Answer?: string;
                 };
                 header?: never;
                 path?: never;
@@ -649,6 +651,157 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfConsentView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/directory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DirectoryView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DirectoryDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DirectoryView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/members/{member}/listing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ListingView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -1804,6 +1957,8 @@ export interface paths {
                     Never?: boolean;
                     /** @description The order. */
                     Sort?: string;
+                    /** @description Who answered a field so. */
+                    Answer?: string;
                 };
                 header?: never;
                 path?: never;
@@ -3358,12 +3513,227 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FormPreviewView"];
+                        "application/json": components["schemas"]["PreviewView"];
                     };
                 };
             };
         };
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfTermsView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/terms/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TermsView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TermsDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TermsView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/terms/{key}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TermsDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PreviewView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/terms/{key}/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    number: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TermsTextView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    number: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -5563,6 +5933,27 @@ export interface components {
             /** @description Its number or day is this or less. */
             atMost?: null | string;
         };
+        /** @description What a member said to terms. */
+        ConsentView: {
+            /** @description The key of the terms. */
+            terms: string;
+            /**
+             * Format: int32
+             * @description The version that they saw.
+             */
+            number: number;
+            /** @description Whether they agreed. */
+            agreed: boolean;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description The language in which they read it. */
+            language: string;
+            /** @description Where it was asked: a form's key, or `sign-in`. */
+            where: string;
+        };
         /** @description A name and a password. */
         Credentials: {
             name?: null | string;
@@ -5575,6 +5966,36 @@ export interface components {
             items: string[];
             answer: null | string;
             gate: null | string;
+        };
+        /** @description The directory of members who agreed to stand in it. */
+        DirectoryDraft: {
+            /** @description Who may look at it; null or empty where there is none. */
+            audience?: null | string;
+            /** @description Its heading. */
+            title?: null | string;
+            /** @description What stands beneath it. */
+            lead?: null | string;
+            /** @description The keys of the fields that members may show in it, in their order. */
+            fields?: null | string[];
+        };
+        /** @description The directory, and where it stands. */
+        DirectoryView: {
+            /** @description What is set of it. */
+            directory: components["schemas"]["DirectoryDraft"];
+            /** @description Who may look at it, in words; null where there is none. */
+            who: null | string;
+            /** @description The address of its page. */
+            address: string;
+            /**
+             * Format: int32
+             * @description How many members stand in it.
+             */
+            listed: number;
+            /**
+             * Format: int32
+             * @description Counts its changes; the ETag.
+             */
+            version: number;
         };
         /** @description What the catalogue is to be read from. */
         DiscoverDraft: {
@@ -5953,6 +6374,8 @@ export interface components {
             /** @description What it gives. */
             grants?: null | components["schemas"]["FormGrantDraft"][];
             approves?: null | components["schemas"]["FormApprovalDraft"];
+            /** @description The terms that it asks to agree to; those that are for every member where nothing is said. */
+            terms?: null | string[];
             /** @description Words in other languages, by their tags (RFC 5646). */
             in?: null | {
                 [key: string]: components["schemas"]["FormWords"];
@@ -5973,11 +6396,6 @@ export interface components {
              * @default false
              */
             afterApproval: boolean;
-        };
-        /** @description Where a form can be looked at that is not stored yet. */
-        FormPreviewView: {
-            /** @description The address of the page, for half an hour. */
-            address: string;
         };
         /** @description A question: what becomes of a form with these answers. */
         FormTryDraft: {
@@ -6556,6 +6974,13 @@ export interface components {
              */
             closedAt: null | string;
         };
+        /** @description What a member shows of themselves in the directory. */
+        ListingView: {
+            /** @description Whether they stand in it. */
+            listed: boolean;
+            /** @description The keys of the fields that they show beside their name. */
+            fields: string[];
+        };
         /** @description One step of a test of the mail server, or one look at the sender's domain. */
         MailStep: {
             /**
@@ -6594,6 +7019,8 @@ export interface components {
             /** @description What they answered in forms. */
             answers: components["schemas"]["AnswerView"][];
             request: null | components["schemas"]["RequestView"];
+            /** @description What they said to the site's terms, the newest first. */
+            consents: components["schemas"]["ConsentView"][];
         };
         /** @description A member to be added. */
         MemberDraft: {
@@ -6643,6 +7070,8 @@ export interface components {
             never?: null | boolean;
             /** @description `email` (usual), `name`, `joined` or `seen`; with `-` before it, the last first. */
             sort?: null | string;
+            /** @description Who answered a field so: `town`, `town:port` (a part), `sky=moon` (the very answer), `telescopes&gt;=2`. */
+            answer?: null | string;
         };
         /** @description A column of a file, and the field that it is taken for; empty where it is left out. */
         MemberImportColumn: {
@@ -7086,6 +7515,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfConsentView: {
+            items: components["schemas"]["ConsentView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfFactDefinitionView: {
             items: components["schemas"]["FactDefinitionView"][];
             next: null | string;
@@ -7181,6 +7615,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfTermsView: {
+            items: components["schemas"]["TermsView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfTokenView: {
             items: components["schemas"]["TokenView"][];
             next: null | string;
@@ -7214,6 +7653,11 @@ export interface components {
             /** @description The gate to change or remove; empty to add one. */
             key?: null | string;
             draft?: null | components["schemas"]["GateDraft"];
+        };
+        /** @description Where something can be looked at that is not stored yet. */
+        PreviewView: {
+            /** @description The address of the page, for half an hour. */
+            address: string;
         };
         ProblemDetails: {
             type?: null | string;
@@ -7878,6 +8322,115 @@ export interface components {
             refused: number;
             /** @description Each person, in the order of the batch. */
             people: components["schemas"]["SyncPersonView"][];
+        };
+        /** @description Terms that members agree to: whom they are for, and the newest text. Where the text says something else than it did, it is a new version. */
+        TermsDraft: {
+            /** @description Their name, in addresses, forms and files. */
+            key?: null | string;
+            /** @description What they are called. */
+            title?: null | string;
+            /** @description Whom they are asked of, as an audience; every member where nothing is said. */
+            audience?: null | string;
+            /** @description Whether members come in without agreeing; they have to where nothing is said. */
+            optional?: null | boolean;
+            /**
+             * Format: int32
+             * @description The order among terms, lowest first.
+             */
+            position?: null | number;
+            /** @description What is new in this version. */
+            note?: null | string;
+            /** @description From when on a new version counts (a day, or RFC 3339); at once where nothing is said. */
+            from?: null | string;
+            /** @description Whether those who agreed to an older version stay so, since nothing that matters has changed. */
+            minor?: null | boolean;
+            /** @description The text, in Markdown (CommonMark). */
+            text?: null | string;
+            /** @description Words in other languages, by their tags (RFC 5646). */
+            in?: null | {
+                [key: string]: components["schemas"]["TermsWords"];
+            };
+        };
+        /** @description The text of a version of terms. */
+        TermsTextView: {
+            /**
+             * Format: int32
+             * @description The version.
+             */
+            number: number;
+            /** @description What they are called in it. */
+            title: string;
+            /** @description The text, in Markdown (CommonMark). */
+            text: string;
+            /** @description Words in other languages, by their tags. */
+            in: null | {
+                [key: string]: components["schemas"]["TermsWords"];
+            };
+        };
+        /** @description A version of terms, and what was said to it. */
+        TermsVersionView: {
+            /**
+             * Format: int32
+             * @description Counts versions, from 1.
+             */
+            number: number;
+            /** @description What they are called in it. */
+            title: string;
+            /** @description What is new in it. */
+            note: null | string;
+            /**
+             * Format: date-time
+             * @description From when on it counts.
+             */
+            from: string;
+            /** @description Whether those who agreed to an older one stay so. */
+            minor: boolean;
+            /** @description `announced`, `in-force` or `past`. */
+            state: string;
+            /**
+             * Format: date-time
+             * @description When it was published.
+             */
+            at: string;
+            /** @description Who published it. */
+            by: string;
+            /**
+             * Format: int32
+             * @description How many members agreed to it.
+             */
+            agreed: number;
+            /**
+             * Format: int32
+             * @description How many did not.
+             */
+            refused: number;
+            /** @description The page where anybody reads it. */
+            address: string;
+        };
+        /** @description Terms, and where they stand. */
+        TermsView: {
+            /** @description What they say, with the newest text. */
+            terms: components["schemas"]["TermsDraft"];
+            /** @description Whom they are asked of, in words. */
+            who: string;
+            /** @description Their versions, newest first. */
+            versions: components["schemas"]["TermsVersionView"][];
+            /** @description The forms that ask for them. */
+            forms: string[];
+            /**
+             * Format: int32
+             * @description Counts changes of this row; the ETag.
+             */
+            version: number;
+        };
+        /** @description The words of terms in another language; what is left out stays in the site's own. */
+        TermsWords: {
+            /** @description What they are called. */
+            title?: null | string;
+            /** @description The text, in Markdown (CommonMark). */
+            text?: null | string;
+            /** @description What is new in this version. */
+            note?: null | string;
         };
         /** @description Where a test letter went. */
         TestLetterView: {

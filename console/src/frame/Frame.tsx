@@ -55,6 +55,8 @@ export function Frame() {
             <Entry to="/organisations" words={t('rail.organisations')} />
             <Entry to="/roles" words={t('rail.roles')} />
             <Entry to="/forms" words={t('rail.forms')} />
+            <Entry to="/terms" words={t('rail.terms')} />
+            <Entry to="/directory" words={t('rail.directory')} />
             <Entry to="/redirects" words={t('rail.redirects')} />
           </ul>
           <h2>{t('rail.check')}</h2>

@@ -236,9 +236,9 @@ public sealed record FormTryDraft(
     [property: JsonRequired] IReadOnlyDictionary<string, IReadOnlyList<string>> Answers, FormDraft? Form = null, IReadOnlyList<FieldDraft>? Fields = null,
     string? Email = null);
 
-/// <summary>Where a form can be looked at that is not stored yet.</summary>
+/// <summary>Where something can be looked at that is not stored yet.</summary>
 /// <param name="Address">The address of the page, for half an hour.</param>
-public sealed record FormPreviewView(string Address);
+public sealed record PreviewView(string Address);
 
 /// <summary>What is wrong with an answer.</summary>
 /// <param name="Field">The key of the field.</param>

@@ -14,7 +14,7 @@ namespace WarySentinel.Service.Pages;
 /// The pages where people ask to join, a form each. Whether an address has an account is told by no word and by no time.
 /// </summary>
 public sealed class RegisterPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, FormPreviews previews, IAntiforgery antiforgery,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, Previews previews, IAntiforgery antiforgery,
         TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
@@ -30,7 +30,7 @@ public sealed class RegisterPages(
     private async Task FormAsync(HttpContext http, string? form)
     {
         var identity = await visitors.ReadAsync(http);
-        var preview = previews.Find(http.Request.Query["preview"]);
+        var preview = previews.Find<JoinForm>(http.Request.Query["preview"]);
         if ((preview ?? await FindAsync(http, form)) is { } found)
         {
             await WriteAsync(http, identity, found, new RegisterTyped(null, null, FormAnswers.Of(found, []), null), 200);
@@ -125,7 +125,7 @@ public sealed class RegisterPages(
             {
                 Terms = TermsOf(form) ?? [],
                 To = $"{frame.Prefix}/register" + (form == JoinForm.Plain ? "" : "/" + form.Key),
-                IsPreview = previews.Find(http.Request.Query["preview"]) is not null,
+                IsPreview = previews.Find<JoinForm>(http.Request.Query["preview"]) is not null,
                 Others = [.. others.Select(f => new SiteLink($"{frame.Prefix}/register/{f.Key}", f.WordsIn(language).Title ?? f.Key))],
             },
             TokenField = token.FormFieldName,

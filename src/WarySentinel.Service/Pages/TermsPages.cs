@@ -11,7 +11,7 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Pages;
 
 /// <summary>The pages where anybody reads the site's terms, in every version.</summary>
-public sealed class TermsPages(PolicyHolder policies, VisitorReader visitors, Refusals refusals, TimeProvider time)
+public sealed class TermsPages(PolicyHolder policies, VisitorReader visitors, Refusals refusals, Previews previews, TimeProvider time)
 {
     /// <summary>Maps the pages.</summary>
     public void Map(RouteGroupBuilder account)
@@ -39,7 +39,13 @@ public sealed class TermsPages(PolicyHolder policies, VisitorReader visitors, Re
     private async Task ShowAsync(HttpContext http, string key, int? number)
     {
         var (identity, now) = (await visitors.ReadAsync(http), time.GetUtcNow());
-        var terms = TermsBook.Of(policies.Current).Find(key);
+        var preview = previews.Find<TermsOfSite>(http.Request.Query["preview"]);
+        var terms = preview ?? TermsBook.Of(policies.Current).Find(key);
+        if (preview is not null)
+        {
+            number = preview.Newest.Number;
+        }
+
         if ((number is { } wanted ? terms?.Find(wanted) : terms?.InForce(now) ?? terms?.Newest) is not { } text)
         {
             await refusals.NotFoundAsync(http);

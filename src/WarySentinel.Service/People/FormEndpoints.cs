@@ -130,10 +130,10 @@ public static class FormEndpoints
     }
 
     /// <summary>Where the page of a form can be looked at that is not stored yet; nothing can be sent there.</summary>
-    private static Results<Ok<FormPreviewView>, ProblemHttpResult> Preview(
-        string key, FormTryDraft asked, PolicyHolder policies, FormPreviews previews, ServiceOptions options) =>
-        FormOf(key, asked, policies.Current).Match<Results<Ok<FormPreviewView>, ProblemHttpResult>>(
-            found => TypedResults.Ok(new FormPreviewView(
+    private static Results<Ok<PreviewView>, ProblemHttpResult> Preview(
+        string key, FormTryDraft asked, PolicyHolder policies, Previews previews, ServiceOptions options) =>
+        FormOf(key, asked, policies.Current).Match<Results<Ok<PreviewView>, ProblemHttpResult>>(
+            found => TypedResults.Ok(new PreviewView(
                 $"{options.SiteUrl.TrimEnd('/')}{options.AccountPrefix}/register/{Uri.EscapeDataString(key)}?preview={previews.Keep(found.Form)}")),
             problem => problem.ToHttp());
 

@@ -27,6 +27,7 @@ public static class TermsEndpoints
         terms.MapGet("/{key}", Show).Requires("read");
         terms.MapPut("/{key}", Put).Requires("write");
         terms.MapDelete("/{key}", Remove).Requires("write");
+        terms.MapPost("/{key}/preview", Preview).Requires("read");
         terms.MapGet("/{key}/versions/{number:int}", Text).Requires("read");
         terms.MapDelete("/{key}/versions/{number:int}", Withdraw).Requires("write");
         api.MapGet("/members/{member}/consents", Consents).WithTags("Terms").Requires("read");
@@ -73,6 +74,21 @@ public static class TermsEndpoints
 
         http.Response.Headers.ETag = Paging.TagOf(put.Value.Version);
         return TypedResults.Ok(await ViewAsync(policies.Current, put.Value, store, options, time, stop));
+    }
+
+    /// <summary>Where the page of terms can be looked at that are not published yet.</summary>
+    private static Results<Ok<PreviewView>, ProblemHttpResult> Preview(
+        string key, Wire.TermsDraft draft, PolicyHolder policies, Previews previews, ServiceOptions options, TimeProvider time)
+    {
+        var policy = policies.Current;
+        // Who is asked is not looked at: the page is the same to everybody.
+        var put = TermsCommands.Put(
+            policy, draft.ToCore() with { Key = key, Audience = null, From = null },
+            new TermsSurroundings(new KnownKeys(policy, _ => false), "", time.GetUtcNow()));
+        return put.Match<Results<Ok<PreviewView>, ProblemHttpResult>>(
+            terms => TypedResults.Ok(new PreviewView(
+                $"{options.SiteUrl.TrimEnd('/')}{options.AccountPrefix}/terms/{Uri.EscapeDataString(key)}?preview={previews.Keep(terms)}")),
+            problem => problem.ToHttp());
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> Remove(string key, HttpContext http, PolicyHolder policies, CancellationToken stop) =>

@@ -101,9 +101,9 @@ public sealed class DirectoryTests : JoiningSite
         (await seeker.GetAsync($"/account/directory/{own:N}")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
 
         // Who is suspended is not shown; who takes it back is gone; staff take out and never put in.
-        (await Owner.AskAsync("POST", $"members/{id}/suspend", new { })).Status.ShouldBe(HttpStatusCode.OK);
+        (await Owner.AskAsync("PUT", $"members/{id}/status", new { status = "suspended" })).Status.ShouldBe(HttpStatusCode.OK);
         (await seeker.PageAsync("/account/directory?q=porto")).ShouldNotContain("Ada Quill");
-        (await Owner.AskAsync("POST", $"members/{id}/reinstate", new { })).Status.ShouldBe(HttpStatusCode.OK);
+        (await Owner.AskAsync("PUT", $"members/{id}/status", new { status = "active" })).Status.ShouldBe(HttpStatusCode.OK);
         (await seeker.PageAsync("/account/directory?q=porto")).ShouldContain("Ada Quill");
         (await Owner.AskAsync("DELETE", $"members/{id}/listing")).Status.ShouldBe(HttpStatusCode.NoContent);
         (await seeker.GetAsync($"/account/directory/{id:N}")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
@@ -136,7 +136,7 @@ public sealed class DirectoryTests : JoiningSite
     {
         const string File = "email;name;answer.town;answer.sky\nada@quill.example;Ada;Vila Nova;m\nbo@ander.example;Bo;;p\ncyr@unal.example;Cyr;Lugo;x\n";
         var done = await ImportAsync(File);
-        done.ShouldContain("\"added\":2");
+        done.ShouldContain("\"fresh\":2");
         done.ShouldContain("\"line\":4");
         done.ShouldContain("answer.sky");
         var ada = (await Store.MemberByNameAsync("ada@quill.example", Stop))!.Id;

@@ -10,6 +10,7 @@ import { type FormDraft, keyOf } from './draft';
 import { FormGives } from './FormGives';
 import { FormPreview } from './FormPreview';
 import { FormSections } from './FormSections';
+import { FormTerms } from './FormTerms';
 import { InLanguages } from './InLanguages';
 
 /** One form in its editor, and beside it the page as the visitor sees it. */
@@ -163,6 +164,7 @@ function Editor({ form, fields, taken }: { form: Schemas['FormView'] | undefined
             </div>
             <FormGives draft={draft} fields={fields.map((one) => one.field)} refused={refused} set={set} />
             {text('leadsTo', t('forms.leadsToHint'))}
+            <FormTerms draft={draft} set={set} />
             <label className="opt">
               <input type="checkbox" checked={!draft.unlisted} onChange={(e) => set({ unlisted: !e.currentTarget.checked || null })} />
               <span>{t('forms.listed')}</span>

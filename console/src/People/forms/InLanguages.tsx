@@ -9,10 +9,13 @@ type All = { [language: string]: Words };
 export function InLanguages<T extends string>({
   draft,
   parts,
+  long = [],
   set,
 }: {
   draft: object & { in?: unknown };
   parts: T[];
+  /** Those of them that are more than a line. */
+  long?: T[];
   // biome-ignore lint/suspicious/noExplicitAny: fields and forms each have words of their own, and the same editor
   set: (words: any) => void;
 }) {
@@ -39,11 +42,13 @@ export function InLanguages<T extends string>({
           {parts.map((part) => (
             <Field
               key={part}
+              as={long.includes(part) ? 'textarea' : 'input'}
               id={`in-${tag}-${part}`}
               label={t(`forms.words.${part}`)}
               value={String(words[part] ?? '')}
               placeholder={String((draft as Words)[part] ?? '')}
-              onChange={(e) => change({ ...all, [tag]: { ...words, [part]: e.currentTarget.value || null } })}
+              // biome-ignore lint/suspicious/noExplicitAny: an input and a textarea tell alike
+              onChange={(e: any) => change({ ...all, [tag]: { ...words, [part]: e.currentTarget.value || null } })}
             />
           ))}
           <button
