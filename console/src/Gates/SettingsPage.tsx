@@ -212,7 +212,7 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
           <label className="wide">
             <b>{t('settings.joinWay')}</b>
             <select className="field" name="joinWay" defaultValue={settings.joining.way}>
-              {['closed', 'approval', 'open'].map((way) => (
+              {['closed', 'invitation', 'approval', 'open'].map((way) => (
                 <option key={way} value={way}>
                   {t(`settings.joinWays.${way}`)}
                 </option>

@@ -10,7 +10,8 @@ import { Field } from '../frame/Field';
 export function Invite({ close }: { close: () => void }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
-  const [draft, setDraft] = useState({ people: '', until: '', words: '' });
+  const forms = useQuery({ queryKey: ['forms'], queryFn: () => good(api.GET('/api/v1/forms')) });
+  const [draft, setDraft] = useState({ people: '', until: '', words: '', form: '' });
   const [facts, setFacts] = useState<string[]>([]);
   const known = useQuery({
     queryKey: ['facts', 'all'],
@@ -40,6 +41,7 @@ export function Invite({ close }: { close: () => void }) {
             groups: of('group'),
             plans: of('plan'),
             ...(draft.until ? { until: draft.until } : {}),
+            ...(draft.form ? { form: draft.form } : {}),
             ...(draft.words.trim() ? { words: draft.words } : {}),
           },
         }),
@@ -115,6 +117,16 @@ export function Invite({ close }: { close: () => void }) {
           ))}
         </fieldset>
         {facts.length > 0 && <Field {...field('until')} type="date" hint={t('invite.untilHint')} />}
+        {forms.data && forms.data.items.length > 0 && (
+          <Field {...field('form')} as="select" hint={t('invite.formHint')}>
+            <option value="">{t('invite.noForm')}</option>
+            {forms.data.items.map(({ form }) => (
+              <option key={form.key} value={form.key ?? ''}>
+                {form.title}
+              </option>
+            ))}
+          </Field>
+        )}
         <Field {...field('words')} as="textarea" rows={3} hint={t('invite.wordsHint')} />
         <DialogBar go={t('invite.go')} disabled={invite.isPending} close={close} />
       </form>

@@ -94,7 +94,6 @@ export function MembersPage() {
           ))}
         </Choose>
         <HoldsSelect value={params.get('holds') ?? ''} choose={(value) => ask('holds', value)} />
-        <AnswerSelect value={params.get('answer') ?? ''} choose={(value) => ask('answer', value)} />
         <Choose name="joined" any={t('members.anyJoined')} params={params} ask={ask}>
           {['7', '30', '90', '365'].map((days) => (
             <option key={days} value={days}>
@@ -109,6 +108,7 @@ export function MembersPage() {
             </option>
           ))}
         </Choose>
+        <AnswerSelect value={params.get('answer') ?? ''} choose={(value) => ask('answer', value)} />
       </search>
       {members.isPending && <Loading />}
       {members.isError && <Failed fault={members.error} again={() => void members.refetch()} />}

@@ -11,7 +11,11 @@ internal static class DirectoryVerbs
     private static readonly Option<string?> Audience = new("--for") { Description = "Who may look at it, as an audience." };
     private static readonly Option<string?> Title = new("--title") { Description = "Its heading." };
     private static readonly Option<string?> Lead = new("--lead") { Description = "What stands beneath it." };
-    private static readonly Option<string[]> Fields = new("--field") { Description = "A field that members may show in it; say it several times, in their order." };
+    private static readonly Option<string[]> Fields = new("--field")
+    {
+        Description =
+        "A field that members may show in it; say it several times, in their order."
+    };
 
     public static Command Build()
     {
@@ -56,7 +60,8 @@ internal static class DirectoryVerbs
     private static int Tell(Call call, DirectoryView view) => call.Out.Give(view, to =>
     {
         to.WriteLine(view.Who is null ? "There is no directory: nobody may look at it." : $"{view.Address}  for: {view.Who}");
-        to.WriteLine($"{view.Listed} members stand in it. They may show: {string.Join(", ", (view.Directory.Fields ?? []).DefaultIfEmpty("their name alone"))}.");
+        var may = string.Join(", ", (view.Directory.Fields ?? []).DefaultIfEmpty("their name alone"));
+        to.WriteLine($"{view.Listed} members stand in it. They may show: {may}.");
     });
 
     private static Command With(Command command, params Option[] options)

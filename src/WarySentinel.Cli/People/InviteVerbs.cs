@@ -17,6 +17,7 @@ internal static class InviteVerbs
     private static readonly Option<string?> Until = new("--until") { Description = "When what they hold ends." };
     private static readonly Option<string?> Words = new("--words") { Description = "Words of your own in the letter." };
     private static readonly Option<string?> Language = new("--language") { Description = "The language that they are written to in." };
+    private static readonly Option<string?> Form = new("--form") { Description = "The form that they fill in as they come, by its key." };
     private static readonly Option<string?> Purpose = new("--purpose")
     { Description = "invitation, set-password or confirm; what fits the account unless said." };
 
@@ -27,7 +28,7 @@ internal static class InviteVerbs
     {
         member.Subcommands.Add(With(
             With(new Command("invite", "Make accounts for people and write to each: they choose their own password."), People), File, Roles, Groups, Plans,
-            From, Until, Words, Language).Does(InviteAsync));
+            From, Until, Words, Language, Form).Does(InviteAsync));
         member.Subcommands.Add(With(With(new Command("link", "Send a member a letter with a link to set a password, or the invitation again."), Email),
             Purpose, Words).Does(async call =>
             {
@@ -74,8 +75,9 @@ internal static class InviteVerbs
 
         var told = await call.Client.InviteAsync(
             new InvitationsDraft(
-                people, call.Many(Roles), call.Many(Groups), call.Many(Plans), call.Get(From), call.Get(Until), call.Get(Words), call.Get(Language)),
-                    call.Stop);
+                people, call.Many(Roles), call.Many(Groups), call.Many(Plans), call.Get(From), call.Get(Until), call.Get(Words), call.Get(Language),
+                call.Get(Form)),
+            call.Stop);
         call.Out.Table(told, "Nobody was named.", ("e-mail", i => i.Email), ("invited", i => i.Invited ? "yes" : "no"), ("why not", i => i.Problem ?? ""));
         return told.All(i => i.Invited) ? 0 : 1;
     }

@@ -15,7 +15,11 @@ internal static class TermsVerbs
     private static readonly Option<bool?> Optional = new("--optional") { Description = "Whether members come in without agreeing." };
     private static readonly Option<string?> Note = new("--note") { Description = "What is new in this version." };
     private static readonly Option<string?> From = new("--from") { Description = "From when on it counts: a day, or RFC 3339 (usual: at once)." };
-    private static readonly Option<bool> Minor = new("--minor") { Description = "Nothing that matters has changed: whoever agreed to an older one is not asked again." };
+    private static readonly Option<bool> Minor = new("--minor")
+    {
+        Description =
+        "Nothing that matters has changed: whoever agreed to an older one is not asked again."
+    };
     private static readonly Option<string[]> In = new("--in")
     { Description = "The text in another language: de=terms.de.md; its first heading is its title. Say it several times." };
     private static readonly Option<int?> Version = new("--version-number") { Description = "Show the text of this version." };
@@ -26,7 +30,8 @@ internal static class TermsVerbs
         terms.Subcommands.Add(new Command("list", "All terms, with the version that counts.").Does(ListAsync));
         terms.Subcommands.Add(With(new Command("show", "Versions, and how many members said what to each."), [Key], Version).Does(ShowAsync));
         terms.Subcommands.Add(With(
-            new Command("publish", "Publish a new version; adds the terms where there are none of that key."), [Key, File], Title, Audience, Optional, Note, From,
+            new Command("publish", "Publish a new version; adds the terms where there are none of that key."), [Key, File], Title, Audience, Optional, Note,
+                From,
             Minor, In).Does(PublishAsync));
         terms.Subcommands.Add(With(new Command("set", "Say whom terms are for; the text stays."), [Key], Audience, Optional).Does(SetAsync));
         terms.Subcommands.Add(With(new Command("withdraw", "Take back a version that does not count yet."), [Key, Number]).Does(async call =>
@@ -77,12 +82,17 @@ internal static class TermsVerbs
 
         var draft = (there?.Terms ?? new TermsDraft { Title = heading }) with
         {
-            Text = text, Note = call.Get(Note), From = call.Get(From), Minor = call.Get(Minor) ? true : null,
+            Text = text,
+            Note = call.Get(Note),
+            From = call.Get(From),
+            Minor = call.Get(Minor) ? true : null,
             In = languages.Count > 0 ? languages : there?.Terms.In,
         };
         draft = draft with
         {
-            Title = call.Get(Title) ?? draft.Title, Audience = call.Get(Audience) ?? draft.Audience, Optional = call.Get(Optional) ?? draft.Optional,
+            Title = call.Get(Title) ?? draft.Title,
+            Audience = call.Get(Audience) ?? draft.Audience,
+            Optional = call.Get(Optional) ?? draft.Optional,
         };
         var put = await call.Client.PutTermsAsync(key, draft, call.Stop);
         var newest = put.Versions[0];

@@ -23,9 +23,10 @@ public sealed record LinkDraft(string? Purpose = null, string? Words = null);
 /// <param name="Until">When it ends.</param>
 /// <param name="Words">Words of one's own in the letter.</param>
 /// <param name="Language">The language that they are written to in.</param>
+/// <param name="Form">The form that they fill in as they come, by its key; name and password alone where nothing is said.</param>
 public sealed record InvitationsDraft(
     IReadOnlyList<string>? People, IReadOnlyList<string>? Roles = null, IReadOnlyList<string>? Groups = null, IReadOnlyList<string>? Plans = null,
-    string? From = null, string? Until = null, string? Words = null, string? Language = null);
+    string? From = null, string? Until = null, string? Words = null, string? Language = null, string? Form = null);
 
 /// <summary>What became of one invitation.</summary>
 /// <param name="Email">The address.</param>

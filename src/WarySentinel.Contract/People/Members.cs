@@ -113,7 +113,8 @@ public sealed record EndedView(int Ended);
 /// <param name="Consents">What they said to the site's terms, the newest first.</param>
 public sealed record MemberDataView(
     MemberView Member, IReadOnlyList<SessionView> Sessions, IReadOnlyList<NoteView> Notes, IReadOnlyList<MemberLetterView> Letters,
-    IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations, IReadOnlyList<AnswerView> Answers, RequestView? Request, IReadOnlyList<ConsentView> Consents);
+    IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations, IReadOnlyList<AnswerView> Answers, RequestView? Request,
+        IReadOnlyList<ConsentView> Consents);
 
 /// <summary>A letter to a member.</summary>
 /// <param name="At">When it was written.</param>

@@ -53,7 +53,8 @@ public sealed record TermsDraft
 /// <param name="Refused">How many did not.</param>
 /// <param name="Address">The page where anybody reads it.</param>
 public sealed record TermsVersionView(
-    int Number, string Title, string? Note, DateTimeOffset From, bool Minor, string State, DateTimeOffset At, string By, int Agreed, int Refused, string Address);
+    int Number, string Title, string? Note, DateTimeOffset From, bool Minor, string State, DateTimeOffset At, string By, int Agreed, int Refused,
+        string Address);
 
 /// <summary>The text of a version of terms.</summary>
 /// <param name="Number">The version.</param>

@@ -62,6 +62,8 @@ public enum JoinWay
     Approval,
     /// <summary>Whoever wants to.</summary>
     Open,
+    /// <summary>Whom staff invite, and nobody else.</summary>
+    Invitation,
 }
 
 /// <summary>What the owner sets of joining.</summary>

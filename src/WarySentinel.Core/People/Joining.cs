@@ -55,6 +55,11 @@ public static class Joining
     public static Outcome<Edit<Joined>> Register(Policy policy, JoinAttempt attempt, Secret hash, Guid id, DateTimeOffset now, PasswordRules rules)
     {
         var joining = attempt.Form.JoiningOn(policy.Settings);
+        if (joining.Way == JoinWay.Invitation)
+        {
+            return Problem.Of(ProblemKind.Forbidden, "join-invitation");
+        }
+
         if (joining.Way == JoinWay.Closed || TermsBook.Of(policy).OfForm(attempt.Form.Draft.Terms, now) is not { } terms)
         {
             return Problem.Of(ProblemKind.Forbidden, "join-closed");
@@ -100,6 +105,55 @@ public static class Joining
                 ],
                 null, fresh.Name),
             new Joined(fresh, request));
+    }
+
+    /// <summary>
+    /// Takes in whom staff invited, by the form that they were asked to fill in: the link proves the address, and staff have said yes by it. What the form
+    /// gives after approval still waits for them.
+    /// </summary>
+    /// <param name="policy">What is given has to be there.</param>
+    /// <param name="attempt">What they sent; the address is the one that was invited.</param>
+    /// <param name="invited">Who was invited, by which link and to which form.</param>
+    /// <param name="hash">The hash of the password, which was judged before.</param>
+    /// <param name="now">Now.</param>
+    public static Outcome<Edit<Joined>> Accept(
+        Policy policy, JoinAttempt attempt, (Member Member, SingleUseLink Link, JoinRequest Request) invited, Secret hash, DateTimeOffset now)
+    {
+        var (member, link, request) = invited;
+        if (request.State != RequestState.Invited || TermsBook.Of(policy).OfForm(attempt.Form.Draft.Terms, now) is not { } terms)
+        {
+            return Problem.Of(ProblemKind.Conflict, "link-closed");
+        }
+
+        var (faults, name) = (new Faults(), attempt.Person.Name?.Trim() ?? "");
+        faults.Unless(name.Length is > 0 and <= MemberCommands.LongestName && PlainText.IsClean(name), "name", "name-length", MemberCommands.LongestName);
+        attempt.Filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        var consents = ConsentCommands.ByForm(terms, attempt, policy.Settings.Language, member.Id, now, faults);
+        if (faults.Any)
+        {
+            return faults.ToProblem();
+        }
+
+        var set = AccountLinks.SetPassword(ConsentCommands.With(member, consents), link, hash, name, MemberStatus.Active, now);
+        if (set.Problem is { } closed)
+        {
+            return closed;
+        }
+
+        var changes = new List<Change>();
+        var filled = request with { At = now, Grants = RequestCommands.GrantsOf(attempt.Form, attempt.Filled), Version = request.Version + 1 };
+        (var after, filled) = RequestCommands.Settled(policy, set.Value.Value, filled, now, changes);
+        return new Edit<Joined>(
+            set.Value.ToStore with
+            {
+                Changes =
+                [
+                    .. set.Value.ToStore.Changes, new AnswersSet(member.Id, attempt.Filled.Answers),
+                    .. attempt.Files.Select(f => new FileKept(f with { Member = member.Id })), .. consents.Select(c => new ConsentGiven(c)), .. changes,
+                    new RequestSet(filled, request.Version),
+                ],
+            },
+            new Joined(after, filled));
     }
 
     /// <summary>What becomes of a request as the address of its account is proved: what it gives at once is given.</summary>

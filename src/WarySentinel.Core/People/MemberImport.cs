@@ -160,7 +160,8 @@ public sealed class MemberImport(Policy policy, GrantSource source, bool mayMake
 
         var says = string.Join(", ", fresh.Grants.Select(g => g.Fact).Prepend(fresh.Name));
         return new Edit<ImportStep>(
-            new Edit("member.import", fresh.Email, [new MemberAdded(fresh), .. First(fresh.Id, answers)], null, says), new ImportStep(fresh, ImportEffect.Fresh, says));
+            new Edit("member.import", fresh.Email, [new MemberAdded(fresh), .. First(fresh.Id, answers)], null, says), new ImportStep(fresh,
+                ImportEffect.Fresh, says));
     }
 
     private static IEnumerable<Change> First(Guid member, List<FieldAnswer> answers) =>

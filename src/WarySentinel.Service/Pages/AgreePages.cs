@@ -104,7 +104,8 @@ public sealed class AgreePages(
         Model = new MessageModel(PageWords.Of("agree.refused-title"), [PageWords.Of("agree.refused-lead"), PageWords.Of("agree.refused-more")])
         {
             SignIn = true,
-            Links = [.. left.Select(d => new Core.Access.SiteLink($"{options.AccountPrefix}/terms/{d.Terms.Key}", d.Text.WordsIn(AskedLanguage.Of(http)).Words.Title!))],
+            Links = [.. left.Select(d => new Core.Access.SiteLink($"{options.AccountPrefix}/terms/{d.Terms.Key}",
+                d.Text.WordsIn(AskedLanguage.Of(http)).Words.Title!))],
         },
     });
 

@@ -48,7 +48,8 @@ public static class PageMarkdown
         return writer.ToString();
     }
 
-    /// <summary>Whether a link leads to a page, a mailbox or a telephone, as browsers read it (WHATWG URL §4.4: tabs and line ends in it do not count).</summary>
+    /// <summary>Whether a link leads to a page, a mailbox or a telephone, as browsers read it (WHATWG URL §4.4: tabs and line ends in it do not
+    /// count).</summary>
     private static bool IsSafe(string? url)
     {
         var read = new string([.. (url ?? "").Where(c => c > ' ' && c != '\u007f')]);

@@ -81,7 +81,22 @@ public sealed class PasswordPages(
     private async Task SetFormAsync(HttpContext http)
     {
         var secret = http.Request.Query["link"].ToString();
-        await WriteSetAsync(http, await visitors.ReadAsync(http), secret, null, null, 200);
+        if (!await ToFormAsync(http, secret))
+        {
+            await WriteSetAsync(http, await visitors.ReadAsync(http), secret, null, null, 200);
+        }
+    }
+
+    /// <summary>Whoever was invited to a form fills that in, and nothing less.</summary>
+    private async Task<bool> ToFormAsync(HttpContext http, string secret)
+    {
+        if (await links.InvitedToAsync(secret, http.RequestAborted) is not var (_, request))
+        {
+            return false;
+        }
+
+        PageRequests.See(http, $"{options.AccountPrefix}/register/{Uri.EscapeDataString(request.Form)}?invitation={Uri.EscapeDataString(secret)}");
+        return true;
     }
 
     private async Task SetAsync(HttpContext http)
@@ -92,6 +107,11 @@ public sealed class PasswordPages(
         if (form is null)
         {
             await WriteSetAsync(http, identity, secret, null, PageRequests.Stale(), 400);
+            return;
+        }
+
+        if (await ToFormAsync(http, secret))
+        {
             return;
         }
 

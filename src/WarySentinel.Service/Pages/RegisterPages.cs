@@ -4,6 +4,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
+using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -14,7 +15,7 @@ namespace WarySentinel.Service.Pages;
 /// The pages where people ask to join, a form each. Whether an address has an account is told by no word and by no time.
 /// </summary>
 public sealed class RegisterPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, FormSeals seals, Previews previews, IAntiforgery antiforgery,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, MemberLinks links, Entrance entrance, FormSeals seals, Previews previews, IAntiforgery antiforgery,
         TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
@@ -31,21 +32,26 @@ public sealed class RegisterPages(
     {
         var identity = await visitors.ReadAsync(http);
         var preview = previews.Find<JoinForm>(http.Request.Query["preview"]);
-        if ((preview ?? await FindAsync(http, form)) is { } found)
+        var (isGone, invited) = await InvitedAsync(http, form, http.Request.Query["invitation"]);
+        if (!isGone && (preview ?? await FindAsync(http, form, invited is not null)) is { } found)
         {
-            await WriteAsync(http, identity, found, new RegisterTyped(null, null, FormAnswers.Of(found, []), null), 200);
+            var typed = new RegisterTyped(invited?.Name, invited?.Address, FormAnswers.Of(found, []), null) { Invitation = invited?.Secret };
+            await WriteAsync(http, identity, found, typed, 200);
         }
     }
 
     private async Task RegisterAsync(HttpContext http, string? form)
     {
         var identity = await visitors.ReadAsync(http);
-        if (await FindAsync(http, form) is not { } found)
+        var sent = await antiforgery.FormAsync(http);
+        var secret = sent?["invitation"].ToString() ?? http.Request.Query["invitation"].ToString();
+        var (isGone, invited) = await InvitedAsync(http, form, secret);
+        if (isGone || await FindAsync(http, form, invited is not null) is not { } found)
         {
             return;
         }
 
-        if (await antiforgery.FormAsync(http) is not { } sent)
+        if (sent is null)
         {
             await WriteAsync(http, identity, found, new RegisterTyped(null, null, FormAnswers.Of(found, []), PageRequests.Stale()), 400);
             return;
@@ -58,10 +64,10 @@ public sealed class RegisterPages(
         Outcome<Joined?> done = Problem.Of(ProblemKind.Invalid, "answers");
         if (!answers.IsBad)
         {
+            var attempt = new JoinAttempt(person, found, answers.Filled) { Files = answers.Files, Said = said, Language = person.Language ?? "" };
             var post = new FormPost(sent["seal"], sent["work"].ToString(), sent[Decoy].ToString(), Networks.Of(http));
-            await Unhurried.AsEverAsync(async () => done = await desk.TakeAsync(
-                new JoinAttempt(person, found, answers.Filled)
-                { Files = answers.Files, Said = said, Language = person.Language ?? "" }, post, http.RequestAborted));
+            await Unhurried.AsEverAsync(async () => done = invited is not null ? await links.AcceptAsync(invited.Secret, attempt, http.RequestAborted)
+                : await desk.TakeAsync(attempt, post, http.RequestAborted));
         }
 
         if (done.Problem is { } wrong)
@@ -69,11 +75,36 @@ public sealed class RegisterPages(
             var error = wrong.Code == "form-stale" ? PageRequests.Stale()
                 : answers.IsBad ? new PageError(PageWords.Of("set.not-yet"), PageWords.Of("register.look")) : PasswordPages.ErrorOf(wrong);
             var status = wrong.Kind switch { ProblemKind.TooMany => 503, ProblemKind.Stale => 400, _ => 422 };
-            await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers, error) { Ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)] }, status);
+            await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers,
+                error)
+            { Ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)], Invitation = invited?.Secret }, status);
+            return;
+        }
+
+        if (invited is not null && done.Value is { Member: { Status: MemberStatus.Active } member })
+        {
+            await entrance.EnterAsync(http, member, RedirectOn.PasswordSet);
             return;
         }
 
         await DoneAsync(http, identity, found);
+    }
+
+    /// <summary>Who was invited to this form, where a link of an invitation is shown; says so where it works no longer.</summary>
+    private async Task<(bool IsGone, Invited? By)> InvitedAsync(HttpContext http, string? form, string? secret)
+    {
+        if (string.IsNullOrEmpty(secret))
+        {
+            return (false, null);
+        }
+
+        if (await links.InvitedToAsync(secret, http.RequestAborted) is var (followed, request) && request.Form == form)
+        {
+            return (false, new Invited(secret, followed.Link.Address, followed.Member!.Name));
+        }
+
+        await refusals.MessageAsync(http, StatusCodes.Status410Gone, "join.closed-title", "join.late");
+        return (true, null);
     }
 
     /// <summary>Says the same to everybody, whatever became of it.</summary>
@@ -98,10 +129,22 @@ public sealed class RegisterPages(
     }
 
     /// <summary>The form at an address, where people may join by it; says so where not.</summary>
-    private async Task<JoinForm?> FindAsync(HttpContext http, string? key)
+    private async Task<JoinForm?> FindAsync(HttpContext http, string? key, bool isInvited)
     {
         var found = FormBook.Of(policies.Current).Find(key);
-        if (found?.JoiningOn(policies.Current.Settings).Way is null or JoinWay.Closed || TermsOf(found) is null)
+        var way = found?.JoiningOn(policies.Current.Settings).Way;
+        if (found is not null && isInvited && TermsOf(found) is not null)
+        {
+            return found;
+        }
+
+        if (way == JoinWay.Invitation)
+        {
+            await refusals.MessageAsync(http, 403, "register.invitation-title", "register.invitation-lead");
+            return null;
+        }
+
+        if (found is null || way is null or JoinWay.Closed || TermsOf(found) is null)
         {
             await refusals.MessageAsync(http, 404, "register.closed-title", "register.closed-lead");
             return null;
@@ -116,7 +159,7 @@ public sealed class RegisterPages(
     {
         var (token, settings) = (antiforgery.GetAndStoreTokens(http), policies.Current.Settings);
         var others = FormBook.Of(policies.Current).Forms.Where(f => f.Key != form.Key && f.Draft.Unlisted != true
-            && f.JoiningOn(settings).Way != JoinWay.Closed);
+            && f.JoiningOn(settings).Way is JoinWay.Approval or JoinWay.Open);
         var (frame, language) = (refusals.Frame(identity, "/"), AskedLanguage.Of(http));
         await Page.WriteAsync<RegisterPage>(http, status, new
         {
@@ -134,6 +177,12 @@ public sealed class RegisterPages(
     }
 }
 
+/// <summary>Somebody whom staff invited to a form.</summary>
+/// <param name="Secret">What stands in their link.</param>
+/// <param name="Address">Where it was sent.</param>
+/// <param name="Name">Their name, as staff know it.</param>
+public sealed record Invited(string Secret, string Address, string Name);
+
 /// <summary>What was typed so far.</summary>
 /// <param name="Name">The name.</param>
 /// <param name="Email">The address.</param>
@@ -141,6 +190,9 @@ public sealed class RegisterPages(
 /// <param name="Error">What is wrong.</param>
 public sealed record RegisterTyped(string? Name, string? Email, FormAnswers Answers, PageError? Error)
 {
+    /// <summary>What stands in the link of an invitation; null where whoever comes asks by themselves.</summary>
+    public string? Invitation { get; init; }
+
     /// <summary>The keys of the terms that are agreed to.</summary>
     public IReadOnlyList<string> Ticked { get; init; } = [];
 }

@@ -86,7 +86,8 @@ public sealed record TermsModel(
     {
         var (words, of) = text.WordsIn(language);
         var dates = new SiteDates(settings.TimeZone);
-        string Says(TermsText one) => terms.InForce(now) is not { } inForce || one.Number > inForce.Number ? PageWords.Of("terms.from", dates.Say(one.From, false))
+        string Says(TermsText one) => terms.InForce(now) is not { } inForce || one.Number > inForce.Number ? PageWords.Of("terms.from", dates.Say(one.From,
+            false))
             : one.Number == inForce.Number ? PageWords.Of("terms.since", dates.Say(one.From, false))
             : PageWords.Of("terms.until", dates.Say(one.From, false), dates.Say(terms.Texts.First(t => t.Number > one.Number).From, false));
         return new TermsModel(

@@ -167,7 +167,8 @@ public sealed class MemberCsv : IDisposable
             throw new MemberFileException(Wording.Of("problem.not-one-of", odd, string.Join(", ", ImportRow.Fields)));
         }
 
-        var taken = Array.ConvertAll(header, h => map.TryGetValue(h, out var said) ? said : IsAnswer(h.Trim()) ? h.Trim() : Synonyms.GetValueOrDefault(Bare(h), ""));
+        var taken = Array.ConvertAll(header, h => map.TryGetValue(h,
+            out var said) ? said : IsAnswer(h.Trim()) ? h.Trim() : Synonyms.GetValueOrDefault(Bare(h), ""));
         for (var i = 0; i < taken.Length; i++)
         {
             // The first of two columns for the same counts, unless one was chosen.
@@ -179,7 +180,8 @@ public sealed class MemberCsv : IDisposable
         return taken.Contains("email") ? taken : throw new MemberFileException(Wording.Of("members.no-email", string.Join(", ", header)));
     }
 
-    private static bool IsAnswer(string field) => field.Length > ImportRow.AnswerPrefix.Length && field.StartsWith(ImportRow.AnswerPrefix, StringComparison.Ordinal);
+    private static bool IsAnswer(string field) => field.Length > ImportRow.AnswerPrefix.Length && field.StartsWith(ImportRow.AnswerPrefix,
+        StringComparison.Ordinal);
 
     private static string Bare(string head) => new([.. head.ToLowerInvariant().Where(char.IsLetterOrDigit)]);
 

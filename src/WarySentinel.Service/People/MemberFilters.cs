@@ -73,7 +73,8 @@ public static class MemberFilters
         var (joined, seen) = (Read("joined", filter.JoinedFrom, filter.JoinedUntil), Read("seen", filter.SeenFrom, filter.SeenUntil));
         return faults.Any ? faults.ToProblem() : new MemberQuery(after, most, filter.Search, isStatus ? status : null, isFact ? fact : null)
         {
-            Rule = isFact && fact.Kind == FactKind.Group ? policy.Rules.Of(fact.Key) : null, Joined = joined, Seen = seen, NeverSeen = filter.Never == true, Answer = answer,
+            Rule = isFact && fact.Kind == FactKind.Group ? policy.Rules.Of(fact.Key) : null, Joined = joined, Seen = seen, NeverSeen = filter.Never == true,
+            Answer = answer,
             Sort = (MemberSort)sort, Descending = filter.Sort?.StartsWith('-') == true,
         };
     }

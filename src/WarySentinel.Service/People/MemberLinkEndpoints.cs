@@ -5,6 +5,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -155,7 +156,7 @@ public static class MemberLinkEndpoints
 
 /// <summary>What all of some invitations are given.</summary>
 public sealed record InvitationTerms(IReadOnlyList<(FactKind Kind, string Key)> Facts, DateTimeOffset? From, DateTimeOffset? Until, string? Words,
-    string? Language);
+    string? Language, string? Form = null);
 
 /// <summary>Makes accounts for people and writes to them: account, link and letter are stored together, or none of them.</summary>
 public sealed class Invitations(Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, TimeProvider time)
@@ -177,9 +178,11 @@ public sealed class Invitations(Store store, PolicyHolder policies, PeopleLane p
             faults.Take(odd);
         }
 
+        var form = PlainText.OrNull(draft.Form);
+        faults.Unless(form is null || FormBook.Of(policy).Find(form) is not null, "form", "form-unknown", form);
         return faults.Any ? faults.ToProblem()
             : new InvitationTerms(
-                [.. read.Value.Grants.Select(g => (g.Kind, g.Key))], from, until, PlainText.OrNull(draft.Words), read.Value.Language);
+                [.. read.Value.Grants.Select(g => (g.Kind, g.Key))], from, until, PlainText.OrNull(draft.Words), read.Value.Language, form);
     }
 
     /// <summary>Invites one person; who was invited before, and has not come, is written to again.</summary>
@@ -230,7 +233,17 @@ public sealed class Invitations(Store store, PolicyHolder policies, PeopleLane p
 
         var added = MemberCommands.Add(fresh).ToStore;
         return new Edit<SingleUseLink>(
-            added with { Action = "member.invite", Changes = [.. added.Changes, .. made.Value.ToStore.Changes] }, made.Value.Value);
+            added with
+            {
+                Action = "member.invite",
+                Changes =
+                [
+                    .. added.Changes, .. made.Value.ToStore.Changes,
+                    .. terms.Form is null ? Array.Empty<Change>()
+                        : [new RequestAdded(new JoinRequest(Guid.CreateVersion7(), fresh.Id, terms.Form, now, RequestState.Invited))],
+                ],
+            },
+            made.Value.Value);
     }
 
     /// <summary>Name and address of <c>Ada Quill &lt;ada@quill.example&gt;</c> (RFC 5322 §3.4); the name is made from the address where there is

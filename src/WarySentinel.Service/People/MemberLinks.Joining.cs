@@ -101,6 +101,48 @@ public sealed partial class MemberLinks
         return (Joined?)null;
     }
 
+    /// <summary>Whom staff invited to a form, by what stands in the link of the letter; null where it works no longer, or is for no form.</summary>
+    public async Task<(FollowedAccount Followed, JoinRequest Request)?> InvitedToAsync(string? secret, CancellationToken stop) =>
+        await FollowAsync(secret, stop, LinkPurpose.Invitation) is { Member: { Status: MemberStatus.Invited } member } followed
+            && followed.Link.IsOpen(time.GetUtcNow()) && await store.RequestAsync(member.Id, stop) is { State: RequestState.Invited } request
+            && FormBook.Of(policies.Current).Find(request.Form) is not null ? (followed, request) : null;
+
+    /// <summary>Takes in whom staff invited, by the form that they were asked to fill in.</summary>
+    public async Task<Outcome<Joined?>> AcceptAsync(string? secret, JoinAttempt attempt, CancellationToken stop)
+    {
+        async Task<Outcome<Edit<Joined>>> TryAsync(Secret hash) => await InvitedToAsync(secret, stop) is not var (followed, request) ? Closed
+            : Joining.Accept(policies.Current, attempt, (followed.Member!, followed.Link, request), hash, time.GetUtcNow());
+        if (await InvitedToAsync(secret, stop) is not var (asked, _))
+        {
+            return Closed;
+        }
+
+        if ((await TryAsync("")).Problem is { } wrong)
+        {
+            return wrong;
+        }
+
+        var hash = await HashAsync(asked.Member!, attempt.Person.Password?.Reveal() ?? "", attempt.Person.Name, stop);
+        if (hash.Problem is { } weak)
+        {
+            return weak;
+        }
+
+        var done = await people.ChangeAsync<Joined>(
+            async () =>
+            {
+                var made = await TryAsync(hash.Value);
+                return made.Problem is not null ? made : new Edit<Joined>(
+                    made.Value.ToStore with
+                    {
+                        Changes = [.. made.Value.ToStore.Changes, .. Came(made.Value.Value.Member, made.Value.Value.Request, attempt.Filled.Answers)],
+                    },
+                    made.Value.Value);
+            },
+            asked.Member!.Email);
+        return done.Problem is { } refused ? refused : done.Value;
+    }
+
     /// <summary>Nobody is written to whose request is held back: the address may be anybody's.</summary>
     private async Task<Outcome<Edit<Joined>>> WithLettersAsync(Edit<Joined> made, IReadOnlyList<FieldAnswer> answers, CancellationToken stop)
     {

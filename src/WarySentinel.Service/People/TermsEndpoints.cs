@@ -101,7 +101,8 @@ public static class TermsEndpoints
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 
     private static Results<Ok<TermsTextView>, ProblemHttpResult> Text(string key, int number, PolicyHolder policies) =>
-        TermsBook.Of(policies.Current).Find(key)?.Find(number) is { } text ? TypedResults.Ok(new TermsTextView(text.Number, text.Title, text.Text, text.In.ToWire()))
+        TermsBook.Of(policies.Current).Find(key)?.Find(number) is { } text ? TypedResults.Ok(new TermsTextView(text.Number, text.Title, text.Text,
+            text.In.ToWire()))
             : Problem.Of(ProblemKind.NotFound, "terms-unknown", key).ToHttp();
 
     private static async Task<Results<Ok<PageOf<ConsentView>>, ProblemHttpResult>> Consents(
@@ -119,7 +120,8 @@ public static class TermsEndpoints
             var state = inForce is null || text.Number > inForce.Number ? "announced" : text.Number == inForce.Number ? "in-force" : "past";
             var said = figures.FirstOrDefault(f => f.Number == text.Number);
             return new TermsVersionView(
-                text.Number, text.Title, text.Note, text.From, text.IsMinor, state, text.At, text.By, said?.Agreed ?? 0, said?.Refused ?? 0, page + text.Number);
+                text.Number, text.Title, text.Note, text.From, text.IsMinor, state, text.At, text.By, said?.Agreed ?? 0, said?.Refused ?? 0,
+                    page + text.Number);
         }
 
         return new TermsView(

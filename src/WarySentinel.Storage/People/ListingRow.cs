@@ -64,7 +64,8 @@ internal sealed class DirectoryRow
         }
 
         return new MemberDirectory(
-            audience is { IsGood: true } good ? good.Value : null, row.Title, row.Lead, row.Fields.Split('\n', StringSplitOptions.RemoveEmptyEntries), row.Version);
+            audience is { IsGood: true } good ? good.Value : null, row.Title, row.Lead, row.Fields.Split('\n', StringSplitOptions.RemoveEmptyEntries),
+                row.Version);
     }
 
     public static void Map(EntityTypeBuilder<DirectoryRow> e)

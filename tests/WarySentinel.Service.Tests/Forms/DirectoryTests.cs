@@ -57,7 +57,8 @@ public sealed class DirectoryTests : JoiningSite
         foreach (var text in new[] { "porto", "PORTO", "evora", "moon", "100%", "_", "\\", "a", "ünal", "unal", "lugo1", "porto1@", "dot mar", "zz" })
         {
             var folded = Spelling.Folded(text);
-            List<string> options = [.. new[] { ("m", "the moon"), ("p", "planets") }.Where(o => o.Item2.Contains(folded, StringComparison.Ordinal)).Select(o => "sky=" + o.Item1)];
+            List<string> options = [.. new[] { ("m", "the moon"), ("p", "planets") }.Where(o => o.Item2.Contains(folded,
+                StringComparison.Ordinal)).Select(o => "sky=" + o.Item1)];
             var found = await Store.ListedAsync(new DirectoryQuery(fields, text, options), 0, 100, Stop);
             var plain = all.Where(a => a.Active && a.Shown is not null && (Spelling.Folded(a.Member.Name).Contains(folded, StringComparison.Ordinal)
                 || (a.Shown.Contains("town") && Spelling.Folded(a.Town).Contains(folded, StringComparison.Ordinal))
@@ -118,7 +119,8 @@ public sealed class DirectoryTests : JoiningSite
         await Owner.AskAsync("PUT", $"members/{id}/answers", new { answers = new { town = new[] { "Vila Nova" }, sky = new[] { "m" } } });
         foreach (var (filter, isFound) in new[]
         {
-            ("town", true), ("town:NOVA", true), ("town=vila nova", true), ("town=vila", false), ("sky=m", true), ("sky=p", false), ("secret", false), ("town>=2", false),
+            ("town", true), ("town:NOVA", true), ("town=vila nova", true), ("town=vila", false), ("sky=m", true), ("sky=p", false), ("secret", false),
+                ("town>=2", false),
         })
         {
             var page = await Owner.AskAsync("GET", "members?answer=" + Uri.EscapeDataString(filter));
@@ -128,7 +130,11 @@ public sealed class DirectoryTests : JoiningSite
 
         (await Owner.AskAsync("GET", "members?answer=" + Uri.EscapeDataString("town>=north"))).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
         (await Owner.AskAsync("PUT", "directory", new { audience = "group:circl" })).Body.ToString().ShouldContain("circle");
-        (await Owner.AskAsync("PUT", "directory", new { audience = "group:circle", fields = new[] { "gone" } })).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await Owner.AskAsync("PUT", "directory", new
+        {
+            audience = "group:circle",
+            fields = new[] { "gone" }
+        })).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
     }
 
     [Fact]

@@ -14,7 +14,8 @@ public sealed partial class PageMarkdownTests
     [
         "[a](", "![a](", "javascript:alert(1)", "JaVaScRiPt&#58;alert(1)", "java\tscript:x", "&#x6A;avascript:x", " \"on\" ", "<script>", "</script>",
         "<img src=x onerror=x>", "<javascript:x>", "<https://a.example>", ")", "[b]: ", "data:text/html,x", "vbscript:x", "\n", "\n\n", "# ", "> ", "| a | b |",
-        "|---|---|", "`", "```", "*", "**", "_", "&", "&lt;", "\\", "\u0001", "<!--", "]]>", "<a href='x'>", "[c][b]", "https://b.example/?q=1", "mailto:x@y.example",
+        "|---|---|", "`", "```", "*", "**", "_", "&", "&lt;", "\\", "\u0001", "<!--", "]]>", "<a href='x'>", "[c][b]", "https://b.example/?q=1",
+            "mailto:x@y.example",
         "\"><svg onload=x>", "'", "{onclick=x}", "- ", "1. ", "\u202e",
     ];
 

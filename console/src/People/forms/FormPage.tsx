@@ -142,7 +142,7 @@ function Editor({ form, fields, taken }: { form: Schemas['FormView'] | undefined
                 value={draft.way ?? ''}
                 onChange={(e) => set({ way: e.currentTarget.value || null })}
               >
-                {['', 'closed', 'approval', 'open'].map((way) => (
+                {['', 'closed', 'invitation', 'approval', 'open'].map((way) => (
                   <option key={way} value={way}>
                     {t(`forms.ways.${way || 'site'}`)}
                   </option>

@@ -26,7 +26,8 @@ public static class ConsentCommands
     /// <param name="read">The language of the page, and the site's own.</param>
     /// <param name="now">Now.</param>
     public static Outcome<Edit<Member>> Answer(
-        Member? member, IReadOnlyList<TermsDue> due, IReadOnlyDictionary<string, (int Number, bool Agreed)> said, (string Language, string Own) read, DateTimeOffset now)
+        Member? member, IReadOnlyList<TermsDue> due, IReadOnlyDictionary<string, (int Number, bool Agreed)> said, (string Language, string Own) read,
+            DateTimeOffset now)
     {
         if (member is not { Status: MemberStatus.Active })
         {
@@ -54,7 +55,8 @@ public static class ConsentCommands
     }
 
     /// <summary>What somebody said to the terms of the form by which they join; what is needed and was not agreed to is a fault.</summary>
-    internal static IReadOnlyList<Consent> ByForm(IReadOnlyList<TermsDue> asked, JoinAttempt attempt, string own, Guid member, DateTimeOffset now, Faults faults)
+    internal static IReadOnlyList<Consent> ByForm(IReadOnlyList<TermsDue> asked, JoinAttempt attempt, string own, Guid member, DateTimeOffset now,
+        Faults faults)
     {
         var given = new List<Consent>();
         foreach (var one in asked)

@@ -57,7 +57,8 @@ public sealed record TermsBook : IPolicyPart
     }
 
     /// <summary>Some; those without any version are none.</summary>
-    public TermsBook(IEnumerable<TermsOfSite> all) => All = [.. all.Where(t => t.Texts.Count > 0).OrderBy(t => t.Position ?? UsualPosition).ThenBy(t => t.Key, StringComparer.Ordinal)];
+    public TermsBook(IEnumerable<TermsOfSite> all) => All = [.. all.Where(t => t.Texts.Count > 0).OrderBy(t => t.Position ?? UsualPosition).ThenBy(t =>
+        t.Key, StringComparer.Ordinal)];
 
     /// <summary>Where terms stand in order unless they say.</summary>
     public const int UsualPosition = 100;
@@ -108,7 +109,8 @@ public sealed record TermsBook : IPolicyPart
     /// <summary>What a form asks for: the terms that it names, or those that are for every member where it names none; null where some are missing.</summary>
     public IReadOnlyList<TermsDue>? OfForm(IReadOnlyList<string>? named, DateTimeOffset now)
     {
-        var wanted = named is null ? [.. All.Where(t => t.Audience is Audience.Plain { Atom: PlainAtom.SignedIn or PlainAtom.Anyone })] : named.Select(Find).ToList();
+        var wanted = named is null ? [.. All.Where(t => t.Audience is Audience.Plain { Atom: PlainAtom.SignedIn or PlainAtom.Anyone })]
+            : named.Select(Find).ToList();
         return wanted.Contains(null) ? null : [.. wanted.Where(t => t!.InForce(now) is not null).Select(t => new TermsDue(t!, t!.InForce(now)!, null))];
     }
 

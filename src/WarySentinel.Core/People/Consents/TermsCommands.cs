@@ -100,7 +100,8 @@ public static class TermsCommands
         }
 
         var text = new TermsText(
-            (old?.Newest.Number ?? 0) + 1, draft.Title!, draft.Text!, draft.Note, begins, old is not null && draft.Minor == true, draft.In, around.Now, around.By);
+            (old?.Newest.Number ?? 0) + 1, draft.Title!, draft.Text!, draft.Note, begins, old is not null && draft.Minor == true, draft.In, around.Now,
+                around.By);
         var after = new TermsOfSite(put.Key, put.Audience, put.IsOptional, put.Position, put.Version, [.. old?.Texts ?? [], text]);
         return new Edit<TermsOfSite>(
             new Edit("terms.publish", put.Key, [new TermsPublished(put, text)], null, text.Title)

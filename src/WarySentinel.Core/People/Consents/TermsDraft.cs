@@ -85,7 +85,8 @@ public sealed record TermsDraft
     private static void Words(string at, TermsWords words, bool needed, Faults faults)
     {
         void Check(string? text, string name, int longest, bool isLong, bool isNeeded) => faults.Unless(
-            text is null ? !isNeeded : text.Length <= longest && PlainText.IsClean(text, isLong) && Blank.Off(text).Length > 0, at + name, "form-words", longest);
+            text is null ? !isNeeded : text.Length <= longest && PlainText.IsClean(text, isLong) && Blank.Off(text).Length > 0, at + name, "form-words",
+                longest);
         Check(words.Title, "title", LongestTitle, false, needed);
         Check(words.Text, "text", LongestText, true, needed);
         Check(words.Note, "note", LongestNote, true, false);
@@ -103,7 +104,8 @@ public sealed record TermsDraft
 /// <param name="At">When it was published.</param>
 /// <param name="By">Who published it.</param>
 public sealed record TermsText(
-    int Number, string Title, string Text, string? Note, DateTimeOffset From, bool IsMinor, IReadOnlyDictionary<string, TermsWords>? In, DateTimeOffset At, string By)
+    int Number, string Title, string Text, string? Note, DateTimeOffset From, bool IsMinor, IReadOnlyDictionary<string, TermsWords>? In, DateTimeOffset At,
+        string By)
 {
     /// <summary>The words in a language, those that are missing in the site's own, and the language of the text.</summary>
     /// <param name="language">A tag; null for the site's own.</param>

@@ -40,7 +40,11 @@ public sealed partial record AnswerFilter(string Field, AnswerMatch Match, strin
 
         AnswerMatch? match = parts.Groups[2].Value switch
         {
-            ":" => AnswerMatch.Part, "=" => AnswerMatch.Is, ">=" => AnswerMatch.AtLeast, "<=" => AnswerMatch.AtMost, _ => AnswerMatch.Given,
+            ":" => AnswerMatch.Part,
+            "=" => AnswerMatch.Is,
+            ">=" => AnswerMatch.AtLeast,
+            "<=" => AnswerMatch.AtMost,
+            _ => AnswerMatch.Given,
         };
         var sought = parts.Groups[3].Value.Trim();
         var isBound = match is AnswerMatch.AtLeast or AnswerMatch.AtMost;

@@ -17,6 +17,8 @@ public enum RequestState
     Approved,
     /// <summary>Staff said no.</summary>
     Declined,
+    /// <summary>Staff invited them to fill in the form, and they have not come yet.</summary>
+    Invited,
 }
 
 /// <summary>What a request gives, once it is approved or need not be.</summary>
@@ -72,7 +74,7 @@ public sealed record JoinRequest(Guid Id, Guid Member, string Form, DateTimeOffs
     public bool IsOver => State is RequestState.Approved or RequestState.Declined;
 
     /// <summary>The names of states, as they are written.</summary>
-    public static readonly IReadOnlyList<string> States = ["unproved", "waiting", "asked", "held", "approved", "declined"];
+    public static readonly IReadOnlyList<string> States = ["unproved", "waiting", "asked", "held", "approved", "declined", "invited"];
 }
 
 /// <summary>Stores a new request.</summary>

@@ -37,8 +37,10 @@ public sealed class TermsTests
                 {
                     var draft = new TermsDraft
                     {
-                        Key = key, Title = "Terms", Text = random.Next(4) == 0 ? "The same." : $"Text {step}", Audience = Audiences[random.Next(Audiences.Length)],
-                        Optional = random.Next(3) == 0, Minor = random.Next(3) == 0, From = random.Next(2) == 0 ? null : SiteDates.Write(now.AddHours(random.Next(-20, 50))),
+                        Key = key, Title = "Terms", Text = random.Next(4) == 0 ? "The same." : $"Text {step}",
+                        Audience = Audiences[random.Next(Audiences.Length)],
+                        Optional = random.Next(3) == 0, Minor = random.Next(3) == 0,
+                        From = random.Next(2) == 0 ? null : SiteDates.Write(now.AddHours(random.Next(-20, 50))),
                     };
                     var put = TermsCommands.Put(maker.Policy, draft, new TermsSurroundings(new KnownKeys(maker.Policy, _ => false), "owner", now));
                     if (put.Problem is null)
@@ -91,7 +93,8 @@ public sealed class TermsTests
         var maker = Empty.After(Put(Empty, new TermsDraft { Key = "use", Title = "Use", Text = "First." }).Value.ToStore);
         var member = Someone([]);
         var due = Book(maker).DueFor(member.AsVisitor(), member.Said, Start);
-        ConsentCommands.Answer(member, due, new Dictionary<string, (int, bool)> { ["use"] = (2, true) }, ("", "en"), Start).Problem!.Code.ShouldBe("terms-changed");
+        ConsentCommands.Answer(member, due, new Dictionary<string, (int, bool)> { ["use"] = (2, true) }, ("", "en"),
+            Start).Problem!.Code.ShouldBe("terms-changed");
         ConsentCommands.Answer(member, due, new Dictionary<string, (int, bool)>(), ("", "en"), Start).Problem!.Code.ShouldBe("terms-changed");
         var editor = Someone([new(FactKind.Role, "editor")]);
         Book(maker).DueFor(editor.AsVisitor(), [], Start).ShouldBeEmpty();
@@ -116,8 +119,10 @@ public sealed class TermsTests
         {
             var isFor = audience switch
             {
-                "signed-in" => true, "nobody" => false,
-                "group:dealers" => member.Grants.Any(g => g.Key == "dealers"), _ => member.Grants.Count > 0,
+                "signed-in" => true,
+                "nobody" => false,
+                "group:dealers" => member.Grants.Any(g => g.Key == "dealers"),
+                _ => member.Grants.Count > 0,
             };
             var counting = published.FindAll(p => p.Key == key && p.From <= now);
             if (!isFor || counting.Count == 0)
