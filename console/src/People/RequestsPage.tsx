@@ -212,6 +212,20 @@ function Request({
           </ul>
         )}
         {request.words && <blockquote>{request.words}</blockquote>}
+        {request.earlier.length > 0 && (
+          <>
+            <p className="hint">{t('requests.earlier')}</p>
+            <ul className="signs">
+              {request.earlier.map((one) => (
+                <li key={one.email + one.at}>
+                  {t('requests.earlierOne', { email: one.email, at: moment(one.at), state: t(`requests.is.${one.state}`, one.state) })} (
+                  {one.same === 'member' || one.same === 'name' ? t(`requests.sameAs.${one.same}`) : one.same})
+                  {one.words && <q>{one.words}</q>}
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
         {!isOver && request.nearby > 0 && (
           <button type="button" className="link" onClick={() => nearby.mutate()}>
             {t('requests.nearby', { count: request.nearby })}

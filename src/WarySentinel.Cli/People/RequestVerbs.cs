@@ -63,6 +63,11 @@ internal static class RequestVerbs
         {
             to.MarkupLine($"[bold]{Markup.Escape(one.Name)}[/] {Markup.Escape(one.Email)}, {one.State}, {Markup.Escape(one.Title)}");
             one.Answers.ToList().ForEach(a => to.MarkupLine($"{Markup.Escape(a.Label)}: [bold]{Markup.Escape(a.Words)}[/]"));
+            foreach (var e in one.Earlier)
+            {
+                to.MarkupLine($"Asked before: {Markup.Escape(e.Email)}, {e.At:yyyy-MM-dd}, {e.State} (same {Markup.Escape(e.Same)}) {Markup.Escape(e.Words ?? "")}");
+            }
+
             one.Signs.ToList().ForEach(s => to.MarkupLine($"[yellow]{Markup.Escape(s.Words)}[/]"));
             to.WriteLine("A yes gives: " + (one.Grants.Count == 0 ? "nothing" : string.Join(", ", one.Grants)));
         });

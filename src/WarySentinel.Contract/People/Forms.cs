@@ -296,7 +296,19 @@ public sealed record SignView(string Kind, string Words);
 /// <param name="Nearby">How many others asked from the same network within a day.</param>
 public sealed record RequestView(
     Guid Id, Guid Member, string Email, string Name, string Form, string Title, DateTimeOffset At, string State, IReadOnlyList<AnswerView> Answers,
-    IReadOnlyList<SignView> Signs, IReadOnlyList<string> Grants, string? Words, DateTimeOffset? DecidedAt, string? By, int Nearby);
+    IReadOnlyList<SignView> Signs, IReadOnlyList<string> Grants, string? Words, DateTimeOffset? DecidedAt, string? By, int Nearby)
+{
+    /// <summary>What the same person asked before, as far as it can be told, the newest first.</summary>
+    public IReadOnlyList<EarlierRequestView> Earlier { get; init; } = [];
+}
+
+/// <summary>A request of the same person, or of one who may be.</summary>
+/// <param name="Email">Their address.</param>
+/// <param name="At">When they asked.</param>
+/// <param name="State">Where it stands.</param>
+/// <param name="Words">What staff said.</param>
+/// <param name="Same">What is the same: <c>member</c> (the account), <c>name</c>, or the label of a field such as a telephone or VAT number.</param>
+public sealed record EarlierRequestView(string Email, DateTimeOffset At, string State, string? Words, string Same);
 
 /// <summary>How many requests wait.</summary>
 /// <param name="Waiting">Those that staff decide.</param>

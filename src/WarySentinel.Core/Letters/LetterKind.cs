@@ -77,7 +77,7 @@ public static class LetterKinds
         Of("organisation-invitation", Urgency.Soon, OfSite, "organisation", "link", "until", "by"),
         Of("request-received", Urgency.Soon, OfMember, "link"), Of("request-asked", Urgency.Soon, OfMember, "link", "words"),
         Of("approved", Urgency.Soon, OfMember, "link", "words"),
-        Of("declined", Urgency.Soon, OfMember, "words"), Of("set-password", Urgency.Now, OfMember, "link", "until", "minutes"),
+        Of("declined", Urgency.Soon, OfMember, "link", "words"), Of("set-password", Urgency.Now, OfMember, "link", "until", "minutes"),
         Of("password-changed", Urgency.Now, OfMember, "at", "device", "link"), Of("confirm-address", Urgency.Now, OfMember, "address", "link", "until"),
         Of("address-changed", Urgency.Now, OfMember, "address", "old", "at"), Of("sign-in-link", Urgency.Now, OfMember, "link", "minutes"),
         Of("sign-in-code", Urgency.Now, OfMember, "code", "minutes"), Of("new-device", Urgency.Soon, OfMember, "device", "at", "link"),

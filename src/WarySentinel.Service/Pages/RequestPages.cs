@@ -95,7 +95,8 @@ public sealed class RequestPages(
         var sent = await antiforgery.FormAsync(http);
         var secret = sent?["link"].ToString() ?? http.Request.Query["link"].ToString();
         var followed = await OpenAsync(secret, LinkPurpose.Application, http.RequestAborted);
-        var form = followed?.Member is { } member ? FormOf(await store.RequestAsync(member.Id, http.RequestAborted)) : null;
+        var request = followed?.Member is { } member ? await store.RequestAsync(member.Id, http.RequestAborted) : null;
+        var (form, isAgain) = (FormOf(request), RequestCommands.MayAskAgain(followed?.Member, request));
         if (sent is null || form is null)
         {
             await WriteApplicationAsync(http, identity, secret, null, sent is null ? PageRequests.Stale() : null, 400);
@@ -105,6 +106,7 @@ public sealed class RequestPages(
         var before = await store.AnswersAsync(followed!.Member!.Id, http.RequestAborted);
         var answers = await FormAnswers.ReadAsync(form, sent, before, time.GetUtcNow(), http.RequestAborted);
         var done = answers.IsBad ? Problem.Of(ProblemKind.Invalid, "answers")
+            : isAgain ? await links.AskAgainAsync(followed.Member.Id, answers.Filled, answers.Files, http.RequestAborted)
             : await links.MendAsync(followed.Member.Id, answers.Filled, answers.Files, http.RequestAborted);
         if (done.Problem is { } problem)
         {
@@ -127,13 +129,13 @@ public sealed class RequestPages(
         }
 
         var form = FormOf(request);
-        var (token, language) = (antiforgery.GetAndStoreTokens(http), member.Language);
+        var (token, language, isAgain) = (antiforgery.GetAndStoreTokens(http), member.Language, RequestCommands.MayAskAgain(member, request));
         await Page.WriteAsync<ApplicationPage>(http, status, new
         {
             Frame = refusals.Frame(identity, "/"),
-            Model = new ApplicationModel(member.Name, Day(request.At), request.State == RequestState.Asked ? request.Words : null, secret, error)
+            Model = new ApplicationModel(member.Name, Day(request.At), request.State == RequestState.Asked || isAgain ? request.Words : null, secret, error)
             {
-                Form = form, Language = language, IsAsked = request.State == RequestState.Asked,
+                Form = form, Language = language, IsAsked = request.State == RequestState.Asked, IsAgain = isAgain,
                 Answers = form is null ? null : typed ?? FormAnswers.Of(form, await store.AnswersAsync(member.Id, http.RequestAborted)),
             },
             TokenField = token.FormFieldName,
@@ -143,7 +145,7 @@ public sealed class RequestPages(
 
     /// <summary>The form that somebody came by, where there is something to mend in it.</summary>
     private JoinForm? FormOf(JoinRequest? request) =>
-        request is not null && FormBook.Of(policies.Current).Find(request.Form) is { Placed.Count: > 0 } form ? form : null;
+        request is not null && FormBook.Of(policies.Current).Find(request.Form) is { } form && (form.Placed.Count > 0 || request.IsOver) ? form : null;
 
     private async Task<FollowedAccount?> OpenAsync(string secret, LinkPurpose purpose, CancellationToken stop) =>
         await links.FollowAsync(secret, stop, purpose) is { Member: not null } followed && followed.Link.IsOpen(time.GetUtcNow()) ? followed : null;
@@ -194,6 +196,9 @@ public sealed record ApplicationModel(string Name, string Since, string? Words, 
 
     /// <summary>The language that they are written to in.</summary>
     public string? Language { get; init; }
+
+    /// <summary>Whether they were told no and may ask again.</summary>
+    public bool IsAgain { get; init; }
 
     /// <summary>Whether staff wait for their answer.</summary>
     public bool IsAsked { get; init; }

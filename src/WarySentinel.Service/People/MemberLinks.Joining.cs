@@ -97,7 +97,11 @@ public sealed partial class MemberLinks
         }
 
         // Somebody has the address already: they are written how to get in, and whoever asked is told the same as ever.
-        await ForgottenAsync(attempt.Person.Email!, null, stop);
+        if (!await ToAskAgainAsync(attempt.Person.Email!, stop))
+        {
+            await ForgottenAsync(attempt.Person.Email!, null, stop);
+        }
+
         return (Joined?)null;
     }
 

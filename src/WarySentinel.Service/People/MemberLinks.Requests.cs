@@ -25,7 +25,8 @@ public sealed partial class MemberLinks
             var request = await store.RequestAsync(member, stop);
             var done = RequestCommands.Decline(await store.MemberAsync(member, stop), request, words, by, time.GetUtcNow());
             return done.Problem is not null || request is { State: RequestState.Held or RequestState.Unproved } ? done
-                : With(done.Value, letters.Write("declined", LetterReader.Of(done.Value.Value), ("words", words)));
+                : With(done.Value, done.Value.Value.Status == MemberStatus.Closed ? [.. Application(done.Value.Value, "declined", words)]
+                    : [letters.Write("declined", LetterReader.Of(done.Value.Value), ("words", words))]);
         },
         by);
 
@@ -63,6 +64,40 @@ public sealed partial class MemberLinks
             return done.Problem is not null || request!.State != RequestState.Asked ? done : With(done.Value, [.. Notice(done.Value.Value, filled.Answers)]);
         },
         "applicant");
+
+    /// <summary>Takes the request of somebody who asks again after a no, and tells staff.</summary>
+    public Task<Outcome<Member>> AskAgainAsync(Guid member, FilledForm filled, IReadOnlyList<AnswerFile> files, CancellationToken stop) => people.ChangeAsync(
+        async () =>
+        {
+            var (found, request) = (await store.MemberAsync(member, stop), await store.RequestAsync(member, stop));
+            var form = request is null ? null : FormBook.Of(policies.Current).Find(request.Form);
+            var done = RequestCommands.AskAgain(found, request, form, filled, files, time.GetUtcNow());
+            return done.Problem is not null ? done
+                : With(done.Value, [.. Application(done.Value.Value, "request-received", null), .. Notice(done.Value.Value, filled.Answers)]);
+        },
+        "applicant");
+
+    /// <summary>Writes to somebody who was told no and fills in a form again, once in a while: they ask again from there, as only they read it.</summary>
+    private async Task<bool> ToAskAgainAsync(string email, CancellationToken stop)
+    {
+        if (await FindAsync(email, stop) is not { Status: MemberStatus.Closed } member || await store.RequestAsync(member.Id, stop) is not { } request
+            || !RequestCommands.MayAskAgain(member, request))
+        {
+            return false;
+        }
+
+        await people.ChangeAsync(
+            new Edit<int>(
+                new Edit(
+                    "link.application", member.Email,
+                    [
+                        new NoLinkSince(LinkPurpose.Application, member.Id, time.GetUtcNow() - AccountLinks.Pace),
+                        .. Application(member, "declined", request.Words),
+                    ]),
+                0),
+            member.Email);
+        return true;
+    }
 
     private async Task<Outcome<Edit<Member>>> ToProveAsync(Edit<Member> approved, CancellationToken stop)
     {

@@ -15,6 +15,7 @@ public static class RequestEndpoints
 {
     private const int MostAtOnce = 500;
     private const int MostNearby = 100;
+    private const int MostEarlier = 5;
     private static readonly TimeSpan Nearby = TimeSpan.FromDays(1);
 
     /// <summary>Maps the endpoints beneath those of members.</summary>
@@ -110,6 +111,20 @@ public static class RequestEndpoints
         return TypedResults.Ok(new RequestsDecided(done, failed));
     }
 
+    /// <summary>What the same person asked before: the same account, name, telephone, VAT number, account number or second address.</summary>
+    private static async Task<IReadOnlyList<EarlierRequestView>> EarlierAsync(
+        RequestOf one, IReadOnlyList<FieldAnswer> given, FormBook book, Store store, CancellationToken stop)
+    {
+        List<FieldAnswer> telling = [.. given.Where(a => a.Values.Count > 0 && book.FindField(a.Field) is { } field
+            && (field.Kind == FieldKind.Phone || field.Format is TextFormat.Vat or TextFormat.Iban or TextFormat.Email))];
+        return
+        [
+            .. (await store.EarlierAsync(one, telling, MostEarlier, stop)).Select(e => new EarlierRequestView(
+                e.Request.Member.Email, e.Request.Request.At, JoinRequest.States[(int)e.Request.Request.State], e.Request.Request.Words,
+                e.Same is "member" or "name" ? e.Same : AnswerWords.LabelOf(book, e.Same))),
+        ];
+    }
+
     private static async Task<IReadOnlyList<RequestView>> ToWireAsync(
         IReadOnlyList<RequestOf> found, Store store, PolicyHolder policies, TimeProvider time, CancellationToken stop)
     {
@@ -122,7 +137,10 @@ public static class RequestEndpoints
             var given = answers.GetValueOrDefault(one.Member.Id) ?? [];
             var files = given.Any(a => FormBook.Of(policy).FindField(a.Field)?.Kind == FieldKind.File) ? await store.FilesAsync(one.Member.Id, stop) : [];
             var beside = Math.Max(0, (one.Request.Network is { } network ? near.GetValueOrDefault(network) : 0) - (one.Request.At >= since ? 1 : 0));
-            views.Add(one.ToWire(policy, given.ToWire(FormBook.Of(policy), files), beside));
+            views.Add(one.ToWire(policy, given.ToWire(FormBook.Of(policy), files), beside) with
+            {
+                Earlier = one.Request.IsOver ? [] : await EarlierAsync(one, given, FormBook.Of(policy), store, stop),
+            });
         }
 
         return views;

@@ -57,6 +57,48 @@ public sealed partial class Store
         return [.. rows.Where(r => members.ContainsKey(r.MemberId)).Select(r => new RequestOf(r.ToRequest(), members[r.MemberId]))];
     }
 
+    /// <summary>
+    /// Requests before this one of the same member, of somebody of the same name, or with the same answer to a field that tells people apart; the newest
+    /// first, with what is the same: <c>member</c>, <c>name</c> or the key of the field.
+    /// </summary>
+    /// <param name="one">The request.</param>
+    /// <param name="telling">Answers that tell people apart, such as a telephone number.</param>
+    /// <param name="most">At most so many.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<IReadOnlyList<(RequestOf Request, string Same)>> EarlierAsync(
+        RequestOf one, IReadOnlyList<FieldAnswer> telling, int most, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var same = new Dictionary<Guid, string>();
+        foreach (var answer in telling)
+        {
+            var sought = AnswerRow.FoldedOf(answer.Values[0]);
+            (await db.Answers.Where(a => a.Field == answer.Field && a.Folded == sought && a.MemberId != one.Member.Id).Select(a => a.MemberId).Take(most)
+                .ToListAsync(stop)).ForEach(m => same.TryAdd(m, answer.Field));
+        }
+
+        (await Namesakes(db, one.Member).Select(m => m.Id).Take(most).ToListAsync(stop)).ForEach(m => same.TryAdd(m, "name"));
+        same[one.Member.Id] = "member";
+        List<Guid> ids = [.. same.Keys];
+        var rows = await db.JoinRequests.AsNoTracking().Where(r => ids.Contains(r.MemberId) && r.Id != one.Request.Id && r.At <= one.Request.At)
+            .OrderByDescending(r => r.At).Take(most).ToListAsync(stop);
+        var members = await MembersAsync([.. rows.Select(r => r.MemberId)], stop);
+        return [.. rows.Where(r => members.ContainsKey(r.MemberId)).Select(r => (new RequestOf(r.ToRequest(), members[r.MemberId]), same[r.MemberId]))];
+    }
+
+    /// <summary>
+    /// Others of the same name, found by an index: name, address and user name stand on a line each. SQLite compares bytes, so that they stand together;
+    /// PostgreSQL has its trigrams.
+    /// </summary>
+    private static IQueryable<MemberRow> Namesakes(StoreContext db, Member one)
+    {
+        var name = Core.Spelling.Folded(one.Name);
+        var (begin, end, pattern) = (name + "\n", name + "\u000b", Like(name) + "\n%");
+        var others = db.Members.Where(m => m.Id != one.Id);
+        return db is PostgresContext ? others.Where(m => EF.Functions.Like(m.Search, pattern, "\\"))
+            : others.Where(m => m.Search.CompareTo(begin) >= 0 && m.Search.CompareTo(end) < 0);
+    }
+
     /// <summary>How many requests came from a network, and how many with a mail domain, since then.</summary>
     public async Task<(int Network, int Domain)> RequestsLatelyAsync(string network, string domain, DateTimeOffset since, CancellationToken stop = default)
     {

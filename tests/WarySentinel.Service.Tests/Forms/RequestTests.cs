@@ -148,4 +148,55 @@ public sealed class RequestTests : JoiningSite
         Clock.Advance(TimeSpan.FromHours(13));
         (await PostAsync("c@vane.example", Value(page, "seal"))).StatusCode.ShouldBe(HttpStatusCode.BadRequest, "it has grown old");
     }
+
+    [Fact]
+    public async Task Who_was_told_no_asks_again_from_the_letter_and_staff_see_what_was_asked_before()
+    {
+        using var browser = new Browser(Running.Site);
+        await SendAsync(browser, "trade", Orla, ("f.company", "Vane"), ("f.resale", "no"));
+        await ProveAsync(browser, Orla);
+        var (member, first) = await RequestOfAsync(Orla);
+        (await Owner.AskAsync("POST", $"members/{member.Id}/decline", new { words = "Only for resale." })).Status.ShouldBe(HttpStatusCode.OK);
+        var told = LinkIn(await LetterAsync(Orla, "declined"));
+
+        // Whoever fills in the form with that address reads what everybody reads; the letter goes to the address, and once in a while.
+        Clock.Advance(TimeSpan.FromHours(1));
+        using var other = new Browser(Running.Site);
+        (await TextAsync(await SendAsync(other, "trade", Orla, ("f.company", "Nosy"), ("f.resale", "no")))).ShouldContain("mailbox");
+        (await TextAsync(await SendAsync(other, "trade", Orla, ("f.company", "Nosy"), ("f.resale", "no")))).ShouldContain("mailbox");
+        (await Store.MessagesAsync(50, to: Orla, stop: Stop)).Count(l => l.Kind == "declined").ShouldBe(2);
+        (await StatusOfAsync(Orla)).ShouldBe(MemberStatus.Closed);
+        (await browser.GetAsync(told)).StatusCode.ShouldBe(HttpStatusCode.Gone);
+        var link = LinkIn(await LetterAsync(Orla, "declined"));
+        var page = await browser.PageAsync(link);
+        page.ShouldContain("Only for resale.");
+        page.ShouldContain("value=\"Vane\"");
+        var both = await Task.WhenAll(Enumerable.Range(0, 3).Select(_ => browser.FillAsync(
+            link, "/account/application", ("link", SecretIn(link)), ("f.company", "Vane"), ("f.resale", "yes"), ("f.vat", "PT501964843"))));
+        both.Count(b => b.StatusCode == HttpStatusCode.OK).ShouldBe(1);
+        var (again, second) = await RequestOfAsync(Orla);
+        (again.Status, second.State, second.Grants.Count > 0).ShouldBe((MemberStatus.Pending, RequestState.Waiting, true));
+        second.Id.ShouldNotBe(first.Id);
+        var shown = (await Owner.AskAsync("GET", $"members/{Orla}/request")).Body.GetProperty("earlier").EnumerateArray().ToList();
+        shown.ShouldHaveSingleItem().GetProperty("words").GetString().ShouldBe("Only for resale.");
+
+        // The same name or VAT number under another address is told, too.
+        await SendAsync(browser, "trade", "orla2@vane.example", ("name", "Orla Vane"), ("f.company", "Vane"), ("f.resale", "no"));
+        await ProveAsync(browser, "orla2@vane.example");
+        await SendAsync(browser, "trade", "somebody@vane.example", ("name", "Ada"), ("f.company", "V"), ("f.resale", "yes"), ("f.vat", "PT501964843"));
+        await ProveAsync(browser, "somebody@vane.example");
+        async Task<string> SameAsync(string who) => string.Join(",", (await Owner.AskAsync("GET", $"members/{who}/request")).Body.GetProperty("earlier").EnumerateArray()
+            .Select(e => e.GetProperty("same").GetString()).Distinct());
+        (await SameAsync("orla2@vane.example")).ShouldBe("name");
+        (await SameAsync("somebody@vane.example")).ShouldBe("VAT number");
+
+        // An account that staff ended is not asked about again.
+        (await Owner.AskAsync("POST", $"members/{again.Id}/decline", new { })).Status.ShouldBe(HttpStatusCode.OK);
+        (await Owner.AskAsync("PUT", $"members/{again.Id}/status", new { status = "active" })).Status.ShouldBe(HttpStatusCode.OK);
+        Clock.Advance(TimeSpan.FromHours(1));
+        (await Owner.AskAsync("PUT", $"members/{again.Id}/status", new { status = "closed" })).Status.ShouldBe(HttpStatusCode.OK);
+        var before = (await Store.MessagesAsync(50, to: Orla, stop: Stop)).Count;
+        await SendAsync(other, "trade", Orla, ("f.company", "Nosy"), ("f.resale", "no"));
+        (await Store.MessagesAsync(50, to: Orla, stop: Stop)).Count.ShouldBe(before);
+    }
 }

@@ -138,6 +138,47 @@ public static class RequestCommands
             member with { Version = member.Version + 1 });
     }
 
+    /// <summary>
+    /// Whether somebody who was told no may ask again: their account stands closed by that very decision, and by nothing since. Their letter leads to where
+    /// they do.
+    /// </summary>
+    public static bool MayAskAgain(Member? member, JoinRequest? request) =>
+        member is { Status: MemberStatus.Closed } && request is { State: RequestState.Declined } && member.Cause?.At == request.DecidedAt;
+
+    /// <summary>Asks again, after a no, with other answers: a new request beside the old one, which staff decide whatever the form's way is.</summary>
+    public static Outcome<Edit<Member>> AskAgain(
+        Member? member, JoinRequest? request, JoinForm? form, FilledForm filled, IReadOnlyList<AnswerFile> files, DateTimeOffset now)
+    {
+        if (!MayAskAgain(member, request))
+        {
+            return Problem.Of(member is null ? ProblemKind.NotFound : ProblemKind.Conflict, member is null ? "member-unknown" : "request-decided",
+                member?.Email);
+        }
+
+        var faults = new Faults();
+        filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        if (faults.Any)
+        {
+            return faults.ToProblem();
+        }
+
+        var after = member! with { Status = MemberStatus.Pending, Cause = new StatusCause(now, member.Email, null), Version = member.Version + 1 };
+        var again = new JoinRequest(Guid.CreateVersion7(), member.Id, request!.Form, now, RequestState.Waiting)
+        {
+            NeedsApproval = true, Grants = form is null ? request.Grants : GrantsOf(form, filled), Network = request.Network, Domain = request.Domain,
+        };
+        var emptied = form?.Placed.Where(p => filled.Answers.All(a => a.Field != p.Field.Key)).Select(p => new FieldAnswer(p.Field.Key, [])) ?? [];
+        return new Edit<Member>(
+            new Edit(
+                "member.ask-again", member.Email,
+                [
+                    new MemberSet(after, member.Version), new AnswersSet(member.Id, [.. filled.Answers, .. emptied]),
+                    .. files.Select(f => new FileKept(f with { Member = member.Id })), new RequestAdded(again),
+                    new LinksClosed(LinkPurpose.Application, member.Id, null, LinkEnd.Used),
+                ]),
+            after);
+    }
+
     /// <summary>A request whose address is proved or need not be: it waits for staff, or is over; what it gives at once is given to who is active.</summary>
     internal static (Member Member, JoinRequest Request) Settled(
         Policy policy, Member member, JoinRequest request, DateTimeOffset now, List<Change> changes)
