@@ -212,7 +212,7 @@ function Request({
           </ul>
         )}
         {request.words && <blockquote>{request.words}</blockquote>}
-        {request.earlier.length > 0 && (
+        {request.earlier && request.earlier.length > 0 && (
           <>
             <p className="hint">{t('requests.earlier')}</p>
             <ul className="signs">

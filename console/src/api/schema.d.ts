@@ -6056,6 +6056,22 @@ export interface components {
             /** @description Known items that the source no longer names; nothing happens to them. */
             vanished: components["schemas"]["ItemName"][];
         };
+        /** @description A request of the same person, or of one who may be. */
+        EarlierRequestView: {
+            /** @description Their address. */
+            email: string;
+            /**
+             * Format: date-time
+             * @description When they asked.
+             */
+            at: string;
+            /** @description Where it stands. */
+            state: string;
+            /** @description What staff said. */
+            words: null | string;
+            /** @description What is the same: `member` (the account), `name`, or the label of a field such as a telephone or VAT number. */
+            same: string;
+        };
         /** @description A line of an effect: what changes for whom, on an item and all beneath it. */
         EffectRowView: {
             item: string;
@@ -6672,6 +6688,8 @@ export interface components {
             words?: null | string;
             /** @description The language that they are written to in. */
             language?: null | string;
+            /** @description The form that they fill in as they come, by its key; name and password alone where nothing is said. */
+            form?: null | string;
         };
         /** @description What became of one invitation. */
         InvitedView: {
@@ -7839,6 +7857,8 @@ export interface components {
              * @description How many others asked from the same network within a day.
              */
             nearby: number;
+            /** @description What the same person asked before, as far as it can be told, the newest first. */
+            earlier?: components["schemas"]["EarlierRequestView"][];
         };
         /** @description The roles that a member is to have. */
         RolesDraft: {

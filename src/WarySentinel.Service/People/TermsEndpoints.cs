@@ -86,8 +86,8 @@ public static class TermsEndpoints
             policy, draft.ToCore() with { Key = key, Audience = null, From = null },
             new TermsSurroundings(new KnownKeys(policy, _ => false), "", time.GetUtcNow()));
         return put.Match<Results<Ok<PreviewView>, ProblemHttpResult>>(
-            terms => TypedResults.Ok(new PreviewView(
-                $"{options.SiteUrl.TrimEnd('/')}{options.AccountPrefix}/terms/{Uri.EscapeDataString(key)}?preview={previews.Keep(terms)}")),
+            made => TypedResults.Ok(new PreviewView(
+                $"{options.SiteUrl.TrimEnd('/')}{options.AccountPrefix}/terms/{Uri.EscapeDataString(key)}?preview={previews.Keep(made.Value)}")),
             problem => problem.ToHttp());
     }
 
