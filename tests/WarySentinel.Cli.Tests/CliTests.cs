@@ -46,6 +46,39 @@ public sealed class CliTests(CliFixture fixture) : IClassFixture<CliFixture>
     }
 
     [Fact]
+    public async Task Terms_are_published_in_versions_and_the_directory_is_opened_and_closed()
+    {
+        var file = Path.GetTempFileName();
+        await File.WriteAllTextAsync(file, "# Rules\n\nKeep it *dark*.\n");
+        (await RunAsync("terms", "list")).Out.ShouldContain("No terms yet");
+        (await RunAsync("terms", "publish", "rules", file, "--for", "member:pia@lanternlane.example")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("Published version 1"));
+        (await RunAsync("terms", "publish", "rules", file)).Out.ShouldContain("no new one was published");
+        (await RunAsync("why", "pia@lanternlane.example", "open", "/shop")).Out.ShouldContain("yet to agree");
+        await File.WriteAllTextAsync(file, "# Rules\n\nKeep it dark and still.\n");
+        (await RunAsync("terms", "publish", "rules", file, "--from", "2090-01-01", "--note", "Still, too.")).Out.ShouldContain("version 2");
+        (await RunAsync("terms", "publish", "rules", file, "--from", "2089-01-01", "--title", "Other")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("from"));
+        (await RunAsync("terms", "show", "rules")).Out.ShouldSatisfyAllConditions(o => o.ShouldContain("announced"), o => o.ShouldContain("in-force"));
+        (await RunAsync("terms", "show", "rules", "--version-number", "1")).Out.ShouldContain("Keep it *dark*.");
+        (await RunAsync("terms", "withdraw", "rules", "1")).Exit.ShouldBe(4);
+        (await RunAsync("terms", "withdraw", "rules", "2")).Exit.ShouldBe(0);
+        (await RunAsync("terms", "set", "rules", "--for", "group:gone")).Exit.ShouldBe(2);
+        (await RunAsync("terms", "set", "rules", "--for", "nobody", "--optional", "true")).Out.ShouldContain("nobody");
+        (await RunAsync("member", "terms", "pia@lanternlane.example")).Out.ShouldContain("never asked");
+        (await RunAsync("terms", "remove", "rules")).Exit.ShouldBe(0);
+        (await RunAsync("terms", "remove", "rules")).Exit.ShouldBe(3);
+
+        (await RunAsync("directory", "show")).Out.ShouldContain("no directory");
+        (await RunAsync("directory", "set", "--for", "plan:patron", "--title", "Who")).Out.ShouldContain("/account/directory");
+        (await RunAsync("directory", "set", "--field", "gone")).Exit.ShouldBe(2);
+        (await RunAsync("directory", "member", "pia@lanternlane.example")).Out.ShouldContain("do not stand");
+        (await RunAsync("directory", "unlist", "pia@lanternlane.example")).Exit.ShouldBe(0);
+        (await RunAsync("directory", "off")).Out.ShouldContain("no directory");
+        (await RunAsync("member", "list", "--answer", "a>b")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("town:port"));
+    }
+
+    [Fact]
     public async Task A_form_is_made_of_fields_tried_and_taken_away()
     {
         (await RunAsync("field", "set", "resale", "--label", "For resale?", "--kind", "yes-no")).Out.ShouldContain("asks: For resale?");

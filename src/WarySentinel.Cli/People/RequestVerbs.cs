@@ -65,7 +65,8 @@ internal static class RequestVerbs
             one.Answers.ToList().ForEach(a => to.MarkupLine($"{Markup.Escape(a.Label)}: [bold]{Markup.Escape(a.Words)}[/]"));
             foreach (var e in one.Earlier)
             {
-                to.MarkupLine($"Asked before: {Markup.Escape(e.Email)}, {e.At:yyyy-MM-dd}, {e.State} (same {Markup.Escape(e.Same)}) {Markup.Escape(e.Words ?? "")}");
+                var said = $"Asked before: {e.Email}, {e.At:yyyy-MM-dd}, {e.State} (same {e.Same}) {e.Words}";
+                to.WriteLine(said);
             }
 
             one.Signs.ToList().ForEach(s => to.MarkupLine($"[yellow]{Markup.Escape(s.Words)}[/]"));

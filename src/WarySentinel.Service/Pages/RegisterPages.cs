@@ -15,7 +15,8 @@ namespace WarySentinel.Service.Pages;
 /// The pages where people ask to join, a form each. Whether an address has an account is told by no word and by no time.
 /// </summary>
 public sealed class RegisterPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, MemberLinks links, Entrance entrance, FormSeals seals, Previews previews, IAntiforgery antiforgery,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, MemberLinks links, Entrance entrance, FormSeals seals,
+        Previews previews, IAntiforgery antiforgery,
         TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>

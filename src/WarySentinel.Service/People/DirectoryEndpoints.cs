@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Gates;
 using WarySentinel.Core.People.Directory;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;

@@ -3,7 +3,6 @@ using WarySentinel.Contract;
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
-using WarySentinel.Core.Gates;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;

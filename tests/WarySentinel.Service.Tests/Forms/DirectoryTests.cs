@@ -1,10 +1,5 @@
 using System.Net;
 using Shouldly;
-using WarySentinel.Core;
-using WarySentinel.Core.People;
-using WarySentinel.Core.People.Directory;
-using WarySentinel.Core.People.Forms;
-using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -14,8 +9,6 @@ namespace WarySentinel.Service.Tests.Forms;
 public sealed class DirectoryTests : JoiningSite
 {
     private const string Seeker = "seeker@vane.example";
-    private static readonly string[] Towns = ["Porto", "Évora", "Lugo", "100% dark_sky\\"];
-    private static readonly string[] Names = ["Ada Quill", "Bo Ander", "Cyr Ünal", "Dot Mar"];
 
     public override async ValueTask InitializeAsync()
     {
@@ -31,45 +24,6 @@ public sealed class DirectoryTests : JoiningSite
             """);
         (await Owner.AskAsync("PUT", "directory", new { audience = "group:circle", title = "Who looks up", fields = new[] { "town", "sky" } })).Status
             .ShouldBe(HttpStatusCode.OK);
-    }
-
-    [Fact]
-    public async Task What_is_found_is_what_each_chose_to_show_against_a_plain_reading()
-    {
-        var random = new Random(7);
-        var all = new List<(Member Member, string Town, string Sky, string Secret, List<string>? Shown, bool Active)>();
-        for (var i = 0; i < 60; i++)
-        {
-            var one = (Town: Towns[random.Next(4)], Sky: random.Next(2) == 0 ? "m" : "p", Secret: "porto", Active: random.Next(6) > 0);
-            List<string>? shown = random.Next(3) == 0 ? null : [.. new[] { "town", "sky", "secret" }.Where(_ => random.Next(2) == 0)];
-            var member = new Member(
-                Guid.NewGuid(), $"porto{i}@moon.example", $"{Names[random.Next(4)]} {i}", $"lugo{i}", null,
-                one.Active ? MemberStatus.Active : MemberStatus.Suspended, [], Clock.GetUtcNow());
-            await Store.ApplyAsync(new Edit("test", "x",
-            [
-                new MemberAdded(member), new AnswersSet(member.Id, [new("town", [one.Town]), new("sky", [one.Sky]), new("secret", [one.Secret])]),
-                new ListingSet(member.Id, shown),
-            ]), "test", null, null, Stop);
-            all.Add((member, one.Town, one.Sky, one.Secret, shown, one.Active));
-        }
-
-        string[] fields = ["town", "sky"];
-        foreach (var text in new[] { "porto", "PORTO", "evora", "moon", "100%", "_", "\\", "a", "ünal", "unal", "lugo1", "porto1@", "dot mar", "zz" })
-        {
-            var folded = Spelling.Folded(text);
-            List<string> options = [.. new[] { ("m", "the moon"), ("p", "planets") }.Where(o => o.Item2.Contains(folded,
-                StringComparison.Ordinal)).Select(o => "sky=" + o.Item1)];
-            var found = await Store.ListedAsync(new DirectoryQuery(fields, text, options), 0, 100, Stop);
-            var plain = all.Where(a => a.Active && a.Shown is not null && (Spelling.Folded(a.Member.Name).Contains(folded, StringComparison.Ordinal)
-                || (a.Shown.Contains("town") && Spelling.Folded(a.Town).Contains(folded, StringComparison.Ordinal))
-                || (a.Shown.Contains("sky") && (a.Sky.Contains(folded, StringComparison.Ordinal) || options.Contains("sky=" + a.Sky)))));
-            found.Select(f => f.Member.Id).ShouldBe(plain.Select(p => p.Member.Id), true, text);
-            foreach (var one in found)
-            {
-                var expected = all.First(a => a.Member.Id == one.Member.Id).Shown!.Intersect(fields);
-                one.Shown.Select(s => s.Field).ShouldBe(expected, true, text);
-            }
-        }
     }
 
     [Fact]

@@ -52,7 +52,8 @@ public sealed class InvitedToFormTests : JoiningSite
         page.ShouldContain("readonly");
 
         // The way around the form, straight to a password, leads to the form again and sets none.
-        (await orla.FillAsync(address, "/account/password/set", ("link", secret), ("name", "Orla"), ("password", Password))).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
+        (await orla.FillAsync(address, "/account/password/set", ("link", secret), ("name", "Orla"), ("password",
+            Password))).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
         (await StatusOfAsync(Orla)).ShouldBe(MemberStatus.Invited);
         (string, string)[] whole = [("invitation", secret), ("name", "Orla Vane"), ("f.paper", "The Lantern"), ("seen.embargo", "1"), ("agree.embargo", "yes"),
             ("password", Password), ("email", "somebody@else.example")];

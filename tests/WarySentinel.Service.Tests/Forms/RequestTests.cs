@@ -185,7 +185,8 @@ public sealed class RequestTests : JoiningSite
         await ProveAsync(browser, "orla2@vane.example");
         await SendAsync(browser, "trade", "somebody@vane.example", ("name", "Ada"), ("f.company", "V"), ("f.resale", "yes"), ("f.vat", "PT501964843"));
         await ProveAsync(browser, "somebody@vane.example");
-        async Task<string> SameAsync(string who) => string.Join(",", (await Owner.AskAsync("GET", $"members/{who}/request")).Body.GetProperty("earlier").EnumerateArray()
+        async Task<string> SameAsync(string who) => string.Join(",", (await Owner.AskAsync("GET",
+            $"members/{who}/request")).Body.GetProperty("earlier").EnumerateArray()
             .Select(e => e.GetProperty("same").GetString()).Distinct());
         (await SameAsync("orla2@vane.example")).ShouldBe("name");
         (await SameAsync("somebody@vane.example")).ShouldBe("VAT number");
