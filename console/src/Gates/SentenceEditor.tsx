@@ -6,7 +6,7 @@ import type { Draft } from './draft';
 import { AudiencePicker, CoversPicker } from './Pickers';
 
 const acts = ['open', 'price', 'buy', 'download', 'listen'] as const;
-const answers = ['auto', 'sign-in', 'password', 'message', 'redirect', 'not-found'] as const;
+const answers = ['auto', 'sign-in', 'register', 'password', 'message', 'redirect', 'not-found'] as const;
 
 /** The gate as a sentence whose underlined parts edit it. The words come from the service; before it can say them, from here. */
 export function SentenceEditor({

@@ -25,7 +25,7 @@ internal static class GateVerbs
     private static readonly Option<string?> Presence = new("--presence")
     { Description = "What others find in listings: listed, hidden, or default (as the site's settings say; usual)." };
     private static readonly Option<string?> Answer = new("--answer")
-    { Description = "What others get: auto (usual), sign-in, password, message, redirect, not-found." };
+    { Description = "What others get: auto (usual), sign-in, register, password, message, redirect, not-found." };
     private static readonly Option<string?> Message = new("--message") { Description = "Your words to those who are refused." };
     private static readonly Option<string?> RedirectTo = new("--redirect-to") { Description = "Where they are sent, for --answer redirect." };
     private static readonly Option<string?> LinkTo = new("--link")

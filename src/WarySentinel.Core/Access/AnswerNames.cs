@@ -4,7 +4,7 @@ namespace WarySentinel.Core.Access;
 public static class AnswerNames
 {
     /// <summary>All of them.</summary>
-    public static readonly IReadOnlyList<string> All = ["auto", "sign-in", "password", "redirect", "message", "not-found"];
+    public static readonly IReadOnlyList<string> All = ["auto", "sign-in", "password", "redirect", "message", "not-found", "register"];
 
     /// <summary>The name of an answer.</summary>
     public static string NameOf(Answer answer) => All[(int)answer];

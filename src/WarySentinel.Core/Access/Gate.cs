@@ -49,6 +49,8 @@ public enum Answer
     Message,
     /// <summary>Nothing there, status 404.</summary>
     NotFound,
+    /// <summary>The page where people join, which leads to the sign-in page; sign-in itself where nobody may join.</summary>
+    Register,
 }
 
 /// <summary>What a gate covers: an item, or the addresses of a path pattern (<c>path:/members/**</c>).</summary>

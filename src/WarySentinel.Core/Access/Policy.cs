@@ -338,6 +338,7 @@ public sealed class Policy
             Answer.Auto or Answer.Password when missing => Answer.Password,
             // A prompt that would take no password of theirs, and a sign-in page that would lead back to itself, help nobody.
             Answer.Auto or Answer.Password or Answer.SignIn => visitor.IsSignedIn ? Answer.Message : Answer.SignIn,
+            Answer.Register when visitor.IsSignedIn => Answer.Message,
             var set => set,
         };
     }

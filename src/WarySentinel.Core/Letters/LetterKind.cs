@@ -1,3 +1,5 @@
+using WarySentinel.Core.Catalogue;
+
 namespace WarySentinel.Core.Letters;
 
 /// <summary>How soon a letter has to be out. Each has a way of its own: many that have time never stand before one that somebody waits for.</summary>
@@ -31,8 +33,20 @@ public sealed record LetterKind(string Key, Urgency Urgency, bool IsNecessary, I
     private static readonly string[] Aside = ["password-changed", "new-device", "locked", "shared-password", "shared-password-rotated",
         "request-received"];
 
+    private static readonly string[] OfJoining = ["welcome", "request-received", "request-asked", "approved", "declined"];
+
     /// <summary>What it has to say, as nobody can do without it what it is for.</summary>
     public IEnumerable<LetterVariable> Needed => Variables.Where(v => Essential.Contains(v.Name) && !(v.Name == "link" && Aside.Contains(Key)));
+
+    /// <summary>What begins the names of answers: <c>answer.KEY</c> is what its reader answered the field of that key, in words.</summary>
+    public const string AnswerPrefix = "answer.";
+
+    /// <summary>Whether it knows what its reader answered in the form by which they came.</summary>
+    public bool HasAnswers => OfJoining.Contains(Key);
+
+    /// <summary>Whether it knows a name: one of <see cref="Variables"/>, or an answer where it has them. A field that is there no more says nothing.</summary>
+    public bool Knows(string name) => Find(name) is not null
+        || (HasAnswers && name.StartsWith(AnswerPrefix, StringComparison.Ordinal) && CatalogueKey.IsValid(name.AsSpan(AnswerPrefix.Length)));
 
     /// <summary>What it is called.</summary>
     public Wording Title => Wording.Of("letter.kind." + Key);

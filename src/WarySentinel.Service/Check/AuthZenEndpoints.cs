@@ -162,6 +162,7 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
         var location = refusal.Answer switch
         {
             Answer.SignIn => options.AccountPrefix + "/sign-in",
+            Answer.Register => options.AccountPrefix + "/register",
             Answer.Password => $"{options.AccountPrefix}/unlock?gate={refusal.Gate.Key}",
             Answer.Redirect => refusal.Gate.RedirectTo,
             _ => null,

@@ -71,6 +71,7 @@ public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors,
         var (status, location) = elsewhere is not null ? (303, elsewhere) : refusal.Answer switch
         {
             Answer.SignIn => (401, $"{options.AccountPrefix}/sign-in?return_to={back}"),
+            Answer.Register => (303, $"{options.AccountPrefix}/register?return_to={back}"),
             Answer.Password => (401, $"{options.AccountPrefix}/unlock?gate={refusal.Gate.Key}&return_to={back}"),
             Answer.Redirect => (303, refusal.Gate.RedirectTo!),
             Answer.NotFound => (404, $"{options.AccountPrefix}/not-found"),

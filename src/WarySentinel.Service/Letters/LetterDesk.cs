@@ -3,8 +3,10 @@ using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Letters;
 
@@ -64,8 +66,19 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
             all[name] = string.IsNullOrEmpty(value) ? null : value;
         }
 
+        // A kind without answers has none in its template either.
+        var book = FormBook.Of(policies.Current);
+        foreach (var answer in to.Answers.Where(_ => LetterKinds.Get(kind).HasAnswers))
+        {
+            all[LetterKind.AnswerPrefix + answer.Field] = AnswerWords.Of(book, answer, w => PageWords.Of("answer." + w), to.Language);
+        }
+
         return all;
     }
+
+    /// <summary>Answers as somebody might have given them, for a template to be tried with.</summary>
+    public IReadOnlyList<FieldAnswer> SampleAnswers => [.. FormBook.Of(policies.Current).Fields.Where(f => f.Kind != FieldKind.File)
+        .Select(f => new FieldAnswer(f.Key, [f.Options.Count > 0 ? f.Options[0] : f.Draft.Placeholder ?? f.Draft.Label!]))];
 
     /// <summary>A letter by a template; by ours where the owner's fails.</summary>
     public WrittenLetter Compose(ChosenTemplate chosen, IReadOnlyDictionary<string, string?> values)

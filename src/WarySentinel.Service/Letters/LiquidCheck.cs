@@ -110,7 +110,7 @@ public static partial class LiquidCheck
             }
 
             var name = string.Join('.', names);
-            if (kind.Find(name) is null && !locals.Contains(names[0]))
+            if (!kind.Knows(name) && !locals.Contains(names[0]))
             {
                 Odd.Add(("template-variable", name));
             }

@@ -4,6 +4,7 @@ using WarySentinel.Contract.Letters;
 using WarySentinel.Core;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -36,10 +37,15 @@ public static class TemplateEndpoints
                 .. LetterKinds.All.Select(k => new LetterKindView(
                     k.Key, k.Title.In(words), k.About.In(words), k.IsNecessary, [.. book.All.Where(t => t.Kind == k.Key).Select(t => t.Language)],
                     [.. OurLetters.Languages.Where(l => OurLetters.Find(k.Key, l) is not null)],
-                    [.. k.Variables.Select(v => new LetterVariableView(v.Name, v.About.In(words), v.Sample, k.Needed.Contains(v)))])),
+                    [.. k.Variables.Select(v => new LetterVariableView(v.Name, v.About.In(words), v.Sample, k.Needed.Contains(v))), .. AnswersOf(k, policies)])),
             ],
             null));
     }
+
+    /// <summary>The answers that a letter can say: a name for each field of the site.</summary>
+    private static IEnumerable<LetterVariableView> AnswersOf(LetterKind kind, PolicyHolder policies) => !kind.HasAnswers ? []
+        : FormBook.Of(policies.Current).Fields.Where(f => f.Kind != FieldKind.File).Select(f => new LetterVariableView(
+            LetterKind.AnswerPrefix + f.Key, f.Draft.Label!, f.Draft.Placeholder ?? f.Draft.Label!, false));
 
     private static Results<Ok<LetterTemplateView>, ProblemHttpResult> Show(string kind, string language, HttpContext http, PolicyHolder policies)
     {
@@ -84,9 +90,9 @@ public static class TemplateEndpoints
 
     /// <summary>What would become of a template, for made-up values or for a member; nothing is stored.</summary>
     private static async Task<Results<Ok<LetterPreview>, ProblemHttpResult>> Preview(
-        string kind, string language, LetterTemplateDraft draft, LetterDesk desk, MemberService members, CancellationToken stop)
+        string kind, string language, LetterTemplateDraft draft, LetterDesk desk, MemberService members, Store store, CancellationToken stop)
     {
-        var written = await WriteAsync(kind, language, draft, desk, members, stop);
+        var written = await WriteAsync(kind, language, draft, (desk, members, store), stop);
         return written.Match<Results<Ok<LetterPreview>, ProblemHttpResult>>(
             letter => TypedResults.Ok(new LetterPreview(letter.Subject, letter.Html, letter.Text)), problem => problem.ToHttp());
     }
@@ -103,7 +109,7 @@ public static class TemplateEndpoints
             return Problem.Of(ProblemKind.Conflict, "test-letter-nobody").ToHttp();
         }
 
-        var written = await WriteAsync(kind, language, draft, desk, members, stop);
+        var written = await WriteAsync(kind, language, draft, (desk, members, store), stop);
         if (written.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -115,7 +121,7 @@ public static class TemplateEndpoints
     }
 
     private static async Task<Outcome<WrittenLetter>> WriteAsync(
-        string kind, string language, LetterTemplateDraft draft, LetterDesk desk, MemberService members, CancellationToken stop)
+        string kind, string language, LetterTemplateDraft draft, (LetterDesk Desk, MemberService Members, Store Store) by, CancellationToken stop)
     {
         if (FaultOf(kind, language) is { } odd)
         {
@@ -130,15 +136,16 @@ public static class TemplateEndpoints
         }
 
         Member? whose = null;
-        if (!string.IsNullOrWhiteSpace(draft.Member) && (whose = await members.FindAsync(draft.Member, stop)) is null)
+        if (!string.IsNullOrWhiteSpace(draft.Member) && (whose = await by.Members.FindAsync(draft.Member, stop)) is null)
         {
             return Problem.In("member", "member-unknown-name", draft.Member);
         }
 
         var samples = known.Variables.Where(v => !v.Name.StartsWith("site.", StringComparison.Ordinal)
             && (whose is null || !v.Name.StartsWith("member.", StringComparison.Ordinal))).Select(v => (v.Name, (string?)v.Sample)).ToList();
-        var reader = whose is null ? new LetterReader("ada@quill.example", "Ada Quill") : LetterReader.Of(whose);
-        return desk.Render(read.Value, desk.Values(kind, reader, samples));
+        var reader = whose is null ? new LetterReader("ada@quill.example", "Ada Quill") { Answers = by.Desk.SampleAnswers }
+            : LetterReader.Of(whose) with { Answers = await by.Store.AnswersAsync(whose.Id, stop) };
+        return by.Desk.Render(read.Value, by.Desk.Values(kind, reader, samples));
     }
 
     private static Problem? FaultOf(string kind, string language) =>

@@ -25,7 +25,7 @@ public sealed class DirectoryPages(PolicyHolder policies, VisitorReader visitors
     /// <summary>Maps the pages.</summary>
     public void Map(RouteGroupBuilder account)
     {
-        account.MapGet("/directory", ListAsync);
+        account.MapGet("/directory", ListAsync).RequireRateLimiting(RateLimits.Proofs);
         account.MapGet("/directory/{member:guid}", ShowAsync);
     }
 

@@ -44,6 +44,9 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
                 http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/sign-in\"";
                 await SignInAsync(http, identity, back, null, true, null, StatusCodes.Status401Unauthorized);
                 break;
+            case Answer.Register:
+                PageRequests.See(http, $"{options.AccountPrefix}/register?return_to={Uri.EscapeDataString(back)}");
+                break;
             case Answer.Password:
                 http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/unlock\"";
                 await UnlockAsync(http, identity, refusal.Gate, back, null, StatusCodes.Status401Unauthorized);
@@ -247,7 +250,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     {
         var (status, code) = refusal.Answer switch
         {
-            Answer.SignIn => (401, "sign-in-required"),
+            Answer.SignIn or Answer.Register => (401, "sign-in-required"),
             Answer.Password => (401, "password-required"),
             Answer.NotFound => (404, "not-found"),
             _ => (403, "closed"),

@@ -17,7 +17,7 @@ namespace WarySentinel.Service.Pages;
 public sealed class RegisterPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, MemberLinks links, Entrance entrance, FormSeals seals,
         Previews previews, IAntiforgery antiforgery,
-        TimeProvider time)
+    ServiceOptions options, TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
     public const string Decoy = "website";
@@ -36,7 +36,10 @@ public sealed class RegisterPages(
         var (isGone, invited) = await InvitedAsync(http, form, http.Request.Query["invitation"]);
         if (!isGone && (preview ?? await FindAsync(http, form, invited is not null)) is { } found)
         {
-            var typed = new RegisterTyped(invited?.Name, invited?.Address, FormAnswers.Of(found, []), null) { Invitation = invited?.Secret };
+            var typed = new RegisterTyped(invited?.Name, invited?.Address, FormAnswers.Of(found, []), null)
+            {
+                Invitation = invited?.Secret, Back = PageRequests.BackOf(http.Request.Query["return_to"]),
+            };
             await WriteAsync(http, identity, found, typed, 200);
         }
     }
@@ -78,7 +81,8 @@ public sealed class RegisterPages(
             var status = wrong.Kind switch { ProblemKind.TooMany => 503, ProblemKind.Stale => 400, _ => 422 };
             await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers,
                 error)
-            { Ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)], Invitation = invited?.Secret }, status);
+            { Ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)], Invitation = invited?.Secret,
+                Back = PageRequests.BackOf(sent["return_to"]) }, status);
             return;
         }
 
@@ -88,7 +92,7 @@ public sealed class RegisterPages(
             return;
         }
 
-        await DoneAsync(http, identity, found);
+        await DoneAsync(http, identity, found, PageRequests.BackOf(sent["return_to"]));
     }
 
     /// <summary>Who was invited to this form, where a link of an invitation is shown; says so where it works no longer.</summary>
@@ -109,7 +113,7 @@ public sealed class RegisterPages(
     }
 
     /// <summary>Says the same to everybody, whatever became of it.</summary>
-    private async Task DoneAsync(HttpContext http, RequestIdentity identity, JoinForm form)
+    private async Task DoneAsync(HttpContext http, RequestIdentity identity, JoinForm form, string? back)
     {
         var joining = form.JoiningOn(policies.Current.Settings);
         var usual = PageWords.Of(joining.Confirm ? "register.done-confirm" : joining.Way == JoinWay.Open ? "register.done-open" : "register.done-approval");
@@ -122,7 +126,7 @@ public sealed class RegisterPages(
             Frame = frame,
             Model = new MessageModel(PageWords.Of("register.done-title"), lines)
             {
-                Links = form.Draft.LeadsTo is { } to && joining is { Way: JoinWay.Open, Confirm: false }
+                Links = (back ?? form.Draft.LeadsTo) is { } to && joining is { Way: JoinWay.Open, Confirm: false }
                     ? [new SiteLink($"{frame.Prefix}/sign-in?return_to={Uri.EscapeDataString(to)}",
                         PageWords.Of("sign-in.button"))] : [],
             },
@@ -137,6 +141,13 @@ public sealed class RegisterPages(
         if (found is not null && isInvited && TermsOf(found) is not null)
         {
             return found;
+        }
+
+        // Whoever was led here from a closed page, and cannot join, signs in.
+        if (way is null or JoinWay.Closed or JoinWay.Invitation && PageRequests.BackOf(http.Request.Query["return_to"]) is { } back)
+        {
+            PageRequests.See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(back)}");
+            return null;
         }
 
         if (way == JoinWay.Invitation)
@@ -191,6 +202,9 @@ public sealed record Invited(string Secret, string Address, string Name);
 /// <param name="Error">What is wrong.</param>
 public sealed record RegisterTyped(string? Name, string? Email, FormAnswers Answers, PageError? Error)
 {
+    /// <summary>The page that they wanted, where they were led here from it.</summary>
+    public string? Back { get; init; }
+
     /// <summary>What stands in the link of an invitation; null where whoever comes asks by themselves.</summary>
     public string? Invitation { get; init; }
 

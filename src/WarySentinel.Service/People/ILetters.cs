@@ -1,5 +1,6 @@
 using WarySentinel.Core;
 using WarySentinel.Core.People;
+using WarySentinel.Core.People.Forms;
 
 namespace WarySentinel.Service.People;
 
@@ -9,6 +10,9 @@ namespace WarySentinel.Service.People;
 /// <param name="Language">The language that they read; null where nobody knows.</param>
 public sealed record LetterReader(string Address, string? Name = null, string? Language = null)
 {
+    /// <summary>What they answered, where the letter may say it.</summary>
+    public IReadOnlyList<FieldAnswer> Answers { get; init; } = [];
+
     /// <summary>A member.</summary>
     public static LetterReader Of(Member member) => new(member.Email, member.Name, member.Language);
 }

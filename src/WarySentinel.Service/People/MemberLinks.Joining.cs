@@ -14,19 +14,20 @@ public sealed partial class MemberLinks
     /// <param name="answers">What they answered.</param>
     public IReadOnlyList<Change> Came(Member member, JoinRequest? request, IReadOnlyList<FieldAnswer> answers) => member.Status switch
     {
-        MemberStatus.Active when request is { State: RequestState.Waiting } => [letters.Write("welcome", LetterReader.Of(member)), .. Notice(member, answers)],
-        MemberStatus.Active => [letters.Write("welcome", LetterReader.Of(member))],
-        MemberStatus.Pending => [.. Application(member, "request-received", null), .. Notice(member, answers)],
+        MemberStatus.Active when request is { State: RequestState.Waiting } => [letters.Write("welcome", LetterReader.Of(member) with { Answers = answers }), .. Notice(member, answers)],
+        MemberStatus.Active => [letters.Write("welcome", LetterReader.Of(member) with { Answers = answers })],
+        MemberStatus.Pending => [.. Application(member, "request-received", null, answers), .. Notice(member, answers)],
         _ => [],
     };
 
     /// <summary>A letter about somebody's request, with a link to where it stands and how it can be mended.</summary>
-    private IReadOnlyList<Change> Application(Member member, string kind, string? words)
+    private IReadOnlyList<Change> Application(Member member, string kind, string? words, IReadOnlyList<FieldAnswer> answers)
     {
         var (secret, link) = Anew(LinkPurpose.Application, member, member.Email);
         return
         [
-            .. link, letters.Write(kind, LetterReader.Of(member), ("link", letters.LinkTo("/application", secret)), ("words", words)),
+            .. link,
+            letters.Write(kind, LetterReader.Of(member) with { Answers = answers }, ("link", letters.LinkTo("/application", secret)), ("words", words)),
         ];
     }
 

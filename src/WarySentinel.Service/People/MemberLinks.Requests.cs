@@ -14,7 +14,9 @@ public sealed partial class MemberLinks
             var found = await store.MemberAsync(member, stop);
             var done = RequestCommands.Approve(policies.Current, found, await store.RequestAsync(member, stop), words, by, time.GetUtcNow());
             return done.Problem is not null ? done : done.Value.Value.Status == MemberStatus.Unverified ? await ToProveAsync(done.Value, stop)
-                : With(done.Value, letters.Write("approved", LetterReader.Of(done.Value.Value), ("link", letters.PageAt("/sign-in")), ("words", words)));
+                : With(done.Value, letters.Write(
+                    "approved", LetterReader.Of(done.Value.Value) with { Answers = await store.AnswersAsync(member, stop) },
+                    ("link", letters.PageAt("/sign-in")), ("words", words)));
         },
         by);
 
@@ -25,8 +27,9 @@ public sealed partial class MemberLinks
             var request = await store.RequestAsync(member, stop);
             var done = RequestCommands.Decline(await store.MemberAsync(member, stop), request, words, by, time.GetUtcNow());
             return done.Problem is not null || request is { State: RequestState.Held or RequestState.Unproved } ? done
-                : With(done.Value, done.Value.Value.Status == MemberStatus.Closed ? [.. Application(done.Value.Value, "declined", words)]
-                    : [letters.Write("declined", LetterReader.Of(done.Value.Value), ("words", words))]);
+                : With(done.Value, done.Value.Value.Status == MemberStatus.Closed ? [.. Application(done.Value.Value, "declined", words, await store.AnswersAsync(member, stop))]
+                    : [letters.Write(
+                        "declined", LetterReader.Of(done.Value.Value) with { Answers = await store.AnswersAsync(member, stop) }, ("words", words))]);
         },
         by);
 
@@ -35,7 +38,8 @@ public sealed partial class MemberLinks
         async () =>
         {
             var done = RequestCommands.Ask(await store.MemberAsync(member, stop), await store.RequestAsync(member, stop), words, by, time.GetUtcNow());
-            return done.Problem is not null ? done : With(done.Value, [.. Application(done.Value.Value, "request-asked", words)]);
+            return done.Problem is not null ? done : With(done.Value, 
+                [.. Application(done.Value.Value, "request-asked", words, await store.AnswersAsync(member, stop))]);
         },
         by);
 
@@ -73,7 +77,7 @@ public sealed partial class MemberLinks
             var form = request is null ? null : FormBook.Of(policies.Current).Find(request.Form);
             var done = RequestCommands.AskAgain(found, request, form, filled, files, time.GetUtcNow());
             return done.Problem is not null ? done
-                : With(done.Value, [.. Application(done.Value.Value, "request-received", null), .. Notice(done.Value.Value, filled.Answers)]);
+                : With(done.Value, [.. Application(done.Value.Value, "request-received", null, filled.Answers), .. Notice(done.Value.Value, filled.Answers)]);
         },
         "applicant");
 
@@ -92,7 +96,7 @@ public sealed partial class MemberLinks
                     "link.application", member.Email,
                     [
                         new NoLinkSince(LinkPurpose.Application, member.Id, time.GetUtcNow() - AccountLinks.Pace),
-                        .. Application(member, "declined", request.Words),
+                        .. Application(member, "declined", request.Words, await store.AnswersAsync(member.Id, stop)),
                     ]),
                 0),
             member.Email);

@@ -190,4 +190,36 @@ public sealed partial class RegisterTests : JoiningSite
 
     [GeneratedRegex("value=\"[^\"]{40,}\"")]
     private static partial Regex Tokens();
+
+    [Fact]
+    public async Task A_page_may_ask_to_join_first_and_whoever_has_an_account_comes_back_to_it_too()
+    {
+        await SetAsync("open", false);
+        await ApplyAsync("""
+            items:
+              - {id: "page:almanac", title: Almanac, addresses: [/almanac]}
+            gates:
+              - {key: almanac, title: Almanac, covers: ["page:almanac"], audience: signed-in, answer: register}
+            """);
+        using var browser = Running.NewBrowser();
+        var led = await browser.GetAsync("/almanac?y=2027");
+        led.StatusCode.ShouldBe(HttpStatusCode.SeeOther);
+        var address = led.Headers.Location!.OriginalString;
+        address.ShouldBe("/account/register?return_to=%2Falmanac%3Fy%3D2027");
+        var page = await browser.PageAsync(address);
+        page.ShouldContain("/account/sign-in?return_to=%2Falmanac%3Fy%3D2027");
+        page.ShouldContain("name=\"return_to\" value=\"/almanac?y=2027\"");
+        (await browser.PageAsync("/account/register?return_to=https://else.example")).ShouldNotContain("else.example");
+        var check = new HttpRequestMessage(HttpMethod.Get, "/sentinel/check") { Headers = { { "X-Original-URI", "/almanac" } } };
+        (await browser.SendAsync(check)).Headers.GetValues("X-Wary-Location").ShouldBe(["/account/register?return_to=%2Falmanac"]);
+        (await TextAsync(await SendAsync(browser, "", "ada@quill.example", ("return_to", "/almanac")))).ShouldContain("return_to=%2Falmanac");
+        await browser.SignInAsync("ada@quill.example", Password);
+        (await browser.GetAsync("/almanac")).StatusCode.ShouldBe(HttpStatusCode.NotFound, "the shop has no such page; the gate lets through");
+        foreach (var way in new[] { "closed", "invitation" })
+        {
+            await SetAsync(way, false);
+            using var stranger = Running.NewBrowser();
+            (await stranger.GetAsync(address)).Headers.Location!.OriginalString.ShouldBe("/account/sign-in?return_to=%2Falmanac%3Fy%3D2027");
+        }
+    }
 }

@@ -200,4 +200,24 @@ public sealed class RequestTests : JoiningSite
         await SendAsync(other, "trade", Orla, ("f.company", "Nosy"), ("f.resale", "no"));
         (await Store.MessagesAsync(50, to: Orla, stop: Stop)).Count.ShouldBe(before);
     }
+
+    [Fact]
+    public async Task A_letter_says_what_its_reader_answered_and_knows_no_other_names()
+    {
+        (await Owner.AskAsync("PUT", "letter-templates/request-received/en", new
+        {
+            subject = "{{ answer.company }} asks", html = "<p>{{ answer.company }} {{ answer.resale }} {{ answer.vat | default: 'none' }}{{ answer.gone }}</p><p>{{ link }}</p>",
+        }, "*")).Status.ShouldBe(HttpStatusCode.OK);
+        (await Owner.AskAsync("PUT", "letter-templates/set-password/en", new { subject = "{{ answer.company }}", html = "<p>{{ link }}</p>" }, "*")).Status
+            .ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await Owner.AskAsync("PUT", "letter-templates/approved/en", new { subject = "{{ answers.company }}", html = "<p>{{ link }}</p>" }, "*")).Status
+            .ShouldBe(HttpStatusCode.UnprocessableEntity);
+        var tried = await Owner.AskAsync("POST", "letter-templates/request-received/en/preview", new { subject = "{{ answer.company }}", html = "<p>{{ link }}</p>" });
+        tried.Body.GetProperty("subject").GetString().ShouldBe("Company");
+        using var browser = Running.NewBrowser();
+        await SendAsync(browser, "trade", Orla, ("f.company", "Vane <b> {{ site.name }}"), ("f.resale", "no"));
+        await ProveAsync(browser, Orla);
+        var letter = await LetterAsync(Orla, "request-received");
+        letter.ShouldContain("Vane <b> {{ site.name }} No none");
+    }
 }
