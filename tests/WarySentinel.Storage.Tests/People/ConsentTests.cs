@@ -70,6 +70,37 @@ public abstract class ConsentTests(string provider) : OnProvider(provider)
     }
 
     [Fact]
+    public async Task What_cannot_be_read_of_terms_and_directory_is_told_and_ends_nothing()
+    {
+        var put = new TermsPut("use", new Audience.Fact(FactKind.Group, "circle"), false, null, 1);
+        await PutAsync(new TermsPublished(put, new TermsText(1, "Use", "One", null, At, false, null, At, "owner")));
+        await PutAsync(new TermsPublished(put with { Version = 2 }, new TermsText(2, "Use", "Two", null, At, false, null, At, "owner")));
+        await PutAsync(new DirectoryPut(new MemberDirectory(new Audience.Fact(FactKind.Group, "circle"), "Who", null, ["town"], 1)));
+        var member = Someone("torn@terms.example", null, null);
+        await PutAsync(new MemberAdded(member with { Said = [new Consented("use", 2, true)] }));
+        foreach (var body in new[] { "{\"title\":", "[]", "null", "{}" })
+        {
+            await SqlAsync($"UPDATE terms_texts SET \"Body\" = '{body}' WHERE \"Number\" = 2");
+            var torn = await store.LoadPolicyAsync(Stop);
+            torn.Faults.ShouldHaveSingleItem().Kind.ShouldBe("terms");
+            // The older version counts; whoever agreed to the newer one is asked nothing.
+            var book = torn.Parts.Of<TermsBook>();
+            book.All.ShouldHaveSingleItem().Texts.ShouldHaveSingleItem().Number.ShouldBe(1);
+        }
+
+        await SqlAsync("UPDATE terms SET \"Audience\" = 'group:'");
+        await SqlAsync("UPDATE directory SET \"Audience\" = 'or or'");
+        await SqlAsync("UPDATE members SET \"Said\" = '[{\"terms\":'");
+        var spoilt = await store.LoadPolicyAsync(Stop);
+        spoilt.Faults.Select(f => f.Kind).Order().ShouldBe(["directory", "terms", "terms"]);
+        spoilt.Parts.Of<TermsBook>().All[0].Audience.ToString().ShouldBe("signed-in", "in doubt everybody is asked");
+        spoilt.Parts.Of<MemberDirectory>().Audience.ShouldBeNull("in doubt nobody looks");
+        (await store.MemberAsync(member.Id, Stop)).ShouldNotBeNull().Said.ShouldBeEmpty("in doubt they are asked again");
+        await SqlAsync("UPDATE terms_texts SET \"Body\" = 'x'");
+        (await store.LoadPolicyAsync(Stop)).Parts.Of<TermsBook>().All.ShouldBeEmpty();
+    }
+
+    [Fact]
     public async Task Whoever_is_found_in_the_directory_is_who_chose_to_be_against_a_plain_reading()
     {
         var random = new Random(7);
