@@ -121,6 +121,29 @@ proves orla@vane-optics.example
 for bot in "Qxzrtkvbnm:win1@lucky-prizes.example" "See www.lucky-prizes.example:win2@lucky-prizes.example" "Hdfgkjwrt:win3@lucky-prizes.example"; do
   join friends 0.2 "name=${bot%%:*}" "email=${bot##*:}" password=free-prizes-for-all f.house-rules=yes website=https://lucky-prizes.example >/dev/null
 done
+# What members told before comes in by a file; who wants to be found shows themselves, as only they can.
+wary member import "$here/answers.csv" --yes >/dev/null
+wary directory set --for signed-in --title "Who looks up with us" --lead "Members who like to be found, and write back." \
+  --field interests --field country --field company >/dev/null
+shows() { # shows EMAIL PASSWORD FIELD… : signs in and stands in the directory with these fields
+  local email=$1 password=$2 page args=()
+  shift 2
+  rm -f "$jar"
+  page=$(curl -sf -b "$jar" -c "$jar" "$SITE/account/sign-in")
+  curl -s -o /dev/null -b "$jar" -c "$jar" "$SITE/account/sign-in" --data-urlencode "__RequestVerificationToken=$(value_of __RequestVerificationToken "$page")" \
+    -d "name=$email" --data-urlencode "password=$password"
+  page=$(curl -sf -b "$jar" -c "$jar" "$SITE/account/profile")
+  while IFS= read -r pair; do args+=(--data-urlencode "$pair"); done < <(grep -o 'name="f.interests" value="[^"]*" checked' <<<"$page" | sed 's/.*value="\([^"]*\)".*/f.interests=\1/')
+  for field in "$@"; do args+=(-d "show=$field"); done
+  curl -sf -o /dev/null -b "$jar" "$SITE/account/profile" --data-urlencode "__RequestVerificationToken=$(value_of __RequestVerificationToken "$page")" \
+    --data-urlencode "name=$(value_of name "$page")" "${args[@]}" -d listed=yes
+}
+shows ada@thicket.example ada-under-the-stars-10 interests country
+shows edda@larkin.example edda-under-the-stars-14 interests country company
+shows levi@stone.example levi-under-the-stars-21 interests company
+shows runa@birch.example runa-under-the-stars-27 interests country
+shows ulla@heath.example ulla-under-the-stars-30 interests country company
+shows yara@dune.example yara-under-the-stars-33 interests country
 rm -f "$jar"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null

@@ -173,7 +173,9 @@ function Versions({ terms, may }: { terms: Schemas['TermsView']; may: boolean })
   const queries = useQueryClient();
   const withdraw = useMutation({
     mutationFn: (number: number) =>
-      good(api.DELETE('/api/v1/terms/{key}/versions/{number}', { params: { path: { key: terms.terms.key ?? '', number } } })),
+      good(
+        api.DELETE('/api/v1/terms/{key}/versions/{number}', { params: { path: { key: terms.terms.key ?? '', number: String(number) } } }),
+      ),
     onSettled: () => queries.invalidateQueries(),
   });
   return (

@@ -3694,7 +3694,7 @@ export interface paths {
                 header?: never;
                 path: {
                     key: string;
-                    number: number;
+                    number: string;
                 };
                 cookie?: never;
             };
@@ -3719,7 +3719,7 @@ export interface paths {
                 header?: never;
                 path: {
                     key: string;
-                    number: number;
+                    number: string;
                 };
                 cookie?: never;
             };

@@ -37,7 +37,8 @@ public static class TemplateEndpoints
                 .. LetterKinds.All.Select(k => new LetterKindView(
                     k.Key, k.Title.In(words), k.About.In(words), k.IsNecessary, [.. book.All.Where(t => t.Kind == k.Key).Select(t => t.Language)],
                     [.. OurLetters.Languages.Where(l => OurLetters.Find(k.Key, l) is not null)],
-                    [.. k.Variables.Select(v => new LetterVariableView(v.Name, v.About.In(words), v.Sample, k.Needed.Contains(v))), .. AnswersOf(k, policies)])),
+                    [.. k.Variables.Select(v => new LetterVariableView(v.Name, v.About.In(words), v.Sample, k.Needed.Contains(v))), .. AnswersOf(k,
+                        policies)])),
             ],
             null));
     }

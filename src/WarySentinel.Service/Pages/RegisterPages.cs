@@ -81,8 +81,10 @@ public sealed class RegisterPages(
             var status = wrong.Kind switch { ProblemKind.TooMany => 503, ProblemKind.Stale => 400, _ => 422 };
             await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers,
                 error)
-            { Ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)], Invitation = invited?.Secret,
-                Back = PageRequests.BackOf(sent["return_to"]) }, status);
+            {
+                Ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)], Invitation = invited?.Secret,
+                Back = PageRequests.BackOf(sent["return_to"])
+            }, status);
             return;
         }
 

@@ -14,7 +14,8 @@ public sealed partial class MemberLinks
     /// <param name="answers">What they answered.</param>
     public IReadOnlyList<Change> Came(Member member, JoinRequest? request, IReadOnlyList<FieldAnswer> answers) => member.Status switch
     {
-        MemberStatus.Active when request is { State: RequestState.Waiting } => [letters.Write("welcome", LetterReader.Of(member) with { Answers = answers }), .. Notice(member, answers)],
+        MemberStatus.Active when request is { State: RequestState.Waiting } => [letters.Write("welcome", LetterReader.Of(member) with { Answers = answers }),
+            .. Notice(member, answers)],
         MemberStatus.Active => [letters.Write("welcome", LetterReader.Of(member) with { Answers = answers })],
         MemberStatus.Pending => [.. Application(member, "request-received", null, answers), .. Notice(member, answers)],
         _ => [],

@@ -27,7 +27,8 @@ public sealed partial class MemberLinks
             var request = await store.RequestAsync(member, stop);
             var done = RequestCommands.Decline(await store.MemberAsync(member, stop), request, words, by, time.GetUtcNow());
             return done.Problem is not null || request is { State: RequestState.Held or RequestState.Unproved } ? done
-                : With(done.Value, done.Value.Value.Status == MemberStatus.Closed ? [.. Application(done.Value.Value, "declined", words, await store.AnswersAsync(member, stop))]
+                : With(done.Value, done.Value.Value.Status == MemberStatus.Closed ? [.. Application(done.Value.Value, "declined", words,
+                    await store.AnswersAsync(member, stop))]
                     : [letters.Write(
                         "declined", LetterReader.Of(done.Value.Value) with { Answers = await store.AnswersAsync(member, stop) }, ("words", words))]);
         },
@@ -38,7 +39,7 @@ public sealed partial class MemberLinks
         async () =>
         {
             var done = RequestCommands.Ask(await store.MemberAsync(member, stop), await store.RequestAsync(member, stop), words, by, time.GetUtcNow());
-            return done.Problem is not null ? done : With(done.Value, 
+            return done.Problem is not null ? done : With(done.Value,
                 [.. Application(done.Value.Value, "request-asked", words, await store.AnswersAsync(member, stop))]);
         },
         by);

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Contract;
 using WarySentinel.Contract.People;
@@ -27,8 +28,8 @@ public static class TermsEndpoints
         terms.MapPut("/{key}", Put).Requires("write");
         terms.MapDelete("/{key}", Remove).Requires("write");
         terms.MapPost("/{key}/preview", Preview).Requires("read");
-        terms.MapGet("/{key}/versions/{number:int}", Text).Requires("read");
-        terms.MapDelete("/{key}/versions/{number:int}", Withdraw).Requires("write");
+        terms.MapGet("/{key}/versions/{number}", Text).Requires("read");
+        terms.MapDelete("/{key}/versions/{number}", Withdraw).Requires("write");
         api.MapGet("/members/{member}/consents", Consents).WithTags("Terms").Requires("read");
     }
 
@@ -95,14 +96,17 @@ public static class TermsEndpoints
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 
     private static async Task<Results<NoContent, ProblemHttpResult>> Withdraw(
-        string key, int number, HttpContext http, PolicyHolder policies, TimeProvider time, CancellationToken stop) =>
-        (await policies.ChangeAsync(policy => TermsCommands.Withdraw(policy, key, number, time.GetUtcNow()), Caller.Of(http).Name, stop))
+        string key, string number, HttpContext http, PolicyHolder policies, TimeProvider time, CancellationToken stop) =>
+        (await policies.ChangeAsync(policy => TermsCommands.Withdraw(policy, key, Number(number), time.GetUtcNow()), Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 
-    private static Results<Ok<TermsTextView>, ProblemHttpResult> Text(string key, int number, PolicyHolder policies) =>
-        TermsBook.Of(policies.Current).Find(key)?.Find(number) is { } text ? TypedResults.Ok(new TermsTextView(text.Number, text.Title, text.Text,
+    private static Results<Ok<TermsTextView>, ProblemHttpResult> Text(string key, string number, PolicyHolder policies) =>
+        TermsBook.Of(policies.Current).Find(key)?.Find(Number(number)) is { } text ? TypedResults.Ok(new TermsTextView(text.Number, text.Title, text.Text,
             text.In.ToWire()))
             : Problem.Of(ProblemKind.NotFound, "terms-unknown", key).ToHttp();
+
+    /// <summary>The number of a version as it stands in an address; none has 0.</summary>
+    private static int Number(string text) => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0;
 
     private static async Task<Results<Ok<PageOf<ConsentView>>, ProblemHttpResult>> Consents(
         string member, MemberService members, Store store, CancellationToken stop) => await members.FindAsync(member, stop) is not { } found

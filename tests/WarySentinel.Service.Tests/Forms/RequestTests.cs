@@ -206,13 +206,18 @@ public sealed class RequestTests : JoiningSite
     {
         (await Owner.AskAsync("PUT", "letter-templates/request-received/en", new
         {
-            subject = "{{ answer.company }} asks", html = "<p>{{ answer.company }} {{ answer.resale }} {{ answer.vat | default: 'none' }}{{ answer.gone }}</p><p>{{ link }}</p>",
+            subject = "{{ answer.company }} asks",
+            html = "<p>{{ answer.company }} {{ answer.resale }} {{ answer.vat | default: 'none' }}{{ answer.gone }}</p><p>{{ link }}</p>",
         }, "*")).Status.ShouldBe(HttpStatusCode.OK);
         (await Owner.AskAsync("PUT", "letter-templates/set-password/en", new { subject = "{{ answer.company }}", html = "<p>{{ link }}</p>" }, "*")).Status
             .ShouldBe(HttpStatusCode.UnprocessableEntity);
         (await Owner.AskAsync("PUT", "letter-templates/approved/en", new { subject = "{{ answers.company }}", html = "<p>{{ link }}</p>" }, "*")).Status
             .ShouldBe(HttpStatusCode.UnprocessableEntity);
-        var tried = await Owner.AskAsync("POST", "letter-templates/request-received/en/preview", new { subject = "{{ answer.company }}", html = "<p>{{ link }}</p>" });
+        var tried = await Owner.AskAsync("POST", "letter-templates/request-received/en/preview", new
+        {
+            subject = "{{ answer.company }}",
+            html = "<p>{{ link }}</p>"
+        });
         tried.Body.GetProperty("subject").GetString().ShouldBe("Company");
         using var browser = Running.NewBrowser();
         await SendAsync(browser, "trade", Orla, ("f.company", "Vane <b> {{ site.name }}"), ("f.resale", "no"));

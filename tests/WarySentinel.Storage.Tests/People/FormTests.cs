@@ -88,7 +88,7 @@ public abstract class FormTests(string provider) : OnProvider(provider)
         }
 
         read.Select(r => r.Id).ShouldBe(made.Where(r => wanted.Contains(r.State)).OrderBy(r => r.Id.ToString(), StringComparer.Ordinal).Select(r => r.Id));
-        (await store.RequestCountAsync(wanted, Stop)).ShouldBe(10);
+        (await store.RequestCountAsync(wanted, Stop)).ShouldBe(made.Count(r => wanted.Contains(r.State)));
         var first = (await store.RequestAsync(made[0].Member, Stop)).ShouldNotBeNull();
         (first.Grants.Single(), first.Signs.Single(), first.NeedsApproval, first.Network, first.Words).ShouldBe(
             (made[0].Grants[0], made[0].Signs[0], true, "192.0.2.0", "Who are you?"));
