@@ -19,10 +19,11 @@ public sealed class DirectoryTests : JoiningSite
               - {key: circle, title: Circle}
             fields:
               - {key: town, label: Town, profile: editable}
+              - {key: land, kind: country, label: Country, profile: editable}
               - {key: secret, label: Secret, profile: editable}
               - {key: sky, kind: one-of, label: Looks at, profile: editable, options: [{key: m, label: The moon}, {key: p, label: Planets}]}
             """);
-        (await Owner.AskAsync("PUT", "directory", new { audience = "group:circle", title = "Who looks up", fields = new[] { "town", "sky" } })).Status
+        (await Owner.AskAsync("PUT", "directory", new { audience = "group:circle", title = "Who looks up", fields = new[] { "town", "sky", "land" } })).Status
             .ShouldBe(HttpStatusCode.OK);
     }
 
@@ -33,7 +34,7 @@ public sealed class DirectoryTests : JoiningSite
         await JoinAsync(ada, "ada@quill.example", "Ada Quill", false);
         (await ada.GetAsync("/account/directory")).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
         var saved = await ada.FillAsync(
-            "/account/profile", "/account/profile", ("name", "Ada Quill"), ("f.town", "Porto"), ("f.secret", "hush"), ("listed", "yes"), ("show", "town"),
+            "/account/profile", "/account/profile", ("name", "Ada Quill"), ("f.town", "Porto"), ("f.secret", "hush"), ("f.land", "SE"), ("listed", "yes"), ("show", "town"), ("show", "land"),
             ("show", "secret"), ("show", "email"));
         saved.StatusCode.ShouldBe(HttpStatusCode.OK);
 
@@ -48,6 +49,8 @@ public sealed class DirectoryTests : JoiningSite
         page.ShouldContain("Porto");
         page.ShouldNotContain("hush");
         page.ShouldNotContain("quill.example");
+        (await seeker.PageAsync("/account/directory?q=verige")).ShouldContain("Ada Quill");
+        (await seeker.PageAsync("/account/directory?q=ortugal")).ShouldNotContain("Ada Quill");
         (await seeker.PageAsync("/account/directory?q=hush")).ShouldNotContain("Ada Quill");
         (await seeker.PageAsync("/account/directory?q=quill.example")).ShouldNotContain("Ada Quill");
         var id = (await Store.MemberByNameAsync("ada@quill.example", Stop))!.Id;
