@@ -41,7 +41,8 @@ public sealed class DirectoryPages(PolicyHolder policies, VisitorReader visitors
         var text = typed.Length is 0 or > LongestText || !PlainText.IsClean(typed) ? null : typed;
         var page = int.TryParse(http.Request.Query["page"], NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? Math.Clamp(n, 1, MostPages) : 1;
         var language = AskedLanguage.Of(http);
-        var query = new DirectoryQuery([.. fields.Select(f => f.Key)], text, text is null ? [] : [.. OptionsWith(fields, text, language), .. CountriesWith(fields, text)]);
+        var query = new DirectoryQuery([.. fields.Select(f => f.Key)], text, text is null ? [] : [.. OptionsWith(fields, text, language),
+            .. CountriesWith(fields, text)]);
         var found = await store.ListedAsync(query, (page - 1) * PerPage, PerPage + 1, http.RequestAborted);
         var directory = MemberDirectory.Of(policies.Current);
         await Page.WriteAsync<DirectoryPage>(http, 200, new
@@ -115,7 +116,8 @@ public sealed class DirectoryPages(PolicyHolder policies, VisitorReader visitors
     {
         var (book, part) = (FormBook.Of(policies.Current), Spelling.Folded(text));
         return fields.Where(f => f.Kind == FieldKind.Country).SelectMany(f => Countries.All.Where(c => Spelling.Folded(
-            AnswerWords.Of(book, new FieldAnswer(f.Key, [c]), w => PageWords.Of("answer." + w))).Contains(part, StringComparison.Ordinal)).Select(c => $"{f.Key}={c}"));
+            AnswerWords.Of(book, new FieldAnswer(f.Key, [c]), w => PageWords.Of("answer." + w))).Contains(part,
+                StringComparison.Ordinal)).Select(c => $"{f.Key}={c}"));
     }
 
     private MemberCard CardOf(Listed listed, string? language)

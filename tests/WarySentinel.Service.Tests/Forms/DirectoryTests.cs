@@ -34,7 +34,8 @@ public sealed class DirectoryTests : JoiningSite
         await JoinAsync(ada, "ada@quill.example", "Ada Quill", false);
         (await ada.GetAsync("/account/directory")).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
         var saved = await ada.FillAsync(
-            "/account/profile", "/account/profile", ("name", "Ada Quill"), ("f.town", "Porto"), ("f.secret", "hush"), ("f.land", "SE"), ("listed", "yes"), ("show", "town"), ("show", "land"),
+            "/account/profile", "/account/profile", ("name", "Ada Quill"), ("f.town", "Porto"), ("f.secret", "hush"), ("f.land", "SE"), ("listed", "yes"),
+                ("show", "town"), ("show", "land"),
             ("show", "secret"), ("show", "email"));
         saved.StatusCode.ShouldBe(HttpStatusCode.OK);
 
