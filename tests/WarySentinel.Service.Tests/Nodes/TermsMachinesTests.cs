@@ -27,8 +27,11 @@ public sealed class TermsMachinesTests(TwoMachines machines) : IClassFixture<Two
         using var owner = new Caller(machines.First, machines.First.Token);
         for (var number = 1; number <= 3; number++)
         {
-            (await owner.AskAsync("PUT", "terms/use", new { title = "Use", text = "Text " + number,
-                audience = "role:dealer" })).Status.ShouldBe(HttpStatusCode.OK);
+            (await owner.AskAsync("PUT", "terms/use", new
+            {
+                title = "Use", text = "Text " + number,
+                audience = "role:dealer"
+            })).Status.ShouldBe(HttpStatusCode.OK);
             await UntilAsync(both, cookie, HttpStatusCode.Unauthorized);
             // The session is the same at both; it agrees now here, now there, and at both at once.
             var at = number == 1 ? [machines.Second] : number == 2 ? [machines.First.Site] : both;
@@ -74,8 +77,11 @@ public sealed class TermsMachinesTests(TwoMachines machines) : IClassFixture<Two
         }
     }
 
-    private static HttpClient NewClient(string site, string cookie) => new(new SocketsHttpHandler { UseCookies = false, AllowAutoRedirect = false,
-        UseProxy = false })
+    private static HttpClient NewClient(string site, string cookie) => new(new SocketsHttpHandler
+    {
+        UseCookies = false, AllowAutoRedirect = false,
+        UseProxy = false
+    })
     {
         BaseAddress = new Uri(site), DefaultRequestHeaders = { { "Cookie", cookie }, { "Accept", "text/html" } },
     };
