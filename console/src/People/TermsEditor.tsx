@@ -6,10 +6,10 @@ import { api, good, Refused, type Schemas } from '../api/client';
 import { moment } from '../frame/dates';
 import { Field } from '../frame/Field';
 import { Failed, Loading, PageHead } from '../frame/Page';
-import { useSettled } from '../frame/useSettled';
 import { AudienceField } from './AudienceField';
 import { keyOf } from './forms/draft';
 import { InLanguages } from './forms/InLanguages';
+import { PagePreview } from './forms/PagePreview';
 import { useMay } from './me';
 
 type Draft = Schemas['TermsDraft'];
@@ -212,23 +212,15 @@ function Versions({ terms, may }: { terms: Schemas['TermsView']; may: boolean })
 
 function Preview({ name, draft }: { name: string; draft: Draft }) {
   const { t } = useTranslation();
-  const settled = useSettled(JSON.stringify({ ...draft, title: draft.title || t('terms.new'), text: draft.text || '…' }), 600);
-  const page = useQuery({
-    queryKey: ['terms-preview', name, settled],
-    queryFn: () =>
-      good(api.POST('/api/v1/terms/{key}/preview', { params: { path: { key: name || 'new' } }, body: JSON.parse(settled) as Draft })),
-    staleTime: Number.POSITIVE_INFINITY,
-    placeholderData: (before) => before,
-  });
   return (
-    <aside className="form-preview" aria-label={t('terms.preview')}>
-      {page.isError && (
-        <p className="note" role="status">
-          {page.error.message}
-        </p>
-      )}
-      {page.data && <iframe title={t('terms.preview')} src={page.data.address} />}
-      <p className="hint">{t('terms.previewHint')}</p>
-    </aside>
+    <PagePreview
+      name={`terms/${name}`}
+      draft={JSON.stringify({ ...draft, title: draft.title || t('terms.new'), text: draft.text || '…' })}
+      ask={(terms) =>
+        api.POST('/api/v1/terms/{key}/preview', { params: { path: { key: name || 'new' } }, body: JSON.parse(terms) as Draft })
+      }
+      title={t('terms.preview')}
+      hint={t('terms.previewHint')}
+    />
   );
 }

@@ -198,21 +198,19 @@ internal static class GateVerbs
 
     private static string StateOf(GateView gate) => gate.Enabled ? gate.InForce ? "in force" : "dated" : "off";
 
-    internal static Command With(Command command, params Option[] options)
+    /// <summary>A command that takes these arguments and options.</summary>
+    internal static Command With(Command command, params Symbol[] parts)
     {
-        foreach (var option in options)
+        foreach (var part in parts)
         {
-            command.Options.Add(option);
-        }
-
-        return command;
-    }
-
-    internal static Command With(Command command, params Argument[] arguments)
-    {
-        foreach (var argument in arguments)
-        {
-            command.Arguments.Add(argument);
+            if (part is Argument argument)
+            {
+                command.Arguments.Add(argument);
+            }
+            else
+            {
+                command.Options.Add((Option)part);
+            }
         }
 
         return command;

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Contract.People;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
 
@@ -63,10 +64,4 @@ internal static class DirectoryVerbs
         var may = string.Join(", ", (view.Directory.Fields ?? []).DefaultIfEmpty("their name alone"));
         to.WriteLine($"{view.Listed} members stand in it. They may show: {may}.");
     });
-
-    private static Command With(Command command, params Option[] options)
-    {
-        options.ToList().ForEach(command.Options.Add);
-        return command;
-    }
 }

@@ -3,6 +3,7 @@ using System.Text.Json;
 using Spectre.Console;
 using WarySentinel.Contract;
 using WarySentinel.Contract.People;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
 
@@ -40,25 +41,25 @@ internal static class FormVerbs
         var field = new Command("field", "Fields: what people are asked, in forms and in their profiles.");
         field.Subcommands.Add(new Command("list", "All fields, in their order.").Does(ListFieldsAsync));
         field.Subcommands.Add(With(
-            new Command("set", "Add a field, or change one."), [Key], Label, Kind, Options, Help, Format, Pattern, Message, Least, Most, Country, Types,
+            new Command("set", "Add a field, or change one."), Key, Label, Kind, Options, Help, Format, Pattern, Message, Least, Most, Country, Types,
                 Profile)
             .Does(SetFieldAsync));
-        field.Subcommands.Add(With(new Command("remove", "Remove a field that no form uses. What was answered to it stays."), [Key]).Does(async call =>
+        field.Subcommands.Add(With(new Command("remove", "Remove a field that no form uses. What was answered to it stays."), Key).Does(async call =>
         {
             await call.Client.RemoveFieldAsync(call.Get(Key), call.Stop);
             return call.Out.Say(new { removed = call.Get(Key) }, $"Removed the field [bold]{Markup.Escape(call.Get(Key))}[/]; its answers stay.");
         }));
-        field.Subcommands.Add(With(new Command("erase", "Erase what everybody answered a field."), [Key], Yes).Does(EraseAsync));
+        field.Subcommands.Add(With(new Command("erase", "Erase what everybody answered a field."), Key, Yes).Does(EraseAsync));
         yield return field;
 
         var form = new Command("form", "Forms by which people join, each with its address.");
         form.Subcommands.Add(new Command("list", "All forms; the first is the one at the plain address.").Does(ListFormsAsync));
-        form.Subcommands.Add(With(new Command("show", "What a form asks and gives."), [Key]).Does(ShowAsync));
-        form.Subcommands.Add(With(new Command("set", "Add a form, or change one, from a file of JSON."), [Key, File]).Does(SetAsync));
+        form.Subcommands.Add(With(new Command("show", "What a form asks and gives."), Key).Does(ShowAsync));
+        form.Subcommands.Add(With(new Command("set", "Add a form, or change one, from a file of JSON."), Key, File).Does(SetAsync));
         form.Subcommands.Add(With(
             new Command("try", "Say what would become of a form with these answers. Nothing is changed. Exit code 1 where they are not taken."),
-            [Key, Answers], Email).Does(TryAsync));
-        form.Subcommands.Add(With(new Command("remove", "Remove a form. Who came by it stays."), [Key]).Does(async call =>
+            Key, Answers, Email).Does(TryAsync));
+        form.Subcommands.Add(With(new Command("remove", "Remove a form. Who came by it stays."), Key).Does(async call =>
         {
             await call.Client.RemoveFormAsync(call.Get(Key), call.Stop);
             return call.Out.Say(new { removed = call.Get(Key) }, $"Removed the form [bold]{Markup.Escape(call.Get(Key))}[/].");
@@ -153,12 +154,5 @@ internal static class FormVerbs
             to.WriteLine(tried.NeedsApproval ? "Staff say yes first." : "Nobody has to say yes.");
         });
         return tried.Faults.Count == 0 ? 0 : 1;
-    }
-
-    private static Command With(Command command, Argument[] arguments, params Option[] options)
-    {
-        arguments.ToList().ForEach(command.Arguments.Add);
-        options.ToList().ForEach(command.Options.Add);
-        return command;
     }
 }

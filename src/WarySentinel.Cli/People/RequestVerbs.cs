@@ -3,6 +3,7 @@ using System.Globalization;
 using Spectre.Console;
 using WarySentinel.Client;
 using WarySentinel.Contract.People;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
 
@@ -92,12 +93,5 @@ internal static class RequestVerbs
             failed.ForEach(f => to.MarkupLine($"[red]{Markup.Escape(f.Member)}[/]: {Markup.Escape(f.Why)}"));
         });
         return failed.Count > 0 ? 4 : 0;
-    }
-
-    private static Command With(Command command, Argument argument, params Option[] options)
-    {
-        command.Arguments.Add(argument);
-        options.ToList().ForEach(command.Options.Add);
-        return command;
     }
 }

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Spectre.Console;
 using WarySentinel.Contract.People;
+using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
 
@@ -28,18 +29,18 @@ internal static class TermsVerbs
     {
         var terms = new Command("terms", "Terms that members agree to, in versions.");
         terms.Subcommands.Add(new Command("list", "All terms, with the version that counts.").Does(ListAsync));
-        terms.Subcommands.Add(With(new Command("show", "Versions, and how many members said what to each."), [Key], Version).Does(ShowAsync));
+        terms.Subcommands.Add(With(new Command("show", "Versions, and how many members said what to each."), Key, Version).Does(ShowAsync));
         terms.Subcommands.Add(With(
-            new Command("publish", "Publish a new version; adds the terms where there are none of that key."), [Key, File], Title, Audience, Optional, Note,
+            new Command("publish", "Publish a new version; adds the terms where there are none of that key."), Key, File, Title, Audience, Optional, Note,
                 From,
             Minor, In).Does(PublishAsync));
-        terms.Subcommands.Add(With(new Command("set", "Say whom terms are for; the text stays."), [Key], Audience, Optional).Does(SetAsync));
-        terms.Subcommands.Add(With(new Command("withdraw", "Take back a version that does not count yet."), [Key, Number]).Does(async call =>
+        terms.Subcommands.Add(With(new Command("set", "Say whom terms are for; the text stays."), Key, Audience, Optional).Does(SetAsync));
+        terms.Subcommands.Add(With(new Command("withdraw", "Take back a version that does not count yet."), Key, Number).Does(async call =>
         {
             await call.Client.WithdrawTermsAsync(call.Get(Key), call.Get(Number), call.Stop);
             return call.Out.Say(new { withdrawn = call.Get(Number) }, $"Took back version {call.Get(Number)} of [bold]{Markup.Escape(call.Get(Key))}[/].");
         }));
-        terms.Subcommands.Add(With(new Command("remove", "Remove terms to which nobody has said anything yet."), [Key]).Does(async call =>
+        terms.Subcommands.Add(With(new Command("remove", "Remove terms to which nobody has said anything yet."), Key).Does(async call =>
         {
             await call.Client.RemoveTermsAsync(call.Get(Key), call.Stop);
             return call.Out.Say(new { removed = call.Get(Key) }, $"Removed the terms [bold]{Markup.Escape(call.Get(Key))}[/].");
@@ -115,12 +116,5 @@ internal static class TermsVerbs
         var text = await System.IO.File.ReadAllTextAsync(path, stop);
         return text.TrimStart().Split('\n', 2) is [var first, var rest] && first.StartsWith("# ", StringComparison.Ordinal)
             ? (rest.TrimStart(), first[2..].Trim()) : (text, null);
-    }
-
-    private static Command With(Command command, Argument[] arguments, params Option[] options)
-    {
-        arguments.ToList().ForEach(command.Arguments.Add);
-        options.ToList().ForEach(command.Options.Add);
-        return command;
     }
 }

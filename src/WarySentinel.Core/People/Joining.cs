@@ -71,7 +71,7 @@ public static class Joining
             faults.Take(problem);
         }
 
-        attempt.Filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        attempt.Filled.Tell(faults);
         var consents = ConsentCommands.ByForm(terms, attempt, policy.Settings.Language, id, now, faults);
         if (faults.Any)
         {
@@ -127,7 +127,7 @@ public static class Joining
 
         var (faults, name) = (new Faults(), attempt.Person.Name?.Trim() ?? "");
         faults.Unless(name.Length is > 0 and <= MemberCommands.LongestName && PlainText.IsClean(name), "name", "name-length", MemberCommands.LongestName);
-        attempt.Filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        attempt.Filled.Tell(faults);
         var consents = ConsentCommands.ByForm(terms, attempt, policy.Settings.Language, member.Id, now, faults);
         if (faults.Any)
         {

@@ -121,5 +121,6 @@ public static class FormWire
             .ToReader()),
     ];
 
-    private static string? OrNull(string? text) => string.IsNullOrWhiteSpace(text) ? null : text;
+    /// <summary>A text as it was sent; null where it says nothing.</summary>
+    internal static string? OrNull(string? text) => string.IsNullOrWhiteSpace(text) ? null : text;
 }

@@ -134,10 +134,11 @@ public static class TermsEndpoints
 
     private static Rules.TermsDraft ToCore(this Wire.TermsDraft draft) => new()
     {
-        Key = draft.Key, Title = OrNull(draft.Title), Audience = OrNull(draft.Audience), Optional = draft.Optional, Position = draft.Position,
-        Note = OrNull(draft.Note), From = OrNull(draft.From), Minor = draft.Minor, Text = OrNull(draft.Text)?.ReplaceLineEndings("\n"),
+        Key = draft.Key, Title = FormWire.OrNull(draft.Title), Audience = FormWire.OrNull(draft.Audience), Optional = draft.Optional, Position = draft.Position,
+        Note = FormWire.OrNull(draft.Note), From = FormWire.OrNull(draft.From), Minor = draft.Minor,
+        Text = FormWire.OrNull(draft.Text)?.ReplaceLineEndings("\n"),
         In = draft.In is not { Count: > 0 } all ? null : all.ToDictionary(p => p.Key, p => p.Value is null ? new Rules.TermsWords()
-            : new Rules.TermsWords(OrNull(p.Value.Title), OrNull(p.Value.Text)?.ReplaceLineEndings("\n"), OrNull(p.Value.Note))),
+            : new Rules.TermsWords(FormWire.OrNull(p.Value.Title), FormWire.OrNull(p.Value.Text)?.ReplaceLineEndings("\n"), FormWire.OrNull(p.Value.Note))),
     };
 
     private static Wire.TermsDraft ToWire(this Rules.TermsDraft draft) => new()
@@ -152,6 +153,4 @@ public static class TermsEndpoints
     /// <summary>What a member said, as it is told.</summary>
     public static ConsentView ToWire(this Consent consent) =>
         new(consent.Terms, consent.Number, consent.Agreed, consent.At, consent.Language, consent.Where);
-
-    private static string? OrNull(string? text) => string.IsNullOrWhiteSpace(text) ? null : text;
 }

@@ -66,6 +66,19 @@ public sealed class FilledForm
         return new FilledForm(shown, [.. answers.OrderBy(a => order.IndexOf(a.Field))], [.. faults.OrderBy(f => order.IndexOf(f.Field.Key))]);
     }
 
+    /// <summary>Notes what is wrong, each under its field.</summary>
+    public void Tell(Core.Faults faults)
+    {
+        foreach (var fault in Faults)
+        {
+            faults.Take("answers." + fault.Field.Key, fault.Problem);
+        }
+    }
+
+    /// <summary>The answers in place of those that were given to the same form before: fields without one are emptied.</summary>
+    public IReadOnlyList<FieldAnswer> InPlaceOf(JoinForm? form) =>
+        [.. Answers, .. form?.Placed.Where(p => Answers.All(a => a.Field != p.Field.Key)).Select(p => new FieldAnswer(p.Field.Key, [])) ?? []];
+
     /// <summary>What the form gives by these answers.</summary>
     public IReadOnlyList<FormGrant> GrantsOf(JoinForm form) => [.. form.Grants.Where(g => g.When?.Holds(AnswerOf) ?? true)];
 

@@ -18,17 +18,16 @@ public static class ProfileCommands
 
         var (faults, called) = (new Faults(), name?.Trim() ?? "");
         faults.Unless(called.Length is > 0 and <= MemberCommands.LongestName && PlainText.IsClean(called), "name", "name-length", MemberCommands.LongestName);
-        filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        filled.Tell(faults);
         if (faults.Any)
         {
             return faults.ToProblem();
         }
 
-        var emptied = form.Placed.Where(p => filled.Answers.All(a => a.Field != p.Field.Key)).Select(p => new FieldAnswer(p.Field.Key, []));
         var after = member with { Name = called, Version = member.Version + 1 };
         return new Edit<Member>(
             new Edit(
-                "member.profile", member.Email, [new MemberSet(after, member.Version), new AnswersSet(member.Id, [.. filled.Answers, .. emptied])],
+                "member.profile", member.Email, [new MemberSet(after, member.Version), new AnswersSet(member.Id, filled.InPlaceOf(form))],
                 member.Name == called ? null : member.Name, member.Name == called ? null : called),
             after);
     }

@@ -115,13 +115,12 @@ public static class RequestCommands
         }
 
         var faults = new Faults();
-        filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        filled.Tell(faults);
         if (faults.Any)
         {
             return faults.ToProblem();
         }
 
-        var emptied = form?.Placed.Where(p => filled.Answers.All(a => a.Field != p.Field.Key)).Select(p => new FieldAnswer(p.Field.Key, [])) ?? [];
         var mended = request with
         {
             State = RequestState.Waiting,
@@ -132,7 +131,7 @@ public static class RequestCommands
             new Edit(
                 "member.answer", member.Email,
                 [
-                    new MemberTouched(member.Id, member.Version), new AnswersSet(member.Id, [.. filled.Answers, .. emptied]),
+                    new MemberTouched(member.Id, member.Version), new AnswersSet(member.Id, filled.InPlaceOf(form)),
                     .. files.Select(f => new FileKept(f with { Member = member.Id })), new RequestSet(mended, request.Version),
                 ]),
             member with { Version = member.Version + 1 });
@@ -156,7 +155,7 @@ public static class RequestCommands
         }
 
         var faults = new Faults();
-        filled.Faults.ToList().ForEach(f => faults.Take("answers." + f.Field.Key, f.Problem));
+        filled.Tell(faults);
         if (faults.Any)
         {
             return faults.ToProblem();
@@ -167,12 +166,11 @@ public static class RequestCommands
         {
             NeedsApproval = true, Grants = form is null ? request.Grants : GrantsOf(form, filled), Network = request.Network, Domain = request.Domain,
         };
-        var emptied = form?.Placed.Where(p => filled.Answers.All(a => a.Field != p.Field.Key)).Select(p => new FieldAnswer(p.Field.Key, [])) ?? [];
         return new Edit<Member>(
             new Edit(
                 "member.ask-again", member.Email,
                 [
-                    new MemberSet(after, member.Version), new AnswersSet(member.Id, [.. filled.Answers, .. emptied]),
+                    new MemberSet(after, member.Version), new AnswersSet(member.Id, filled.InPlaceOf(form)),
                     .. files.Select(f => new FileKept(f with { Member = member.Id })), new RequestAdded(again),
                     new LinksClosed(LinkPurpose.Application, member.Id, null, LinkEnd.Used),
                 ]),

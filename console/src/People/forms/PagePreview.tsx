@@ -1,0 +1,43 @@
+import { useQuery } from '@tanstack/react-query';
+import { good, Refused } from '../../api/client';
+import { useSettled } from '../../frame/useSettled';
+
+/** A visitor's page while it is edited; what the service says of a draft that does not hold stands in its place. */
+export function PagePreview({
+  name,
+  draft,
+  ask,
+  title,
+  hint,
+}: {
+  name: string;
+  /** What is looked at, as JSON. */
+  draft: string;
+  ask: (draft: string) => Parameters<typeof good<{ address: string }>>[0];
+  title: string;
+  hint: string;
+}) {
+  const settled = useSettled(draft, 600);
+  const page = useQuery({
+    queryKey: ['preview', name, settled],
+    queryFn: () => good(ask(settled)),
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: (before) => before,
+  });
+  const refused = page.error instanceof Refused ? page.error : undefined;
+  return (
+    <aside className="form-preview" aria-label={title}>
+      {page.isError && (
+        <ul className="note" role="status">
+          {(refused?.faults.length ? refused.faults : [{ field: '', message: page.error.message }]).map((one) => (
+            <li key={one.field + one.message}>
+              {one.field && <code>{one.field}</code>} {one.message}
+            </li>
+          ))}
+        </ul>
+      )}
+      {page.data && <iframe title={title} src={page.data.address} />}
+      <p className="hint">{hint}</p>
+    </aside>
+  );
+}
