@@ -215,6 +215,17 @@ internal static class Hosting
 
                 return Task.CompletedTask;
             });
+            // What stands in an address is written as the rest of the API is; several of a name may be none.
+            document.AddOperationTransformer((operation, _, _) =>
+            {
+                foreach (var asked in (operation.Parameters ?? []).OfType<OpenApiParameter>().Where(p => p.In == ParameterLocation.Query))
+                {
+                    asked.Name = System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(asked.Name ?? "");
+                    asked.Required &= asked.Schema?.Type?.HasFlag(JsonSchemaType.Array) != true;
+                }
+
+                return Task.CompletedTask;
+            });
             // A form with a file and who is told of it (RFC 7578).
             document.AddOperationTransformer(ImportBody.DescribeAsync);
             // A secret is a text to whoever reads it.

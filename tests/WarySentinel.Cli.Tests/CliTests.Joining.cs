@@ -58,6 +58,10 @@ public sealed partial class CliTests
              "grants": [{"grant": "role:dealer", "when": {"field": "vat", "given": true}, "days": 30}]}
             """);
         (await RunAsync("form", "set", "trade", file)).Out.ShouldContain("/account/register/trade");
+        (await RunAsync("field", "set", "vat", "--help-line", "As on your invoices")).Exit.ShouldBe(0);
+        (await RunAsync("field", "order", "vat", "--json")).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("As on your invoices"), o => o.ShouldContain("\"format\": \"vat\""));
+        (await RunAsync("form", "order", "nothing")).Error.ShouldContain("nothing");
         (await RunAsync("form", "show", "trade")).Out.ShouldSatisfyAllConditions(
             o => o.ShouldContain("vat, required, only if"), o => o.ShouldContain("role:dealer for 30 days"));
         (await RunAsync("form", "try", "trade", "resale=no")).ShouldSatisfyAllConditions(

@@ -4,21 +4,62 @@ import { useTranslation } from 'react-i18next';
 import { api, good } from '../api/client';
 import { useSettled } from '../frame/useSettled';
 
+/** Members by all that they answered: one filter after the other. */
+export function AnswerFilters({ values, choose }: { values: string[]; choose: (values: string[]) => void }) {
+  const { t } = useTranslation();
+  const [more, setMore] = useState(false);
+  const shown = more || values.length === 0 ? [...values, ''] : values;
+  return (
+    <>
+      {shown.map((value, at) => (
+        <AnswerSelect
+          key={`${at} ${value.split(/[:=<>]/)[0]}`}
+          value={value}
+          choose={(next) => {
+            setMore(false);
+            choose(shown.map((one, n) => (n === at ? next : one)));
+          }}
+        />
+      ))}
+      {values.length > 0 && !more && (
+        <button type="button" className="link" onClick={() => setMore(true)}>
+          {t('members.answerAnd')}
+        </button>
+      )}
+    </>
+  );
+}
+
+/** Takes what is looked for in names to the answers. */
+export function SearchAnswers({ part, go }: { part: string; go: (answer: string) => void }) {
+  const { t } = useTranslation();
+  const fields = useQuery({ queryKey: ['fields'], queryFn: () => good(api.GET('/api/v1/fields')) });
+  return part.trim() && fields.data?.items.length ? (
+    <p className="hint">
+      <button type="button" className="link" onClick={() => go(`*:${part.trim()}`)}>
+        {t('members.answersToo', { part: part.trim() })}
+      </button>
+    </p>
+  ) : null;
+}
+
 /** Members by what they answered: a field, and what was answered to it. Nothing where the site asks nothing. */
-export function AnswerSelect({ value, choose }: { value: string; choose: (value: string) => void }) {
+function AnswerSelect({ value, choose }: { value: string; choose: (value: string) => void }) {
   const { t } = useTranslation();
   const fields = useQuery({ queryKey: ['fields'], queryFn: () => good(api.GET('/api/v1/fields')) });
   const [, key = '', sign = '', text = ''] = /^([^:=<>]+)(:|=|>=|<=)?(.*)$/.exec(value) ?? [];
   const [typed, setTyped] = useState(text);
   const settled = useSettled(typed, 300);
   const field = fields.data?.items.find((one) => one.field.key === key)?.field;
+  const isAny = key === '*';
+  const isFree = isAny || (field !== undefined && !field.options?.length && field.kind !== 'yes-no' && field.kind !== 'consent');
   const options = field?.options?.length
     ? field.options.map((one) => ({ key: one.key ?? '', label: one.label ?? '' }))
     : field?.kind === 'yes-no' || field?.kind === 'consent'
       ? ['yes', 'no'].map((one) => ({ key: one, label: t(`forms.answers.${one}`) }))
       : undefined;
   useEffect(() => {
-    if (key && !options && settled !== text && field) {
+    if (key && isFree && settled !== text) {
       choose(settled.trim() ? `${key}:${settled.trim()}` : key);
     }
   }, [settled]);
@@ -38,7 +79,8 @@ export function AnswerSelect({ value, choose }: { value: string; choose: (value:
         }}
       >
         <option value="">{t('members.anyAnswer')}</option>
-        {key && !field && <option value={key}>{key}</option>}
+        <option value="*">{t('members.anyField')}</option>
+        {key && !isAny && !field && <option value={key}>{key}</option>}
         {fields.data?.items.map((one) => (
           <option key={one.field.key} value={one.field.key ?? ''}>
             {one.field.label}
@@ -60,7 +102,7 @@ export function AnswerSelect({ value, choose }: { value: string; choose: (value:
           ))}
         </select>
       )}
-      {field && !options && (
+      {isFree && (
         <input
           type="search"
           className="field"

@@ -8,7 +8,7 @@ import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
 import { AddMember } from './AddMember';
-import { AnswerSelect } from './AnswerSelect';
+import { AnswerFilters, SearchAnswers } from './AnswerSelect';
 import { BulkBar, type Filter } from './BulkBar';
 import { Invite } from './Invite';
 import { useMay } from './me';
@@ -57,7 +57,7 @@ export function MembersPage() {
           <May scope="people">
             <a
               className="btn"
-              href={`/api/v1/members.csv?${new URLSearchParams(Object.entries(filter).map(([k, v]) => [k, String(v)]))}`}
+              href={`/api/v1/members.csv?${new URLSearchParams(Object.entries(filter).flatMap(([k, v]) => [v].flat().map((one) => [k, String(one)])))}`}
               download
             >
               {t('members.export')}
@@ -108,8 +108,31 @@ export function MembersPage() {
             </option>
           ))}
         </Choose>
-        <AnswerSelect value={params.get('answer') ?? ''} choose={(value) => ask('answer', value)} />
+        <AnswerFilters
+          values={params.getAll('answer')}
+          choose={(values) =>
+            setParams(
+              (before) => {
+                const after = new URLSearchParams(before);
+                after.delete('answer');
+                for (const value of values.filter(Boolean)) {
+                  after.append('answer', value);
+                }
+
+                return after;
+              },
+              { replace: true },
+            )
+          }
+        />
       </search>
+      <SearchAnswers
+        part={search}
+        go={(answer) => {
+          setTyped('');
+          setParams({ answer });
+        }}
+      />
       {members.isPending && <Loading />}
       {members.isError && <Failed fault={members.error} again={() => void members.refetch()} />}
       {members.isSuccess && found.length === 0 && (
@@ -142,13 +165,14 @@ const seenOptions = ['7', '30', 'not30', 'not365', 'never'] as const;
 const daysAgo = (days: number) => new Date(Date.now() - days * 86_400_000).toISOString().slice(0, 10);
 
 /** What the address asks for, as the service is asked. */
-function filterOf(params: URLSearchParams, search: string): Filter {
-  const [status, holds, joined, seen, answer] = ['status', 'holds', 'joined', 'seen', 'answer'].map((name) => params.get(name) ?? '');
+function filterOf(params: URLSearchParams, search: string) {
+  const [status, holds, joined, seen] = ['status', 'holds', 'joined', 'seen'].map((name) => params.get(name) ?? '');
+  const answer = params.getAll('answer');
   return {
     ...(search ? { search } : {}),
     ...(status ? { status } : {}),
     ...(holds ? { holds } : {}),
-    ...(answer ? { answer } : {}),
+    ...(answer.length > 0 ? { answer } : {}),
     ...(joined ? { joinedFrom: daysAgo(Number(joined) || 0) } : {}),
     ...(seen === 'never' ? { never: true } : {}),
     ...(seen?.startsWith('not') ? { seenUntil: daysAgo(Number(seen.slice(3))) } : {}),

@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event';
 import { Route, Routes } from 'react-router';
 import { describe, expect, it } from 'vitest';
 import { show } from '../setupRender';
-import { AnswerSelect } from './AnswerSelect';
+import { AnswerFilters, SearchAnswers } from './AnswerSelect';
 import { DirectoryPage } from './DirectoryPage';
 import { type Me, MeContext } from './me';
 import { TermsEditorPage } from './TermsEditor';
@@ -124,7 +124,7 @@ describe('members by their answers', () => {
 
   it('are asked for by an option, or by a part of what was typed', async () => {
     const asked: string[] = [];
-    show(<AnswerSelect value="sky" choose={(value) => asked.push(value)} />, { 'GET fields': fields });
+    show(<AnswerFilters values={['sky']} choose={(values) => asked.push(values.join('+'))} />, { 'GET fields': fields });
     await userEvent.selectOptions(await screen.findByLabelText('The answer'), 'm');
     await userEvent.selectOptions(screen.getByLabelText('Answered'), 'town');
     expect(asked).toEqual(['sky=m', 'town']);
@@ -132,8 +132,23 @@ describe('members by their answers', () => {
 
   it('are asked for by what was typed once it has settled', async () => {
     const asked: string[] = [];
-    show(<AnswerSelect value="town" choose={(value) => asked.push(value)} />, { 'GET fields': fields });
+    show(<AnswerFilters values={['town']} choose={(values) => asked.push(values.join('+'))} />, { 'GET fields': fields });
     await userEvent.type(await screen.findByLabelText('The answer'), 'port');
     await waitFor(() => expect(asked.at(-1)).toBe('town:port'));
+  });
+
+  it('narrow one another, and look into every field', async () => {
+    const asked: string[] = [];
+    show(<AnswerFilters values={['sky=m']} choose={(values) => asked.push(values.join('+'))} />, { 'GET fields': fields });
+    await userEvent.click(await screen.findByText('Another answer'));
+    await userEvent.selectOptions(screen.getAllByLabelText('Answered')[1] as HTMLElement, 'Any field');
+    expect(asked).toEqual(['sky=m+*']);
+  });
+
+  it('are looked into for what no name has', async () => {
+    const asked: string[] = [];
+    show(<SearchAnswers part="port" go={(answer) => asked.push(answer)} />, { 'GET fields': fields });
+    await userEvent.click(await screen.findByText('Look for “port” in answers'));
+    expect(asked).toEqual(['*:port']);
   });
 });

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, type Schemas } from '../api/client';
 import { May } from '../frame/May';
-import { moved, Order } from '../frame/Order';
+import { moved, Order, useDrag } from '../frame/Order';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useMay } from '../People/me';
 import { EditRedirect } from './EditRedirect';
@@ -46,8 +46,6 @@ function RedirectList({ all, edit }: { all: Redirect[]; edit: (redirect: Redirec
   const { t } = useTranslation();
   const queries = useQueryClient();
   const may = useMay('write');
-  const [dragged, setDragged] = useState<number>();
-  const [over, setOver] = useState<number>();
   const order = useMutation({
     mutationFn: (keys: string[]) => good(api.POST('/api/v1/redirects/order', { body: { keys } })),
     // The new order stands at once, while it is stored.
@@ -62,6 +60,7 @@ function RedirectList({ all, edit }: { all: Redirect[]; edit: (redirect: Redirec
         to,
       ),
     );
+  const drag = useDrag(move, may);
   return (
     <>
       {order.isError && (
@@ -71,21 +70,7 @@ function RedirectList({ all, edit }: { all: Redirect[]; edit: (redirect: Redirec
       )}
       <ol className="redirects">
         {all.map((redirect, at) => (
-          <li
-            key={redirect.key}
-            draggable={may}
-            className={over === at && dragged !== undefined && dragged !== at ? 'target' : undefined}
-            onDragStart={() => setDragged(at)}
-            onDragOver={(e) => {
-              e.preventDefault();
-              setOver(at);
-            }}
-            onDragEnd={() => {
-              setDragged(undefined);
-              setOver(undefined);
-            }}
-            onDrop={() => dragged !== undefined && dragged !== at && move(dragged, at)}
-          >
+          <li key={redirect.key} {...drag(at)}>
             <button type="button" className="says" onClick={() => edit(redirect)}>
               {t(`redirects.when.${redirect.on}`)}, <u>{redirect.audience}</u>{' '}
               {t(redirect.insists ? 'redirects.always' : 'redirects.lands')} <b>{redirect.to}</b>

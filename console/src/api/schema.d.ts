@@ -611,25 +611,25 @@ export interface paths {
             parameters: {
                 query?: {
                     /** @description Any part of a name or address. */
-                    Search?: string;
+                    search?: string;
                     /** @description Where the account stands. */
-                    Status?: string;
+                    status?: string;
                     /** @description What they hold now. */
-                    Holds?: string;
+                    holds?: string;
                     /** @description From when the account was made. */
-                    JoinedFrom?: string;
+                    joinedFrom?: string;
                     /** @description Until when it was made. */
-                    JoinedUntil?: string;
+                    joinedUntil?: string;
                     /** @description From when they last signed in. */
-                    SeenFrom?: string;
+                    seenFrom?: string;
                     /** @description Until when they last did. */
-                    SeenUntil?: string;
+                    seenUntil?: string;
                     /** @description Only those who never did. */
-                    Never?: boolean;
+                    never?: boolean;
                     /** @description The order. */
-                    Sort?: string;
-                    /** @description Who answered a field so. */
-                    Answer?: string;
+                    sort?: string;
+                    /** @description Who answered fields so. */
+                    answer?: string[];
                 };
                 header?: never;
                 path?: never;
@@ -1940,25 +1940,25 @@ export interface paths {
                     cursor?: string;
                     limit?: number;
                     /** @description Any part of a name or address. */
-                    Search?: string;
+                    search?: string;
                     /** @description Where the account stands. */
-                    Status?: string;
+                    status?: string;
                     /** @description What they hold now. */
-                    Holds?: string;
+                    holds?: string;
                     /** @description From when the account was made. */
-                    JoinedFrom?: string;
+                    joinedFrom?: string;
                     /** @description Until when it was made. */
-                    JoinedUntil?: string;
+                    joinedUntil?: string;
                     /** @description From when they last signed in. */
-                    SeenFrom?: string;
+                    seenFrom?: string;
                     /** @description Until when they last did. */
-                    SeenUntil?: string;
+                    seenUntil?: string;
                     /** @description Only those who never did. */
-                    Never?: boolean;
+                    never?: boolean;
                     /** @description The order. */
-                    Sort?: string;
-                    /** @description Who answered a field so. */
-                    Answer?: string;
+                    sort?: string;
+                    /** @description Who answered fields so. */
+                    answer?: string[];
                 };
                 header?: never;
                 path?: never;
@@ -2166,9 +2166,9 @@ export interface paths {
         put?: never;
         post: {
             parameters: {
-                query: {
+                query?: {
                     dryRun?: boolean;
-                    map: string[];
+                    map?: string[];
                     source?: string;
                     domain?: string;
                 };
@@ -3229,6 +3229,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/fields/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrderedKeys"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfFieldView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/fields/{key}": {
         parameters: {
             query?: never;
@@ -3355,6 +3394,45 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/forms/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrderedKeys"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfFormView"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -5044,7 +5122,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["RedirectOrderDraft"];
+                    "application/json": components["schemas"]["OrderedKeys"];
                 };
             };
             responses: {
@@ -7088,8 +7166,11 @@ export interface components {
             never?: null | boolean;
             /** @description `email` (usual), `name`, `joined` or `seen`; with `-` before it, the last first. */
             sort?: null | string;
-            /** @description Who answered a field so: `town`, `town:port` (a part), `sky=moon` (the very answer), `telescopes&gt;=2`. */
-            answer?: null | string;
+            /**
+             * @description Who answered fields so, each of them: `town`, `town:port` (a part), `sky=moon` (the very answer), `telescopes&gt;=2`; `*:port`
+             *     looks into the answers to all fields.
+             */
+            answer?: null | string[];
         };
         /** @description A column of a file, and the field that it is taken for; empty where it is left out. */
         MemberImportColumn: {
@@ -7342,6 +7423,10 @@ export interface components {
             key?: null | string;
             /** @description What is read. */
             label?: null | string;
+        };
+        /** @description An order: what is named comes first, what is not stays behind it as it stood. */
+        OrderedKeys: {
+            keys: string[];
         };
         /** @description An organisation as it is to be: all of it. */
         OrganisationDraft: {
@@ -7728,10 +7813,6 @@ export interface components {
             position?: null | number;
             /** @description Whether it counts before the page that somebody wanted. */
             insists?: null | boolean;
-        };
-        /** @description The order that redirects are to be tried in; those that are not named stay behind them. */
-        RedirectOrderDraft: {
-            keys: string[];
         };
         /** @description A redirect: on this occasion, this audience lands there. */
         RedirectView: {

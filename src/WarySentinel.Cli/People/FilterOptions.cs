@@ -16,8 +16,11 @@ internal static class FilterOptions
     private static readonly Option<string?> SeenUntil = new("--seen-until") { Description = "Last signed in on that day or before." };
     private static readonly Option<bool> Never = new("--never-seen") { Description = "Never signed in." };
 
-    private static readonly Option<string?> Answer = new("--answer")
-    { Description = "Who answered a field so: town, town:port (a part), sky=moon (the very answer), \"telescopes>=2\"." };
+    private static readonly Option<string[]> Answer = new("--answer")
+    {
+        Description = "Who answered a field so: town, town:port (a part), sky=moon (the very answer), \"telescopes>=2\", \"*:port\" (any field). "
+            + "Said several times, each of them.",
+    };
 
     /// <summary>The order of a list.</summary>
     public static readonly Option<string?> Sort = new("--sort") { Description = "email (usual), name, joined or seen; -joined has the newest first." };
@@ -28,7 +31,7 @@ internal static class FilterOptions
     /// <summary>What was said of them.</summary>
     public static MemberFilter Of(Call call) => new(
         call.Get(Search), call.Get(Status), call.Get(Holds), call.Get(JoinedFrom), call.Get(JoinedUntil), call.Get(SeenFrom), call.Get(SeenUntil),
-        call.Get(Never) ? true : null, call.Get(Sort), call.Get(Answer));
+        call.Get(Never) ? true : null, call.Get(Sort), call.Get(Answer) is { Length: > 0 } answers ? answers : null);
 
     /// <summary>Whether anything narrows it.</summary>
     public static bool Any(MemberFilter filter) => filter with { Sort = null } != new MemberFilter();

@@ -7,15 +7,18 @@ using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.People;
 
-/// <summary><c>wary field list|set|remove|erase</c> and <c>wary form list|show|set|try|remove</c>.</summary>
+/// <summary><c>wary field list|set|order|remove|erase</c> and <c>wary form list|show|set|order|try|remove</c>.</summary>
 internal static class FormVerbs
 {
     private static readonly Argument<string> Key = new("key") { Description = "Its key." };
+    private static readonly Argument<string[]> Keys = new("keys")
+    { Description = "What comes first, by its keys in their order; the others stay behind as they stood.", Arity = ArgumentArity.OneOrMore };
+
     private static readonly Argument<FileInfo> File = new("file") { Description = "A file of JSON, as “wary form show KEY --json” gives it." };
     private static readonly Argument<string[]> Answers = new("answers")
     { Description = "Answers, such as trade=yes country=PT; a field may stand several times.", Arity = ArgumentArity.ZeroOrMore };
 
-    private static readonly Option<string> Label = new("--label") { Description = "What people read beside it.", Required = true };
+    private static readonly Option<string?> Label = new("--label") { Description = "What people read beside it; a new field needs it." };
     private static readonly Option<string?> Kind = new("--kind")
     { Description = "text, long-text, one-of, several-of, yes-no, number, date, country, phone, address, url, file or consent (usual: text)." };
 
@@ -27,6 +30,9 @@ internal static class FormVerbs
     private static readonly Option<string?> Least = new("--least") { Description = "The least number, first day, or fewest options." };
     private static readonly Option<string?> Most = new("--most") { Description = "The greatest number, last day, or most options." };
     private static readonly Option<string?> Country = new("--country") { Description = "The country of numbers without one (ISO 3166-1, such as PT)." };
+    private static readonly Option<int?> Shortest = new("--shortest") { Description = "The fewest characters of a text." };
+    private static readonly Option<int?> Longest = new("--longest") { Description = "The most characters of a text." };
+    private static readonly Option<int?> Kilobytes = new("--kilobytes") { Description = "The largest file that is taken (usual: 2048)." };
     private static readonly Option<string[]> Types = new("--type") { Description = "A kind of file that is taken: pdf, png, jpg, gif, zip, txt." };
     private static readonly Option<string?> Profile = new("--profile")
     {
@@ -42,8 +48,10 @@ internal static class FormVerbs
         field.Subcommands.Add(new Command("list", "All fields, in their order.").Does(ListFieldsAsync));
         field.Subcommands.Add(With(
             new Command("set", "Add a field, or change one."), Key, Label, Kind, Options, Help, Format, Pattern, Message, Least, Most, Country, Types,
-                Profile)
+                Profile, Shortest, Longest, Kilobytes)
             .Does(SetFieldAsync));
+        field.Subcommands.Add(With(new Command("order", "Put fields into an order."), Keys).Does(
+            async call => ListFields(call, await call.Client.OrderFieldsAsync(call.Get(Keys)!, call.Stop))));
         field.Subcommands.Add(With(new Command("remove", "Remove a field that no form uses. What was answered to it stays."), Key).Does(async call =>
         {
             await call.Client.RemoveFieldAsync(call.Get(Key), call.Stop);
@@ -56,6 +64,8 @@ internal static class FormVerbs
         form.Subcommands.Add(new Command("list", "All forms; the first is the one at the plain address.").Does(ListFormsAsync));
         form.Subcommands.Add(With(new Command("show", "What a form asks and gives."), Key).Does(ShowAsync));
         form.Subcommands.Add(With(new Command("set", "Add a form, or change one, from a file of JSON."), Key, File).Does(SetAsync));
+        form.Subcommands.Add(With(new Command("order", "Put forms into an order; the first is the one at the plain address."), Keys).Does(
+            async call => ListForms(call, await call.Client.OrderFormsAsync(call.Get(Keys)!, call.Stop))));
         form.Subcommands.Add(With(
             new Command("try", "Say what would become of a form with these answers. Nothing is changed. Exit code 1 where they are not taken."),
             Key, Answers, Email).Does(TryAsync));
@@ -73,18 +83,26 @@ internal static class FormVerbs
         .ToDictionary(g => g.Key, IReadOnlyList<string> (g) => [.. g.Select(t => t.ElementAtOrDefault(1) ?? "").Where(v => v.Length > 0)],
             StringComparer.Ordinal);
 
-    private static async Task<int> ListFieldsAsync(Call call) => call.Out.Table(
-        await call.Client.FieldsAsync(call.Stop), "No fields yet.", ("key", f => f.Field.Key ?? ""), ("kind", f => f.Field.Kind ?? "text"),
+    private static async Task<int> ListFieldsAsync(Call call) => ListFields(call, await call.Client.FieldsAsync(call.Stop));
+
+    private static int ListFields(Call call, IReadOnlyList<FieldView> fields) => call.Out.Table(
+        fields, "No fields yet.", ("key", f => f.Field.Key ?? ""), ("kind", f => f.Field.Kind ?? "text"),
         ("label", f => f.Field.Label ?? ""), ("profile", f => f.Field.Profile ?? "hidden"), ("forms", f => string.Join(", ", f.Forms)));
 
     private static async Task<int> SetFieldAsync(Call call)
     {
         var options = (call.Get(Options) ?? []).Select(o => o.Split('=', 2)).Select(o => new OptionDraft(o[0], o.ElementAtOrDefault(1) ?? o[0])).ToList();
-        var draft = new FieldDraft
+        // What is not said stays: words in other languages and the place in the order, too.
+        var was = (await call.Client.FieldsAsync(call.Stop)).Select(f => f.Field).FirstOrDefault(f => f.Key == call.Get(Key)) ?? new FieldDraft();
+        was = call.Get(Kind) is { } kind && kind != (was.Kind ?? "text") ? new FieldDraft { Label = was.Label } : was;
+        var draft = was with
         {
-            Key = call.Get(Key), Label = call.Get(Label), Kind = call.Get(Kind), Options = options.Count > 0 ? options : null, Help = call.Get(Help),
-            Format = call.Get(Format), Pattern = call.Get(Pattern), Message = call.Get(Message), Least = call.Get(Least), Most = call.Get(Most),
-            Country = call.Get(Country), Types = call.Get(Types) is { Length: > 0 } types ? types : null, Profile = call.Get(Profile),
+            Key = call.Get(Key), Label = call.Get(Label) ?? was.Label, Kind = call.Get(Kind) ?? was.Kind,
+            Options = options.Count > 0 ? options : was.Options, Help = call.Get(Help) ?? was.Help, Format = call.Get(Format) ?? was.Format,
+            Pattern = call.Get(Pattern) ?? was.Pattern, Message = call.Get(Message) ?? was.Message, Least = call.Get(Least) ?? was.Least,
+            Most = call.Get(Most) ?? was.Most, Country = call.Get(Country) ?? was.Country,
+            Types = call.Get(Types) is { Length: > 0 } types ? types : was.Types, Profile = call.Get(Profile) ?? was.Profile,
+            Shortest = call.Get(Shortest) ?? was.Shortest, Longest = call.Get(Longest) ?? was.Longest, Kilobytes = call.Get(Kilobytes) ?? was.Kilobytes,
         };
         var put = await call.Client.PutFieldAsync(call.Get(Key), draft, call.Stop);
         return call.Out.Say(put, $"The field [bold]{Markup.Escape(call.Get(Key))}[/] asks: {Markup.Escape(put.Field.Label ?? "")}.");
@@ -101,8 +119,10 @@ internal static class FormVerbs
         return call.Out.Say(erased, $"Erased the answers of {erased.Answers} members.");
     }
 
-    private static async Task<int> ListFormsAsync(Call call) => call.Out.Table(
-        await call.Client.FormsAsync(call.Stop), "No forms yet: people join by the plain one, where the settings let them.", ("key", f => f.Form.Key ?? ""),
+    private static async Task<int> ListFormsAsync(Call call) => ListForms(call, await call.Client.FormsAsync(call.Stop));
+
+    private static int ListForms(Call call, IReadOnlyList<FormView> forms) => call.Out.Table(
+        forms, "No forms yet: people join by the plain one, where the settings let them.", ("key", f => f.Form.Key ?? ""),
         ("title", f => f.Form.Title ?? ""), ("way", f => f.Broken is null ? f.Form.Way ?? "as the site" : "cannot be read"), ("address", f => f.Address));
 
     private static async Task<int> ShowAsync(Call call)

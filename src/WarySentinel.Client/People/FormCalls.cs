@@ -10,6 +10,14 @@ public sealed partial class SentinelClient
     public async Task<IReadOnlyList<FieldView>> FieldsAsync(CancellationToken cancellationToken) =>
         (await GetAsync<PageOf<FieldView>>("fields", cancellationToken)).Value.Items;
 
+    /// <summary>Puts fields into an order.</summary>
+    public async Task<IReadOnlyList<FieldView>> OrderFieldsAsync(IReadOnlyList<string> keys, CancellationToken cancellationToken) =>
+        (await SendAsync<PageOf<FieldView>>(HttpMethod.Post, "fields/order", new OrderedKeys(keys), null, cancellationToken)).Value.Items;
+
+    /// <summary>Puts forms into an order; the first is the one at the plain address.</summary>
+    public async Task<IReadOnlyList<FormView>> OrderFormsAsync(IReadOnlyList<string> keys, CancellationToken cancellationToken) =>
+        (await SendAsync<PageOf<FormView>>(HttpMethod.Post, "forms/order", new OrderedKeys(keys), null, cancellationToken)).Value.Items;
+
     /// <summary>Stores a field.</summary>
     public async Task<FieldView> PutFieldAsync(string key, FieldDraft draft, CancellationToken cancellationToken) =>
         (await SendAsync<FieldView>(HttpMethod.Put, "fields/" + Uri.EscapeDataString(key), draft, null, cancellationToken)).Value;

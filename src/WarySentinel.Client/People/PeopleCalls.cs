@@ -12,8 +12,9 @@ public sealed partial class SentinelClient
         (string Name, string? Value)[] asked =
         [
             ("search", filter.Search), ("status", filter.Status), ("holds", filter.Holds), ("joinedFrom", filter.JoinedFrom),
-            ("joinedUntil", filter.JoinedUntil), ("seenFrom", filter.SeenFrom), ("seenUntil", filter.SeenUntil), ("answer", filter.Answer),
+            ("joinedUntil", filter.JoinedUntil), ("seenFrom", filter.SeenFrom), ("seenUntil", filter.SeenUntil),
             ("never", filter.Never == true ? "true" : null), ("sort", filter.Sort),
+            .. (filter.Answer ?? []).Select(a => ("answer", (string?)a)),
         ];
         var query = string.Join('&', asked.Where(a => a.Value is not null).Select(a => $"{a.Name}={Uri.EscapeDataString(a.Value!)}"));
         return "members" + (query.Length > 0 ? "?" + query : "");

@@ -20,7 +20,7 @@ public sealed partial class SentinelClient
 
     /// <summary>Puts redirects into an order.</summary>
     public async Task<IReadOnlyList<RedirectView>> OrderRedirectsAsync(IReadOnlyList<string> keys, CancellationToken cancellationToken) =>
-        (await SendAsync<PageOf<RedirectView>>(HttpMethod.Post, "redirects/order", new RedirectOrderDraft(keys), null, cancellationToken)).Value.Items;
+        (await SendAsync<PageOf<RedirectView>>(HttpMethod.Post, "redirects/order", new OrderedKeys(keys), null, cancellationToken)).Value.Items;
 
     /// <summary>Asks where somebody would land, and why.</summary>
     public async Task<LandingView> TryRedirectAsync(LandingQuestion question, CancellationToken cancellationToken) =>

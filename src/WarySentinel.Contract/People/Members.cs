@@ -66,10 +66,13 @@ public sealed record MemberView(
 /// <param name="SeenUntil">The last day, or the moment before which they did; who never has is not among them.</param>
 /// <param name="Never">Only those who never signed in.</param>
 /// <param name="Sort"><c>email</c> (usual), <c>name</c>, <c>joined</c> or <c>seen</c>; with <c>-</c> before it, the last first.</param>
-/// <param name="Answer">Who answered a field so: <c>town</c>, <c>town:port</c> (a part), <c>sky=moon</c> (the very answer), <c>telescopes&gt;=2</c>.</param>
+/// <param name="Answer">
+/// Who answered fields so, each of them: <c>town</c>, <c>town:port</c> (a part), <c>sky=moon</c> (the very answer), <c>telescopes&gt;=2</c>; <c>*:port</c>
+/// looks into the answers to all fields.
+/// </param>
 public sealed record MemberFilter(
     string? Search = null, string? Status = null, string? Holds = null, string? JoinedFrom = null, string? JoinedUntil = null, string? SeenFrom = null,
-    string? SeenUntil = null, bool? Never = null, string? Sort = null, string? Answer = null);
+    string? SeenUntil = null, bool? Never = null, string? Sort = null, IReadOnlyList<string>? Answer = null);
 
 /// <summary>A member to be added.</summary>
 /// <param name="Email">The e-mail address.</param>

@@ -24,9 +24,6 @@ public sealed record RedirectView(string Key, string On, string Audience, string
 /// <param name="Insists">Whether it counts before the page that somebody wanted.</param>
 public sealed record RedirectDraft(string? Key, string? On, string? Audience, string? To, int? Position = null, bool? Insists = null);
 
-/// <summary>The order that redirects are to be tried in; those that are not named stay behind them.</summary>
-public sealed record RedirectOrderDraft([property: JsonRequired] IReadOnlyList<string> Keys);
-
 /// <summary>A question: who lands where.</summary>
 /// <param name="As">A viewpoint or a member: <c>guest</c>, <c>role:dealer</c>, an e-mail address; a guest unless said.</param>
 /// <param name="On">The occasion.</param>

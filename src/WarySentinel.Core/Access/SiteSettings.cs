@@ -87,6 +87,30 @@ public sealed record JoinSettings(JoinWay Way = JoinWay.Closed, bool Confirm = t
     public static string NameOf(JoinWay way) => way.ToString().ToLowerInvariant();
 }
 
+/// <summary>The settings of joining as people write them; what is null stays as it is.</summary>
+/// <param name="Way">Who may, by its name.</param>
+/// <param name="Confirm">Whether their e-mail address has to be proved first.</param>
+/// <param name="Blocked">Mail domains that nobody comes in with.</param>
+/// <param name="Trusted">Mail domains that raise no suspicion.</param>
+public sealed record JoiningDraft(
+    string? Way = null, bool? Confirm = null, IReadOnlyList<string>? Blocked = null, IReadOnlyList<string>? Trusted = null)
+{
+    /// <summary>The settings, and what is written over them; a way that is none is refused where they are stored.</summary>
+    public JoinSettings Over(JoinSettings old) => old with
+    {
+        Way = Way is null ? old.Way : JoinSettings.WayOf(Way),
+        Confirm = Confirm ?? old.Confirm,
+        Blocked = Tidy(Blocked) ?? old.Blocked,
+        Trusted = Tidy(Trusted) ?? old.Trusted,
+    };
+
+    /// <summary>The draft that says the same as settings.</summary>
+    public static JoiningDraft Of(JoinSettings joining) => new(JoinSettings.NameOf(joining.Way), joining.Confirm, joining.Blocked, joining.Trusted);
+
+    private static List<string>? Tidy(IReadOnlyList<string>? typed) =>
+        typed?.Select(d => (d ?? "").Trim().TrimStart('@').ToLowerInvariant()).Where(d => d.Length > 0).Distinct().ToList();
+}
+
 /// <summary>How sign-in pages and the like are dressed, so that they look like part of the site.</summary>
 public sealed record SiteLook
 {

@@ -59,13 +59,14 @@ public static class RedirectCommands
     public static Outcome<Edit<IReadOnlyList<Redirect>>> Order(Policy policy, IReadOnlyList<string> keys)
     {
         var all = RedirectBook.Of(policy).All;
-        if (keys.Where(k => all.All(r => r.Key != k)).ToList() is [var unknown, ..])
+        var (ordered, unknown) = Ordering.Of(all, r => r.Key, keys);
+        if (unknown is not null)
         {
-            return Problem.In("keys", "redirect-unknown", unknown ?? "");
+            return Problem.In("keys", "redirect-unknown", unknown);
         }
 
-        var ordered = keys.Distinct().Select(k => all.First(r => r.Key == k)).Concat(all.Where(r => !keys.Contains(r.Key))).ToList();
-        var moved = ordered.Select((r, place) => r.Position == (place + 1) * 10 ? r : r with { Position = (place + 1) * 10, Version = r.Version + 1 }).ToList();
+        var moved = ordered.Select((r, place) => r.Position == Ordering.PositionAt(place) ? r
+            : r with { Position = Ordering.PositionAt(place), Version = r.Version + 1 }).ToList();
         var changes = moved.Except(all).Select(r => new RedirectPut(r)).ToList();
         return new Edit<IReadOnlyList<Redirect>>(
             new Edit("redirect.order", "redirects", changes, string.Join(", ", all.Select(r => r.Key)), string.Join(", ", moved.Select(r => r.Key))), moved);

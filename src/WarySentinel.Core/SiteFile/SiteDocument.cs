@@ -1,8 +1,10 @@
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
+using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 
@@ -51,6 +53,12 @@ public sealed record SiteDocument
 
     /// <summary>Forms by which people join.</summary>
     public IReadOnlyList<Written<FormDraft>>? Forms { get; init; }
+
+    /// <summary>Who may join where their form doesn't say, and by which mail domains.</summary>
+    public Written<JoiningDraft>? Joining { get; init; }
+
+    /// <summary>The directory of members.</summary>
+    public Written<DirectoryDraft>? Directory { get; init; }
 
     /// <summary>The owner's words for letters.</summary>
     public IReadOnlyList<Written<WrittenTemplate>>? Letters { get; init; }

@@ -1,5 +1,7 @@
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Gates;
 using WarySentinel.Core.People.Consents;
+using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 
 namespace WarySentinel.Core.SiteFile;
@@ -15,7 +17,7 @@ public sealed partial class SiteFileCommands
         var (fields, forms, terms) = (file.Fields, file.Forms, TermsBook.Of(policy));
         var book = FormBook.Of(policy);
         // Forms look at nothing but each other and what they give: a policy of that alone is changed in no time.
-        var alone = Policy.Build([], [], between.Definitions, between.Settings, PolicyParts.Of(book, terms)).Value;
+        var alone = Policy.Build([], [], between.Definitions, between.Settings, PolicyParts.Of(book, terms, MemberDirectory.Of(policy))).Value;
         static Policy After(Policy now, Edit edit) => now.TryAfter(edit) is { IsGood: true } after ? after.Value : now;
         var ofFields = new Section<FieldDraft, FieldDraft>(
             "fields", book.Fields.ToDictionary(f => f.Key, FieldDraft? (f) => f.Draft),
@@ -34,6 +36,8 @@ public sealed partial class SiteFileCommands
             (now, key) => ToStore(TermsCommands.Remove(now, key)), Bad);
         var (reached, seenTerms) = Each(ofTerms, file.Terms, alone, After);
         (reached, var seenFields) = Each(ofFields, fields, reached, After);
+        Joining(file.Joining, alone);
+        Directory(file.Directory, reached, known);
         (reached, var seenForms) = Each(ofForms, forms, reached, After);
         reached = Gone(ofForms, forms is not null, seenForms, reached, After);
         reached = Gone(ofFields, fields is not null, seenFields, reached, After);
@@ -41,6 +45,31 @@ public sealed partial class SiteFileCommands
         if (faults.Count == 0 && FormBook.Of(reached).BrokenForms.Except(book.BrokenForms).FirstOrDefault() is { } lost)
         {
             faults.Add(new Fault("forms", Wording.Of("form-broken", lost, FormBook.Of(reached).Broken.First(b => b.Key == lost).Problem.Detail)));
+        }
+    }
+
+    private void Joining(Written<JoiningDraft>? entry, Policy now)
+    {
+        if (entry is null)
+        {
+            return;
+        }
+
+        var was = JoiningDraft.Of(now.Settings.Joining);
+        One(entry with { Place = field => entry.Place(field.Replace("joining.", "", StringComparison.Ordinal)) }, "joining", was,
+            SettingsCommands.Set(now, now.Settings with { Joining = entry.Draft.Over(now.Settings.Joining) }, null, around)
+                .Match<Outcome<Made<JoiningDraft>>>(
+                    put => new Made<JoiningDraft>(put.ToStore, "joining", JoiningDraft.Of(put.Value.Joining)), problem => problem));
+    }
+
+    private void Directory(Written<DirectoryDraft>? entry, Policy now, IKnownKeys known)
+    {
+        if (entry is not null)
+        {
+            var old = MemberDirectory.Of(now);
+            One(entry, "directory", old.Version == 0 ? null : old.ToDraft(), DirectoryCommands.Put(now, entry.Draft, known)
+                .Match<Outcome<Made<DirectoryDraft>>>(
+                    put => new Made<DirectoryDraft>(put.ToStore, "directory", put.Value.ToDraft()), problem => problem));
         }
     }
 }

@@ -80,6 +80,25 @@ public sealed partial class SiteFileCommands
         return now;
     }
 
+    /// <summary>What there is one of on a site.</summary>
+    private void One<TDraft, TSaid>(Written<TDraft> entry, string name, TSaid? was, Outcome<Made<TSaid>> put)
+        where TSaid : class
+    {
+        if (put.Problem is { } problem)
+        {
+            (problem.Faults is { Count: > 0 } located ? located : [new Fault("", problem.Detail)]).ToList().ForEach(f => Bad(entry, f));
+        }
+        else if (was is not null && Detail.Of(was, null) == Detail.Of(put.Value.Said, null))
+        {
+            same++;
+        }
+        else
+        {
+            Take(put.Value.Edit);
+            Tell(name, name, was, put.Value.Said);
+        }
+    }
+
     private void Take(Edit edit)
     {
         changes.AddRange(edit.Changes);

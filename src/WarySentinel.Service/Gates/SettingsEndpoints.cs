@@ -61,19 +61,14 @@ public static class SettingsEndpoints
             ? new Rules.LetterSettings(letters.SignIn, letters.Codes, string.IsNullOrWhiteSpace(letters.NoticesTo) ? null
                 : letters.NoticesTo.Trim(), letters.Hold)
             : old.Letters,
-        Joining = draft.Joining is { } joining ? new Rules.JoinSettings(Rules.JoinSettings.WayOf(joining.Way), joining.Confirm)
-        {
-            Blocked = Domains(joining.Blocked) ?? old.Joining.Blocked, Trusted = Domains(joining.Trusted) ?? old.Joining.Trusted,
-        } : old.Joining,
+        Joining = draft.Joining is { } joining
+            ? new JoiningDraft(joining.Way, joining.Confirm, joining.Blocked, joining.Trusted).Over(old.Joining) : old.Joining,
         Language = draft.Language?.Trim() ?? old.Language,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
         Paths = draft.Paths is { } p
             ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots)
             { IndexNames = [.. p.IndexNames ?? old.Paths.IndexNames] } : old.Paths,
     };
-
-    private static List<string>? Domains(IReadOnlyList<string>? typed) =>
-        typed?.Select(d => (d ?? "").Trim().TrimStart('@').ToLowerInvariant()).Where(d => d.Length > 0).Distinct().ToList();
 
     private static SettingsView ToWire(SiteSettings settings) => new(
         settings.SiteName, settings.StaffPasses, settings.Presence.ToString().ToLowerInvariant(),

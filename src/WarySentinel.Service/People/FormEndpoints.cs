@@ -20,11 +20,13 @@ public static class FormEndpoints
     {
         var fields = api.MapGroup("/fields").WithTags("Forms");
         fields.MapGet("/", (PolicyHolder policies) => FieldsOf(FormBook.Of(policies.Current))).Requires("read");
+        fields.MapPost("/order", OrderFields).Requires("write");
         fields.MapPut("/{key}", PutField).Requires("write");
         fields.MapDelete("/{key}", RemoveField).Requires("write");
         fields.MapDelete("/{key}/answers", EraseAnswers).Requires("write");
         var forms = api.MapGroup("/forms").WithTags("Forms");
         forms.MapGet("/", (PolicyHolder policies, ServiceOptions options) => FormsOf(FormBook.Of(policies.Current), options)).Requires("read");
+        forms.MapPost("/order", OrderForms).Requires("write");
         forms.MapGet("/{key}", Show).Requires("read");
         forms.MapPut("/{key}", Put).Requires("write");
         forms.MapDelete("/{key}", Remove).Requires("write");
@@ -36,6 +38,16 @@ public static class FormEndpoints
 
     private static Ok<PageOf<FormView>> FormsOf(FormBook book, ServiceOptions options) => TypedResults.Ok(new PageOf<FormView>(
         [.. book.Forms.Select(f => ViewOf(f.Draft, f.Version, book, options)), .. BrokenOf(book, options)], null));
+
+    private static async Task<Results<Ok<PageOf<FieldView>>, ProblemHttpResult>> OrderFields(
+        OrderedKeys order, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
+        (await policies.ChangeAsync(policy => FormCommands.OrderFields(policy, order.Keys), Caller.Of(http).Name, stop))
+            .Match<Results<Ok<PageOf<FieldView>>, ProblemHttpResult>>(book => FieldsOf(book), problem => problem.ToHttp());
+
+    private static async Task<Results<Ok<PageOf<FormView>>, ProblemHttpResult>> OrderForms(
+        OrderedKeys order, HttpContext http, PolicyHolder policies, ServiceOptions options, CancellationToken stop) =>
+        (await policies.ChangeAsync(policy => FormCommands.OrderForms(policy, order.Keys), Caller.Of(http).Name, stop))
+            .Match<Results<Ok<PageOf<FormView>>, ProblemHttpResult>>(book => FormsOf(book, options), problem => problem.ToHttp());
 
     private static IEnumerable<FormView> BrokenOf(FormBook book, ServiceOptions options) => book.Broken.Where(b => b.Kind == "form")
         .Select(b => ViewOf(book.DraftOf(b.Key)?.Draft ?? new Core.People.Forms.FormDraft { Key = b.Key }, book.DraftOf(b.Key)?.Version ?? 0, book, options));

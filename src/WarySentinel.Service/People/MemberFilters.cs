@@ -39,8 +39,8 @@ public sealed class MemberListing
     /// <summary>The order.</summary>
     public string? Sort { get; set; }
 
-    /// <summary>Who answered a field so.</summary>
-    public string? Answer { get; set; }
+    /// <summary>Who answered fields so.</summary>
+    public string[]? Answer { get; set; }
 
     /// <summary>The same, as a body says it.</summary>
     public MemberFilter ToFilter() => new(Search, Status, Holds, JoinedFrom, JoinedUntil, SeenFrom, SeenUntil, Never, Sort, Answer);
@@ -61,8 +61,13 @@ public static class MemberFilters
         faults.Unless(isFact || string.IsNullOrEmpty(filter.Holds), "holds", "fact-form", filter.Holds);
         var sort = Array.IndexOf(Sorts, filter.Sort?.TrimStart('-') ?? "email");
         faults.Unless(sort >= 0, "sort", "not-one-of", filter.Sort, string.Join(", ", Sorts));
-        var answer = AnswerFilter.Read(filter.Answer);
-        faults.Unless(answer is not null || string.IsNullOrEmpty(filter.Answer), "answer", "answer-filter", filter.Answer);
+        var answers = (filter.Answer ?? []).Where(a => !string.IsNullOrEmpty(a)).Select(a => (Written: a, Read: AnswerFilter.Read(a))).ToList();
+        faults.Unless(answers.Count <= AnswerFilter.Most, "answer", "answer-filters-many", AnswerFilter.Most);
+        foreach (var (written, _) in answers.Take(AnswerFilter.Most).Where(a => a.Read is null))
+        {
+            faults.Bad("answer", "answer-filter", written);
+        }
+
         Span Read(string name, string? from, string? until)
         {
             var (start, end) = SiteDates.ReadBoth(
@@ -74,7 +79,7 @@ public static class MemberFilters
         return faults.Any ? faults.ToProblem() : new MemberQuery(after, most, filter.Search, isStatus ? status : null, isFact ? fact : null)
         {
             Rule = isFact && fact.Kind == FactKind.Group ? policy.Rules.Of(fact.Key) : null, Joined = joined, Seen = seen, NeverSeen = filter.Never == true,
-            Answer = answer,
+            Answers = [.. answers.Select(a => a.Read!)],
             Sort = (MemberSort)sort, Descending = filter.Sort?.StartsWith('-') == true,
         };
     }

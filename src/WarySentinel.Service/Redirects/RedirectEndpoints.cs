@@ -50,7 +50,7 @@ public static class RedirectEndpoints
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
 
     private static async Task<Results<Ok<PageOf<RedirectView>>, ProblemHttpResult>> Order(
-        RedirectOrderDraft draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
+        OrderedKeys draft, HttpContext http, PolicyHolder policies, CancellationToken stop) =>
         (await policies.ChangeAsync(policy => RedirectCommands.Order(policy, draft.Keys), Caller.Of(http).Name, stop))
             .Match<Results<Ok<PageOf<RedirectView>>, ProblemHttpResult>>(all => TypedResults.Ok(PageOf(all)), problem => problem.ToHttp());
 

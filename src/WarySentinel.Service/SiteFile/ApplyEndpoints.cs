@@ -82,8 +82,7 @@ public static class ApplyEndpoints
         SiteDocument file, IReadOnlyList<Fault> faults, ApplyRequest asked, PolicyHolder policies, SurroundingsReader surroundings, Store store,
         Action<ApplyLine> tell, CancellationToken stop)
     {
-        var audiences = (file.Gates ?? []).Select(g => g.Draft.Audience).Concat((file.Redirects ?? []).Select(r => r.Draft.Audience)).OfType<string>();
-        var members = await policies.NamedMembersAsync(audiences, stop);
+        var members = await policies.NamedMembersAsync(AudiencesIn(file).OfType<string>(), stop);
         var (total, stored) = (0, false);
         Wire.SiteDifference? difference = null;
         async Task<Outcome<Edit<SiteDifference>>> CompareAsync(Core.Access.Policy policy)
@@ -108,6 +107,12 @@ public static class ApplyEndpoints
                 found.Faults.Count > 0 ? Wording.Of("problem.several", found.Faults.Count).ToReader() : null),
             problem => new ApplyLine("failed", 0, 0, difference, Detail: problem.Detail.ToReader()));
     }
+
+    private static IEnumerable<string?> AudiencesIn(SiteDocument file) =>
+    [
+        .. (file.Gates ?? []).Select(g => g.Draft.Audience), .. (file.Redirects ?? []).Select(r => r.Draft.Audience),
+        .. (file.Groups ?? []).Select(g => g.Draft.Rule), .. (file.Terms ?? []).Select(t => t.Draft.Audience), file.Directory?.Draft.Audience,
+    ];
 
     private static Wire.SiteDifference ToWire(SiteDifference found) => new(
         found.Added, found.Changed, found.Removed, found.Same, found.Beside, [.. found.Changes.Select(c => c.ToWire())], found.MoreChanges,

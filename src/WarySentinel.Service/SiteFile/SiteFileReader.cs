@@ -7,6 +7,7 @@ using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
+using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Core.SiteFile;
@@ -32,6 +33,8 @@ public sealed class SiteFileReader
         ["terms"] = WrittenForms.TermsNames,
         ["fields"] = WrittenForms.FieldNames,
         ["forms"] = WrittenForms.FormNames,
+        ["joining"] = WrittenForms.JoiningNames,
+        ["directory"] = WrittenForms.DirectoryNames,
         ["letters"] = ["kind", "language", "subject", "html", "text"],
     };
 
@@ -137,8 +140,30 @@ public sealed class SiteFileReader
         "terms" => file with { Terms = All(name, parser, f => f.Whole<TermsDraft>()) },
         "fields" => file with { Fields = All(name, parser, f => f.Whole<FieldDraft>()) },
         "forms" => file with { Forms = All(name, parser, f => f.Whole<FormDraft>()) },
+        "joining" => file with { Joining = One<JoiningDraft>(name, parser) },
+        "directory" => file with { Directory = One<DirectoryDraft>(name, parser) },
         _ => file with { Letters = All(name, parser, Letter) },
     };
+
+    /// <summary>What there is one of; null where nothing is written, or something is wrong with it.</summary>
+    private Written<T>? One<T>(YamlNode name, IParser parser)
+        where T : class
+    {
+        var node = YamlNode.Read(parser);
+        if (node.Map is null)
+        {
+            if (node.Value is not null || node.List is not null)
+            {
+                Bad(node, "apply.map");
+            }
+
+            return null;
+        }
+
+        var before = faults.Count;
+        var made = new Fields(this, node, Known[name.Value!]).Whole<T>();
+        return faults.Count == before ? made : null;
+    }
 
     private List<T> All<T>(YamlNode name, IParser parser, Func<Fields, T> make)
     {
@@ -265,14 +290,14 @@ public sealed class SiteFileReader
 
         /// <summary>The entry with all that stands inside it; a name or value in it that does not fit is a fault at its place.</summary>
         public Written<T> Whole<T>()
-            where T : class, new()
+            where T : class
         {
             var read = WrittenForms.Read<T>(node);
             if (read.Problem is { } problem)
             {
                 var (line, column) = WrittenForms.PlaceOf(node, problem.Faults[0].Field);
                 reader.faults.Add(problem.Faults[0] with { Field = "file", Line = line, Column = column });
-                return new Written<T>(new T(), _ => (line, column));
+                return new Written<T>(null!, _ => (line, column));
             }
 
             return new Written<T>(read.Value, field => WrittenForms.PlaceOf(node, field));

@@ -7,6 +7,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People.Consents;
+using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Redirects;
 using YamlDotNet.Core;
@@ -72,6 +73,12 @@ public sealed class SiteFileWriter
         Trees("terms", TermsBook.Of(policy).All.Select(t => t.ToDraft()));
         Trees("fields", FormBook.Of(policy).Fields.Select(f => f.Draft));
         Trees("forms", FormBook.Of(policy).Forms.Select(f => f.Draft));
+        Tree("joining", JoiningDraft.Of(policy.Settings.Joining));
+        if (MemberDirectory.Of(policy) is { Version: > 0 } directory)
+        {
+            Tree("directory", directory.ToDraft());
+        }
+
         List("letters", LetterBook.Of(policy).All, template =>
         {
             Pair("kind", template.Kind);
@@ -121,6 +128,12 @@ public sealed class SiteFileWriter
                 yaml.Emit(new MappingEnd());
             }
         }
+    }
+
+    private void Tree<T>(string section, T one)
+    {
+        Word(section);
+        WrittenForms.Write(yaml.Emit, JsonSerializer.SerializeToNode(one, Detail.Written)!);
     }
 
     private void Trees<T>(string section, IEnumerable<T> all)

@@ -3,7 +3,9 @@ using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using System.Text.RegularExpressions;
 using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.People.Consents;
+using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 using YamlDotNet.Core;
 using YamlDotNet.Core.Events;
@@ -21,6 +23,12 @@ internal static partial class WrittenForms
 
     /// <summary>What an entry of forms may hold.</summary>
     public static readonly IReadOnlyList<string> FormNames = NamesOf<FormDraft>();
+
+    /// <summary>What the settings of joining may hold.</summary>
+    public static readonly IReadOnlyList<string> JoiningNames = NamesOf<JoiningDraft>();
+
+    /// <summary>What the directory may hold.</summary>
+    public static readonly IReadOnlyList<string> DirectoryNames = NamesOf<DirectoryDraft>();
 
     private static readonly JsonSerializerOptions Strict = new(Detail.Written)
     {

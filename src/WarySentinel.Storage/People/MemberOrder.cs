@@ -18,7 +18,12 @@ internal static class MemberOrder
             ? such.Where(m => asked.Descending ? m.Email.CompareTo(after) < 0 : m.Email.CompareTo(after) > 0) : such;
         such = asked.Status is { } status ? such.Where(m => m.Status == (int)status) : such;
         such = asked.Holds is null ? such : such.Where(HoldingIt(asked, now, db));
-        such = asked.Answer is null ? such : Answering(db, asked.Answer) is var answers ? such.Where(m => answers.Contains(m.Id)) : such;
+        foreach (var answer in asked.Answers)
+        {
+            var answering = Answering(db, answer);
+            such = such.Where(m => answering.Contains(m.Id));
+        }
+
         such = asked.Joined.From is { } joined ? such.Where(m => m.CreatedAt >= joined) : such;
         such = asked.Joined.Until is { } joinedBefore ? such.Where(m => m.CreatedAt < joinedBefore) : such;
         such = asked.Seen.From is { } seen ? such.Where(m => (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) >= seen) : such;
@@ -56,7 +61,7 @@ internal static class MemberOrder
             }
         }
 
-        if (asked.Answer is { } answer)
+        foreach (var answer in asked.Answers)
         {
             yield return Answering(db, answer);
         }
@@ -84,7 +89,8 @@ internal static class MemberOrder
     /// <summary>Who answered so; by the index of the field's answers.</summary>
     private static IQueryable<Guid> Answering(StoreContext db, AnswerFilter asked)
     {
-        var (answers, sought) = (db.Answers.Where(a => a.Field == asked.Field), AnswerRow.FoldedOf(asked.Text));
+        var (answers, sought) = (db.Answers.AsQueryable(), AnswerRow.FoldedOf(asked.Text));
+        answers = asked.Field == AnswerFilter.AnyField ? answers : answers.Where(a => a.Field == asked.Field);
         var number = (double?)asked.Number;
         answers = asked.Match switch
         {

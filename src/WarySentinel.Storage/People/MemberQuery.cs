@@ -39,8 +39,8 @@ public sealed record MemberQuery(
     /// <summary>Of a group that is held: its rule, which lets more in (<see cref="GroupRules.Of"/>).</summary>
     public Audience? Rule { get; init; }
 
-    /// <summary>Only those who answered so; null for all.</summary>
-    public AnswerFilter? Answer { get; init; }
+    /// <summary>Only those who answered so, each of them; none for all.</summary>
+    public IReadOnlyList<AnswerFilter> Answers { get; init; } = [];
 
     /// <summary>When the account was made.</summary>
     public Span Joined { get; init; }
@@ -59,7 +59,7 @@ public sealed record MemberQuery(
 
     /// <summary>Whether nothing is asked for but a part of a name, in the order of addresses.</summary>
     internal bool IsPlain =>
-        Status is null && Holds is null && Answer is null && Joined.IsOpen && Seen.IsOpen && !NeverSeen && Sort == MemberSort.Email && !Descending;
+        Status is null && Holds is null && Answers.Count == 0 && Joined.IsOpen && Seen.IsOpen && !NeverSeen && Sort == MemberSort.Email && !Descending;
 
     /// <summary>Where a member stands in the order.</summary>
     public string PlaceOf(Member member) => Sort switch

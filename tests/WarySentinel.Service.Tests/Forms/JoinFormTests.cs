@@ -5,6 +5,7 @@ using System.Text.RegularExpressions;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Time.Testing;
 using Shouldly;
+using WarySentinel.Client;
 using WarySentinel.Core.People;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Service.Letters;
@@ -61,6 +62,28 @@ public sealed class JoinFormTests : JoiningSite
         await base.InitializeAsync();
         await SetAsync("approval", true);
         await ApplyAsync(Site);
+    }
+
+    [Fact]
+    public async Task Forms_and_fields_stand_in_the_order_they_are_put_in()
+    {
+        var client = Running.Client;
+        string Keys(IEnumerable<string?> keys) => string.Join(' ', keys);
+        Keys((await client.FormsAsync(Stop)).Select(f => f.Form.Key)).ShouldBe("trade shop");
+        Keys((await client.OrderFormsAsync(["shop"], Stop)).Select(f => f.Form.Key)).ShouldBe("shop trade");
+        using (var browser = Running.NewBrowser())
+        {
+            (await browser.PageAsync("/account/register")).ShouldContain("Shop");
+        }
+
+        Keys((await client.FieldsAsync(Stop)).Select(f => f.Field.Key)).ShouldBe("code company proof resale vat");
+        Keys((await client.OrderFieldsAsync(["vat", "company", "vat"], Stop)).Select(f => f.Field.Key)).ShouldBe("vat company code proof resale");
+        Keys((await client.OrderFieldsAsync(["resale", "vat"], Stop)).Select(f => f.Field.Key)).ShouldBe("resale vat company code proof");
+        (await Should.ThrowAsync<SentinelException>(client.OrderFieldsAsync(["vat", "nothing"], Stop))).Message.ShouldContain("nothing");
+        (await Should.ThrowAsync<SentinelException>(client.OrderFormsAsync(["nothing"], Stop))).Message.ShouldContain("nothing");
+        var together = await Task.WhenAll(Enumerable.Range(0, 6).Select(i => client.OrderFieldsAsync(i % 2 == 0 ? ["code"] : ["proof"], Stop)));
+        together.ShouldAllBe(fields => fields.Select(f => f.Field.Key).Distinct().Count() == 5);
+        (await client.FormAsync("trade", Stop)).Broken.ShouldBeNull();
     }
 
     [Fact]

@@ -161,8 +161,8 @@ public abstract class ConsentTests(string provider) : OnProvider(provider)
                 new RequestAdded(new JoinRequest(Guid.CreateVersion7(), people[i].Id, "trade", At.AddHours(i), RequestState.Declined)));
         }
 
-        async Task<string> FoundAsync(string filter) => string.Join(
-            "", (await store.MembersAsync(new MemberQuery(null, 50) { Answer = AnswerFilter.Read(filter).ShouldNotBeNull() }, Stop)).Select(m => m.Email[0]));
+        async Task<string> FoundAsync(params string[] filters) => string.Join("", (await store.MembersAsync(
+            new MemberQuery(null, 50) { Answers = [.. filters.Select(f => AnswerFilter.Read(f).ShouldNotBeNull())] }, Stop)).Select(m => m.Email[0]));
         (await FoundAsync("count>=4")).ShouldBe("45");
         (await FoundAsync("count<=1")).ShouldBe("01");
         (await FoundAsync("count=3")).ShouldBe("3");
@@ -170,6 +170,11 @@ public abstract class ConsentTests(string provider) : OnProvider(provider)
         (await FoundAsync("town=porto")).ShouldBe("135");
         (await FoundAsync("town")).ShouldBe("012345");
         (await FoundAsync("else")).ShouldBe("");
+        (await FoundAsync("*:pt5")).ShouldBe("045");
+        (await FoundAsync("*=3")).ShouldBe("3");
+        (await FoundAsync("town:o", "count>=2", "count<=4")).ShouldBe("234");
+        (await FoundAsync("town=porto", "*:evora")).ShouldBe("");
+        (await FoundAsync("vat", "count<=2", "*:evo")).ShouldBe("02");
         foreach (var odd in new[] { "", "=x", "town:", "town>=x", "to wn:x", "a>b" })
         {
             AnswerFilter.Read(odd).ShouldBeNull(odd);

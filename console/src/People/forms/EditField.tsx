@@ -127,6 +127,15 @@ export function EditField({
         {isText && (
           <div className="pair">
             <Field
+              id="field-shortest"
+              type="number"
+              min={0}
+              label={t('forms.field.shortest')}
+              bad={refused?.about('shortest')}
+              value={draft.shortest ?? ''}
+              onChange={(e) => set({ shortest: number(e.currentTarget.value) })}
+            />
+            <Field
               id="field-longest"
               type="number"
               min={1}
@@ -135,9 +144,9 @@ export function EditField({
               value={draft.longest ?? ''}
               onChange={(e) => set({ longest: number(e.currentTarget.value) })}
             />
-            {text('pattern', t('forms.field.patternHint'))}
           </div>
         )}
+        {isText && text('pattern', t('forms.field.patternHint'))}
         {['number', 'date', 'several-of'].includes(kind) && (
           <div className="pair">
             {text('least')}
@@ -168,6 +177,18 @@ export function EditField({
             </span>
           </fieldset>
         )}
+        {kind === 'file' && (
+          <Field
+            id="field-kilobytes"
+            type="number"
+            min={1}
+            label={t('forms.field.kilobytes')}
+            bad={refused?.about('kilobytes')}
+            value={draft.kilobytes ?? ''}
+            placeholder="2048"
+            onChange={(e) => set({ kilobytes: number(e.currentTarget.value) })}
+          />
+        )}
         <Field
           as="select"
           id="field-profile"
@@ -185,6 +206,21 @@ export function EditField({
         <InLanguages
           draft={draft}
           parts={['label', 'help', ...(kind === 'text' ? ['placeholder' as const] : []), 'message']}
+          more={(language, words: Schemas['FieldWords'], say) =>
+            draft.options?.map((option) => (
+              <Field
+                key={option.key}
+                id={`in-${language}-${option.key}`}
+                label={t('forms.languages.option', { option: option.label })}
+                value={words.options?.[option.key ?? ''] ?? ''}
+                placeholder={option.label ?? ''}
+                onChange={(e) => {
+                  const { [option.key ?? '']: _, ...others } = words.options ?? {};
+                  say({ options: e.currentTarget.value ? { ...others, [option.key ?? '']: e.currentTarget.value } : others });
+                }}
+              />
+            ))
+          }
           set={(words) => set({ in: words })}
         />
         <p className="hint">

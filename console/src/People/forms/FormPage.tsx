@@ -12,6 +12,7 @@ import { FormPreview } from './FormPreview';
 import { FormSections } from './FormSections';
 import { FormTerms } from './FormTerms';
 import { InLanguages } from './InLanguages';
+import { SectionWords, wordsMoved } from './SectionWords';
 
 /** One form in its editor, and beside it the page as the visitor sees it. */
 export function FormPage() {
@@ -121,12 +122,30 @@ function Editor({ form, fields, taken }: { form: Schemas['FormView'] | undefined
               {text('button')}
               {text('done')}
             </div>
-            <InLanguages draft={draft} parts={['title', 'lead', 'button', 'done']} set={(words) => set({ in: words })} />
+            <InLanguages
+              draft={draft}
+              parts={['title', 'lead', 'button', 'done']}
+              long={['lead']}
+              more={(language, words: Schemas['FormWords'], say) => (
+                <SectionWords
+                  language={language}
+                  sections={draft.sections ?? []}
+                  words={words.sections ?? []}
+                  set={(sections) => say({ sections })}
+                />
+              )}
+              set={(words) => set({ in: words })}
+            />
           </section>
           <section className="sheet part">
             <h2>{t('forms.parts.asks')}</h2>
             <p className="hint">{t('forms.parts.asksLead')}</p>
-            <FormSections sections={draft.sections ?? []} fields={fields} refused={refused} set={(sections) => set({ sections })} />
+            <FormSections
+              sections={draft.sections ?? []}
+              fields={fields}
+              refused={refused}
+              set={(sections, from) => set({ sections, in: wordsMoved(draft.in, from) })}
+            />
             <label className="opt">
               <input type="checkbox" checked={draft.steps ?? false} onChange={(e) => set({ steps: e.currentTarget.checked || null })} />
               <span>{t('forms.steps')}</span>

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import type { Refused, Schemas } from '../../api/client';
 import { Field } from '../../frame/Field';
-import { moved, Order } from '../../frame/Order';
+import { moved, Order, useDrag } from '../../frame/Order';
 import { ConditionEditor } from './ConditionEditor';
 import { type Placed, replaced, type Section, without } from './draft';
 import { EditField } from './EditField';
@@ -19,9 +19,11 @@ export function FormSections({
   sections: Section[];
   fields: View[];
   refused: Refused | undefined;
-  set: (sections: Section[]) => void;
+  /** The sections as they are now, and of each where it stood: what is said of them in other languages goes with them. */
+  set: (sections: Section[], from: (number | undefined)[]) => void;
 }) {
   const { t } = useTranslation();
+  const places: (number | undefined)[] = sections.map((_, at) => at);
   const placed = new Set(sections.flatMap((section) => (section.fields ?? []).map((one) => one.field)));
   return (
     <>
@@ -40,15 +42,15 @@ export function FormSections({
                 name={section.title || t('forms.section', { number: at + 1 })}
                 at={at}
                 count={sections.length}
-                move={(to) => set(moved(sections, at, to))}
-                drop={() => set(without(sections, at))}
+                move={(to) => set(moved(sections, at, to), moved(places, at, to))}
+                drop={() => set(without(sections, at), without(places, at))}
               />
             )
           }
-          set={(next) => set(replaced(sections, at, next))}
+          set={(next) => set(replaced(sections, at, next), places)}
         />
       ))}
-      <button type="button" className="link" onClick={() => set([...sections, { title: null, fields: [] }])}>
+      <button type="button" className="link" onClick={() => set([...sections, { title: null, fields: [] }], [...places, undefined])}>
         {t('forms.sectionAdd')}
       </button>
     </>
@@ -76,9 +78,9 @@ function SectionEditor({
 }) {
   const { t } = useTranslation();
   const [edit, setEdit] = useState<View | 'new'>();
-  const [dragged, setDragged] = useState<number>();
   const all = section.fields ?? [];
   const put = (next: Placed[]) => set({ ...section, fields: next });
+  const drag = useDrag((from, to) => put(moved(all, from, to)));
   return (
     <fieldset className="section">
       <div className="section-head">
@@ -90,6 +92,12 @@ function SectionEditor({
         />
         {order}
       </div>
+      <Field
+        id={`${id}-lead`}
+        label={t('forms.sectionLead')}
+        value={section.lead ?? ''}
+        onChange={(e) => set({ ...section, lead: e.currentTarget.value || null })}
+      />
       <details open={section.shownIf != null || undefined}>
         <summary>{t(section.shownIf ? 'forms.sectionIf' : 'forms.sectionAlways')}</summary>
         <ConditionEditor
@@ -104,19 +112,7 @@ function SectionEditor({
           const view = fields.find((field) => field.field.key === one.field);
           const label = view?.field.label ?? one.field ?? '';
           return (
-            <li
-              key={one.field}
-              draggable
-              onDragStart={() => setDragged(at)}
-              onDragOver={(e) => e.preventDefault()}
-              onDrop={() => {
-                if (dragged !== undefined && dragged !== at) {
-                  put(moved(all, dragged, at));
-                }
-
-                setDragged(undefined);
-              }}
-            >
+            <li key={one.field} {...drag(at)}>
               <div className="placed-head">
                 <span className="grip" aria-hidden="true">
                   ⋮⋮

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Field } from '../../frame/Field';
 
@@ -10,12 +10,16 @@ export function InLanguages<T extends string>({
   draft,
   parts,
   long = [],
+  more,
   set,
 }: {
   draft: object & { in?: unknown };
   parts: T[];
   /** Those of them that are more than a line. */
   long?: T[];
+  /** What there is to say in a language besides. */
+  // biome-ignore lint/suspicious/noExplicitAny: fields and forms each have words of their own, and the same editor
+  more?: (language: string, words: any, set: (words: Words) => void) => ReactNode;
   // biome-ignore lint/suspicious/noExplicitAny: fields and forms each have words of their own, and the same editor
   set: (words: any) => void;
 }) {
@@ -51,6 +55,7 @@ export function InLanguages<T extends string>({
               onChange={(e: any) => change({ ...all, [tag]: { ...words, [part]: e.currentTarget.value || null } })}
             />
           ))}
+          {more?.(nameOf(tag), words, (other) => change({ ...all, [tag]: { ...words, ...other } }))}
           <button
             type="button"
             className="link"

@@ -20,20 +20,26 @@ public enum AnswerMatch
 
 /// <summary>
 /// Whose answers are meant, as people write it: <c>town</c> (answered at all), <c>town:port</c> (a part of it), <c>sky=moon</c> (the very answer, an
-/// option's key), <c>telescopes&gt;=2</c>, <c>since&lt;=2024-05-01</c>.
+/// option's key), <c>telescopes&gt;=2</c>, <c>since&lt;=2024-05-01</c>; <c>*:port</c> looks into the answers to all fields.
 /// </summary>
-/// <param name="Field">The key of the field; it need not be there any more.</param>
+/// <param name="Field">The key of the field; it need not be there any more. <see cref="AnyField"/> for all.</param>
 /// <param name="Match">How.</param>
 /// <param name="Text">What is looked for.</param>
 public sealed partial record AnswerFilter(string Field, AnswerMatch Match, string Text)
 {
+    /// <summary>The answers to every field.</summary>
+    public const string AnyField = "*";
+
+    /// <summary>Most filters of one question.</summary>
+    public const int Most = 10;
+
     private const int Longest = 200;
 
     /// <summary>Reads it; null where it is none.</summary>
     public static AnswerFilter? Read(string? text)
     {
         var parts = text is { Length: <= Longest } ? Form().Match(text.Trim()) : System.Text.RegularExpressions.Match.Empty;
-        if (!parts.Success || !CatalogueKey.IsValid(parts.Groups[1].Value))
+        if (!parts.Success || (parts.Groups[1].Value != AnyField && !CatalogueKey.IsValid(parts.Groups[1].Value)))
         {
             return null;
         }

@@ -116,6 +116,35 @@ public static class FormCommands
         FormBook.Of(policy).KeptForms.FirstOrDefault(k => k.Draft.Key == key) is not { } old ? Problem.Of(ProblemKind.NotFound, "form-unknown", key)
             : new Edit<FormDraft>(new Edit("form.remove", key, [new FormDropped(key)], old.Draft.Title) { Detail = Detail.Of(old.Draft, null) }, old.Draft);
 
+    /// <summary>Puts fields into an order: these keys first, as they are named, the others behind as they stood.</summary>
+    public static Outcome<Edit<FormBook>> OrderFields(Policy policy, IReadOnlyList<string> keys)
+    {
+        var book = FormBook.Of(policy);
+        var (ordered, unknown) = Ordering.Of(book.Fields, f => f.Key, keys);
+        var puts = ordered.Select((f, place) => (f.Draft, Position: Ordering.PositionAt(place))).Where(f => f.Draft.Position != f.Position)
+            .Select(f => new FieldPut(f.Draft with { Position = f.Position }, book.VersionOf(f.Draft.Key!) + 1));
+        return unknown is not null ? Problem.In("keys", "field-unknown", unknown)
+            : InOrder(policy, ("field.order", "fields"), [.. puts], (book.Fields.Select(f => f.Key), ordered.Select(f => f.Key)));
+    }
+
+    /// <summary>Puts forms into an order; the first is the one at the plain address.</summary>
+    public static Outcome<Edit<FormBook>> OrderForms(Policy policy, IReadOnlyList<string> keys)
+    {
+        var book = FormBook.Of(policy);
+        var (ordered, unknown) = Ordering.Of(book.Forms, f => f.Key, keys);
+        var puts = ordered.Select((f, place) => (f.Draft, Position: Ordering.PositionAt(place))).Where(f => f.Draft.Position != f.Position)
+            .Select(f => new FormPut(f.Draft with { Position = f.Position }, book.DraftOf(f.Draft.Key!)!.Version + 1));
+        return unknown is not null ? Problem.In("keys", "form-unknown", unknown)
+            : InOrder(policy, ("form.order", "forms"), [.. puts], (book.Forms.Select(f => f.Key), ordered.Select(f => f.Key)));
+    }
+
+    private static Outcome<Edit<FormBook>> InOrder(
+        Policy policy, (string What, string Of) name, IReadOnlyList<Change> puts, (IEnumerable<string> Before, IEnumerable<string> After) keys)
+    {
+        var edit = new Edit(name.What, name.Of, puts, string.Join(", ", keys.Before), string.Join(", ", keys.After));
+        return policy.TryAfter(edit).Match<Outcome<Edit<FormBook>>>(after => new Edit<FormBook>(new CompiledEdit(edit, after), FormBook.Of(after)), problem => problem);
+    }
+
     /// <summary>A form that cannot be read any more after an edit, and why; null where there is none.</summary>
     internal static Wording? BrokenBy(Policy policy, Edit edit)
     {
