@@ -85,6 +85,12 @@ measure() { # measure PROVIDER CONNECTION
     "${bench[@]}" people ends "$machines" "$sites" "$token" holder@fernlight.example a-long-enough-one /p/6060 vault /p/4040 open-the-bench-vault
   fi
   ratio "check, signed in, against a bare 204" "$cookie"
+  local number
+  for number in 0 1 2 3 4 5 6 7 8 9; do
+    curl -sf -X PUT -o /dev/null -H "Authorization: Bearer $token" -H 'Content-Type: application/json' \
+      -d '{"title":"Terms '$number'","text":"Be kind.","audience":"group:k78"}' "http://127.0.0.1:7611/api/v1/terms/bench-$number"
+  done
+  ratio "the same with ten terms" "$cookie"
   "${bench[@]}" people pace http://127.0.0.1:7611 "$sites" "$token" "$members" 500 48 &
   local pacing=$!
   sleep 1

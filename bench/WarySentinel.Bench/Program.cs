@@ -18,14 +18,17 @@ switch (args)
         await Peers.Origin(listen);
         return 0;
     case ["seed", var provider, var connection, var members]:
-        await LargeSite.SeedAsync(provider, connection, int.Parse(members, System.Globalization.CultureInfo.InvariantCulture));
+        await LargeSite.SeedAsync(provider, connection, Whole(members));
         return 0;
     case ["start", var provider, var connection]:
         await LargeSite.StartAsync(provider, connection);
         return 0;
+    case ["joins", var site, var count, var seconds, var networks, var cookie]:
+        await new Joining(site).RunAsync(Whole(count), Whole(seconds), Whole(networks), cookie);
+        return 0;
     case ["people", var what, var machines, var sites, var token, .. var more]:
         var people = new People(machines.Split(','), sites.Split(','), token);
-        int Number(int at) => int.Parse(more[at], System.Globalization.CultureInfo.InvariantCulture);
+        int Number(int at) => Whole(more[at]);
         await (what switch
         {
             "write" => people.WriteAsync(Number(0), Number(1)),
@@ -36,7 +39,9 @@ switch (args)
         });
         return 0;
     default:
-        Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | "
+        Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | joins SITE COUNT SECONDS NETWORKS COOKIE | bare-204 LISTEN | "
             + "bare-proxy LISTEN ORIGIN | origin LISTEN");
         return 2;
 }
+
+static int Whole(string text) => int.Parse(text, System.Globalization.CultureInfo.InvariantCulture);

@@ -133,7 +133,7 @@ internal static class Hosting
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>()
             .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>()
-            .AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>()
+            .AddSingleton<Unsubscribing>().AddSingleton<UnprovedAccounts>().AddSingleton<PendingUploads>()
             .AddSingleton<JoinDesk>().AddSingleton<RequestDesk>().AddSingleton<FormSeals>().AddSingleton<Previews>().AddSingleton<MailDomains>()
             .AddSingleton<SetUpCode>().AddSingleton<FirstOwner>().AddSingleton<PeopleLane>()
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
@@ -156,6 +156,7 @@ internal static class Hosting
             .AddJob<Postman>("letters-urgent", false, postman => stop => postman.SendDueAsync(true, stop))
             .AddJob<Postman>("letters", false, postman => stop => postman.SendDueAsync(false, stop))
             .AddJob<BounceBox>("bounces", true, reports => reports.RunDueAsync)
+            .AddJob<PendingUploads>("uploads", true, uploads => uploads.RunDueAsync)
             .AddJob<UnprovedAccounts>("unproved", true, accounts => accounts.RunDueAsync)
             .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }

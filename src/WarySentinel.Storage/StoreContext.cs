@@ -37,6 +37,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<AnswerFileRow> AnswerFiles => Set<AnswerFileRow>();
 
+    internal DbSet<PendingUploadRow> PendingUploads => Set<PendingUploadRow>();
+
     internal DbSet<JoinRequestRow> JoinRequests => Set<JoinRequestRow>();
 
     internal DbSet<TermsRow> Terms => Set<TermsRow>();
@@ -110,6 +112,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<FormRow>(FormRow.Map);
         modelBuilder.Entity<AnswerRow>(AnswerRow.Map);
         modelBuilder.Entity<AnswerFileRow>(AnswerFileRow.Map);
+        modelBuilder.Entity<PendingUploadRow>(PendingUploadRow.Map);
         modelBuilder.Entity<JoinRequestRow>(JoinRequestRow.Map);
         modelBuilder.Entity<TermsRow>(TermsRow.Map);
         modelBuilder.Entity<TermsTextRow>(TermsTextRow.Map);

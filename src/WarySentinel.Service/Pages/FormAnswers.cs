@@ -1,6 +1,7 @@
 using System.Text.Json;
 using WarySentinel.Core;
 using WarySentinel.Core.People.Forms;
+using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Pages;
@@ -13,7 +14,10 @@ public sealed class FormAnswers
 
     private const string Prefix = "f.";
     private readonly Dictionary<string, IReadOnlyList<string>> typed;
+    private const string KeptPrefix = "kept.";
     private readonly Dictionary<string, Problem> badFiles = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, IReadOnlyList<string>> earlier = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, string> kept = new(StringComparer.Ordinal);
 
     private FormAnswers(Dictionary<string, IReadOnlyList<string>> typed) => this.typed = typed;
 
@@ -25,6 +29,33 @@ public sealed class FormAnswers
 
     /// <summary>The name of a field's input.</summary>
     public static string NameOf(string field) => Prefix + field;
+
+    /// <summary>The name of the input by which a file that was sent before is asked for again.</summary>
+    public static string KeptNameOf(string field) => KeptPrefix + field;
+
+    /// <summary>A file that was sent and need not be sent again: its secret and its name; null where there is none.</summary>
+    public (string Secret, string Name)? KeptOf(string field) =>
+        kept.TryGetValue(field, out var secret) && Files.FirstOrDefault(f => f.Field == field) is { } file ? (secret, file.Name) : null;
+
+    /// <summary>The form was not taken: its files are kept, so that they need not be chosen again. One that cannot be kept has to be.</summary>
+    public async Task KeepFilesAsync(PendingUploads uploads, string network, CancellationToken stop)
+    {
+        foreach (var file in Files)
+        {
+            if (!kept.ContainsKey(file.Field) && await uploads.KeepAsync(file, network, stop) is { } secret)
+            {
+                kept[file.Field] = secret;
+            }
+
+            if (!kept.ContainsKey(file.Field))
+            {
+                typed[file.Field] = earlier.GetValueOrDefault(file.Field) ?? [];
+            }
+        }
+    }
+
+    /// <summary>The form was taken: its files are kept no longer.</summary>
+    public Task LetGoAsync(PendingUploads uploads, CancellationToken stop) => uploads.DropAsync(kept.Values, stop);
 
     /// <summary>Nothing typed, or what was answered before.</summary>
     public static FormAnswers Of(JoinForm form, IReadOnlyList<FieldAnswer> before)
@@ -38,20 +69,20 @@ public sealed class FormAnswers
     /// <param name="form">The form.</param>
     /// <param name="sent">The fields of the body.</param>
     /// <param name="before">What was answered before, for files that stay.</param>
-    /// <param name="now">Now.</param>
+    /// <param name="uploads">Files that were sent before.</param>
     /// <param name="stop">Cancels.</param>
     public static async Task<FormAnswers> ReadAsync(
-        JoinForm form, IFormCollection sent, IReadOnlyList<FieldAnswer> before, DateTimeOffset now, CancellationToken stop)
+        JoinForm form, IFormCollection sent, IReadOnlyList<FieldAnswer> before, PendingUploads uploads, CancellationToken stop)
     {
         var answers = new FormAnswers(form.Placed.Where(p => p.Field.Kind != FieldKind.File).ToDictionary(
             p => p.Field.Key, IReadOnlyList<string> (p) => [.. sent[NameOf(p.Field.Key)].Select(v => v ?? "")], StringComparer.Ordinal));
         var files = new List<AnswerFile>();
         foreach (var field in form.Placed.Where(p => p.Field.Kind == FieldKind.File).Select(p => p.Field))
         {
-            var kept = before.FirstOrDefault(a => a.Field == field.Key)?.Values ?? [];
+            answers.earlier[field.Key] = answers.typed[field.Key] = before.FirstOrDefault(a => a.Field == field.Key)?.Values ?? [];
             if (sent.Files[NameOf(field.Key)] is { Length: > 0 } upload)
             {
-                var read = await ReadAsync(field, upload, now, stop);
+                var read = await ReadAsync(field, upload, uploads.Now, stop);
                 if (read.Problem is { } problem)
                 {
                     answers.badFiles[field.Key] = problem;
@@ -59,11 +90,15 @@ public sealed class FormAnswers
                 }
 
                 files.Add(read.Value);
-                kept = [read.Value.Id.ToString("N")];
             }
-
-            answers.typed[field.Key] = kept;
+            else if (sent[KeptNameOf(field.Key)].ToString() is { Length: > 0 } secret && await uploads.FindAsync(secret, field, stop) is { } file)
+            {
+                answers.kept[field.Key] = secret;
+                files.Add(file);
+            }
         }
+
+        files.ForEach(f => answers.typed[f.Field] = [f.Id.ToString("N")]);
 
         answers.Filled = FilledForm.Of(form, answers.TypedOf);
         answers.Files = [.. files.Where(f => answers.Filled.Shows(f.Field))];

@@ -13,7 +13,8 @@ namespace WarySentinel.Service.Pages;
 
 /// <summary>The page where members see and change what they have told of themselves, as far as the owner leaves it to them.</summary>
 public sealed class ProfilePages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, PeopleLane people, Store store, IAntiforgery antiforgery, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, PeopleLane people, Store store, IAntiforgery antiforgery,
+    PendingUploads uploads)
 {
     /// <summary>Maps the page.</summary>
     public void Map(RouteGroupBuilder account)
@@ -46,7 +47,7 @@ public sealed class ProfilePages(
         }
 
         var form = FormBook.Of(policies.Current).Profile;
-        var answers = await FormAnswers.ReadAsync(form, sent, [], time.GetUtcNow(), http.RequestAborted);
+        var answers = await FormAnswers.ReadAsync(form, sent, [], uploads, http.RequestAborted);
         var saved = await people.ChangeAsync(
             async () => ProfileCommands.Set(await store.MemberAsync(member.Id, http.RequestAborted), form, answers.Filled, sent["name"]), member.Email);
         if (saved.Problem is { } problem)

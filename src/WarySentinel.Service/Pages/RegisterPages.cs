@@ -16,8 +16,7 @@ namespace WarySentinel.Service.Pages;
 /// </summary>
 public sealed class RegisterPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, JoinDesk desk, MemberLinks links, Entrance entrance, FormSeals seals,
-        Previews previews, IAntiforgery antiforgery,
-    ServiceOptions options, TimeProvider time)
+    Previews previews, PendingUploads uploads, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>A field that people do not see: whoever fills it in is none.</summary>
     public const string Decoy = "website";
@@ -61,7 +60,7 @@ public sealed class RegisterPages(
             return;
         }
 
-        var answers = await FormAnswers.ReadAsync(found, sent, [], time.GetUtcNow(), http.RequestAborted);
+        var answers = await FormAnswers.ReadAsync(found, sent, [], uploads, http.RequestAborted);
         var (name, email) = (sent["name"].ToString().Trim(), sent["email"].ToString().Trim());
         var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = AskedLanguage.Of(http) };
         var said = AgreePages.SaidIn(sent);
@@ -78,6 +77,7 @@ public sealed class RegisterPages(
         {
             var error = wrong.Code == "form-stale" ? PageRequests.Stale()
                 : answers.IsBad ? new PageError(PageWords.Of("set.not-yet"), PageWords.Of("register.look")) : PasswordPages.ErrorOf(wrong);
+            await answers.KeepFilesAsync(uploads, Networks.Of(http), http.RequestAborted);
             var status = wrong.Kind switch { ProblemKind.TooMany => 503, ProblemKind.Stale => 400, _ => 422 };
             await WriteAsync(http, identity, found, new RegisterTyped(name, email, answers,
                 error)
@@ -88,6 +88,7 @@ public sealed class RegisterPages(
             return;
         }
 
+        await answers.LetGoAsync(uploads, http.RequestAborted);
         if (invited is not null && done.Value is { Member: { Status: MemberStatus.Active } member })
         {
             await entrance.EnterAsync(http, member, RedirectOn.PasswordSet);

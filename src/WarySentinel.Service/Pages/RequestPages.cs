@@ -16,7 +16,7 @@ namespace WarySentinel.Service.Pages;
 /// </summary>
 public sealed class RequestPages(
     Store store, PolicyHolder policies, VisitorReader visitors, Refusals refusals, MemberLinks links, LinkPages linkPages, IAntiforgery antiforgery,
-    TimeProvider time)
+    PendingUploads uploads, TimeProvider time)
 {
     /// <summary>Maps the pages.</summary>
     public void Map(RouteGroupBuilder account)
@@ -104,17 +104,19 @@ public sealed class RequestPages(
         }
 
         var before = await store.AnswersAsync(followed!.Member!.Id, http.RequestAborted);
-        var answers = await FormAnswers.ReadAsync(form, sent, before, time.GetUtcNow(), http.RequestAborted);
+        var answers = await FormAnswers.ReadAsync(form, sent, before, uploads, http.RequestAborted);
         var done = answers.IsBad ? Problem.Of(ProblemKind.Invalid, "answers")
             : isAgain ? await links.AskAgainAsync(followed.Member.Id, answers.Filled, answers.Files, http.RequestAborted)
             : await links.MendAsync(followed.Member.Id, answers.Filled, answers.Files, http.RequestAborted);
         if (done.Problem is { } problem)
         {
+            await answers.KeepFilesAsync(uploads, Networks.Of(http), http.RequestAborted);
             var error = answers.IsBad ? new PageError(PageWords.Of("set.not-yet"), PageWords.Of("register.look")) : PasswordPages.ErrorOf(problem);
             await WriteApplicationAsync(http, identity, secret, answers, error, 422);
             return;
         }
 
+        await answers.LetGoAsync(uploads, http.RequestAborted);
         await refusals.MessageAsync(http, 200, "application.done-title", "application.done-lead");
     }
 

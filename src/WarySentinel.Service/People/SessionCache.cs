@@ -20,6 +20,14 @@ public sealed record LiveSession(StoredSession Stored, Visitor Visitor, Guid? Me
     public IReadOnlyList<Consented> Said { get; init; } = [];
 
     private volatile RequestIdentity? last;
+    private volatile TermsVerdict? verdict;
+
+    /// <summary>Whether terms keep them out. On the path of every request of a member: found out once, and again when time or the terms change it.</summary>
+    public bool IsKeptOut(TermsBook terms, DateTimeOffset now)
+    {
+        var kept = verdict;
+        return (kept?.Holds(terms, now) == true ? kept : verdict = terms.VerdictFor(Visitor, Said, now)).KeepsOut;
+    }
 
     /// <summary>The identity of this session from an address; the last one is kept, as browsers rarely move.</summary>
     public RequestIdentity From(IPAddress? address)

@@ -77,7 +77,7 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
             : new RequestIdentity(visitor.From(address), null) { Owing = owing };
     }
 
-    private bool KeepsOut(LiveSession live) => TermsBook.Of(policies.Current).KeepsOut(live.Visitor, live.Said, time.GetUtcNow());
+    private bool KeepsOut(LiveSession live) => live.IsKeptOut(TermsBook.Of(policies.Current), time.GetUtcNow());
 
     private ValueTask<RequestIdentity> OutsiderAsync(HttpContext http)
     {

@@ -83,6 +83,30 @@ internal sealed class AnswerFileRow
     }
 }
 
+/// <summary>A file of a form that was not taken yet: it need not be chosen again.</summary>
+internal sealed class PendingUploadRow
+{
+    /// <summary>A digest of the secret by which it is asked for again.</summary>
+    public required string Digest { get; set; }
+
+    public required string Name { get; set; }
+
+    public int Size { get; set; }
+
+    public required byte[] Content { get; set; }
+
+    public required string Network { get; set; }
+
+    public DateTimeOffset At { get; set; }
+
+    public static void Map(EntityTypeBuilder<PendingUploadRow> e)
+    {
+        e.ToTable("pending_uploads");
+        e.HasKey(r => r.Digest);
+        e.HasIndex(r => r.At);
+    }
+}
+
 /// <summary>Somebody's asking to join.</summary>
 internal sealed class JoinRequestRow
 {

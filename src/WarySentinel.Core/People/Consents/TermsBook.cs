@@ -47,6 +47,17 @@ public sealed record Consented(string Terms, int Number, bool Agreed);
 /// <param name="Last">What they said last; null where they were never asked.</param>
 public sealed record TermsDue(TermsOfSite Terms, TermsText Text, Consented? Last);
 
+/// <summary>Whether somebody is kept out by terms, for as long as time alone changes nothing of it.</summary>
+/// <param name="Book">The terms that it was said by.</param>
+/// <param name="KeepsOut">The answer.</param>
+/// <param name="From">From when it holds.</param>
+/// <param name="Until">Before when; null for ever.</param>
+public sealed record TermsVerdict(TermsBook Book, bool KeepsOut, DateTimeOffset From, DateTimeOffset? Until)
+{
+    /// <summary>Whether it still is the answer of these terms.</summary>
+    public bool Holds(TermsBook book, DateTimeOffset now) => ReferenceEquals(book, Book) && now >= From && !(now >= Until);
+}
+
 /// <summary>The terms of a site. Immutable.</summary>
 public sealed record TermsBook : IPolicyPart
 {
@@ -87,7 +98,7 @@ public sealed record TermsBook : IPolicyPart
 
     /// <summary>
     /// Whether somebody is kept out until they agree: to every gate they are a guest meanwhile (docs/how-to/terms.md). Staff, who write the terms, are not
-    /// asked. On the path of every request of a member: looks at each terms, allocates nothing where none is due.
+    /// asked.
     /// </summary>
     public bool KeepsOut(Visitor visitor, IReadOnlyList<Consented> said, DateTimeOffset now)
     {
@@ -100,6 +111,13 @@ public sealed record TermsBook : IPolicyPart
         }
 
         return false;
+    }
+
+    /// <summary>The same, and until when: the next day on which a version counts, or something begins or ends that the member holds.</summary>
+    public TermsVerdict VerdictFor(Visitor visitor, IReadOnlyList<Consented> said, DateTimeOffset now)
+    {
+        var dates = All.SelectMany(t => t.Texts).Select(t => (DateTimeOffset?)t.From).Concat(visitor.Grants.SelectMany(g => new[] { g.From, g.Until }));
+        return new TermsVerdict(this, KeepsOut(visitor, said, now), now, All.Count == 0 ? null : dates.Where(d => d > now).Min());
     }
 
     /// <summary>The member as a visitor of this site: a guest while they have to agree to something.</summary>

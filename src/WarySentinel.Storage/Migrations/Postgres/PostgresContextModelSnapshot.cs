@@ -1078,6 +1078,36 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("outside_keys", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.PendingUploadRow", b =>
+                {
+                    b.Property<string>("Digest")
+                        .HasColumnType("text");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("bytea");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Network")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Digest");
+
+                    b.HasIndex("At");
+
+                    b.ToTable("pending_uploads", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
                 {
                     b.Property<Guid>("Id")

@@ -1069,6 +1069,36 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("outside_keys", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.People.PendingUploadRow", b =>
+                {
+                    b.Property<string>("Digest")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("BLOB");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Network")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Digest");
+
+                    b.HasIndex("At");
+
+                    b.ToTable("pending_uploads", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.People.SessionRow", b =>
                 {
                     b.Property<Guid>("Id")

@@ -68,7 +68,22 @@ public sealed class TermsTests
                 var needed = Book(maker).DueFor(member.AsVisitor(), member.Said, now).Any(d => !d.Terms.IsOptional);
                 Book(maker).KeepsOut(member.AsVisitor(), member.Said, now).ShouldBe(needed);
                 Book(maker).VisitorOf(member, now).IsSignedIn.ShouldBe(!needed);
+                HoldsAsLongAsItSays(Book(maker), member, random, now);
             }
+        }
+    }
+
+    /// <summary>What is remembered of somebody is what would be found out at any time until when it is said to hold.</summary>
+    private static void HoldsAsLongAsItSays(TermsBook book, Member member, Random random, DateTimeOffset now)
+    {
+        DateTimeOffset? Some() => random.Next(2) == 0 ? null : now.AddHours(random.Next(-40, 80));
+        var visitor = (member with { Grants = [.. member.Grants.Select(g => g with { From = Some(), Until = Some() })] }).AsVisitor();
+        var verdict = book.VerdictFor(visitor, member.Said, now);
+        verdict.Holds(book, now).ShouldBeTrue();
+        verdict.Holds(new TermsBook(), now).ShouldBeFalse();
+        foreach (var later in Enumerable.Range(-5, 90).Select(h => now.AddHours(h)).Where(t => verdict.Holds(book, t)))
+        {
+            book.KeepsOut(visitor, member.Said, later).ShouldBe(verdict.KeepsOut);
         }
     }
 

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("9c52c533-73dd-4a9f-9b8d-685c0ae29a7b"), entityTypeCount: 40)
+            : base(skipDetectChanges: false, modelId: new Guid("4a8af6f1-d26e-4b6f-b739-d16b989ce223"), entityTypeCount: 41)
         {
         }
 
@@ -50,6 +50,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var organisationPersonRow = OrganisationPersonRowEntityType.Create(this);
             var organisationRow = OrganisationRowEntityType.Create(this);
             var outsideKeyRow = OutsideKeyRowEntityType.Create(this);
+            var pendingUploadRow = PendingUploadRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var termsRow = TermsRowEntityType.Create(this);
             var termsTextRow = TermsTextRowEntityType.Create(this);
@@ -111,6 +112,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             OrganisationPersonRowEntityType.CreateAnnotations(organisationPersonRow);
             OrganisationRowEntityType.CreateAnnotations(organisationRow);
             OutsideKeyRowEntityType.CreateAnnotations(outsideKeyRow);
+            PendingUploadRowEntityType.CreateAnnotations(pendingUploadRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TermsRowEntityType.CreateAnnotations(termsRow);
             TermsTextRowEntityType.CreateAnnotations(termsTextRow);

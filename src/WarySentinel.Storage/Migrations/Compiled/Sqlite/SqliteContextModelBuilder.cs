@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("798df646-be0f-4799-9702-77a5abbfd6a1"), entityTypeCount: 40)
+            : base(skipDetectChanges: false, modelId: new Guid("e10f0011-86b8-46a6-bf47-c20e25870ea2"), entityTypeCount: 41)
         {
         }
 
@@ -49,6 +49,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var organisationPersonRow = OrganisationPersonRowEntityType.Create(this);
             var organisationRow = OrganisationRowEntityType.Create(this);
             var outsideKeyRow = OutsideKeyRowEntityType.Create(this);
+            var pendingUploadRow = PendingUploadRowEntityType.Create(this);
             var sessionRow = SessionRowEntityType.Create(this);
             var termsRow = TermsRowEntityType.Create(this);
             var termsTextRow = TermsTextRowEntityType.Create(this);
@@ -110,6 +111,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             OrganisationPersonRowEntityType.CreateAnnotations(organisationPersonRow);
             OrganisationRowEntityType.CreateAnnotations(organisationRow);
             OutsideKeyRowEntityType.CreateAnnotations(outsideKeyRow);
+            PendingUploadRowEntityType.CreateAnnotations(pendingUploadRow);
             SessionRowEntityType.CreateAnnotations(sessionRow);
             TermsRowEntityType.CreateAnnotations(termsRow);
             TermsTextRowEntityType.CreateAnnotations(termsTextRow);
