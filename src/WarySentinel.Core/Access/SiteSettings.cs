@@ -1,5 +1,6 @@
 using System.Net;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Markup;
 
 namespace WarySentinel.Core.Access;
 
@@ -32,6 +33,9 @@ public sealed record SiteSettings
 
     /// <summary>Who may join by themselves, and how.</summary>
     public JoinSettings Joining { get; init; } = new();
+
+    /// <summary>What becomes of the words of a link in running text that leads to something hidden.</summary>
+    public HiddenWords HiddenWords { get; init; }
 
     /// <summary>The language of the site (RFC 5646 tag, such as <c>sv</c> or <c>de-AT</c>): lists are sorted as it sorts.</summary>
     public string Language { get; init; } = "en";

@@ -3,63 +3,90 @@ using System.Text;
 
 namespace WarySentinel.Core.Markup;
 
-/// <summary>What the name of an element means to the filter. Looked up once a tag; measured in docs/performance.md.</summary>
+/// <summary>What an element is to the filter, and to a browser that builds a page of it.</summary>
+[Flags]
+internal enum Traits
+{
+    None = 0,
+    /// <summary>Ends the search of an end tag for its element (HTML §13.2.4.2, “scope”).</summary>
+    Scope = 1 << 0,
+    /// <summary>The same for paragraphs (“button scope”).</summary>
+    ButtonScope = 1 << 1,
+    /// <summary>The same for entries of lists (“list item scope”).</summary>
+    ListScope = 1 << 2,
+    /// <summary>The same for parts of tables (“table scope”).</summary>
+    TableScope = 1 << 3,
+    /// <summary>What other end tags do not reach across (HTML §13.2.4.2, “special”).</summary>
+    Special = 1 << 4,
+    /// <summary>What a new entry does not reach across to end the one before.</summary>
+    EntryBarrier = 1 << 5,
+    /// <summary>A heading; any end tag of one ends any other.</summary>
+    Heading = 1 << 6,
+    /// <summary>A cell of a table, or its caption.</summary>
+    Cell = 1 << 7,
+    /// <summary>An entry of a list, which goes where it stands for something hidden.</summary>
+    Entry = 1 << 8,
+    /// <summary>A list, which goes when all its entries went.</summary>
+    List = 1 << 9,
+    /// <summary>Where the search for an entry ends: one outside of these holds the page, not the link.</summary>
+    PageBound = 1 << 10,
+    /// <summary>Has no end tag (HTML §13.1.2).</summary>
+    Void = 1 << 11,
+    /// <summary>Holds text that is no markup.</summary>
+    Raw = 1 << 12,
+    /// <summary>Its start ends a paragraph.</summary>
+    EndsParagraph = 1 << 13,
+    /// <summary>Formats text: it goes on behind the end of what it stands in (HTML §13.2.4.3).</summary>
+    Formatting = 1 << 14,
+    /// <summary>Stands in a line of text.</summary>
+    Inline = 1 << 15,
+    /// <summary>May hold addresses in its attributes.</summary>
+    Links = 1 << 16,
+    /// <summary>Its start ends foreign content (HTML §13.2.6.5).</summary>
+    EndsForeign = 1 << 17,
+}
+
+/// <summary>An element by its name. Looked up once a tag; measured in docs/performance.md.</summary>
 internal sealed class Element
 {
-    private static readonly string[] None = [];
-    private static readonly FrozenDictionary<ulong, Element> Known = All().ToFrozenDictionary(e => KeyOf(Encoding.ASCII.GetBytes(e.Name)));
+    private const Traits Block = Traits.Special | Traits.EntryBarrier;
+    private const Traits Scopes = Traits.Scope | Traits.ButtonScope | Traits.ListScope;
+    private static readonly HashSet<string> BreakOut =
+    [
+        .. "b big blockquote body br center code dd div dl dt em embed h1 h2 h3 h4 h5 h6 head hr i img li listing menu meta nobr ol p pre ruby s small span "
+            .Split(' ', StringSplitOptions.RemoveEmptyEntries),
+        .. "strong strike sub sup table tt u ul var".Split(' '),
+    ];
 
-    private Element(string name) => Name = name;
+    private static readonly FrozenDictionary<string, Element> Known = All().ToFrozenDictionary(e => e.Name, StringComparer.Ordinal);
+    private static readonly FrozenDictionary<ulong, Element> Short =
+        Known.Values.Where(e => e.Name.Length <= 8).ToFrozenDictionary(e => KeyOf(Encoding.ASCII.GetBytes(e.Name)));
 
-    /// <summary>In lower case, as HTML has it; in XML as written, without its prefix.</summary>
+    /// <summary>A term with what is said of it; stands in no page.</summary>
+    public static readonly Element Group = new("<group>", Traits.Entry | Traits.Inline);
+
+    private Element(string name, Traits traits) => (Name, Traits) = (name, traits);
+
+    /// <summary>In lower case.</summary>
     public string Name { get; }
 
-    /// <summary>Has no end tag (HTML §13.1.2).</summary>
-    public bool IsVoid { get; private init; }
+    /// <summary>What it is.</summary>
+    public Traits Traits { get; }
 
-    /// <summary>Holds text that is no markup.</summary>
-    public bool IsRaw { get; private init; }
-
-    /// <summary>An entry of a list, which goes with a hidden link in it.</summary>
-    public bool IsEntry { get; private init; }
-
-    /// <summary>The same in XML.</summary>
-    public bool IsXmlEntry { get; private init; }
-
-    /// <summary>A list, which goes when all its entries went.</summary>
-    public bool IsList { get; private init; }
-
-    /// <summary>Where the search for a list entry ends: an entry outside of these holds the page, not the link.</summary>
-    public bool IsPageBound { get; private init; }
-
-    /// <summary>Its attributes matter even where none of ours stands among them.</summary>
-    public bool HasLinks { get; private init; }
-
-    /// <summary>The elements that its start ends (HTML §13.1.2.4).</summary>
-    public string[] Ends { get; private init; } = None;
-
-    /// <summary>Where the search for those stops.</summary>
-    public string[] Bounds { get; private init; } = None;
+    /// <summary>Whether it is any of these.</summary>
+    public bool Is(Traits any) => (Traits & any) != 0;
 
     /// <summary>The element of a name as it stands in a tag.</summary>
-    public static Element Of(ReadOnlySpan<byte> name, bool xml)
+    public static Element Of(ReadOnlySpan<byte> name)
     {
-        if (xml)
+        if (name.Length <= 8)
         {
-            // A sitemap may carry a prefix: <s:url>.
-            var plain = name[(name.IndexOf((byte)':') + 1)..];
-            return plain.Length <= 8 && Known.TryGetValue(KeyOf(plain), out var same) && Ascii.Equals(plain, same.Name) ? same
-                : new Element(Encoding.Latin1.GetString(plain));
+            return Short.TryGetValue(KeyOf(name), out var known) ? known : new Element(Encoding.Latin1.GetString(name).ToLowerInvariant(), Traits.Inline);
         }
 
-        return name.Length <= 8 && Known.TryGetValue(KeyOf(name), out var known) ? known
-            : Ascii.EqualsIgnoreCase(name, "wary-form") ? WaryForm
-            : Ascii.EqualsIgnoreCase(name, "noframes") ? NoFrames
-            : new Element(Encoding.Latin1.GetString(name[..Math.Min(name.Length, 64)]).ToLowerInvariant());
+        var lower = Encoding.Latin1.GetString(name[..Math.Min(name.Length, 64)]).ToLowerInvariant();
+        return Known.TryGetValue(lower, out var longer) ? longer : new Element(lower, Traits.Inline);
     }
-
-    private static readonly Element WaryForm = new("wary-form") { HasLinks = true };
-    private static readonly Element NoFrames = new("noframes") { IsRaw = true };
 
     /// <summary>Up to eight letters in one number, their case folded.</summary>
     private static ulong KeyOf(ReadOnlySpan<byte> name)
@@ -73,43 +100,47 @@ internal sealed class Element
         return key;
     }
 
-    private static IEnumerable<Element> All()
-    {
-        string[] rows = ["tr"], tables = ["table"], options = ["option"], selects = ["select"], terms = ["dt", "dd"], termLists = ["dl"];
-        yield return new("a") { HasLinks = true, Ends = ["a"], Bounds = ["td", "th", "table", "caption"] };
-        yield return new("area") { HasLinks = true, IsVoid = true };
-        yield return new("link") { HasLinks = true, IsVoid = true };
-        yield return new("base") { HasLinks = true, IsVoid = true };
-        yield return new("script") { HasLinks = true, IsRaw = true };
-        yield return new("li") { IsEntry = true, Ends = ["li"], Bounds = ["ul", "ol", "menu"] };
-        yield return new("dt") { IsEntry = true, Ends = terms, Bounds = termLists };
-        yield return new("dd") { IsEntry = true, Ends = terms, Bounds = termLists };
-        yield return new("tr") { IsEntry = true, Ends = rows, Bounds = tables };
-        yield return new("tbody") { Ends = rows, Bounds = tables };
-        yield return new("tfoot") { Ends = rows, Bounds = tables };
-        yield return new("option") { IsEntry = true, Ends = options, Bounds = selects };
-        yield return new("optgroup") { Ends = options, Bounds = selects };
-        foreach (var element in Named())
-        {
-            yield return element;
-        }
-    }
-
-    private static IEnumerable<Element> Named() =>
+    private static IEnumerable<Element> All() =>
     [
-        .. Each(["ul", "ol", "menu", "dl", "table", "select"], name => new(name) { IsList = true }),
-        .. Each(["br", "col", "embed", "hr", "img", "input", "meta", "param", "source", "track", "wbr"], name => new(name) { IsVoid = true }),
-        .. Each(["style", "textarea", "title", "xmp", "iframe", "noembed"], name => new(name) { IsRaw = true }),
-        .. Each(["main", "body", "form"], name => new(name) { IsPageBound = true }),
-        .. Each(["url", "item", "entry", "sitemap"], name => new(name) { IsXmlEntry = true }),
-        .. Each(
-        [
-            "abbr", "article", "aside", "b", "button", "caption", "code", "details", "div", "em", "figure", "footer", "h1", "h2", "h3", "h4", "h5", "h6",
-            "head", "header", "html", "i", "label", "nav", "p", "path", "pre", "section", "small", "span", "strong", "summary", "svg", "td", "template",
-            "th", "thead", "time", "video", "audio", "picture", "loc", "guid", "lastmod",
-        ],
-        name => new(name)),
+        .. Each("address div p", Traits.Special | Traits.EndsParagraph),
+        .. Each("article aside blockquote center details dialog dir fieldset figcaption figure footer header hgroup nav search section summary",
+            Block | Traits.EndsParagraph),
+        .. Each("pre listing", Block | Traits.EndsParagraph | Traits.EndsForeign),
+        .. Each("main", Block | Traits.EndsParagraph | Traits.PageBound),
+        .. Each("form", Block | Traits.EndsParagraph | Traits.PageBound | Traits.Links),
+        .. Each("h1 h2 h3 h4 h5 h6", Block | Traits.EndsParagraph | Traits.Heading),
+        .. Each("ul ol", Block | Traits.EndsParagraph | Traits.ListScope | Traits.List),
+        .. Each("menu dl", Block | Traits.EndsParagraph | Traits.List),
+        .. Each("li dd", Traits.Special | Traits.EndsParagraph | Traits.Entry),
+        .. Each("dt", Traits.Special | Traits.EndsParagraph),
+        .. Each("table", Block | Scopes | Traits.TableScope | Traits.List),
+        .. Each("html", Block | Scopes | Traits.TableScope),
+        .. Each("template", Block | Scopes | Traits.TableScope),
+        .. Each("td th caption", Block | Scopes | Traits.Cell),
+        .. Each("tr", Block | Traits.Entry),
+        .. Each("tbody thead tfoot colgroup body head frameset noscript", Block),
+        .. Each("applet marquee", Block | Scopes),
+        .. Each("object", Block | Scopes | Traits.Links | Traits.Inline),
+        .. Each("button", Block | Traits.ButtonScope | Traits.Links | Traits.Inline),
+        .. Each("select", Block | Traits.List | Traits.Inline),
+        .. Each("option", Traits.Entry | Traits.Links),
+        .. Each("optgroup", Traits.None),
+        .. Each("a", Traits.Formatting | Traits.Inline | Traits.Links),
+        .. Each("b big code em font i nobr s small strike strong tt u", Traits.Formatting | Traits.Inline),
+        .. Each("area base link meta img embed input source track frame", Traits.Void | Traits.Inline | Traits.Links),
+        .. Each("br wbr param col basefont bgsound keygen", Traits.Void | Traits.Inline),
+        .. Each("hr", Traits.Void | Traits.EndsParagraph),
+        .. Each("script iframe", Traits.Raw | Traits.Inline | Traits.Links),
+        .. Each("style textarea title noembed", Traits.Raw | Traits.Inline),
+        .. Each("noframes", Traits.Raw),
+        .. Each("xmp plaintext", Traits.Raw | Traits.EndsParagraph),
+        .. Each("video audio", Traits.Inline | Traits.Links),
+        .. Each("use image feimage", Traits.Inline | Traits.Links),
+        .. Each("svg math abbr bdi bdo cite data del dfn ins kbd label mark picture q ruby rb rp rt rtc samp span sub sup time var path g text tspan",
+            Traits.Inline),
+        .. Each("wary-form", Traits.Links | Traits.Inline),
     ];
 
-    private static IEnumerable<Element> Each(string[] names, Func<string, Element> make) => names.Select(make);
+    private static IEnumerable<Element> Each(string names, Traits traits) =>
+        names.Split(' ').Select(name => new Element(name, BreakOut.Contains(name) ? traits | Traits.EndsForeign : traits));
 }

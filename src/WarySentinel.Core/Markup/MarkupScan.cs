@@ -5,69 +5,118 @@ namespace WarySentinel.Core.Markup;
 /// <summary>Finds where pieces of markup end.</summary>
 internal static class MarkupScan
 {
-    /// <summary>One past the end of a comment, CDATA section, doctype or processing instruction; 0 when it is not whole.</summary>
-    public static int EndOfDeclaration(ReadOnlySpan<byte> rest)
+    /// <summary>How far a script is in what looks like a comment (HTML §13.2.5.17 to §13.2.5.31).</summary>
+    public enum ScriptState
     {
-        if (rest.Length < 4)
+        Plain,
+        Escaped,
+        DoubleEscaped,
+    }
+
+    /// <summary>One past the end of a comment, CDATA section, doctype or processing instruction; 0 when it is not whole.</summary>
+    /// <param name="rest">From its <c>&lt;</c> on.</param>
+    /// <param name="hasSections">Whether CDATA sections are known here: in XML, SVG and MathML. Elsewhere they are odd comments.</param>
+    public static int EndOfDeclaration(ReadOnlySpan<byte> rest, bool hasSections)
+    {
+        if (rest.Length < 9 && ("<!--"u8.StartsWith(rest[..Math.Min(4, rest.Length)]) || (hasSections && "<![CDATA["u8.StartsWith(rest))))
         {
-            var first = rest.IndexOf((byte)'>');
-            return first < 0 ? 0 : first + 1;
+            // What it is cannot be told yet, except for the shortest comments.
+            return rest.StartsWith("<!--"u8) ? EndOfComment(rest) : 0;
         }
 
         if (rest.StartsWith("<!--"u8))
         {
-            // "<!-->" and "<!--->" are whole comments (HTML §13.2.5.43).
-            if (rest[4..].StartsWith(">"u8))
-            {
-                return 5;
-            }
-
-            if (rest[4..].StartsWith("->"u8))
-            {
-                return 6;
-            }
-
-            var close = rest[4..].IndexOf("-->"u8);
-            var bang = rest[4..].IndexOf("--!>"u8);
-            return close < 0 && bang < 0 ? 0 : bang >= 0 && (close < 0 || bang < close) ? bang + 8 : close + 7;
+            return EndOfComment(rest);
         }
 
-        if ("<![CDATA["u8.StartsWith(rest[..Math.Min(9, rest.Length)]))
-        {
-            var close = rest.IndexOf("]]>"u8);
-            return close < 0 ? 0 : close + 3;
-        }
-
-        var end = rest.IndexOf((byte)'>');
-        return end < 0 ? 0 : end + 1;
+        var (mark, from) = hasSections && rest.StartsWith("<![CDATA["u8) ? ("]]>"u8.ToArray(), 9) : (">"u8.ToArray(), 1);
+        var end = rest[from..].IndexOf(mark);
+        return end < 0 ? 0 : from + end + mark.Length;
     }
 
-    /// <summary>Where the end tag of a raw text element begins, or -1 when it has not come yet.</summary>
-    public static int EndOfRaw(ReadOnlySpan<byte> data, string name)
+    /// <summary>“&lt;!--&gt;” and “&lt;!---&gt;” are whole comments, and “--!&gt;” ends one (HTML §13.2.5.43 to §13.2.5.52).</summary>
+    private static int EndOfComment(ReadOnlySpan<byte> rest)
     {
-        var from = 0;
+        if (rest[4..].StartsWith(">"u8) || rest[4..].StartsWith("->"u8))
+        {
+            return rest[4] == '>' ? 5 : 6;
+        }
+
+        var close = rest[4..].IndexOf("-->"u8);
+        var bang = rest[4..].IndexOf("--!>"u8);
+        return close < 0 && bang < 0 ? 0 : bang >= 0 && (close < 0 || bang < close) ? bang + 8 : close + 7;
+    }
+
+    /// <summary>Where the end tag of an element begins whose text is no markup, or -1 when it has not come yet.</summary>
+    /// <param name="data">The text.</param>
+    /// <param name="name">The name of the element.</param>
+    /// <param name="state">How far a script is; kept between pieces.</param>
+    /// <param name="safe">How much of the text is settled where the end has not come.</param>
+    public static int EndOfRaw(ReadOnlySpan<byte> data, string name, ref ScriptState state, out int safe)
+    {
+        var at = 0;
         while (true)
         {
-            var at = data[from..].IndexOf("</"u8);
-            if (at < 0)
+            var next = data[at..].IndexOfAny((byte)'<', (byte)'-');
+            at = next < 0 ? data.Length : at + next;
+            // A piece may end in what tells: it is looked at with the next.
+            if (at + name.Length + 3 > data.Length)
             {
+                safe = at;
                 return -1;
             }
 
-            at += from;
-            var after = at + 2 + name.Length;
-            if (after < data.Length && Ascii.EqualsIgnoreCase(data[(at + 2)..after], name)
-                && (TagReader.IsBlank(data[after]) || data[after] is (byte)'>' or (byte)'/'))
+            var rest = data[at..];
+            if (name == "script" && Script(rest, ref state) is > 0 and var used)
             {
+                at += used;
+            }
+            else if (state != ScriptState.DoubleEscaped && IsTag(rest, "</"u8, name))
+            {
+                safe = at;
                 return at;
             }
-
-            if (after >= data.Length)
+            else
             {
-                return -1;
+                at++;
             }
-
-            from = at + 2;
         }
+    }
+
+    /// <summary>What changes the state of a script, and its length; 0 for nothing.</summary>
+    private static int Script(ReadOnlySpan<byte> rest, ref ScriptState state)
+    {
+        if (state == ScriptState.Plain && rest.StartsWith("<!--"u8))
+        {
+            state = ScriptState.Escaped;
+            return 2;
+        }
+
+        if (state != ScriptState.Plain && rest.StartsWith("-->"u8))
+        {
+            state = ScriptState.Plain;
+            return 3;
+        }
+
+        if (state == ScriptState.Escaped && IsTag(rest, "<"u8, "script"))
+        {
+            state = ScriptState.DoubleEscaped;
+            return 7;
+        }
+
+        if (state == ScriptState.DoubleEscaped && IsTag(rest, "</"u8, "script"))
+        {
+            state = ScriptState.Escaped;
+            return 8;
+        }
+
+        return 0;
+    }
+
+    private static bool IsTag(ReadOnlySpan<byte> rest, ReadOnlySpan<byte> open, string name)
+    {
+        var after = open.Length + name.Length;
+        return after < rest.Length && rest.StartsWith(open) && Ascii.EqualsIgnoreCase(rest[open.Length..after], name)
+            && (TagReader.IsBlank(rest[after]) || rest[after] is (byte)'>' or (byte)'/');
     }
 }

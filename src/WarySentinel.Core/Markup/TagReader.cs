@@ -1,63 +1,91 @@
 namespace WarySentinel.Core.Markup;
 
-/// <summary>Reads the attributes of one whole tag (HTML §13.2.5.32 to §13.2.5.40).</summary>
+/// <summary>Reads the attributes of one tag, as browsers do (HTML §13.2.5.32 to §13.2.5.40).</summary>
+/// <param name="tag">The tag, from its <c>&lt;</c>; it need not be whole.</param>
+/// <param name="at">Where its name ends.</param>
 internal ref struct TagReader(ReadOnlySpan<byte> tag, int at)
 {
+    private static readonly System.Buffers.SearchValues<byte> EndsName = System.Buffers.SearchValues.Create(" \t\n\r\f/>"u8);
     private readonly ReadOnlySpan<byte> tag = tag;
     private int at = at;
 
-    /// <summary>Whether the tag ends in a slash.</summary>
-    public readonly bool SelfClosing => tag.Length > 2 && tag[^2] == '/';
+    /// <summary>One past the end of the tag, once there are no more attributes; -1 where it is not whole.</summary>
+    public int End { get; private set; } = -1;
 
+    /// <summary>Whether the tag ends in a slash of its own, not in one of a value.</summary>
+    public bool SelfClosing { get; private set; }
+
+    /// <summary>Where the attribute that was read last begins, with the blanks before it.</summary>
+    public int From { get; private set; }
+
+    /// <summary>One past where it ends.</summary>
+    public readonly int To => at;
+
+    /// <summary>The next attribute; false where there is none.</summary>
     public bool Next(out ReadOnlySpan<byte> name, out ReadOnlySpan<byte> value)
     {
         name = default;
         value = default;
-        var end = tag.Length - 1;
-        while (at < end && (IsBlank(tag[at]) || tag[at] == '/'))
+        From = at;
+        while (at < tag.Length && (IsBlank(tag[at]) || tag[at] == '/'))
         {
             at++;
         }
 
-        if (at >= end)
+        if (at >= tag.Length || tag[at] == '>')
         {
+            SelfClosing = at < tag.Length && tag[at - 1] == '/';
+            End = at < tag.Length ? at + 1 : -1;
             return false;
         }
 
+        // A name may begin with an equals sign, and with nothing else that ends one.
         var start = at++;
-        while (at < end && !IsBlank(tag[at]) && tag[at] is not ((byte)'=' or (byte)'/'))
+        while (at < tag.Length && !IsBlank(tag[at]) && tag[at] is not ((byte)'=' or (byte)'/' or (byte)'>'))
         {
             at++;
         }
 
         name = tag[start..at];
-        while (at < end && IsBlank(tag[at]))
+        var after = at;
+        while (after < tag.Length && IsBlank(tag[after]))
+        {
+            after++;
+        }
+
+        if (after >= tag.Length || tag[after] != '=')
+        {
+            at = after >= tag.Length ? after : at;
+            return true;
+        }
+
+        at = after + 1;
+        return Value(out value);
+    }
+
+    private bool Value(out ReadOnlySpan<byte> value)
+    {
+        value = default;
+        while (at < tag.Length && IsBlank(tag[at]))
         {
             at++;
         }
 
-        if (at >= end || tag[at] != '=')
+        if (at >= tag.Length || tag[at] == '>')
         {
             return true;
         }
 
-        at++;
-        while (at < end && IsBlank(tag[at]))
+        if (tag[at] is (byte)'"' or (byte)'\'')
         {
-            at++;
-        }
-
-        if (at < end && tag[at] is (byte)'"' or (byte)'\'')
-        {
-            var close = tag[(at + 1)..end].IndexOf(tag[at]);
-            close = close < 0 ? end - at - 1 : close;
-            value = tag.Slice(at + 1, close);
-            at += close + 2;
+            var close = tag[(at + 1)..].IndexOf(tag[at]);
+            value = close < 0 ? default : tag.Slice(at + 1, close);
+            at = close < 0 ? tag.Length : at + close + 2;
             return true;
         }
 
-        start = at;
-        while (at < end && !IsBlank(tag[at]))
+        var start = at;
+        while (at < tag.Length && !IsBlank(tag[at]) && tag[at] != '>')
         {
             at++;
         }
@@ -69,61 +97,19 @@ internal ref struct TagReader(ReadOnlySpan<byte> tag, int at)
     /// <summary>One past the end of the tag that begins the span, or -1 when it is not whole.</summary>
     public static int EndOf(ReadOnlySpan<byte> data, int from)
     {
-        while (true)
+        var reader = new TagReader(data, from);
+        while (reader.Next(out _, out _))
         {
-            var next = data[from..].IndexOfAny((byte)'>', (byte)'"', (byte)'\'');
-            if (next < 0)
-            {
-                return -1;
-            }
-
-            var at = from + next;
-            if (data[at] == '>')
-            {
-                return at + 1;
-            }
-
-            // A quote counts where a value begins: right after "=" and blanks.
-            var before = at - 1;
-            while (before > 0 && IsBlank(data[before]))
-            {
-                before--;
-            }
-
-            if (data[before] != '=')
-            {
-                from = at + 1;
-                continue;
-            }
-
-            var close = data[(at + 1)..].IndexOf(data[at]);
-            if (close < 0)
-            {
-                return -1;
-            }
-
-            from = at + close + 2;
         }
+
+        return reader.End;
     }
 
-    /// <summary>Whether a tag could bear one of our attributes, whatever the case it is written in.</summary>
-    public static bool MayBeMarked(ReadOnlySpan<byte> tag)
+    /// <summary>Where the name of the tag that begins the span ends.</summary>
+    public static int EndOfName(ReadOnlySpan<byte> data, int from)
     {
-        while (true)
-        {
-            var at = tag.IndexOfAny((byte)'w', (byte)'W');
-            if (at < 0 || at + 5 > tag.Length)
-            {
-                return false;
-            }
-
-            if ((tag[at + 1] | 0x20) == 'a' && (tag[at + 2] | 0x20) == 'r' && (tag[at + 3] | 0x20) == 'y' && tag[at + 4] == '-')
-            {
-                return true;
-            }
-
-            tag = tag[(at + 1)..];
-        }
+        var end = data[from..].IndexOfAny(EndsName);
+        return end < 0 ? data.Length : from + end;
     }
 
     public static bool IsBlank(byte b) => b is (byte)' ' or (byte)'\t' or (byte)'\n' or (byte)'\r' or (byte)'\f';

@@ -159,7 +159,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         var encoding = MarkupKind.EncodingOf(type);
         var decider = new PageDecider(passage, http.Request, options, passage.RequestIdentity.At ?? time.GetUtcNow(), xml, encoding.IsSingleByteSafe
             ? encoding.Encoding : Encoding.UTF8);
-        var filter = new MarkupFilter(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
+        var filter = MarkupFilter.Of(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
         var output = http.Response.BodyWriter;
         if (!encoding.IsSingleByteSafe)
         {

@@ -9,7 +9,8 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>Decides, by the policy alone, what of one page one visitor gets.</summary>
-internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null)
+internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null,
+    Action? tooLarge = null)
     : IMarkupDecider
 {
     internal static readonly byte[] MarkBytes = Encoding.ASCII.GetBytes(
@@ -26,6 +27,10 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
 
     public ReadOnlySpan<byte> AfterBody =>
         passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
+
+    public HiddenWords HiddenWords => passage.Policy.Settings.HiddenWords;
+
+    public void TooLarge() => tooLarge?.Invoke();
 
     public Fate OfLink(string href)
     {
