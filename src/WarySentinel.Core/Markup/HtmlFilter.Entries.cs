@@ -76,7 +76,7 @@ internal sealed partial class HtmlFilter
             return;
         }
 
-        var words = Separators.WordsIn(text, MostWords + 1, ref isInWord);
+        var words = Separators.WordsIn(text, Encoding, MostWords + 1, ref isInWord);
         run.Count(isLinked ? 0 : words);
         if (run.IsRunning && run.Links.Count > 0)
         {

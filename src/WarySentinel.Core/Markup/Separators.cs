@@ -6,6 +6,10 @@ namespace WarySentinel.Core.Markup;
 internal static class Separators
 {
     private const int Farthest = 200;
+    private const int LongestReference = 12;
+
+    /// <summary>From here on stand the scripts of East Asia.</summary>
+    private const int FirstWithoutSpaces = 0x2E80;
 
     private static readonly HashSet<string> Signs =
     [
@@ -22,33 +26,56 @@ internal static class Separators
         Word,
     }
 
-    /// <summary>How many words a text has, at most so many. Characters of scripts that part no words count each.</summary>
+    /// <summary>
+    /// How many words a text has, at most so many: letters and digits in a row, an apostrophe between them. Characters of scripts that part no words count each.
+    /// </summary>
     /// <param name="text">The text, whose last reference and last sign are whole.</param>
+    /// <param name="encoding">Its encoding.</param>
     /// <param name="most">At most so many.</param>
     /// <param name="inside">Whether a word goes on from the text before, and to the next.</param>
-    public static int WordsIn(ReadOnlySpan<byte> text, int most, ref bool inside)
+    public static int WordsIn(ReadOnlySpan<byte> text, Encoding encoding, int most, ref bool inside)
     {
-        var words = 0;
-        for (var at = 0; at < text.Length && words < most; at++)
+        var (words, at) = (0, 0);
+        while (at < text.Length && words < most)
         {
-            var letter = text[at];
-            if (letter == '&')
+            var sign = SignAt(text[at..], encoding, out var used);
+            at += used;
+            if (!Rune.IsLetterOrDigit(sign))
             {
-                // A reference stands for a sign far more often than for a letter.
-                var end = text[at..Math.Min(text.Length, at + 12)].IndexOf((byte)';');
-                at += Math.Max(0, end);
-                inside = false;
+                inside &= sign.Value is '\'' or 0x2019;
                 continue;
             }
 
-            var isWord = char.IsAsciiLetterOrDigit((char)letter) || letter is >= 0x80 and not (0xC2 or 0xE2) || (inside && (letter >= 0x80 || letter == '\''));
-            words += isWord && (!inside || letter is >= 0xE3 and <= 0xED) ? 1 : 0;
-            inside = isWord;
-            // What follows such a byte in UTF-8 belongs to the same sign.
-            at += letter is 0xC2 ? 1 : letter is 0xE2 ? 2 : 0;
+            words += !inside || sign.Value >= FirstWithoutSpaces ? 1 : 0;
+            inside = true;
         }
 
         return words;
+    }
+
+    /// <summary>The sign that begins a text, and how many bytes stand for it.</summary>
+    private static Rune SignAt(ReadOnlySpan<byte> text, Encoding encoding, out int used)
+    {
+        used = 1;
+        if (text[0] == '&')
+        {
+            var end = text[..Math.Min(text.Length, LongestReference)].IndexOf((byte)';');
+            used = Math.Max(1, end + 1);
+            return Rune.GetRuneAt(CharacterReferences.Decode(Encoding.Latin1.GetString(text[..used])), 0);
+        }
+
+        if (text[0] < 0x80)
+        {
+            return new Rune(text[0]);
+        }
+
+        if (encoding.CodePage != Encoding.UTF8.CodePage)
+        {
+            return new Rune(text[0] == 0xA0 ? ' ' : 'x');
+        }
+
+        Rune.DecodeFromUtf8(text, out var sign, out used);
+        return sign;
     }
 
     /// <summary>How much of the end of a text parts links, with blanks around it; 0 where it ends in words, or in blanks alone.</summary>

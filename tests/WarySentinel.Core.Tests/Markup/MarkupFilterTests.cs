@@ -8,7 +8,7 @@ using Shouldly;
 using WarySentinel.Core.Markup;
 using Xunit;
 
-namespace WarySentinel.Core.Tests.Access;
+namespace WarySentinel.Core.Tests.Markup;
 
 public sealed class MarkupFilterTests
 {

@@ -1,0 +1,49 @@
+using System.Diagnostics;
+
+namespace WarySentinel.Core.Tests.Markup;
+
+/// <summary>Sites that nobody here wrote: documentation from Debian's packages, made by generators of many kinds.</summary>
+internal static class RealPages
+{
+    private static readonly Lazy<IReadOnlyList<string>> Found = new(Fetch);
+
+    /// <summary>Patterns of package names, each of another generator: Sphinx, DocBook, AsciiDoc, and a wiki of its own.</summary>
+    private static readonly string[] Packages = ["^python3\\.[0-9]+-doc$", "^postgresql-doc-[0-9]+$", "^git-doc$", "^sqlite3-doc$"];
+
+    /// <summary>The pages, in the order of their paths.</summary>
+    public static IReadOnlyList<string> All => Found.Value;
+
+    private static IReadOnlyList<string> Fetch()
+    {
+        var folder = Path.Combine(Path.GetTempPath(), "wary-real-pages");
+        var done = Path.Combine(folder, "whole");
+        if (!File.Exists(done))
+        {
+            Directory.CreateDirectory(folder);
+            // A package may ask for its directory under /usr to be there; here it is unpacked, and nothing of it runs.
+            Run(folder, $$"""
+                set -e
+                for pattern in {{string.Join(' ', Packages.Select(p => $"'{p}'"))}}; do
+                  name=$(apt-cache pkgnames | grep -E "$pattern" | sort -V | tail -1)
+                  [ -n "$name" ] || { apt-get update -qq; name=$(apt-cache pkgnames | grep -E "$pattern" | sort -V | tail -1); }
+                  apt-get download -qq "$name"
+                  dpkg -x "$name"_*.deb unpacked
+                done
+                touch whole
+                """);
+        }
+
+        return [.. Directory.EnumerateFiles(Path.Combine(folder, "unpacked"), "*.html", SearchOption.AllDirectories).Order(StringComparer.Ordinal)];
+    }
+
+    private static void Run(string folder, string script)
+    {
+        using var shell = Process.Start(new ProcessStartInfo("bash", ["-c", script]) { WorkingDirectory = folder, RedirectStandardError = true })!;
+        var said = shell.StandardError.ReadToEnd();
+        shell.WaitForExit();
+        if (shell.ExitCode != 0)
+        {
+            throw new InvalidOperationException("The pages could not be fetched: " + said);
+        }
+    }
+}
