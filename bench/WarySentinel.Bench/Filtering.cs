@@ -62,7 +62,9 @@ internal static class Filtering
 
         public ReadOnlySpan<byte> AfterBody => default;
 
-        public HiddenWords HiddenWords => HiddenWords.Kept;
+        public bool KeepsHiddenWords => true;
+
+        public ReadOnlySpan<byte> HiddenMark => default;
 
         public void TooLarge()
         {

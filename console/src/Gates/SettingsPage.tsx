@@ -57,6 +57,7 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
       language: text('language'),
       paths: { ...settings.paths, indexNames: list('indexNames') },
       presence: text('presence'),
+      hiddenWords: text('hiddenWords'),
       prompt: {
         heading: text('heading'),
         text: text('text'),
@@ -102,6 +103,21 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
           >
             <option value="listed">{t('settings.listed')}</option>
             <option value="hidden">{t('settings.hidden')}</option>
+          </Field>
+          <Field
+            as="select"
+            id="set-hiddenWords"
+            name="hiddenWords"
+            label={t('settings.hiddenWords.title')}
+            hint={t('settings.hiddenWords.hint')}
+            defaultValue={settings.hiddenWords}
+            bad={bad('hiddenWords')}
+          >
+            {(['kept', 'marked', 'left-out'] as const).map((one) => (
+              <option key={one} value={one}>
+                {t(`settings.hiddenWords.${one}`)}
+              </option>
+            ))}
           </Field>
           <div>
             <Field

@@ -52,14 +52,17 @@ public sealed record LetterSettings(bool SignIn = false, bool Codes = false, str
 public sealed record JoinSettings(
     string Way = "closed", bool Confirm = true, IReadOnlyList<string>? Blocked = null, IReadOnlyList<string>? Trusted = null);
 
-/// <summary>The settings of the site.</summary>
+/// <summary>
+/// The settings of the site. <c>hiddenWords</c> says what becomes of the words of a link in running text that leads to something hidden: <c>kept</c>,
+/// <c>marked</c>, <c>left-out</c>.
+/// </summary>
 public sealed record SettingsView(
     string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
     SweepSchedule Sweep, string TimeZone, string Language, LetterSettings Letters,
-    JoinSettings Joining, int Version);
+    JoinSettings Joining, int Version, string HiddenWords = "kept");
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
     string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
     IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language, LetterSettings? Letters = null,
-    JoinSettings? Joining = null);
+    JoinSettings? Joining = null, string? HiddenWords = null);

@@ -1,6 +1,5 @@
 using System.Net;
 using WarySentinel.Core.Catalogue;
-using WarySentinel.Core.Markup;
 
 namespace WarySentinel.Core.Access;
 

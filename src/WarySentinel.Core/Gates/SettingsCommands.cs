@@ -34,6 +34,8 @@ public static class SettingsCommands
             wanted.Letters.NoticesTo is null || EmailAddress.Normalise(wanted.Letters.NoticesTo) is not null, "letters.noticesTo", "email-form",
             wanted.Letters.NoticesTo);
         faults.Unless(Enum.IsDefined(wanted.Joining.Way), "joining.way", "not-one-of", "joining.way", string.Join(", ", JoinSettings.Ways));
+        faults.Unless(
+            Enum.IsDefined(wanted.HiddenWords), "hiddenWords", "not-one-of", "hiddenWords", string.Join(", ", HiddenWordsNames.All));
         foreach (var (name, domains) in new[] { ("joining.blocked", wanted.Joining.Blocked), ("joining.trusted", wanted.Joining.Trusted) })
         {
             faults.Unless(domains.Count <= MostDomains, name, "form-approves-many", MostDomains);

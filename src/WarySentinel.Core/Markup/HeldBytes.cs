@@ -47,10 +47,10 @@ internal sealed class HeldBytes
         }
     }
 
-    /// <summary>Lets go of the bytes before a place.</summary>
-    public void LetGo(long before, IBufferWriter<byte> output)
+    /// <summary>Lets go of the bytes before a place; with the last of them, of what is put behind.</summary>
+    public void LetGo(long before, bool last, IBufferWriter<byte> output)
     {
-        if (before <= first)
+        if (before <= first && !last)
         {
             return;
         }
@@ -58,7 +58,7 @@ internal sealed class HeldBytes
         var at = first;
         if (edits.Count > 0)
         {
-            at = Edited(before, output);
+            at = Edited(before, last, output);
         }
 
         output.Write(Between(at, Math.Max(at, before)));
@@ -67,13 +67,13 @@ internal sealed class HeldBytes
         (first, length) = (before, kept);
     }
 
-    private long Edited(long before, IBufferWriter<byte> output)
+    private long Edited(long before, bool last, IBufferWriter<byte> output)
     {
         edits.Sort();
         var (at, done) = (first, 0);
         foreach (var edit in edits)
         {
-            if (edit.From >= before)
+            if (edit.From >= before && !last)
             {
                 break;
             }

@@ -18,7 +18,7 @@ internal sealed partial class HtmlFilter
     private HiddenLink? hidden;
     private long dataFrom = -1;
 
-    private bool IsMuted => mutedAt >= 0 || lingering is not null;
+    private bool IsMuted => mutedAt >= 0;
 
     private protected override void End()
     {
@@ -57,6 +57,7 @@ internal sealed partial class HtmlFilter
 
     private void Text(ReadOnlySpan<byte> text)
     {
+        Resume();
         if (IsMuted)
         {
             return;
@@ -98,7 +99,7 @@ internal sealed partial class HtmlFilter
             Group(element);
         }
 
-        var drop = marks.Drop;
+        var drop = marks.Drop || (marks.Link == Fate.Drop && element.Name != "a");
         if (element.Name == "wary-form" && !drop)
         {
             // What stands inside is for pages that are not filtered.
@@ -111,9 +112,9 @@ internal sealed partial class HtmlFilter
             BeginRun();
         }
 
-        var one = open.Push(element, element.Is(Traits.Entry) && !isForeign);
-        (one.IsForeign, one.IsMarked, one.IsDropped) = (isForeign, marks.Link == Fate.Mark, drop);
-        if ((one.IsEntry || element.Is(Traits.List)) && !IsMuted)
+        var one = open.Push(element, element.Is(Traits.Entry) && !isForeign, isForeign);
+        (one.IsMarked, one.IsDropped, one.Number) = (marks.Link == Fate.Mark, drop, formats++);
+        if ((one.IsEntry || (element.Is(Traits.List) && !isForeign)) && !IsMuted)
         {
             Hold(one);
         }
@@ -278,6 +279,7 @@ internal sealed partial class HtmlFilter
             Boundary();
         }
 
+        var isHiddenLink = open[at].Link is not null;
         if (open[at].Link is { IsSettled: false } link)
         {
             EndLink(link, default);
@@ -291,16 +293,18 @@ internal sealed partial class HtmlFilter
             firstUndecided = Math.Min(firstUndecided, undecided.Count);
         }
 
-        lingering = at == lingersIn ? null : lingering;
-        var isGone = mutedAt == at;
-        if (isGone)
+        if (unfinished.Count > 0)
         {
-            mutedAt = -1;
-            if (one.IsDropped && !isOwn && !one.HasEnded && one.Element.Is(Traits.Formatting))
-            {
-                (lingering, lingersIn) = (one.Element.Name, Marker());
-            }
+            unfinished.RemoveAll(u => u.In == at);
         }
+
+        if (!isOwn && one is { HasEnded: false, IsForeign: false } && one.Element.Is(Traits.Formatting) && !isHiddenLink)
+        {
+            Unfinish(one);
+        }
+
+        var isGone = mutedAt == at;
+        mutedAt = isGone ? -1 : mutedAt;
 
         Leave(one, isGone);
         while (open.Top is { HasEnded: true })

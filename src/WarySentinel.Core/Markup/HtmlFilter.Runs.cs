@@ -76,14 +76,14 @@ internal sealed partial class HtmlFilter
         }
 
         link.IsSettled = true;
-        if (Decider.HiddenWords == HiddenWords.LeftOut)
+        if (!Decider.KeepsHiddenWords)
         {
             Held.Replace(link.From, link.EndTo, Encoding.GetBytes(Encoding.IsSingleByte ? "..." : "\u2026"));
             return;
         }
 
         Held.Replace(link.From, link.To);
-        Held.Replace(link.EndFrom, link.EndTo, Decider.HiddenWords == HiddenWords.Marked ? Decider.Mark.ToArray() : null);
+        Held.Replace(link.EndFrom, link.EndTo, Decider.HiddenMark.ToArray());
     }
 
     /// <summary>A hidden link in a menu: it goes with what parts it from the link before, or else from the one behind. Gives where the next may look back to.</summary>

@@ -4,16 +4,21 @@ namespace WarySentinel.Core.Markup;
 internal sealed partial class HtmlFilter
 {
     private static readonly string[] TableParts = ["tbody", "thead", "tfoot", "caption", "colgroup"];
+    private const int MostAlike = 3;
     private bool isStandard;
 
-    /// <summary>What is left out though its element was ended by another: it goes on until its own end tag (HTML §13.2.4.3).</summary>
-    private string? lingering;
-    private int lingersIn = -1;
+    /// <summary>Elements that format text and were ended by others: they begin again with the next text (HTML §13.2.4.3).</summary>
+    private readonly List<(Element Element, bool IsDropped, int Number, int In)> unfinished = [];
+    private int formats;
 
     private void Start(Element element, ReadOnlySpan<byte> tag, int nameEnd)
     {
+        var before = open.Top;
         var isForeign = IsForeign(element);
-        if (!isForeign)
+        var endsForeign = before is { IsForeign: true } && !ReferenceEquals(before, open.Top);
+        // A form in a form is none.
+        var isNone = element.Name == "form" && !isForeign && open.Of("form") > open.Of("template");
+        if (!isForeign && !isNone)
         {
             ImplyEnds(element);
         }
@@ -22,11 +27,20 @@ internal sealed partial class HtmlFilter
         {
             Boundary();
         }
+        else if (unfinished.Count > 0 && element.Name is not ("script" or "style" or "title" or "link" or "meta" or "base" or "iframe" or "textarea" or "noembed"))
+        {
+            Resume();
+        }
 
         var marks = MarksOf(element, tag, nameEnd);
-        if (element.Name == "form" && !isForeign && open.Of("form") > open.Of("template"))
+        if (endsForeign && (marks.Drop || marks.IsHidden))
         {
-            // A form in a form is none.
+            // It goes, and what it ended has to end all the same.
+            Put("</svg></math>"u8);
+        }
+
+        if (isNone)
+        {
             Put(marks.Drop ? default : tag);
             return;
         }
@@ -43,16 +57,10 @@ internal sealed partial class HtmlFilter
     /// <summary>Whether an element stands in SVG or MathML; what never does ends them.</summary>
     private bool IsForeign(Element element)
     {
-        if (open.Top is not { } top)
-        {
-            return false;
-        }
-
-        var isInside = top.IsForeign && top.Element.Name is not ("foreignobject" or "desc" or "title" or "annotation-xml" or "mi" or "mo" or "mn" or "ms"
-            or "mtext");
+        var isInside = open.Top is { IsForeign: true } top && !OpenElements.IsIntegration(top.Element);
         if (isInside && element.Is(Traits.EndsForeign))
         {
-            while (open.Top is { IsForeign: true } inner && inner.Element.Name is not ("foreignobject" or "desc" or "title"))
+            while (open.Top is { IsForeign: true } inner && !OpenElements.IsIntegration(inner.Element))
             {
                 Pop();
             }
@@ -88,8 +96,17 @@ internal sealed partial class HtmlFilter
             case "tbody" or "thead" or "tfoot" or "caption" or "colgroup":
                 PopTo(InTable([.. TableParts.Select(open.Of), open.Of("tr"), open.Of(Traits.Cell)]));
                 break;
+            case "button":
+                PopTo(Within("button", Traits.Scope));
+                break;
+            case "nobr" when open.Of("nobr") is var line && line >= 0 && line > Marker():
+                EndFormatting(line);
+                break;
             case "table" when open.Of("table") is var table && table >= 0 && table > open.Of(Traits.Cell) && table >= open.Of(Traits.TableScope):
                 PopTo(table);
+                break;
+            case "a" when unfinished.Count > 0 && unfinished.Exists(u => u.Element.Name == "a"):
+                Finish("a");
                 break;
             case "a" when open.Of("a") is var link && link >= 0 && link > Marker():
                 EndFormatting(link);
@@ -116,18 +133,23 @@ internal sealed partial class HtmlFilter
         }
 
         var name = element.Name;
+        while (name is "p" or "br" && open.Top is { IsForeign: true } inner && !OpenElements.IsIntegration(inner.Element))
+        {
+            Pop();
+        }
+
         var at = name is "body" or "html" ? -1 : Ended(element);
-        var isLingering = lingering == name;
         if (at < 0)
         {
             Put(tag);
-            lingering = isLingering ? null : lingering;
+            Finish(name);
             return;
         }
 
-        if (element.Is(Traits.Formatting) && open.Of(Traits.Special) > at)
+        if ((element.Is(Traits.Formatting) && open.Of(Traits.Special) > at) || (name == "form" && at < open.Count - 1 && !open[at].IsForeign))
         {
-            Put(tag);
+            // What is open inside stays open. Where that is left out, the end is not: it belongs to what is around.
+            PutPast(at, tag);
             open.End(at);
             return;
         }
@@ -135,7 +157,57 @@ internal sealed partial class HtmlFilter
         PopTo(at + 1);
         End(open[at], tag);
         Pop(isOwn: true);
-        lingering = isLingering ? null : lingering;
+    }
+
+    private void PutPast(int at, ReadOnlySpan<byte> tag)
+    {
+        if (mutedAt > at)
+        {
+            Held.Put(tag);
+            return;
+        }
+
+        Put(tag);
+    }
+
+    /// <summary>An element that formats text ends, though not by its own end tag: what follows stands in it again.</summary>
+    private void Unfinish(Open one)
+    {
+        var inside = Marker();
+        if (unfinished.Count(u => u.Element == one.Element && u.IsDropped == one.IsDropped && u.In == inside) < MostAlike)
+        {
+            unfinished.Add((one.Element, one.IsDropped, one.Number, inside));
+        }
+    }
+
+    /// <summary>Begins again what others ended (HTML §13.2.4.3, “reconstruct”). No tag is written: browsers do the same with what stays.</summary>
+    private void Resume()
+    {
+        if (unfinished.Count == 0 || open.Top is { IsForeign: true } || Marker() is var inside && !unfinished.Exists(u => u.In == inside))
+        {
+            return;
+        }
+
+        foreach (var (element, isDropped, number, _) in unfinished.Where(u => u.In == inside).OrderBy(u => u.Number).ToList())
+        {
+            var one = open.Push(element, false);
+            (one.IsDropped, one.Number) = (isDropped, number);
+            if (isDropped)
+            {
+                Mute(open.Count - 1);
+            }
+        }
+
+        unfinished.RemoveAll(u => u.In == inside);
+    }
+
+    private void Finish(string name)
+    {
+        var inside = Marker();
+        if (unfinished.FindLastIndex(u => u.Element.Name == name && u.In == inside) is >= 0 and var at)
+        {
+            unfinished.RemoveAt(at);
+        }
     }
 
     /// <summary>Where the element stands that an end tag ends, or -1.</summary>

@@ -11,17 +11,6 @@ public enum Fate
     Mark,
 }
 
-/// <summary>What becomes of the words of a hidden link that stands in running text.</summary>
-public enum HiddenWords
-{
-    /// <summary>They stay, as plain words.</summary>
-    Kept,
-    /// <summary>They stay, and a mark behind them says that it is closed.</summary>
-    Marked,
-    /// <summary>They go; an ellipsis stands in their place, so that no sentence breaks off.</summary>
-    LeftOut,
-}
-
 /// <summary>Decides what becomes of what a page holds, for one visitor.</summary>
 public interface IMarkupDecider
 {
@@ -49,8 +38,11 @@ public interface IMarkupDecider
     /// <summary>What is written before the end of a link that is marked, in the page's encoding.</summary>
     ReadOnlySpan<byte> Mark { get; }
 
-    /// <summary>What becomes of the words of a hidden link in running text.</summary>
-    HiddenWords HiddenWords { get; }
+    /// <summary>Whether the words of a hidden link in running text stay, as plain words; else an ellipsis stands in their place.</summary>
+    bool KeepsHiddenWords { get; }
+
+    /// <summary>What is written behind words that stay so, in the page's encoding; empty for nothing.</summary>
+    ReadOnlySpan<byte> HiddenMark { get; }
 
     /// <summary>Told of a tag or entry that is too large to be judged, and is left out.</summary>
     void TooLarge();

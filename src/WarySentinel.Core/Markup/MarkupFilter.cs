@@ -16,7 +16,11 @@ public abstract class MarkupFilter
     /// <summary>A tag that is longer cannot be judged, and goes. Pictures stand in tags.</summary>
     private const int LongestTag = 1 << 23;
 
-    private readonly ArrayBufferWriter<byte> carry = new(4096);
+    /// <summary>So much of a piece of markup says what it is.</summary>
+    private const int ShortestTag = 10;
+
+    private ArrayBufferWriter<byte> carry = new(4096);
+    private ArrayBufferWriter<byte> spare = new(4096);
     private bool isClosed;
 
     private protected MarkupFilter(IMarkupDecider decider, Encoding encoding) => (Decider, Encoding) = (decider, encoding);
@@ -40,16 +44,20 @@ public abstract class MarkupFilter
     /// <param name="output">Where the filtered bytes go.</param>
     public void Write(ReadOnlySpan<byte> piece, bool last, IBufferWriter<byte> output)
     {
-        if (carry.WrittenCount > 0)
+        if (carry.WrittenCount == 0)
         {
-            carry.Write(piece);
-            var joined = carry.WrittenSpan.ToArray();
-            carry.ResetWrittenCount();
-            Run(joined, last);
+            Run(piece, last);
         }
         else
         {
-            Run(piece, last);
+            carry.Write(piece);
+            // A tag that goes on for long is looked at again only where it may end.
+            if (last || carry.WrittenCount > LongestTag || carry.WrittenSpan[0] != '<' || piece.Contains((byte)'>') || carry.WrittenCount < ShortestTag)
+            {
+                (carry, spare) = (spare, carry);
+                carry.ResetWrittenCount();
+                Run(spare.WrittenSpan, last);
+            }
         }
 
         if (last)
@@ -57,7 +65,7 @@ public abstract class MarkupFilter
             End();
         }
 
-        Held.LetGo(last ? Held.End : Settled(), output);
+        Held.LetGo(last ? Held.End : Settled(), last, output);
     }
 
     private void Run(ReadOnlySpan<byte> data, bool last)

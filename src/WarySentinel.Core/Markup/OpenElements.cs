@@ -25,6 +25,9 @@ internal sealed class Open
     /// <summary>Whether a link bears a mark at its end.</summary>
     public bool IsMarked;
 
+    /// <summary>The order in which elements began that format text.</summary>
+    public int Number;
+
     /// <summary>Whether it was dropped by a mark of its own.</summary>
     public bool IsDropped;
 
@@ -92,10 +95,10 @@ internal sealed class OpenElements
         }
     }
 
-    public Open Push(Element element, bool isEntry)
+    public Open Push(Element element, bool isEntry, bool isForeign = false)
     {
         var open = (spare.TryPop(out var used) ? used : new Open()).Again(element);
-        (open.IsEntry, var at) = (isEntry, stack.Count);
+        (open.IsEntry, open.IsForeign, var at) = (isEntry, isForeign, stack.Count);
         (byName.TryGetValue(element.Name, out var places) ? places : byName[element.Name] = []).Add(at);
         for (var sorts = (uint)SortsOf(open); sorts != 0; sorts &= sorts - 1)
         {
@@ -128,8 +131,13 @@ internal sealed class OpenElements
         Drop(byName[stack[at].Element.Name], at);
     }
 
-    private static int SortsOf(Open open) =>
-        ((int)open.Element.Traits & ((1 << Sorts) - 1) & ~(int)Traits.Entry) | (open.IsEntry ? (int)Traits.Entry : 0);
+    /// <summary>Where HTML stands in SVG or MathML again (HTML §13.2.6.5, “integration point”).</summary>
+    public static bool IsIntegration(Element element) =>
+        element.Name is "foreignobject" or "desc" or "title" or "annotation-xml" or "mi" or "mo" or "mn" or "ms" or "mtext";
+
+    private static int SortsOf(Open open) => open.IsForeign
+        ? IsIntegration(open.Element) ? (int)(Traits.Scope | Traits.ButtonScope | Traits.ListScope | Traits.Special | Traits.EntryBarrier) : 0
+        : ((int)open.Element.Traits & ((1 << Sorts) - 1) & ~(int)Traits.Entry) | (open.IsEntry ? (int)Traits.Entry : 0);
 
     private static int Last(List<int> places) => places.Count == 0 ? -1 : places[^1];
 

@@ -28,7 +28,9 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     public ReadOnlySpan<byte> AfterBody =>
         passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
 
-    public HiddenWords HiddenWords => passage.Policy.Settings.HiddenWords;
+    public bool KeepsHiddenWords => passage.Policy.Settings.HiddenWords != HiddenWords.LeftOut;
+
+    public ReadOnlySpan<byte> HiddenMark => passage.Policy.Settings.HiddenWords == HiddenWords.Marked ? Mark : default;
 
     public void TooLarge() => tooLarge?.Invoke();
 

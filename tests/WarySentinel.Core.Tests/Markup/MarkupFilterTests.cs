@@ -63,7 +63,7 @@ public sealed class MarkupFilterTests
     [InlineData("<script><!-- <script> </script> <a href=/hidden> --></script>x", "<script><!-- <script> </script> <a href=/hidden> --></script>x")]
     [InlineData("<p><div data-wary-for=members>secret</p>secret</div>x", "<p>x")]
     [InlineData("<p data-wary-for=members>secret<div>x</div>", "<div>x</div>")]
-    [InlineData("<p><b data-wary-for=members>secret</p><p>secret</b>x", "<p>x")]
+    [InlineData("<p><b data-wary-for=members>secret</p><p>secret</b>x", "<p></p><p>x")]
     [InlineData("<noscript><a title='</noscript><a href=/hidden>secret</a>'></noscript>x", "<noscript><a title='</noscript>'></noscript>x")]
     [InlineData("x<a href=/hidden", "x")]
     [InlineData("<li><a href=/hidden>secret", "")]
@@ -157,9 +157,29 @@ public sealed class MarkupFilterTests
     [Fact]
     public void Other_scripts_stay_as_they_are() => Filter("<script>go('/hidden')</script>").ShouldBe("<script>go('/hidden')</script>");
 
-    private static string Filter(string page, bool xml = false, byte[]? cuts = null)
+    [Theory]
+    [InlineData("<p>As we saw in <a href=/hidden>chapter <i>two</i></a>.</p>", "<p>As we saw in chapter <i>two</i>[closed].</p>", "<p>As we saw in ….</p>")]
+    [InlineData("<p>As we saw in <a href=/hidden>chapter two", "<p>As we saw in chapter two[closed]", "<p>As we saw in …")]
+    [InlineData("<p>a | <a href=/hidden>secret</a></p>", "<p>a</p>", "<p>a</p>")]
+    public void The_owner_says_what_becomes_of_words_in_running_text(string page, string marked, string leftOut)
     {
-        var filter = MarkupFilter.Of(new Decider(), xml);
+        Filter(page, decider: new Decider { MarksHiddenWords = true }).ShouldBe(marked);
+        Filter(page, decider: new Decider { KeepsHiddenWords = false }).ShouldBe(leftOut);
+    }
+
+    [Fact]
+    public void What_is_too_large_to_be_judged_is_left_out_and_told()
+    {
+        var decider = new Decider();
+        Filter("x<a href=/open title='" + new string('y', 9 << 20) + "'>z", decider: decider, cuts: [255]).ShouldBe("x");
+        Filter("<ul><li><a href=/hidden>s</a>" + new string(' ', 2 << 20) + "secret</li><li>x</li></ul>", decider: decider).ShouldBe("<ul><li>x</li></ul>");
+        decider.Large.ShouldBe(2);
+        Filter("<ul><li><a href=/open>s</a>" + new string(' ', 2 << 20) + "<a href=/hidden>secret</a></li></ul>").ShouldNotContain("secret");
+    }
+
+    private static string Filter(string page, bool xml = false, byte[]? cuts = null, Decider? decider = null)
+    {
+        var filter = MarkupFilter.Of(decider ?? new Decider(), xml);
         var output = new ArrayBufferWriter<byte>();
         var bytes = Encoding.UTF8.GetBytes(page);
         var at = 0;
@@ -174,7 +194,7 @@ public sealed class MarkupFilterTests
         return Encoding.UTF8.GetString(output.WrittenSpan);
     }
 
-    private sealed class Decider : IMarkupDecider
+    internal sealed class Decider : IMarkupDecider
     {
         public bool May(string item, string act) => act == (item == "product:open" ? "price" : "not price");
 
@@ -185,7 +205,11 @@ public sealed class MarkupFilterTests
 
         public ReadOnlySpan<byte> AfterBody => default;
 
-        public HiddenWords HiddenWords { get; init; }
+        public bool KeepsHiddenWords { get; init; } = true;
+
+        public bool MarksHiddenWords { get; init; }
+
+        public ReadOnlySpan<byte> HiddenMark => MarksHiddenWords ? "[closed]"u8 : default;
 
         public int Large { get; private set; }
 
@@ -207,7 +231,7 @@ public sealed class MarkupFilterTests
         private static readonly string[] Pieces =
         [
             "<ul>", "</ul>", "<li>", "</li>", "<a href=/hidden>", "<a href='/open'>", "<a href=\"/marked\">", "</a>", "text ", "<p>", "</p>",
-                "<div data-wary-item=product:secret>", "</div>", "<div>", "<table>", "<tr>",
+            "<div data-wary-item=product:secret>", "</div>", "<div>", "<table>", "<tr>",
             "<td>", "</table>", "<!-- x -->", "<br>", "<b", " <", "<script>a<b</script>", "<dl>", "<dt>", "<dd>", "</dl>", "<nav>", "</nav>", "é",
             "<span title='a>b'>", "</span>", "<img src=x/>",
         ];

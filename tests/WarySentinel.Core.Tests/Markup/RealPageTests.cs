@@ -88,7 +88,9 @@ public sealed class RealPageTests
     /// <summary>Hides addresses, and nothing else.</summary>
     private sealed class Hiding(Func<string, bool> isHidden) : IMarkupDecider
     {
-        public HiddenWords HiddenWords => HiddenWords.Kept;
+        public bool KeepsHiddenWords => true;
+
+        public ReadOnlySpan<byte> HiddenMark => default;
 
         public ReadOnlySpan<byte> Mark => default;
 
