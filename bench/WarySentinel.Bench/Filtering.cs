@@ -36,7 +36,7 @@ internal static class Filtering
         for (var run = 0; run < 400; run++)
         {
             output.ResetWrittenCount();
-            var filter = MarkupFilter.Of(new EveryTenth(), false);
+            var filter = MarkupFilter.OfHtml(new EveryTenth());
             var began = Stopwatch.GetTimestamp();
             for (var at = 0; at < page.Length; at += 16 * 1024)
             {

@@ -18,7 +18,7 @@ internal sealed partial class HtmlFilter
         var endsForeign = before is { IsForeign: true } && !ReferenceEquals(before, open.Top);
         // A form in a form is none.
         var isNone = element.Name == "form" && !isForeign && open.Of("form") > open.Of("template");
-        if (!isForeign && !isNone)
+        if (!isForeign && !isNone && !isXml)
         {
             ImplyEnds(element);
         }
@@ -45,7 +45,7 @@ internal sealed partial class HtmlFilter
             return;
         }
 
-        if (isForeign ? marks.SelfClosing : element.Is(Traits.Void))
+        if (isForeign || isXml ? marks.SelfClosing : element.Is(Traits.Void))
         {
             Lone(element, marks, tag);
             return;

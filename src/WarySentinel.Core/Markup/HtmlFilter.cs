@@ -3,7 +3,7 @@ using System.Text;
 namespace WarySentinel.Core.Markup;
 
 /// <summary>Filters HTML: reads what browsers read of it (HTML §13.2.5).</summary>
-internal sealed partial class HtmlFilter(IMarkupDecider decider, Encoding encoding) : MarkupFilter(decider, encoding)
+internal sealed partial class HtmlFilter(IMarkupDecider decider, Encoding encoding, bool isXml) : MarkupFilter(decider, encoding)
 {
     private readonly OpenElements open = new();
     private MarkupScan.ScriptState script;
@@ -33,6 +33,8 @@ internal sealed partial class HtmlFilter(IMarkupDecider decider, Encoding encodi
 
         return used;
     }
+
+    private protected override bool WaitsForTag(ReadOnlySpan<byte> kept) => rawEnd is null && kept[0] == '<';
 
     /// <summary>How much of a text ends in whole signs: its last reference or character may go on in the next piece.</summary>
     private static int WholeSigns(ReadOnlySpan<byte> text)
@@ -128,7 +130,7 @@ internal sealed partial class HtmlFilter(IMarkupDecider decider, Encoding encodi
 
     private int Declaration(ReadOnlySpan<byte> rest)
     {
-        var end = MarkupScan.EndOfDeclaration(rest, open.Top?.IsForeign == true);
+        var end = MarkupScan.EndOfDeclaration(rest, isXml || open.Top?.IsForeign == true);
         if (end > 0 && IsNoScriptEnd(rest[1..end]))
         {
             return One(rest);

@@ -31,12 +31,19 @@ public abstract class MarkupFilter
 
     private protected HeldBytes Held { get; } = new();
 
-    /// <summary>A filter for one page.</summary>
+    /// <summary>A filter for one page of HTML.</summary>
     /// <param name="decider">Says what becomes of what a page holds.</param>
-    /// <param name="xml">Whether it is XML rather than HTML.</param>
     /// <param name="encoding">The encoding of the page, which keeps ASCII in place; UTF-8 where it is not known.</param>
-    public static MarkupFilter Of(IMarkupDecider decider, bool xml, Encoding? encoding = null) =>
-        xml ? new XmlFilter(decider, encoding ?? Encoding.UTF8) : new HtmlFilter(decider, encoding ?? Encoding.UTF8);
+    public static MarkupFilter OfHtml(IMarkupDecider decider, Encoding? encoding = null) => new HtmlFilter(decider, encoding ?? Encoding.UTF8, false);
+
+    /// <summary>A filter for HTML in the syntax of XML.</summary>
+    public static MarkupFilter OfXhtml(IMarkupDecider decider, Encoding? encoding = null) => new HtmlFilter(decider, encoding ?? Encoding.UTF8, true);
+
+    /// <summary>A filter for XML.</summary>
+    public static MarkupFilter OfXml(IMarkupDecider decider, Encoding? encoding = null) => new XmlFilter(decider, encoding ?? Encoding.UTF8);
+
+    /// <summary>A filter for addresses, one on each line.</summary>
+    public static MarkupFilter OfLines(IMarkupDecider decider, Encoding? encoding = null) => new LineFilter(decider, encoding ?? Encoding.UTF8);
 
     /// <summary>Takes a piece of the page and writes what can be let go of.</summary>
     /// <param name="piece">The next bytes.</param>
@@ -52,7 +59,7 @@ public abstract class MarkupFilter
         {
             carry.Write(piece);
             // A tag that goes on for long is looked at again only where it may end.
-            if (last || carry.WrittenCount > LongestTag || carry.WrittenSpan[0] != '<' || piece.Contains((byte)'>') || carry.WrittenCount < ShortestTag)
+            if (last || carry.WrittenCount > LongestTag || !WaitsForTag(carry.WrittenSpan) || piece.Contains((byte)'>') || carry.WrittenCount < ShortestTag)
             {
                 (carry, spare) = (spare, carry);
                 carry.ResetWrittenCount();
@@ -96,6 +103,9 @@ public abstract class MarkupFilter
 
     /// <summary>Takes one piece of markup or text; gives how long it is, 0 when it is not whole yet. The last is taken whatever it is.</summary>
     private protected abstract int Take(ReadOnlySpan<byte> rest, bool last);
+
+    /// <summary>Whether what is kept back can end by nothing but the end of a tag.</summary>
+    private protected virtual bool WaitsForTag(ReadOnlySpan<byte> kept) => kept[0] == '<';
 
     /// <summary>Nothing follows.</summary>
     private protected abstract void End();

@@ -21,6 +21,9 @@ public sealed class GatewayProxy : IDisposable
     private readonly ILogger<GatewayProxy> log;
     private readonly GatewayTransformer transformer;
     private readonly ForwarderRequestConfig patience;
+
+    /// <summary>How long a body or a connection may be silent that has begun: events and talks come when they come.</summary>
+    private static readonly TimeSpan LongestPause = TimeSpan.FromHours(12);
     private readonly HttpMessageInvoker invoker = new(new SocketsHttpHandler
     {
         UseProxy = false,
@@ -42,8 +45,8 @@ public sealed class GatewayProxy : IDisposable
     {
         (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
             (policies, visitors, refusals, forwarder, options, time, log);
-        transformer = new GatewayTransformer(options, sessions, time);
-        patience = new ForwarderRequestConfig { ActivityTimeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds) };
+        transformer = new GatewayTransformer(options, sessions, time, log);
+        patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 
     /// <summary>Serves one request of a visitor.</summary>
@@ -75,14 +78,56 @@ public sealed class GatewayProxy : IDisposable
         }
 
         var filtered = policy.GuardsAnything(now) || identity.Viewpoint is not null;
-        http.Features.Set(new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered));
-        var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer);
+        var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered);
+        http.Features.Set(passage);
+        var (error, isLate) = await SendAsync(http, passage);
+        if (passage.IsWhole && !http.Response.HasStarted)
+        {
+            http.Response.Clear();
+            (error, isLate) = await SendAsync(http, passage);
+        }
+
+        if (passage.HiddenTarget is { } hidden && !http.Response.HasStarted)
+        {
+            http.Response.Clear();
+            await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, hidden, Acts.Open, now), hidden);
+            return;
+        }
+
         if (error != ForwarderError.None && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
         {
-            var status = StatusOf(error, http.Response.StatusCode, http.Features.Get<IForwarderErrorFeature>()?.Exception);
+            var status = isLate ? StatusCodes.Status504GatewayTimeout
+                : StatusOf(error, http.Response.StatusCode, http.Features.Get<IForwarderErrorFeature>()?.Exception);
             log.LogWarning("The origin did not answer {Path}: {Error}", path.Sent, error);
             await refusals.OriginFailedAsync(http, status);
         }
+    }
+
+    /// <summary>Sends a request on. The origin has so long to begin its answer, counted from the last that it was sent; then it may take its time.</summary>
+    private async Task<(ForwarderError Error, bool IsLate)> SendAsync(HttpContext http, ProxiedRequest passage)
+    {
+        using var begins = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted);
+        passage.Begins = begins;
+        var wait = TimeSpan.FromSeconds(options.OriginTimeoutSeconds);
+        begins.CancelAfter(wait);
+        var body = http.Request.Body;
+        http.Request.Body = new WatchedBody(body, () => _ = begins.IsCancellationRequested || passage.HasBegun ? 0 : Again(begins, wait));
+        try
+        {
+            var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer, begins.Token);
+            return (error, error != ForwarderError.None && !passage.HasBegun && begins.IsCancellationRequested && !http.RequestAborted.IsCancellationRequested);
+        }
+        finally
+        {
+            http.Request.Body = body;
+            passage.Begins = null;
+        }
+    }
+
+    private static int Again(CancellationTokenSource begins, TimeSpan wait)
+    {
+        begins.CancelAfter(wait);
+        return 1;
     }
 
     /// <summary>Whose fault it is: the visitor's body was too large (413), too slow (408) or broken (400), or the origin is slow (504) or dead (502).</summary>
@@ -104,4 +149,24 @@ public sealed class GatewayProxy : IDisposable
 }
 
 /// <summary>What the gateway found out about a request, for the way back.</summary>
-public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered);
+public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered)
+{
+    /// <summary>Whether a piece was asked for of what is a page: it is asked for as a whole.</summary>
+    public bool IsWhole { get; set; }
+
+    /// <summary>Ends the wait for the answer to begin.</summary>
+    public CancellationTokenSource? Begins { get; set; }
+
+    /// <summary>Whether the answer has begun.</summary>
+    public bool HasBegun { get; private set; }
+
+    /// <summary>The answer has begun: nobody waits for that any more.</summary>
+    public void Begin()
+    {
+        HasBegun = true;
+        Begins?.CancelAfter(Timeout.InfiniteTimeSpan);
+    }
+
+    /// <summary>Where the origin sends to, where the visitor may not know of it.</summary>
+    public RequestPath? HiddenTarget { get; set; }
+}

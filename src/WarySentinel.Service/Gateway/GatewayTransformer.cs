@@ -1,5 +1,6 @@
 using System.Buffers;
 using System.IO.Compression;
+using System.IO.Pipelines;
 using System.Net.Http.Headers;
 using System.Text;
 using Microsoft.Net.Http.Headers;
@@ -12,12 +13,14 @@ using Yarp.ReverseProxy.Forwarder;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>Changes a request on its way to the origin and the answer on its way back.</summary>
-public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions, TimeProvider time) : HttpTransformer
+public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions, TimeProvider time, ILogger log) : HttpTransformer
 {
     private static readonly string[] Codings = ["gzip", "br", "deflate"];
+    private readonly KnownKinds kinds = new();
+    private readonly AnswerHeaders headers = new(options, time);
     private static readonly HashSet<string> Whole = new(StringComparer.OrdinalIgnoreCase)
     {
-        ".jpg", ".jpeg", ".png", ".gif", ".webp", ".avif", ".svg", ".ico", ".css", ".js", ".mjs", ".woff", ".woff2", ".ttf", ".mp3", ".m4a", ".ogg", ".opus",
+        ".jpg", ".jpeg", ".png", ".gif", ".webp", ".avif", ".ico", ".css", ".js", ".mjs", ".woff", ".woff2", ".ttf", ".mp3", ".m4a", ".ogg", ".opus",
             ".wav", ".mp4", ".webm", ".pdf", ".zip", ".gz", ".epub",
     };
 
@@ -40,9 +43,9 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.RequestIdentity.Visitor, now));
         }
 
-        if (passage.Filtered && !Whole.Contains(Path.GetExtension(passage.Path.Key)))
+        if (passage.Filtered && (passage.IsWhole || !IsFile(passage.Path.Key)))
         {
-            AskForWholePage(sent.AcceptEncoding.ToString(), headers);
+            AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole);
         }
     }
 
@@ -66,15 +69,26 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         SetForwarding(sent, headers, "Forwarded", null);
     }
 
-    /// <summary>A piece of a page, or "unchanged since", cannot be filtered for this visitor; nor can a coding that we do not read.</summary>
-    private static void AskForWholePage(string wanted, HttpRequestHeaders headers)
+    /// <summary>Whether what stands at an address is no page, by its name or by what came from there last.</summary>
+    private bool IsFile(string path) => (Whole.Contains(Path.GetExtension(path)) && !path.EndsWith(".xml.gz", StringComparison.OrdinalIgnoreCase)
+        && !path.EndsWith(".txt.gz", StringComparison.OrdinalIgnoreCase)) || kinds.IsFile(path);
+
+    /// <summary>
+    /// "Unchanged since" cannot be filtered for this visitor; nor can a coding that we do not read. A piece may be one of a file: it is asked for as a whole
+    /// once it turns out to be one of a page.
+    /// </summary>
+    private static void AskForWholePage(string wanted, HttpRequestHeaders headers, bool isPage)
     {
         headers.Remove(HeaderNames.AcceptEncoding);
         headers.TryAddWithoutValidation(
             HeaderNames.AcceptEncoding,
             string.Join(", ", Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
-        headers.Range = null;
-        headers.Remove(HeaderNames.IfRange);
+        if (isPage)
+        {
+            headers.Range = null;
+            headers.Remove(HeaderNames.IfRange);
+        }
+
         headers.Remove(HeaderNames.IfNoneMatch);
         headers.Remove(HeaderNames.IfModifiedSince);
     }
@@ -84,6 +98,11 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         HttpContext httpContext, HttpResponseMessage? proxyResponse, CancellationToken cancellationToken)
     {
         var passage = httpContext.Features.Get<ProxiedRequest>()!;
+        if (proxyResponse is not null)
+        {
+            passage.Begin();
+        }
+
         if (!await base.TransformResponseAsync(httpContext, proxyResponse, cancellationToken) || proxyResponse is null)
         {
             return false;
@@ -91,16 +110,39 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 
         var response = httpContext.Response;
         KeepOriginFromSteering(response.Headers);
-        var kind = passage.Filtered ? MarkupKind.Of(proxyResponse.Content.Headers.ContentType) : MarkupKind.None;
-        if (passage.Guarded || kind != MarkupKind.None)
+        if (response.StatusCode == StatusCodes.Status101SwitchingProtocols)
+        {
+            // From here on it is no page any more.
+            return true;
+        }
+
+        var kind = passage.Filtered ? AnswerKind.Of(proxyResponse.Content, passage.Path.Key) : null;
+        var isRead = kind is { Reading: not Reading.AsItIs };
+        if (isRead && response.StatusCode == StatusCodes.Status206PartialContent && HttpMethods.IsGet(httpContext.Request.Method) && !passage.IsWhole)
+        {
+            // A piece of a page cannot be filtered: it is asked for as a whole.
+            response.Headers.Clear();
+            passage.IsWhole = true;
+            return false;
+        }
+
+        kinds.Note(passage.Path.Key, response.StatusCode, isRead);
+        if (passage.Filtered && headers.Hide(httpContext, passage, response) is { } target)
+        {
+            passage.HiddenTarget = target;
+            response.Headers.Clear();
+            return false;
+        }
+
+        if (passage.Guarded || isRead)
         {
             // A filtered page differs from visitor to visitor; no cache may hand one's page to another.
             GuardedHeaders.Set(response.Headers);
         }
 
-        if (kind == MarkupKind.None || HttpMethods.IsHead(httpContext.Request.Method) || response.StatusCode is 304 or 204)
+        if (!isRead || HttpMethods.IsHead(httpContext.Request.Method) || response.StatusCode is 304 or 204)
         {
-            if (kind != MarkupKind.None)
+            if (isRead)
             {
                 response.Headers.Remove(HeaderNames.ContentLength);
             }
@@ -108,7 +150,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             return true;
         }
 
-        await AnswerFilteredAsync(httpContext, passage, proxyResponse.Content, kind == MarkupKind.Xml, cancellationToken);
+        await AnswerFilteredAsync(httpContext, passage, proxyResponse.Content, kind!, cancellationToken);
         return false;
     }
 
@@ -130,7 +172,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         }
     }
 
-    private async Task AnswerFilteredAsync(HttpContext http, ProxiedRequest passage, HttpContent content, bool xml, CancellationToken stop)
+    private async Task AnswerFilteredAsync(HttpContext http, ProxiedRequest passage, HttpContent content, AnswerKind kind, CancellationToken stop)
     {
         var response = http.Response;
         var body = await DecodedAsync(content, stop);
@@ -149,33 +191,47 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         response.Headers.Remove("Accept-Ranges");
         await using (body)
         {
-            await FilterAsync(http, passage, body, xml, content.Headers.ContentType, stop);
+            await FilterAsync(http, passage, body, kind, stop);
         }
     }
 
-    private async Task FilterAsync(
-        HttpContext http, ProxiedRequest passage, Stream body, bool xml, System.Net.Http.Headers.MediaTypeHeaderValue? type, CancellationToken stop)
+    private async Task FilterAsync(HttpContext http, ProxiedRequest passage, Stream body, AnswerKind kind, CancellationToken stop)
     {
-        var encoding = MarkupKind.EncodingOf(type);
-        var decider = new PageDecider(passage, http.Request, options, passage.RequestIdentity.At ?? time.GetUtcNow(), xml, encoding.IsSingleByteSafe
-            ? encoding.Encoding : Encoding.UTF8);
-        var filter = MarkupFilter.Of(decider, xml, encoding.IsSingleByteSafe ? encoding.Encoding : Encoding.UTF8);
-        var output = http.Response.BodyWriter;
-        if (!encoding.IsSingleByteSafe)
+        GZipStream? packed = null;
+        if (kind.IsZipped)
         {
-            body = Encoding.CreateTranscodingStream(body, encoding.Encoding, new UTF8Encoding(false));
-            http.Response.ContentType = type!.MediaType + "; charset=utf-8";
+            var first = new byte[2];
+            var many = await body.ReadAtLeastAsync(first, 2, false, stop);
+            body = new Rejoined(first[..many], body);
+            // Some origins unpack such files on the way, and say so by a coding.
+            if (first is [0x1F, 0x8B])
+            {
+                (body, packed) = (new GZipStream(body, CompressionMode.Decompress), new GZipStream(http.Response.BodyWriter.AsStream(true), CompressionLevel.Fastest));
+            }
         }
 
+        var output = packed is null ? http.Response.BodyWriter : PipeWriter.Create(packed);
         var buffer = ArrayPool<byte>.Shared.Rent(32 * 1024);
         try
         {
-            int read;
-            while ((read = await body.ReadAsync(buffer, stop)) > 0)
+            var read = await body.ReadAtLeastAsync(buffer.AsMemory(0, 4), 4, false, stop);
+            var encoding = AnswerKind.ByMark(buffer.AsSpan(0, read)) ?? kind.Encoding;
+            if (encoding.CodePage != Encoding.UTF8.CodePage && !(kind with { Encoding = encoding }).IsPlain)
+            {
+                (body, read) = (Encoding.CreateTranscodingStream(new Rejoined(buffer.AsSpan(0, read).ToArray(), body), encoding, new UTF8Encoding(false)), 0);
+                http.Response.ContentType = (http.Response.ContentType ?? "text/html").Split(';')[0] + "; charset=utf-8";
+                encoding = Encoding.UTF8;
+            }
+
+            var now = passage.RequestIdentity.At ?? time.GetUtcNow();
+            var decider = new PageDecider(passage, http.Request, options, now, kind.Reading is Reading.Xml or Reading.Lines, encoding, () => TooLarge(passage));
+            var filter = kind.NewFilter(decider, encoding);
+            do
             {
                 filter.Write(buffer.AsSpan(0, read), false, output);
                 await output.FlushAsync(stop);
             }
+            while ((read = await body.ReadAsync(buffer, stop)) > 0);
 
             filter.Write([], true, output);
             await output.FlushAsync(stop);
@@ -184,7 +240,16 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         {
             ArrayPool<byte>.Shared.Return(buffer);
         }
+
+        if (packed is not null)
+        {
+            await output.CompleteAsync();
+            await packed.DisposeAsync();
+            await http.Response.BodyWriter.FlushAsync(stop);
+        }
     }
+
+    private void TooLarge(ProxiedRequest passage) => log.LogWarning("Something in {Path} is too large to be judged, and is left out", passage.Path.Sent);
 
     private static async Task<Stream?> DecodedAsync(HttpContent content, CancellationToken stop)
     {
@@ -296,41 +361,5 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         }
 
         bool IsOurs(ReadOnlySpan<char> pair) => sessions.IsOurs(pair[..Math.Max(0, pair.IndexOf('='))]);
-    }
-}
-
-/// <summary>Which answers are filtered, and in which encoding they are written.</summary>
-internal enum MarkupKind
-{
-    None,
-    Html,
-    Xml,
-}
-
-internal static class MarkupKinds
-{
-    private static bool Is(string type, string other) => type.Equals(other, StringComparison.OrdinalIgnoreCase);
-
-    extension(MarkupKind)
-    {
-        // A page without a type is sniffed by browsers, and most often taken for HTML.
-        public static MarkupKind Of(System.Net.Http.Headers.MediaTypeHeaderValue? type) => type?.MediaType is not { } media ? MarkupKind.Html
-            : Is(media, "text/html") || Is(media, "application/xhtml+xml") ? MarkupKind.Html
-            : Is(media, "application/xml") || Is(media, "text/xml") || Is(media, "application/rss+xml") || Is(media, "application/atom+xml") ? MarkupKind.Xml
-            : MarkupKind.None;
-
-        public static (Encoding Encoding, bool IsSingleByteSafe) EncodingOf(System.Net.Http.Headers.MediaTypeHeaderValue? type)
-        {
-            var name = type?.CharSet?.Trim('"') ?? "utf-8";
-            try
-            {
-                var encoding = Encoding.GetEncoding(name);
-                return (encoding, encoding.CodePage is not (1200 or 1201 or 12000 or 12001));
-            }
-            catch (ArgumentException)
-            {
-                return (Encoding.UTF8, true);
-            }
-        }
     }
 }

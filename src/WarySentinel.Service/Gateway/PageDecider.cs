@@ -49,6 +49,10 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
         return known[href] = Judge(href);
     }
 
+    /// <summary>Where an address leads on this site that the visitor may not know of; null where it leads elsewhere, or may be known.</summary>
+    public RequestPath? HiddenTargetOf(string address) => OfLink(address) == Fate.Drop && TargetOf(address) is { } target
+        && RequestPath.TryNormalise(target, passage.Policy.Settings.Paths, out var path, out _) ? path : null;
+
     public bool MayList(string item) =>
         isStaff || (ItemId.TryParse(item.Trim(), out var id) && passage.Policy.Allows(passage.RequestIdentity.Visitor, id, Acts.List, now));
 

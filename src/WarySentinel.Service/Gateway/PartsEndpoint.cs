@@ -141,7 +141,7 @@ public sealed class PartsEndpoint(
                 if (await FetchAsync(path, kept, context.RequestAborted) is >= 0 and var length)
                 {
                     var passage = new ProxiedRequest(policy, identity, path, true, true);
-                    var filter = MarkupFilter.Of(new PageDecider(passage, context.Request, options, now, false), false);
+                    var filter = MarkupFilter.OfHtml(new PageDecider(passage, context.Request, options, now, false));
                     var clean = new ArrayBufferWriter<byte>(Math.Max(256, length));
                     filter.Write(kept.AsSpan(0, length), true, clean);
                     return new PartGiven(which, Encoding.UTF8.GetString(clean.WrittenSpan));

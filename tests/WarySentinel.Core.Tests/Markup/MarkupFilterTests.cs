@@ -179,7 +179,7 @@ public sealed class MarkupFilterTests
 
     private static string Filter(string page, bool xml = false, byte[]? cuts = null, Decider? decider = null)
     {
-        var filter = MarkupFilter.Of(decider ?? new Decider(), xml);
+        var filter = xml ? MarkupFilter.OfXml(decider ?? new Decider()) : MarkupFilter.OfHtml(decider ?? new Decider());
         var output = new ArrayBufferWriter<byte>();
         var bytes = Encoding.UTF8.GetBytes(page);
         var at = 0;

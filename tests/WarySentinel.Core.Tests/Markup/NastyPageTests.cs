@@ -92,7 +92,7 @@ public sealed class NastyPageTests
     private static string Filter(string page)
     {
         var output = new ArrayBufferWriter<byte>();
-        MarkupFilter.Of(new MarkupFilterTests.Decider(), false).Write(Encoding.UTF8.GetBytes(page), true, output);
+        MarkupFilter.OfHtml(new MarkupFilterTests.Decider()).Write(Encoding.UTF8.GetBytes(page), true, output);
         return Encoding.UTF8.GetString(output.WrittenSpan);
     }
 }

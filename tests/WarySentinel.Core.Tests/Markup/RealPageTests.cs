@@ -74,7 +74,7 @@ public sealed class RealPageTests
 
     private static string Filter(string page, Func<string, bool> isHidden, int piece)
     {
-        var filter = MarkupFilter.Of(new Hiding(isHidden), false);
+        var filter = MarkupFilter.OfHtml(new Hiding(isHidden));
         var (output, bytes) = (new ArrayBufferWriter<byte>(page.Length), Encoding.UTF8.GetBytes(page));
         for (var at = 0; at < bytes.Length; at += piece)
         {

@@ -34,9 +34,102 @@ internal sealed class Origins : IAsyncDisposable
         });
         app.MapGet("/utf16", () => Results.Bytes(Encoding.Unicode.GetBytes("<p>ü</p>"), "text/html; charset=utf-16"));
         app.MapGet("/slow", async (CancellationToken stop) => await Task.Delay(TimeSpan.FromSeconds(20), stop));
+        MapFormats(app);
+        MapTalks(app);
         await app.StartAsync();
         return new Origins(app, address);
     }
+
+    /// <summary>The forms in which a list of pages travels, each with one page that is hidden.</summary>
+    private static void MapFormats(WebApplication app)
+    {
+        const string hidden = "/shop/dealer-stock";
+        app.MapGet("/rdf", () => Results.Text($"<rdf:RDF><item rdf:about=\"{hidden}\"><title>x</title></item><item rdf:about=\"/shop\"/></rdf:RDF>", "application/rdf+xml"));
+        app.MapGet("/svg", () => Results.Text($"<svg><a xlink:href=\"{hidden}\"><text>Dealer stock</text></a><a href='/shop'/></svg>", "image/svg+xml"));
+        app.MapGet("/opml", () => Results.Text($"<opml><body><outline htmlUrl=\"{hidden}\"/><outline htmlUrl='/shop'/></body></opml>", "text/x-opml"));
+        app.MapGet("/two-types", (HttpResponse response) =>
+        {
+            response.Headers.ContentType = new(["image/png", "text/html"]);
+            return response.WriteAsync($"<a href={hidden}>Dealer stock</a>x");
+        });
+        app.MapGet("/no-type", (HttpResponse response) => response.Body.WriteAsync(Encoding.UTF8.GetBytes($"<a href={hidden}>Dealer stock</a>x")).AsTask());
+        app.MapGet("/odd-type", (HttpResponse response) =>
+        {
+            response.Headers.ContentType = "text/html; charset=nonsense; ;;";
+            return response.WriteAsync($"<a href={hidden}>Dealer stock</a>x");
+        });
+        app.MapGet("/bom", () => Results.Bytes([0xFF, 0xFE, .. Encoding.Unicode.GetBytes($"<a href={hidden}>Dealer stock</a>ü")], "text/html"));
+        app.MapGet("/xhtml", () => Results.Text($"<html><br/><div/><a href='{hidden}'>Dealer stock</a><a href='/shop'>x</a></html>", "application/xhtml+xml"));
+        app.MapGet("/pages.txt", (HttpRequest request) => Results.Text(
+            $"http://{request.Host}/shop\r\nhttp://{request.Host}{hidden}\n\nSome words, {hidden}\n", "text/plain"));
+        app.MapGet("/pages.xml.gz", () => Results.Bytes(Packed($"<urlset><url><loc>{hidden}</loc></url><url><loc>/shop</loc></url></urlset>"), "application/gzip"));
+        app.MapGet("/sends-on", () => Results.Redirect(hidden));
+        app.MapGet("/sends-open", () => Results.Redirect("/shop"));
+        app.MapGet("/headers", (HttpResponse response) =>
+        {
+            response.Headers.Link = new([$"<{hidden}>; rel=preload; title=\"a, b\", </shop>; rel=next", $"<{hidden}>; rel=prev"]);
+            response.Headers["Refresh"] = $"5; url={hidden}";
+            response.Headers.ContentLocation = hidden;
+            return Results.Text("x", "text/html");
+        });
+    }
+
+    public static byte[] Packed(string text)
+    {
+        using var to = new MemoryStream();
+        using (var packed = new System.IO.Compression.GZipStream(to, System.IO.Compression.CompressionLevel.Fastest))
+        {
+            packed.Write(Encoding.UTF8.GetBytes(text));
+        }
+
+        return to.ToArray();
+    }
+
+    /// <summary>What is no page: talks in both directions, events as they come, files in pieces, bodies that pause or break off.</summary>
+    private static void MapTalks(WebApplication app)
+    {
+        app.UseWebSockets();
+        app.Map("/talk", async (HttpContext http, CancellationToken stop) =>
+        {
+            using var socket = await http.WebSockets.AcceptWebSocketAsync();
+            var buffer = new byte[1024];
+            while (await socket.ReceiveAsync(buffer, stop) is { MessageType: not System.Net.WebSockets.WebSocketMessageType.Close } said)
+            {
+                await socket.SendAsync(buffer.AsMemory(0, said.Count), said.MessageType, said.EndOfMessage, stop);
+            }
+
+            await socket.CloseOutputAsync(System.Net.WebSockets.WebSocketCloseStatus.NormalClosure, null, stop);
+        });
+        app.MapGet("/events", async (HttpResponse response, CancellationToken stop) =>
+        {
+            response.ContentType = "text/event-stream";
+            await response.WriteAsync("data: one\n\n", stop);
+            await response.Body.FlushAsync(stop);
+            await Told.Task.WaitAsync(stop);
+            await response.WriteAsync("data: two\n\n", stop);
+        });
+        app.MapGet("/blob", () => Results.Bytes([.. Enumerable.Range(0, 1000).Select(n => (byte)n)], "application/octet-stream", enableRangeProcessing: true,
+            entityTag: new("\"blob\"")));
+        app.MapGet("/pauses", async (HttpResponse response, CancellationToken stop) =>
+        {
+            response.ContentType = "text/html";
+            await response.WriteAsync("<p>one ", stop);
+            await response.Body.FlushAsync(stop);
+            await Task.Delay(TimeSpan.FromSeconds(3), stop);
+            await response.WriteAsync("two", stop);
+        });
+        app.MapGet("/breaks", async (HttpContext http) =>
+        {
+            http.Response.ContentType = "text/html";
+            http.Response.ContentLength = 500;
+            await http.Response.WriteAsync("<p>one ");
+            await http.Response.Body.FlushAsync();
+            http.Abort();
+        });
+    }
+
+    /// <summary>The second event comes when this is done.</summary>
+    public static TaskCompletionSource Told { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
 
     public ValueTask DisposeAsync() => app.DisposeAsync();
 }

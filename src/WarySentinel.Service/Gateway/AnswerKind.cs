@@ -1,0 +1,92 @@
+using System.Text;
+using WarySentinel.Core.Markup;
+
+namespace WarySentinel.Service.Gateway;
+
+/// <summary>How an answer of the origin is read.</summary>
+internal enum Reading
+{
+    /// <summary>It is no list of pages: it passes as it is.</summary>
+    AsItIs,
+    /// <summary>HTML.</summary>
+    Html,
+    /// <summary>HTML in the syntax of XML.</summary>
+    Xhtml,
+    /// <summary>XML, such as a sitemap or feed.</summary>
+    Xml,
+    /// <summary>An address on each line (sitemaps.org, “text file”).</summary>
+    Lines,
+}
+
+/// <summary>What an answer is, as browsers tell it: by its type, by the lack of one, and by its first bytes.</summary>
+/// <param name="Reading">How it is read.</param>
+/// <param name="Encoding">The encoding that it says; UTF-8 where it says none that is known.</param>
+/// <param name="IsZipped">Whether it is a file that holds the list packed (RFC 1952), such as <c>sitemap.xml.gz</c>.</param>
+internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZipped)
+{
+    private static readonly string[] Sniffed = ["", "unknown/unknown", "application/unknown", "*/*"];
+    private static readonly string[] Packed = ["application/gzip", "application/x-gzip", "application/octet-stream", "application/xml", "text/xml", ""];
+
+    /// <summary>Encodings in which bytes of ASCII may stand for other letters; they are written anew.</summary>
+    private static readonly HashSet<int> Shifting = [1200, 1201, 12000, 12001, 50220, 50221, 50222, 50225, 52936, 65000];
+
+    /// <summary>Whether ASCII keeps its place in it, so that it is filtered as it is.</summary>
+    public bool IsPlain => !Shifting.Contains(Encoding.CodePage);
+
+    static AnswerKind() => System.Text.Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
+
+    /// <summary>What an answer is.</summary>
+    /// <param name="content">The answer.</param>
+    /// <param name="path">The path that was asked for.</param>
+    public static AnswerKind Of(HttpContent content, string path)
+    {
+        // Several types, or one that cannot be read, are told apart by no rule that all browsers keep: any of them may count.
+        var written = content.Headers.NonValidated.TryGetValues("Content-Type", out var values) ? values.SelectMany(v => v.Split(',')).ToList() : [""];
+        var types = written.Select(w => w.Split(';')[0].Trim().ToLowerInvariant()).ToList();
+        var charset = written.SelectMany(w => w.Split(';').Skip(1)).Select(p => p.Split('=', 2)).Where(p => p[0].Trim().Equals("charset",
+            StringComparison.OrdinalIgnoreCase)).Select(p => p.ElementAtOrDefault(1)?.Trim(' ', '"', '\'')).FirstOrDefault();
+        var isPacked = path.EndsWith(".gz", StringComparison.OrdinalIgnoreCase) && types.Exists(Packed.Contains);
+        var reading = isPacked ? PackedIn(path) : types.Select(t => Of(t, path)).DefaultIfEmpty(Reading.Html).MaxBy(Rank);
+        return new AnswerKind(reading, Named(charset), isPacked && reading != Reading.AsItIs);
+    }
+
+    private static Reading PackedIn(string path) => path.EndsWith(".xml.gz", StringComparison.OrdinalIgnoreCase) ? Reading.Xml
+        : path.EndsWith(".txt.gz", StringComparison.OrdinalIgnoreCase) ? Reading.Lines : Reading.AsItIs;
+
+    private static Reading Of(string type, string path) => type switch
+    {
+        "text/html" => Reading.Html,
+        "application/xhtml+xml" => Reading.Xhtml,
+        "application/xml" or "text/xml" or "text/x-opml" => Reading.Xml,
+        "text/plain" when path.EndsWith(".txt", StringComparison.OrdinalIgnoreCase) => Reading.Lines,
+        _ when Sniffed.Contains(type) => Reading.Html,
+        _ => type.EndsWith("+xml", StringComparison.Ordinal) ? Reading.Xml : Reading.AsItIs,
+    };
+
+    private static int Rank(Reading reading) => reading switch { Reading.Html => 4, Reading.Xhtml => 3, Reading.Xml => 2, Reading.Lines => 1, _ => 0 };
+
+    private static Encoding Named(string? charset)
+    {
+        try
+        {
+            return string.IsNullOrEmpty(charset) ? Encoding.UTF8 : Encoding.GetEncoding(charset);
+        }
+        catch (ArgumentException)
+        {
+            return Encoding.UTF8;
+        }
+    }
+
+    /// <summary>The encoding that the first bytes say, which counts before any other (Encoding Standard §6); null for none.</summary>
+    public static Encoding? ByMark(ReadOnlySpan<byte> first) => first.StartsWith((byte[])[0xFE, 0xFF]) ? Encoding.BigEndianUnicode
+        : first.StartsWith((byte[])[0xFF, 0xFE]) ? Encoding.Unicode : first.StartsWith((byte[])[0xEF, 0xBB, 0xBF]) ? Encoding.UTF8 : null;
+
+    /// <summary>The filter for it.</summary>
+    public MarkupFilter NewFilter(IMarkupDecider decider, Encoding encoding) => Reading switch
+    {
+        Reading.Xml => MarkupFilter.OfXml(decider, encoding),
+        Reading.Xhtml => MarkupFilter.OfXhtml(decider, encoding),
+        Reading.Lines => MarkupFilter.OfLines(decider, encoding),
+        _ => MarkupFilter.OfHtml(decider, encoding),
+    };
+}

@@ -1,0 +1,119 @@
+using System.IO.Compression;
+using System.Net;
+using System.Net.WebSockets;
+using System.Text;
+using Shouldly;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Service.Tests.Access;
+
+/// <summary>The gateway with what is no plain page: lists of many forms, headers, talks, events, pieces, pauses.</summary>
+public sealed class GatewayFormatTests : IAsyncLifetime
+{
+    private const string Hidden = "dealer-stock";
+    private Origins origin = null!;
+    private RunningSite site = null!;
+
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    public async ValueTask InitializeAsync()
+    {
+        origin = await Origins.EchoAsync();
+        site = await RunningSite.StartAsync(origin.Address, ["--Wary:OriginTimeoutSeconds=2"]);
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await site.DisposeAsync();
+        await origin.DisposeAsync();
+    }
+
+    [Theory]
+    [InlineData("/rdf", "<rdf:RDF><item rdf:about=\"/shop\"/></rdf:RDF>")]
+    [InlineData("/svg", "<svg><a href='/shop'/></svg>")]
+    [InlineData("/opml", "<opml><body><outline htmlUrl='/shop'/></body></opml>")]
+    [InlineData("/two-types", "x")]
+    [InlineData("/no-type", "x")]
+    [InlineData("/odd-type", "x")]
+    [InlineData("/bom", "ü")]
+    [InlineData("/xhtml", "<html><br/><div/><a href='/shop'>x</a></html>")]
+    [InlineData("/pages.txt", "http://localhost/shop\r\n\nSome words, /shop/dealer-stock\n")]
+    public async Task Every_form_of_a_list_loses_what_is_hidden_and_nothing_else(string path, string left)
+    {
+        using var guest = site.NewBrowser();
+        using var answer = await guest.GetAsync(path);
+        var text = Encoding.UTF8.GetString(await answer.Content.ReadAsByteArrayAsync(Stop)).TrimStart('\uFEFF');
+        text.Replace(site.Site, "http://localhost", StringComparison.Ordinal).ShouldBe(left);
+    }
+
+    [Fact]
+    public async Task A_packed_sitemap_is_unpacked_filtered_and_packed_again()
+    {
+        using var guest = site.NewBrowser();
+        await using var packed = new GZipStream(await (await guest.GetAsync("/pages.xml.gz")).Content.ReadAsStreamAsync(Stop), CompressionMode.Decompress);
+        using var text = new StreamReader(packed);
+        (await text.ReadToEndAsync(Stop)).ShouldBe("<urlset><url><loc>/shop</loc></url></urlset>");
+    }
+
+    [Fact]
+    public async Task Headers_name_nothing_hidden_and_nobody_is_sent_to_it()
+    {
+        using var guest = site.NewBrowser();
+        using var answer = await guest.GetAsync("/headers");
+        answer.ToString().ShouldNotContain(Hidden);
+        answer.Content.Headers.ToString().ShouldNotContain(Hidden);
+        answer.Headers.GetValues("Link").ShouldBe(["</shop>; rel=next"]);
+        using var sent = await guest.GetAsync("/sends-on");
+        sent.StatusCode.ShouldBe(await guest.StatusAsync("/shop/dealer-stock"));
+        (sent.Headers.Location?.ToString() ?? "").ShouldNotContain(Hidden);
+        (await guest.GetAsync("/sends-open")).Headers.Location!.ToString().ShouldBe("/shop");
+    }
+
+    [Fact]
+    public async Task A_web_socket_passes_in_both_directions()
+    {
+        using var socket = new ClientWebSocket();
+        await socket.ConnectAsync(new Uri(site.Site.Replace("http", "ws", StringComparison.Ordinal) + "/talk"), Stop);
+        foreach (var text in new[] { "one", new string('x', 900) })
+        {
+            await socket.SendAsync(Encoding.UTF8.GetBytes(text), WebSocketMessageType.Text, true, Stop);
+            var buffer = new byte[1024];
+            var heard = await socket.ReceiveAsync(buffer, Stop);
+            Encoding.UTF8.GetString(buffer, 0, heard.Count).ShouldBe(text);
+        }
+
+        await socket.CloseAsync(WebSocketCloseStatus.NormalClosure, null, Stop);
+    }
+
+    [Fact]
+    public async Task Events_come_when_they_are_sent_and_a_body_may_pause_longer_than_an_answer_may_take_to_begin()
+    {
+        using var http = new HttpClient { BaseAddress = new Uri(site.Site) };
+        await using var events = await http.GetStreamAsync("/events", Stop);
+        using var lines = new StreamReader(events);
+        (await lines.ReadLineAsync(Stop)).ShouldBe("data: one");
+        Origins.Told.TrySetResult();
+        (await lines.ReadLineAsync(Stop)).ShouldBe("");
+        (await lines.ReadLineAsync(Stop)).ShouldBe("data: two");
+        (await http.GetStringAsync("/pauses", Stop)).ShouldBe("<p>one two");
+    }
+
+    [Fact]
+    public async Task A_body_that_breaks_off_does_not_look_whole()
+    {
+        using var http = new HttpClient { BaseAddress = new Uri(site.Site) };
+        await Should.ThrowAsync<HttpRequestException>(http.GetStringAsync("/breaks", Stop));
+    }
+
+    [Fact]
+    public async Task A_file_without_an_ending_is_resumed_and_not_sent_again_where_it_is_the_same()
+    {
+        using var guest = site.NewBrowser();
+        using var range = new HttpRequestMessage(HttpMethod.Get, "/blob") { Headers = { { "Range", "bytes=10-19" } } };
+        using var piece = await guest.SendAsync(range);
+        (piece.StatusCode, piece.Content.Headers.ContentLength, piece.Content.Headers.ContentRange!.From).ShouldBe((HttpStatusCode.PartialContent, 10, 10));
+        using var same = new HttpRequestMessage(HttpMethod.Get, "/blob") { Headers = { { "If-None-Match", "\"blob\"" } } };
+        (await guest.SendAsync(same)).StatusCode.ShouldBe(HttpStatusCode.NotModified);
+    }
+}
