@@ -39,8 +39,8 @@ switch (args)
         });
         return 0;
     default:
-        Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | joins SITE COUNT SECONDS NETWORKS COOKIE | bare-204 LISTEN | "
-            + "bare-proxy LISTEN ORIGIN | origin LISTEN");
+        Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | "
+            + "bare-proxy LISTEN ORIGIN | origin LISTEN | joins SITE COUNT SECONDS NETWORKS COOKIE");
         return 2;
 }
 

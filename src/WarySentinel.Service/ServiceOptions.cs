@@ -23,6 +23,9 @@ public sealed class ServiceOptions
     /// <summary>How long the origin may take to begin its answer, in seconds.</summary>
     public int OriginTimeoutSeconds { get; set; } = 30;
 
+    /// <summary>Whether the origin's own address, in what it sends to and in its cookies, is turned to the site's.</summary>
+    public bool TurnsOriginAddresses { get; set; } = true;
+
     /// <summary>The folder for the database and the key.</summary>
     public string Data { get; set; } = "data";
 

@@ -8032,8 +8032,12 @@ export interface components {
             language?: null | string;
             letters?: null | components["schemas"]["LetterSettings"];
             joining?: null | components["schemas"]["JoinSettings"];
+            hiddenWords?: null | string;
         };
-        /** @description The settings of the site. */
+        /**
+         * @description The settings of the site. `hiddenWords` says what becomes of the words of a link in running text that leads to something hidden: `kept`,
+         *     `marked`, `left-out`.
+         */
         SettingsView: {
             siteName: string;
             staffPasses: boolean;
@@ -8049,6 +8053,8 @@ export interface components {
             joining: components["schemas"]["JoinSettings"];
             /** Format: int32 */
             version: number;
+            /** @default kept */
+            hiddenWords: string;
         };
         /** @description What a console begins with, for anybody who asks. */
         SetUpView: {

@@ -97,12 +97,22 @@ internal static class FormVerbs
         was = call.Get(Kind) is { } kind && kind != (was.Kind ?? "text") ? new FieldDraft { Label = was.Label } : was;
         var draft = was with
         {
-            Key = call.Get(Key), Label = call.Get(Label) ?? was.Label, Kind = call.Get(Kind) ?? was.Kind,
-            Options = options.Count > 0 ? options : was.Options, Help = call.Get(Help) ?? was.Help, Format = call.Get(Format) ?? was.Format,
-            Pattern = call.Get(Pattern) ?? was.Pattern, Message = call.Get(Message) ?? was.Message, Least = call.Get(Least) ?? was.Least,
-            Most = call.Get(Most) ?? was.Most, Country = call.Get(Country) ?? was.Country,
-            Types = call.Get(Types) is { Length: > 0 } types ? types : was.Types, Profile = call.Get(Profile) ?? was.Profile,
-            Shortest = call.Get(Shortest) ?? was.Shortest, Longest = call.Get(Longest) ?? was.Longest, Kilobytes = call.Get(Kilobytes) ?? was.Kilobytes,
+            Key = call.Get(Key),
+            Label = call.Get(Label) ?? was.Label,
+            Kind = call.Get(Kind) ?? was.Kind,
+            Options = options.Count > 0 ? options : was.Options,
+            Help = call.Get(Help) ?? was.Help,
+            Format = call.Get(Format) ?? was.Format,
+            Pattern = call.Get(Pattern) ?? was.Pattern,
+            Message = call.Get(Message) ?? was.Message,
+            Least = call.Get(Least) ?? was.Least,
+            Most = call.Get(Most) ?? was.Most,
+            Country = call.Get(Country) ?? was.Country,
+            Types = call.Get(Types) is { Length: > 0 } types ? types : was.Types,
+            Profile = call.Get(Profile) ?? was.Profile,
+            Shortest = call.Get(Shortest) ?? was.Shortest,
+            Longest = call.Get(Longest) ?? was.Longest,
+            Kilobytes = call.Get(Kilobytes) ?? was.Kilobytes,
         };
         var put = await call.Client.PutFieldAsync(call.Get(Key), draft, call.Stop);
         return call.Out.Say(put, $"The field [bold]{Markup.Escape(call.Get(Key))}[/] asks: {Markup.Escape(put.Field.Label ?? "")}.");

@@ -86,7 +86,9 @@ internal sealed partial class HtmlFilter
         Held.Replace(link.EndFrom, link.EndTo, Decider.HiddenMark.ToArray());
     }
 
-    /// <summary>A hidden link in a menu: it goes with what parts it from the link before, or else from the one behind. Gives where the next may look back to.</summary>
+    /// <summary>
+    /// A hidden link in a menu: it goes with what parts it from the link before, or else from the one behind. Gives where the next may look back to.
+    /// </summary>
     private long LeaveOut(HiddenLink link, long from)
     {
         if (link.IsSettled || link.EndTo < 0)
@@ -96,11 +98,12 @@ internal sealed partial class HtmlFilter
 
         link.IsSettled = true;
         var (before, after) = (Before(Held.Between(from, link.From)), After(Held.Since(link.EndTo)));
-        var (cutFrom, cutTo) = before.IsLine && after.IsLine ? before.Length > 0 ? (link.From - before.Length, link.EndTo) : (link.From, link.EndTo + after.Length)
-            : before is { Length: > 0, IsLine: false } ? (link.From - before.Length, link.EndTo)
-            : (link.From, link.EndTo + (after.IsLine ? 0 : after.Length));
-        Held.Replace(cutFrom, cutTo);
-        return cutTo;
+        // The break of a line parts links only where the link has the line to itself.
+        var isLine = before.IsLine && after.IsLine;
+        var (back, ahead) = (before.IsLine && !isLine ? 0 : before.Length, after.IsLine && !isLine ? 0 : after.Length);
+        var to = link.EndTo + (back > 0 ? 0 : ahead);
+        Held.Replace(link.From - back, to);
+        return to;
     }
 
     /// <summary>What parts a link from the one before it: signs, an element that holds signs alone, or the break of a line.</summary>

@@ -27,7 +27,7 @@ internal sealed partial class HtmlFilter
         {
             Boundary();
         }
-        else if (unfinished.Count > 0 && element.Name is not ("script" or "style" or "title" or "link" or "meta" or "base" or "iframe" or "textarea" or "noembed"))
+        else if (unfinished.Count > 0 && !element.Is(Traits.Raw) && element.Name is not ("link" or "meta" or "base"))
         {
             Resume();
         }

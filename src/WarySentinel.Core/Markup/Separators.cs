@@ -27,7 +27,8 @@ internal static class Separators
     }
 
     /// <summary>
-    /// How many words a text has, at most so many: letters and digits in a row, an apostrophe between them. Characters of scripts that part no words count each.
+    /// How many words a text has, at most so many: letters and digits in a row, an apostrophe between them. Characters of scripts that part no words
+    /// count each.
     /// </summary>
     /// <param name="text">The text, whose last reference and last sign are whole.</param>
     /// <param name="encoding">Its encoding.</param>

@@ -9,6 +9,54 @@ namespace WarySentinel.Service.Gateway;
 /// <summary>Headers of an answer that name addresses: what is hidden goes from them, too.</summary>
 internal sealed class AnswerHeaders(ServiceOptions options, TimeProvider time)
 {
+    /// <summary>
+    /// The site's own address in place of the one that the origin is reached by, which no visitor can; and cookies that the origin gives to its own name are
+    /// for the site's.
+    /// </summary>
+    public void TurnToSite(IHeaderDictionary headers)
+    {
+        if (!options.TurnsOriginAddresses || !Uri.TryCreate(options.Origin, UriKind.Absolute, out var origin))
+        {
+            return;
+        }
+
+        headers.Location = Turned(headers.Location, origin);
+        headers.ContentLocation = Turned(headers.ContentLocation, origin);
+        foreach (var name in (string[])["Refresh", "Link"])
+        {
+            if (headers[name] is { Count: > 0 } written && written.Any(w => w?.Contains(origin.Authority, StringComparison.OrdinalIgnoreCase) == true))
+            {
+                var own = origin.GetLeftPart(UriPartial.Authority);
+                headers[name] = new StringValues([.. written.Select(w => w?.Replace(own + "/", Site + "/", StringComparison.OrdinalIgnoreCase))]);
+            }
+        }
+
+        if (headers.SetCookie.Count > 0 && headers.SetCookie.Any(c => c?.Contains("domain", StringComparison.OrdinalIgnoreCase) == true))
+        {
+            headers.SetCookie = new StringValues([.. headers.SetCookie.Select(c => ForSite(c ?? "", origin.Host))]);
+        }
+    }
+
+    private string Site => options.SiteUrl.TrimEnd('/');
+
+    private StringValues Turned(StringValues written, Uri origin)
+    {
+        var address = written.ToString();
+        var isOwn = Uri.TryCreate(address, UriKind.Absolute, out var to) && to.Scheme is "http" or "https"
+            && to!.Authority.Equals(origin.Authority, StringComparison.OrdinalIgnoreCase);
+        if (!isOwn || written.Count != 1 || address.IndexOf("//", StringComparison.Ordinal) is not (> 0 and var slashes))
+        {
+            return written;
+        }
+
+        var rest = address.IndexOfAny(['/', '?', '#'], slashes + 2);
+        return rest < 0 ? Site + "/" : Site + (address[rest] == '/' ? "" : "/") + address[rest..];
+    }
+
+    /// <summary>A cookie without the name of the origin: it is for whoever sent it, the site (RFC 6265 §5.3).</summary>
+    private static string ForSite(string cookie, string host) => string.Join(';', cookie.Split(';').Where(part => !(part.Split('=', 2) is [var name, var value]
+        && name.Trim().Equals("domain", StringComparison.OrdinalIgnoreCase) && value.Trim().TrimStart('.').Equals(host, StringComparison.OrdinalIgnoreCase))));
+
     /// <summary>Takes hidden addresses out of the headers; gives where the answer sends on to, where the visitor may not know of it.</summary>
     public RequestPath? Hide(HttpContext http, ProxiedRequest passage, HttpResponse response)
     {

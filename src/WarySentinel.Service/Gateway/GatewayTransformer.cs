@@ -3,6 +3,7 @@ using System.IO.Compression;
 using System.IO.Pipelines;
 using System.Net.Http.Headers;
 using System.Text;
+using Microsoft.Extensions.Primitives;
 using Microsoft.Net.Http.Headers;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
@@ -110,6 +111,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 
         var response = httpContext.Response;
         KeepOriginFromSteering(response.Headers);
+        headers.TurnToSite(response.Headers);
         if (response.StatusCode == StatusCodes.Status101SwitchingProtocols)
         {
             // From here on it is no page any more.
@@ -185,19 +187,22 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         }
 
         response.Headers.Remove(HeaderNames.ContentLength);
-        response.Headers.Remove(HeaderNames.ContentEncoding);
+        // The origin was asked for no coding that the visitor does not take: it goes out as it came.
+        var coding = content.Headers.ContentEncoding.LastOrDefault()?.ToLowerInvariant() is { } said and not "identity" ? said : null;
+        response.Headers.ContentEncoding = coding is null ? StringValues.Empty : new StringValues(coding);
         response.Headers.Remove(HeaderNames.ContentMD5);
         response.Headers.Remove("Digest");
         response.Headers.Remove("Accept-Ranges");
         await using (body)
         {
-            await FilterAsync(http, passage, body, kind, stop);
+            await FilterAsync(http, passage, body, kind, coding, stop);
         }
     }
 
-    private async Task FilterAsync(HttpContext http, ProxiedRequest passage, Stream body, AnswerKind kind, CancellationToken stop)
+    private async Task FilterAsync(
+        HttpContext http, ProxiedRequest passage, Stream body, AnswerKind kind, string? coding, CancellationToken stop)
     {
-        GZipStream? packed = null;
+        var packed = Coded(http.Response.BodyWriter.AsStream(true), coding);
         if (kind.IsZipped)
         {
             var first = new byte[2];
@@ -206,7 +211,8 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             // Some origins unpack such files on the way, and say so by a coding.
             if (first is [0x1F, 0x8B])
             {
-                (body, packed) = (new GZipStream(body, CompressionMode.Decompress), new GZipStream(http.Response.BodyWriter.AsStream(true), CompressionLevel.Fastest));
+                body = new GZipStream(body, CompressionMode.Decompress);
+                packed = new GZipStream(packed ?? http.Response.BodyWriter.AsStream(true), CompressionLevel.Fastest);
             }
         }
 
@@ -267,6 +273,15 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         return stream;
     }
 
+    /// <summary>A stream that writes in a coding; null for none.</summary>
+    private static Stream? Coded(Stream to, string? coding) => coding switch
+    {
+        "gzip" or "x-gzip" => new GZipStream(to, CompressionLevel.Fastest),
+        "br" => new BrotliStream(to, CompressionLevel.Fastest),
+        "deflate" => new ZLibStream(to, CompressionLevel.Fastest),
+        _ => null,
+    };
+
     /// <summary>The stream behind a coding; null behind one that we do not read.</summary>
     private static Stream? Decoded(Stream coded, string coding) => coding switch
     {
@@ -305,7 +320,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     {
         if (headers.SetCookie.Any(IsOurs))
         {
-            headers.SetCookie = new Microsoft.Extensions.Primitives.StringValues([.. headers.SetCookie.Where(c => !IsOurs(c))]);
+            headers.SetCookie = new StringValues([.. headers.SetCookie.Where(c => !IsOurs(c))]);
         }
 
         bool IsOurs(string? cookie)
@@ -330,7 +345,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         }
     }
 
-    private void KeepOurCookiesHome(Microsoft.Extensions.Primitives.StringValues cookies, HttpRequestHeaders headers)
+    private void KeepOurCookiesHome(StringValues cookies, HttpRequestHeaders headers)
     {
         if (cookies.Count == 0)
         {

@@ -240,10 +240,16 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             : null;
     }
 
+    /// <summary>
+    /// Whether a program asks rather than somebody who reads: it says so, or the browser says of it that it fetches for a script (Fetch Metadata §2.2; the
+    /// older header is by convention). Whoever asks for HTML by name gets a page.
+    /// </summary>
     private static bool WantsJson(HttpRequest request)
     {
         var accept = request.Headers.Accept.ToString();
-        return accept.Contains("json", StringComparison.OrdinalIgnoreCase) && !accept.Contains("text/html", StringComparison.OrdinalIgnoreCase);
+        return !accept.Contains("text/html", StringComparison.OrdinalIgnoreCase) && (accept.Contains("json", StringComparison.OrdinalIgnoreCase)
+            || request.Headers["Sec-Fetch-Dest"] == "empty"
+            || string.Equals(request.Headers["X-Requested-With"], "XMLHttpRequest", StringComparison.OrdinalIgnoreCase));
     }
 
     private static Task JsonAsync(HttpContext http, Refusal refusal)

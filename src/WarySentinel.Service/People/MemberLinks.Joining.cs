@@ -69,16 +69,12 @@ public sealed partial class MemberLinks
     {
         var (policy, now, id) = (policies.Current, time.GetUtcNow(), Guid.CreateVersion7());
         Secret hash = "";
-        if (Joining.Register(policy, attempt, hash, id, now, rules).Problem is { } wrong)
+        // The work is the same whether somebody has the address or not. To judge a password takes longer than to hash it: of both, so many at once.
+        var hashed = await passwords.TryHashAsync(
+            attempt.Person.Password?.Reveal() ?? "", stop, () => Joining.Register(policy, attempt, hash, id, now, rules).Problem);
+        if (hashed.Problem is { } wrong)
         {
             return wrong;
-        }
-
-        // The work is the same whether somebody has the address or not.
-        var hashed = await passwords.TryHashAsync(attempt.Person.Password!.Reveal(), stop);
-        if (hashed.Problem is { } busy)
-        {
-            return busy;
         }
 
         var done = await people.ChangeAsync<Joined>(

@@ -46,11 +46,14 @@ public sealed class PasswordHashing : IDisposable
     public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(Spelling.OfPassword(password)), stop);
 
     /// <summary>Hashes a password, or says that too many wait.</summary>
-    public async Task<Outcome<Secret>> TryHashAsync(string password, CancellationToken stop)
+    /// <param name="password">The password.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="before">What is looked at first, as slow as a hash: it has its turn with it.</param>
+    public async Task<Outcome<Secret>> TryHashAsync(string password, CancellationToken stop, Func<Problem?>? before = null)
     {
         try
         {
-            return (Secret)await HashAsync(password, stop);
+            return await RunAsync<Outcome<Secret>>(() => before?.Invoke() is { } problem ? problem : (Secret)Make(Spelling.OfPassword(password)), stop);
         }
         catch (BusyException)
         {

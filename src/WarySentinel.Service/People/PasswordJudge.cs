@@ -1,4 +1,6 @@
 using System.Security.Cryptography;
+using System.Text;
+using WarySentinel.Core;
 using WarySentinel.Core.People;
 
 namespace WarySentinel.Service.People;
@@ -17,8 +19,24 @@ public static class PasswordJudge
     // Without letters that are taken for another when they are read aloud or from paper: 31 of them, 4.95 bits each.
     private const string Readable = "abcdefghjkmnpqrstuvwxyz23456789";
 
-    /// <summary>How hard a password is to guess for somebody who knows its owner's words.</summary>
+    private const int MostKnown = 2000;
+    private static readonly byte[] Key = RandomNumberGenerator.GetBytes(32);
+    private static readonly Recent<PasswordStrength> Lately = new(MostKnown);
+
+    /// <summary>How hard a password is to guess for somebody who knows its owner's words. What was judged lately is known still, by a digest alone.</summary>
     public static PasswordStrength StrengthOf(string password, IReadOnlyList<string> own)
+    {
+        var name = Convert.ToHexString(HMACSHA256.HashData(Key, Encoding.UTF8.GetBytes(string.Join('\0', [password, .. own]))));
+        if (!Lately.TryGet(name, out var known))
+        {
+            known = Judge(password, own);
+            Lately.Keep(name, known);
+        }
+
+        return known;
+    }
+
+    private static PasswordStrength Judge(string password, IReadOnlyList<string> own)
     {
         var head = password.Length > Judged ? password[..Judged] : password;
         var found = Zxcvbn.Zxcvbn.MatchPassword(head, own);

@@ -19,7 +19,8 @@ public sealed class MarkupFilterTests
     [InlineData("<nav><ul><li><a href=/hidden>secret</a></li></ul></nav>", "<nav></nav>")]
     [InlineData("<ul><li><b>secret name</b><p><a href=/hidden>view</a></p></li><li>x</li></ul>", "<ul><li>x</li></ul>")]
     [InlineData("<ul><li><a href=/open>o</a><ul><li><a href=/hidden>secret</a></li></ul></li></ul>", "<ul><li><a href=/open>o</a></li></ul>")]
-    [InlineData("<ul><li><a href=/hidden>secret</a><ul><li><a href=/open>o</a></li></ul></li><li>y</li></ul>", "<ul><li><ul><li><a href=/open>o</a></li></ul></li><li>y</li></ul>")]
+    [InlineData("<ul><li><a href=/hidden>secret</a><ul><li><a href=/open>o</a></li></ul></li><li>y</li></ul>",
+        "<ul><li><ul><li><a href=/open>o</a></li></ul></li><li>y</li></ul>")]
     [InlineData("<table><tr><td><a href=/hidden>secret</a><td>1<tr><td>b</table>", "<table><tr><td>b</table>")]
     [InlineData("<!-- <a href=/hidden> --><p>x", "<!-- <a href=/hidden> --><p>x")]
     [InlineData("<script>'<a href=/hidden>'</script>x", "<script>'<a href=/hidden>'</script>x")]

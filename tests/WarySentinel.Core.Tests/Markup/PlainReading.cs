@@ -93,8 +93,8 @@ internal sealed class PlainReading
     {
         var text = href.Trim();
         var colon = text.IndexOf(':', StringComparison.Ordinal);
-        return text.Length > 0 && text[0] != '#' && !(colon > 0 && char.IsAsciiLetter(text[0]) && text[..colon].All(c => char.IsAsciiLetterOrDigit(c) || "+.-".Contains(c))
-            && !text.StartsWith("http", StringComparison.OrdinalIgnoreCase));
+        var hasScheme = colon > 0 && char.IsAsciiLetter(text[0]) && text[..colon].All(c => char.IsAsciiLetterOrDigit(c) || "+.-".Contains(c));
+        return text.Length > 0 && text[0] != '#' && (!hasScheme || text.StartsWith("http", StringComparison.OrdinalIgnoreCase));
     }
 
     private static bool IsEntry(INode node) => node is IElement { LocalName: "li" or "tr" or "option" or "dd" };
@@ -242,9 +242,9 @@ internal sealed class PlainReading
         {
             End(node, (IElement)node, groups.TryGetValue(node, out var own) ? Key(own) : null);
         }
-        else if (node is IElement { LocalName: var name } list && Lists.Contains(name) && entries.TryGetValue(node, out var held) && held is { Gone: > 0, Kept: 0 })
+        else if (node is IElement { LocalName: var name } && Lists.Contains(name) && entries.GetValueOrDefault(node) is { Gone: > 0, Kept: 0 })
         {
-            gone.Add(list);
+            gone.Add(node);
             if (Around(node, true).FirstOrDefault() is { } around && Of(around) is { Words: 0, HasOpen: false } bare)
             {
                 bare.HasHidden = true;
@@ -316,7 +316,8 @@ internal sealed class PlainReading
         {
             foreach (var (link, at, text) in one.Parts)
             {
-                var isLeft = !IsGone(at) && (link is null || (one.Words >= 3 && !((IElement)link).QuerySelectorAll("*").Any(e => Blocks.Contains(e.LocalName))));
+                var isCard = link is IElement { } around && around.QuerySelectorAll("*").Any(e => Blocks.Contains(e.LocalName));
+                var isLeft = !IsGone(at) && (link is null || (one.Words >= 3 && !isCard));
                 left.Append(isLeft ? text : "");
             }
 

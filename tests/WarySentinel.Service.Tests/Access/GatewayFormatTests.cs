@@ -71,6 +71,52 @@ public sealed class GatewayFormatTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task The_address_that_the_origin_is_reached_by_is_the_sites_to_visitors()
+    {
+        using var guest = site.NewBrowser();
+        using var answer = await guest.GetAsync("/own");
+        answer.Headers.Location!.ToString().ShouldBe(site.Site + "/shop?x=1#y");
+        answer.Headers.GetValues("Link").ShouldBe([$"<{site.Site}/shop>; rel=next"]);
+        answer.Headers.GetValues("Set-Cookie").ShouldBe(["a=1; Path=/", "b=2; domain=other.example", "c=domain"]);
+    }
+
+    [Theory]
+    [InlineData("gzip")]
+    [InlineData("br")]
+    [InlineData("deflate")]
+    public async Task A_filtered_page_goes_out_in_the_coding_that_it_came_in(string coding)
+    {
+        using var guest = site.NewBrowser();
+        using var request = new HttpRequestMessage(HttpMethod.Get, "/squeezed/" + coding) { Headers = { { "Accept-Encoding", "gzip, br, deflate" } } };
+        using var answer = await guest.SendAsync(request);
+        answer.Content.Headers.ContentEncoding.ShouldBe([coding]);
+        await using var coded = await answer.Content.ReadAsStreamAsync(Stop);
+        await using Stream plain = coding switch
+        {
+            "br" => new BrotliStream(coded, CompressionMode.Decompress),
+            "deflate" => new ZLibStream(coded, CompressionMode.Decompress),
+            _ => new GZipStream(coded, CompressionMode.Decompress),
+        };
+        using var text = new StreamReader(plain);
+        (await text.ReadToEndAsync(Stop)).ShouldBe("<ul><li>x</li></ul>");
+    }
+
+    [Theory]
+    [InlineData("Accept", "*/*", "Sec-Fetch-Dest", "empty", true)]
+    [InlineData("Accept", "*/*", "X-Requested-With", "XMLHttpRequest", true)]
+    [InlineData("Accept", "application/json, text/plain, */*", "X-Other", "1", true)]
+    [InlineData("Accept", "*/*", "Sec-Fetch-Dest", "document", false)]
+    [InlineData("Accept", "text/html", "Sec-Fetch-Dest", "empty", false)]
+    public async Task A_program_gets_a_problem_and_a_reader_a_page(string first, string says, string second, string more, bool isProblem)
+    {
+        using var guest = site.NewBrowser();
+        using var request = new HttpRequestMessage(HttpMethod.Get, "/shop/dealer-stock") { Headers = { { first, says }, { second, more } } };
+        using var answer = await guest.SendAsync(request);
+        answer.StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        answer.Content.Headers.ContentType!.MediaType.ShouldBe(isProblem ? "application/problem+json" : "text/html");
+    }
+
+    [Fact]
     public async Task A_web_socket_passes_in_both_directions()
     {
         using var socket = new ClientWebSocket();

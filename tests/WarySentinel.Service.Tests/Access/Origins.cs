@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Text;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
@@ -44,7 +45,8 @@ internal sealed class Origins : IAsyncDisposable
     private static void MapFormats(WebApplication app)
     {
         const string hidden = "/shop/dealer-stock";
-        app.MapGet("/rdf", () => Results.Text($"<rdf:RDF><item rdf:about=\"{hidden}\"><title>x</title></item><item rdf:about=\"/shop\"/></rdf:RDF>", "application/rdf+xml"));
+        app.MapGet("/rdf", () => Results.Text(
+            $"<rdf:RDF><item rdf:about=\"{hidden}\"><title>x</title></item><item rdf:about=\"/shop\"/></rdf:RDF>", "application/rdf+xml"));
         app.MapGet("/svg", () => Results.Text($"<svg><a xlink:href=\"{hidden}\"><text>Dealer stock</text></a><a href='/shop'/></svg>", "image/svg+xml"));
         app.MapGet("/opml", () => Results.Text($"<opml><body><outline htmlUrl=\"{hidden}\"/><outline htmlUrl='/shop'/></body></opml>", "text/x-opml"));
         app.MapGet("/two-types", (HttpResponse response) =>
@@ -62,8 +64,24 @@ internal sealed class Origins : IAsyncDisposable
         app.MapGet("/xhtml", () => Results.Text($"<html><br/><div/><a href='{hidden}'>Dealer stock</a><a href='/shop'>x</a></html>", "application/xhtml+xml"));
         app.MapGet("/pages.txt", (HttpRequest request) => Results.Text(
             $"http://{request.Host}/shop\r\nhttp://{request.Host}{hidden}\n\nSome words, {hidden}\n", "text/plain"));
-        app.MapGet("/pages.xml.gz", () => Results.Bytes(Packed($"<urlset><url><loc>{hidden}</loc></url><url><loc>/shop</loc></url></urlset>"), "application/gzip"));
+        app.MapGet("/pages.xml.gz", () => Results.Bytes(
+            Packed($"<urlset><url><loc>{hidden}</loc></url><url><loc>/shop</loc></url></urlset>"), "application/gzip"));
         app.MapGet("/sends-on", () => Results.Redirect(hidden));
+        app.MapGet("/own", (HttpRequest request, HttpResponse response) =>
+        {
+            // What it is reached by, as an origin writes that knows no other name of itself.
+            var own = "http://127.0.0.1:" + request.HttpContext.Connection.LocalPort;
+            response.Headers.Location = own + "/shop?x=1#y";
+            response.Headers.Link = $"<{own}/shop>; rel=next";
+            response.Headers.SetCookie = new(["a=1; Domain=127.0.0.1; Path=/", "b=2; domain=other.example", "c=domain"]);
+            response.StatusCode = 302;
+        });
+        app.MapGet("/squeezed/{coding}", (string coding, HttpResponse response) =>
+        {
+            response.Headers.ContentEncoding = coding;
+            response.Headers.ETag = "\"one\"";
+            return Results.Bytes(Squeezed(coding, $"<ul><li><a href={hidden}>Dealer stock</a></li><li>x</li></ul>"), "text/html");
+        });
         app.MapGet("/sends-open", () => Results.Redirect("/shop"));
         app.MapGet("/headers", (HttpResponse response) =>
         {
@@ -74,10 +92,17 @@ internal sealed class Origins : IAsyncDisposable
         });
     }
 
-    public static byte[] Packed(string text)
+    private static byte[] Packed(string text) => Squeezed("gzip", text);
+
+    private static byte[] Squeezed(string coding, string text)
     {
         using var to = new MemoryStream();
-        using (var packed = new System.IO.Compression.GZipStream(to, System.IO.Compression.CompressionLevel.Fastest))
+        using (Stream packed = coding switch
+        {
+            "br" => new BrotliStream(to, CompressionLevel.Fastest),
+            "deflate" => new ZLibStream(to, CompressionLevel.Fastest),
+            _ => new GZipStream(to, CompressionLevel.Fastest),
+        })
         {
             packed.Write(Encoding.UTF8.GetBytes(text));
         }

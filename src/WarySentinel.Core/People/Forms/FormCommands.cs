@@ -142,7 +142,8 @@ public static class FormCommands
         Policy policy, (string What, string Of) name, IReadOnlyList<Change> puts, (IEnumerable<string> Before, IEnumerable<string> After) keys)
     {
         var edit = new Edit(name.What, name.Of, puts, string.Join(", ", keys.Before), string.Join(", ", keys.After));
-        return policy.TryAfter(edit).Match<Outcome<Edit<FormBook>>>(after => new Edit<FormBook>(new CompiledEdit(edit, after), FormBook.Of(after)), problem => problem);
+        return policy.TryAfter(edit).Match<Outcome<Edit<FormBook>>>(
+            after => new Edit<FormBook>(new CompiledEdit(edit, after), FormBook.Of(after)), problem => problem);
     }
 
     /// <summary>A form that cannot be read any more after an edit, and why; null where there is none.</summary>
