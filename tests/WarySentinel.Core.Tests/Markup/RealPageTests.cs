@@ -20,7 +20,9 @@ public sealed class RealPageTests
     [Fact]
     public void What_is_gone_of_real_pages_is_exactly_what_is_hidden()
     {
-        var pages = RealPages.All;
+        // Two thousand of them, spread over all packages; every one where that is asked for.
+        var step = Environment.GetEnvironmentVariable("WARY_REAL_PAGES") == "all" ? 1 : Math.Max(1, RealPages.All.Count / LeastPages);
+        var pages = RealPages.All.Where((_, at) => at % step == 0).ToList();
         pages.Count.ShouldBeGreaterThanOrEqualTo(LeastPages);
         var (wrong, read) = (new ConcurrentBag<string>(), 0);
         Parallel.ForEach(pages, new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount }, path =>
