@@ -24,20 +24,14 @@ public static class Countries
     /// <summary>What a country is called in a language, and its code where the machine does not know.</summary>
     public static string NameOf(string code, CultureInfo language)
     {
-        var before = CultureInfo.CurrentUICulture;
         try
         {
-            // The framework names countries in the language of whoever runs.
-            CultureInfo.CurrentUICulture = language;
-            return new RegionInfo(code).DisplayName;
+            // As people there would call it who spoke that language; the framework's own way names each in the language of the country.
+            return new RegionInfo($"{language.TwoLetterISOLanguageName}-{code}").NativeName;
         }
         catch (ArgumentException)
         {
             return code;
-        }
-        finally
-        {
-            CultureInfo.CurrentUICulture = before;
         }
     }
 }

@@ -169,4 +169,15 @@ public sealed class ChecksTests
             }
         }
     }
+
+    [Theory]
+    [InlineData("en", "BE", "Belgium")]
+    [InlineData("de", "BE", "Belgien")]
+    [InlineData("pt-BR", "EH", "Saara Ocidental")]
+    public void A_country_is_called_as_the_language_of_the_reader_calls_it(string language, string code, string name)
+    {
+        var culture = System.Globalization.CultureInfo.GetCultureInfo(language);
+        Countries.NameOf(code, culture).ShouldBe(name);
+        Countries.All.Where(c => Countries.NameOf(c, culture) == c).ShouldBeEmpty();
+    }
 }
