@@ -293,10 +293,7 @@ internal sealed partial class HtmlFilter
             firstUndecided = Math.Min(firstUndecided, undecided.Count);
         }
 
-        if (unfinished.Count > 0)
-        {
-            unfinished.RemoveAll(u => u.In == at);
-        }
+        Forget(at);
 
         if (!isOwn && one is { HasEnded: false, IsForeign: false } && one.Element.Is(Traits.Formatting) && !isHiddenLink)
         {

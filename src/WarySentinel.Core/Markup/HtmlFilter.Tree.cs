@@ -105,7 +105,7 @@ internal sealed partial class HtmlFilter
             case "table" when open.Of("table") is var table && table >= 0 && table > open.Of(Traits.Cell) && table >= open.Of(Traits.TableScope):
                 PopTo(table);
                 break;
-            case "a" when unfinished.Count > 0 && unfinished.Exists(u => u.Element.Name == "a"):
+            case "a" when unfinished.Count > 0 && TailOf(Marker()).Exists(u => u.Element.Name == "a"):
                 Finish("a");
                 break;
             case "a" when open.Of("a") is var link && link >= 0 && link > Marker():
@@ -174,21 +174,33 @@ internal sealed partial class HtmlFilter
     private void Unfinish(Open one)
     {
         var inside = Marker();
-        if (unfinished.Count(u => u.Element == one.Element && u.IsDropped == one.IsDropped && u.In == inside) < MostAlike)
+        if (TailOf(inside).Count(u => u.Element == one.Element && u.IsDropped == one.IsDropped) < MostAlike)
         {
             unfinished.Add((one.Element, one.IsDropped, one.Number, inside));
         }
     }
 
+    /// <summary>What is unfinished in the innermost of what formatting cannot leave: it stands last, as whatever is deeper has ended.</summary>
+    private List<(Element Element, bool IsDropped, int Number, int In)> TailOf(int inside)
+    {
+        var from = unfinished.Count;
+        while (from > 0 && unfinished[from - 1].In == inside)
+        {
+            from--;
+        }
+
+        return unfinished.GetRange(from, unfinished.Count - from);
+    }
+
     /// <summary>Begins again what others ended (HTML §13.2.4.3, “reconstruct”). No tag is written: browsers do the same with what stays.</summary>
     private void Resume()
     {
-        if (unfinished.Count == 0 || open.Top is { IsForeign: true } || Marker() is var inside && !unfinished.Exists(u => u.In == inside))
+        if (unfinished.Count == 0 || open.Top is { IsForeign: true } || TailOf(Marker()) is not { Count: > 0 } tail)
         {
             return;
         }
 
-        foreach (var (element, isDropped, number, _) in unfinished.Where(u => u.In == inside).OrderBy(u => u.Number).ToList())
+        foreach (var (element, isDropped, number, _) in tail.OrderBy(u => u.Number))
         {
             var one = open.Push(element, false);
             (one.IsDropped, one.Number) = (isDropped, number);
@@ -198,15 +210,24 @@ internal sealed partial class HtmlFilter
             }
         }
 
-        unfinished.RemoveAll(u => u.In == inside);
+        unfinished.RemoveRange(unfinished.Count - tail.Count, tail.Count);
+    }
+
+    /// <summary>What formatting cannot leave has ended, and what was unfinished in it.</summary>
+    private void Forget(int marker)
+    {
+        while (unfinished.Count > 0 && unfinished[^1].In == marker)
+        {
+            unfinished.RemoveAt(unfinished.Count - 1);
+        }
     }
 
     private void Finish(string name)
     {
-        var inside = Marker();
-        if (unfinished.FindLastIndex(u => u.Element.Name == name && u.In == inside) is >= 0 and var at)
+        var tail = TailOf(Marker());
+        if (tail.FindLastIndex(u => u.Element.Name == name) is >= 0 and var at)
         {
-            unfinished.RemoveAt(at);
+            unfinished.RemoveAt(unfinished.Count - tail.Count + at);
         }
     }
 

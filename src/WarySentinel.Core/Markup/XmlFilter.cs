@@ -12,7 +12,11 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
     private static readonly HashSet<string> Texts = new(StringComparer.Ordinal) { "loc", "link", "guid", "id", "uri" };
     private static readonly HashSet<string> Addresses = new(StringComparer.Ordinal) { "href", "about", "resource", "src", "xmlurl", "htmlurl", "url" };
     private readonly List<One> open = [];
-    private int entries;
+
+    /// <summary>Where the elements of each name stand, the entries, and those that wait for their end; so that nobody searches what is deep.</summary>
+    private readonly Dictionary<string, List<int>> byName = new(StringComparer.Ordinal);
+    private readonly List<int> entries = [];
+    private readonly List<int> waiting = [];
     private int mutedAt = -1;
 
     private sealed record One(string Name, bool IsEntry, long Start, long TextStart)
@@ -100,8 +104,7 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
             return;
         }
 
-        open.Add(one);
-        entries += isEntry ? 1 : 0;
+        Push(one);
         if (isHidden)
         {
             _ = isEntry || !Name(true) ? Drop(open.Count - 1) : 0;
@@ -112,14 +115,50 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
         if (Texts.Contains(name) && mutedAt < 0)
         {
             open[^1] = one with { TextStart = Held.End };
+            Wait(open.Count - 1);
         }
     }
 
     /// <summary>Something hidden is named inside: the entry around it goes, where there is one.</summary>
     private bool Name(bool isHidden)
     {
-        var at = isHidden && entries > 0 ? open.FindLastIndex(o => o.IsEntry) : -1;
+        var at = isHidden && entries.Count > 0 ? entries[^1] : -1;
         return at >= 0 && Drop(at) >= 0;
+    }
+
+    private void Push(One one)
+    {
+        var at = open.Count;
+        (byName.TryGetValue(one.Name, out var places) ? places : byName[one.Name] = []).Add(at);
+        open.Add(one);
+        if (one.IsEntry)
+        {
+            entries.Add(at);
+            Wait(at);
+        }
+    }
+
+    private void Wait(int at)
+    {
+        if (waiting.Count == 0 || waiting[^1] != at)
+        {
+            waiting.Add(at);
+        }
+    }
+
+    private void Pop()
+    {
+        var at = open.Count - 1;
+        foreach (var places in (List<int>[])[byName[open[at].Name], entries, waiting])
+        {
+            if (places.Count > 0 && places[^1] == at)
+            {
+                places.RemoveAt(places.Count - 1);
+            }
+        }
+
+        mutedAt = mutedAt == at ? -1 : mutedAt;
+        open.RemoveAt(at);
     }
 
     private int Drop(int at)
@@ -138,18 +177,16 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
 
     private void Close(string name, ReadOnlySpan<byte> tag)
     {
-        var at = open.FindLastIndex(o => o.Name == name);
+        var at = byName.TryGetValue(name, out var places) && places.Count > 0 ? places[^1] : -1;
         if (at >= 0 && open[at].TextStart >= 0 && mutedAt < 0 && IsHidden(TextOf(open[at])) && !Name(true))
         {
             Drop(at);
         }
 
         Put(tag);
-        for (var n = open.Count - 1; n >= at && at >= 0; n--)
+        while (at >= 0 && open.Count > at)
         {
-            entries -= open[n].IsEntry ? 1 : 0;
-            mutedAt = mutedAt == n ? -1 : mutedAt;
-            open.RemoveAt(n);
+            Pop();
         }
     }
 
@@ -169,7 +206,7 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
         }
 
         Held.Put(bytes);
-        if (entries > 0 && Held.End - Settled() > MostHeld)
+        if (entries.Count > 0 && Held.End - Settled() > MostHeld)
         {
             // An entry that never ends cannot be judged.
             Decider.TooLarge();
@@ -181,7 +218,7 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
 
     private protected override long Settled()
     {
-        var first = mutedAt >= 0 ? null : open.Find(o => o.IsEntry || o.TextStart >= 0);
-        return first is null ? Held.End : first.Start;
+        var first = mutedAt >= 0 || waiting.Count == 0 ? -1 : open[waiting[0]].Start;
+        return first < 0 ? Held.End : first;
     }
 }

@@ -154,6 +154,9 @@ public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdenti
     /// <summary>Whether a piece was asked for of what is a page: it is asked for as a whole.</summary>
     public bool IsWhole { get; set; }
 
+    /// <summary>The origin's tag for the page; null where it has none.</summary>
+    public string? Tag { get; set; }
+
     /// <summary>Ends the wait for the answer to begin.</summary>
     public CancellationTokenSource? Begins { get; set; }
 

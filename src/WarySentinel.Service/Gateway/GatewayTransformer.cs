@@ -18,6 +18,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 {
     private static readonly string[] Codings = ["gzip", "br", "deflate"];
     private readonly KnownKinds kinds = new();
+    private readonly CommonPages pages = new();
     private readonly AnswerHeaders headers = new(options, time);
     private static readonly HashSet<string> Whole = new(StringComparer.OrdinalIgnoreCase)
     {
@@ -46,7 +47,9 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 
         if (passage.Filtered && (passage.IsWhole || !IsFile(passage.Path.Key)))
         {
-            AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole);
+            var isCommon = !passage.Guarded && passage.RequestIdentity.Viewpoint is null
+                && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), sent);
+            AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole, isCommon);
         }
     }
 
@@ -78,7 +81,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     /// "Unchanged since" cannot be filtered for this visitor; nor can a coding that we do not read. A piece may be one of a file: it is asked for as a whole
     /// once it turns out to be one of a page.
     /// </summary>
-    private static void AskForWholePage(string wanted, HttpRequestHeaders headers, bool isPage)
+    private static void AskForWholePage(string wanted, HttpRequestHeaders headers, bool isPage, bool isCommon)
     {
         headers.Remove(HeaderNames.AcceptEncoding);
         headers.TryAddWithoutValidation(
@@ -90,8 +93,11 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             headers.Remove(HeaderNames.IfRange);
         }
 
-        headers.Remove(HeaderNames.IfNoneMatch);
-        headers.Remove(HeaderNames.IfModifiedSince);
+        if (!isCommon)
+        {
+            headers.Remove(HeaderNames.IfNoneMatch);
+            headers.Remove(HeaderNames.IfModifiedSince);
+        }
     }
 
     /// <inheritdoc/>
@@ -136,6 +142,19 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             return false;
         }
 
+        passage.Tag = isRead ? CommonPages.TagOf(response) : null;
+        if (isRead && IsCommon(passage, response))
+        {
+            if (passage.RequestIdentity.Visitor.IsSignedIn)
+            {
+                // The origin knows who asks, and may have written it for them: it is theirs, and asked for again before it is shown.
+                response.Headers.CacheControl = "private, no-cache";
+                response.Headers.Append(HeaderNames.Vary, HeaderNames.Cookie);
+            }
+
+            return true;
+        }
+
         if (passage.Guarded || isRead)
         {
             // A filtered page differs from visitor to visitor; no cache may hand one's page to another.
@@ -155,6 +174,11 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         await AnswerFilteredAsync(httpContext, passage, proxyResponse.Content, kind!, cancellationToken);
         return false;
     }
+
+    /// <summary>Whether a page passes as it is: nobody may see less of it than others.</summary>
+    private bool IsCommon(ProxiedRequest passage, HttpResponse response) => !passage.Guarded && passage.RequestIdentity.Viewpoint is null
+        && response.StatusCode == StatusCodes.Status200OK && passage.Tag is { } tag
+        && pages.Has(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), tag);
 
     /// <summary>What an origin says to proxies is said to us, and our cookies are not its to set.</summary>
     private void KeepOriginFromSteering(IHeaderDictionary headers)
@@ -241,6 +265,10 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 
             filter.Write([], true, output);
             await output.FlushAsync(stop);
+            if (decider.IsSameForAll && passage.Tag is { } tag && passage.RequestIdentity.Viewpoint is null && http.Response.StatusCode == StatusCodes.Status200OK)
+            {
+                pages.Note(passage.Path.SentWithQuery, passage.Policy.StampAt(now), tag);
+            }
         }
         finally
         {

@@ -28,6 +28,9 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     public ReadOnlySpan<byte> AfterBody =>
         passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
 
+    /// <summary>Whether what was looked at so far is the same for everybody: no gate had a say in any of it, and nothing in the page is for somebody.</summary>
+    public bool IsSameForAll { get; private set; } = true;
+
     public bool KeepsHiddenWords => passage.Policy.Settings.HiddenWords != HiddenWords.LeftOut;
 
     public ReadOnlySpan<byte> HiddenMark => passage.Policy.Settings.HiddenWords == HiddenWords.Marked ? Mark : default;
@@ -38,6 +41,8 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     {
         if (isStaff)
         {
+            // Staff see all of it: what others see is not looked at.
+            IsSameForAll = false;
             return Fate.Keep;
         }
 
@@ -53,24 +58,32 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     public RequestPath? HiddenTargetOf(string address) => OfLink(address) == Fate.Drop && TargetOf(address) is { } target
         && RequestPath.TryNormalise(target, passage.Policy.Settings.Paths, out var path, out _) ? path : null;
 
-    public bool MayList(string item) =>
-        isStaff || (ItemId.TryParse(item.Trim(), out var id) && passage.Policy.Allows(passage.RequestIdentity.Visitor, id, Acts.List, now));
+    public bool MayList(string item)
+    {
+        IsSameForAll = false;
+        return isStaff || (ItemId.TryParse(item.Trim(), out var id) && passage.Policy.Allows(passage.RequestIdentity.Visitor, id, Acts.List, now));
+    }
 
     public bool May(string item, string act)
     {
+        IsSameForAll = false;
         var not = act.Trim().StartsWith("not ", StringComparison.Ordinal);
         return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named)
             && passage.Policy.Graph.PlaceOf(id) >= 0
             && (isStaff || passage.Policy.Allows(passage.RequestIdentity.Visitor, id, named, now)) != not;
     }
 
-    public ReadOnlySpan<byte> Form(string name, string? to) =>
-        (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(
+    public ReadOnlySpan<byte> Form(string name, string? to)
+    {
+        IsSameForAll = false;
+        return (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(
             name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery, PageRequests.BackOf(to),
             () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now)));
+    }
 
     public bool Admits(string audience)
     {
+        IsSameForAll = false;
         var read = AudienceParser.Parse(audience);
         return read.IsGood && read.Value.Admits(passage.RequestIdentity.Visitor, "", now);
     }
@@ -85,6 +98,7 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
         }
 
         var visitor = passage.RequestIdentity.Visitor;
+        IsSameForAll = IsSameForAll && passage.Policy.IsOpenToAll(path, now);
         if (!passage.Policy.Allows(visitor, path, Acts.List, now))
         {
             return Fate.Drop;

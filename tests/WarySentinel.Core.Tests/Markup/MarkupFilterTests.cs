@@ -80,10 +80,18 @@ public sealed class MarkupFilterTests
     [InlineData("<ul><li>", "<a href=/hidden>secret</a>")]
     [InlineData("<a><td>", "<a href=/open>o</a>")]
     [InlineData("<x-y>", "</x-z>")]
+    [InlineData("<table><tr><td><p><b></p>", "<i>x")]
+    [InlineData("<p><b><i>", "<p>x")]
+    [InlineData("<dl><dt>a<dd>", "<dt><a href=/hidden>secret</a><dd>b")]
+    [InlineData("<a href=/hidden>", "<br>|")]
+    [InlineData("<svg><title>", "<p>x")]
+    [InlineData("<url><loc>", "</x>")]
+    [InlineData("<url>", "<loc>/hidden</loc>")]
     public void Depth_costs_no_more_than_size(string nested, string repeated)
     {
         var page = string.Concat(Enumerable.Repeat(nested, 40_000)) + string.Concat(Enumerable.Repeat(repeated, 40_000));
         Filter(page).ShouldNotContain("secret");
+        Filter(page, xml: true, cuts: [250]).ShouldNotContain("secret</a></url>");
     }
 
     [Fact]

@@ -117,6 +117,50 @@ public sealed class GatewayFormatTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_page_that_is_the_same_for_everybody_is_kept_as_the_origin_says_and_no_longer_than_it_is_so()
+    {
+        const string open = "<p>nothing to hide <a href=/else>here</a></p>";
+        using var guest = site.NewBrowser();
+        async Task<(string Cache, HttpStatusCode Status, string Page)> AskAsync(Browser browser, string? tag = null)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Get, "/common");
+            if (tag is not null)
+            {
+                request.Headers.TryAddWithoutValidation("If-None-Match", tag);
+            }
+
+            using var answer = await browser.SendAsync(request);
+            return (answer.Headers.CacheControl?.ToString() ?? "", answer.StatusCode, await answer.Content.ReadAsStringAsync(Stop));
+        }
+
+        Origins.CommonPage = open;
+        (await AskAsync(guest)).Cache.ShouldContain("no-store");
+        (await AskAsync(guest)).ShouldBe(("public, max-age=60", HttpStatusCode.OK, open));
+        (await AskAsync(guest, $"\"{open.Length}\"")).Status.ShouldBe(HttpStatusCode.NotModified);
+        using var nell = site.NewBrowser();
+        await nell.SignInAsync("nell", "orchard-quiet-91");
+        (await AskAsync(nell)).ShouldBe(("no-cache, private", HttpStatusCode.OK, open));
+        // The page changes, and names something hidden from now on.
+        Origins.CommonPage = open + "<ul><li><a href=/shop/dealer-stock>Dealer stock</a></li></ul>";
+        for (var n = 0; n < 3; n++)
+        {
+            var changed = await AskAsync(guest, $"\"{Origins.CommonPage.Length}\"");
+            (changed.Page, changed.Status).ShouldBe((open, HttpStatusCode.OK));
+            changed.Cache.ShouldContain("no-store");
+        }
+
+        // It is as it was, and a gate closes what it names.
+        Origins.CommonPage = open;
+        await AskAsync(guest);
+        (await AskAsync(guest)).Cache.ShouldBe("public, max-age=60");
+        using var owner = new Caller(site, site.Token);
+        (await owner.AskAsync("POST", "gates", new { key = "else", title = "Else", covers = new[] { "path:/else" }, audience = "nobody", presence = "hidden" }))
+            .Status.ShouldBe(HttpStatusCode.Created);
+        var closed = await AskAsync(guest, $"\"{open.Length}\"");
+        closed.ShouldSatisfyAllConditions(c => c.Page.ShouldBe("<p>nothing to hide here</p>"), c => c.Cache.ShouldContain("no-store"));
+    }
+
+    [Fact]
     public async Task A_web_socket_passes_in_both_directions()
     {
         using var socket = new ClientWebSocket();

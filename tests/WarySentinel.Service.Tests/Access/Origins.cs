@@ -41,6 +41,9 @@ internal sealed class Origins : IAsyncDisposable
         return new Origins(app, address);
     }
 
+    /// <summary>A page that may change.</summary>
+    public static string CommonPage { get; set; } = "";
+
     /// <summary>The forms in which a list of pages travels, each with one page that is hidden.</summary>
     private static void MapFormats(WebApplication app)
     {
@@ -81,6 +84,16 @@ internal sealed class Origins : IAsyncDisposable
             response.Headers.ContentEncoding = coding;
             response.Headers.ETag = "\"one\"";
             return Results.Bytes(Squeezed(coding, $"<ul><li><a href={hidden}>Dealer stock</a></li><li>x</li></ul>"), "text/html");
+        });
+        app.MapGet("/common", (HttpResponse response) =>
+        {
+            response.Headers.CacheControl = "public, max-age=60";
+            return Results.Text(CommonPage, "text/html", Encoding.UTF8);
+        }).AddEndpointFilter(async (context, next) =>
+        {
+            var tag = $"\"{CommonPage.Length}\"";
+            context.HttpContext.Response.Headers.ETag = tag;
+            return context.HttpContext.Request.Headers.IfNoneMatch == tag ? Results.StatusCode(304) : await next(context);
         });
         app.MapGet("/sends-open", () => Results.Redirect("/shop"));
         app.MapGet("/headers", (HttpResponse response) =>
