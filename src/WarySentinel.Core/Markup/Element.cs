@@ -58,14 +58,26 @@ internal sealed class Element
         .. "strong strike sub sup table tt u ul var".Split(' '),
     ];
 
-    private static readonly FrozenDictionary<string, Element> Known = All().ToFrozenDictionary(e => e.Name, StringComparer.Ordinal);
+    private static readonly FrozenDictionary<string, Element> Known =
+        All().Select((e, number) => new Element(e.Name, e.Traits, number)).ToFrozenDictionary(e => e.Name, StringComparer.Ordinal);
     private static readonly FrozenDictionary<ulong, Element> Short =
         Known.Values.Where(e => e.Name.Length <= 8).ToFrozenDictionary(e => KeyOf(Encoding.ASCII.GetBytes(e.Name)));
+
+    public static readonly Element A = Known["a"], P = Known["p"], Li = Known["li"], Dt = Known["dt"], Dd = Known["dd"], Form = Known["form"],
+        Template = Known["template"], NoScript = Known["noscript"], Object = Known["object"], Marquee = Known["marquee"], Option = Known["option"],
+        Optgroup = Known["optgroup"], Select = Known["select"], Tr = Known["tr"], Table = Known["table"], Caption = Known["caption"], Button = Known["button"],
+        Colgroup = Known["colgroup"], Nobr = Known["nobr"], Tbody = Known["tbody"], Thead = Known["thead"], Tfoot = Known["tfoot"];
 
     /// <summary>A term with what is said of it; stands in no page.</summary>
     public static readonly Element Group = new("<group>", Traits.Entry | Traits.Inline);
 
-    private Element(string name, Traits traits) => (Name, Traits) = (name, traits);
+    private Element(string name, Traits traits, int number = -1) => (Name, Traits, Number) = (name, traits, number);
+
+    /// <summary>How many are known.</summary>
+    public static int Count => Known.Count;
+
+    /// <summary>Its place among those that are known; -1 for any other.</summary>
+    public int Number { get; }
 
     /// <summary>In lower case.</summary>
     public string Name { get; }

@@ -9,6 +9,11 @@ internal sealed partial class HtmlFilter
     /// <summary>More words than this are no description: the entry holds a part of the page.</summary>
     private const int MostWords = 80;
 
+    /// <summary>How often it is looked at how much waits.</summary>
+    private const int Often = 64 * 1024;
+
+    private long looksAgain = Often;
+
     private readonly InlineRun run = new();
     private readonly List<int> undecided = [];
     private int firstUndecided;
@@ -48,9 +53,13 @@ internal sealed partial class HtmlFilter
         if (!IsMuted)
         {
             Held.Put(bytes);
-            if (Held.End - Settled() > MostHeld)
+            if (Held.End >= looksAgain)
             {
-                Overflow();
+                looksAgain = Held.End + Often;
+                if (Held.End - Settled() > MostHeld)
+                {
+                    Overflow();
+                }
             }
         }
     }
@@ -71,7 +80,7 @@ internal sealed partial class HtmlFilter
         }
 
         var entry = open.Entry;
-        var isLinked = open.Of("a") >= 0;
+        var isLinked = open.Of(Element.A) >= 0;
         if ((run.IsCounted || isLinked) && entry is not { IsUndecided: true, IsEntry: true })
         {
             return;
@@ -353,7 +362,7 @@ internal sealed partial class HtmlFilter
     /// <summary>So much waits that it is decided now: what is about something hidden as far as can be told goes, the rest stays.</summary>
     private void Overflow()
     {
-        if (hidden is not null && Held.End - hidden.From > MostHeld && open.Of("a") is >= 0 and var at && open[at].Link == hidden)
+        if (hidden is not null && Held.End - hidden.From > MostHeld && open.Of(Element.A) is >= 0 and var at && open[at].Link == hidden)
         {
             Held.Replace(hidden.From, Held.End);
             (hidden.IsSettled, hidden) = (true, null);

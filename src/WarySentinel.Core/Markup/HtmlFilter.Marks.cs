@@ -116,8 +116,9 @@ internal sealed partial class HtmlFilter
                 break;
             case ("a" or "area", Role.Href or Role.XlinkHref):
                 var href = Decode(value);
-                var fate = LeadsNowhere(href) ? Fate.Keep : Decider.OfLink(href);
-                marks.IsOpen |= fate != Fate.Drop && !LeadsNowhere(href);
+                var leads = !LeadsNowhere(href);
+                var fate = leads ? Decider.OfLink(href) : Fate.Keep;
+                marks.IsOpen |= leads && fate != Fate.Drop;
                 marks.Link = marks.Link == Fate.Drop || fate == Fate.Drop ? Fate.Drop : fate;
                 marks.IsHidden |= fate == Fate.Drop;
                 break;

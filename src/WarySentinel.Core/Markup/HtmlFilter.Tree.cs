@@ -3,7 +3,7 @@ namespace WarySentinel.Core.Markup;
 /// <summary>Which elements begin and end where, as a browser builds its tree (HTML §13.2.6).</summary>
 internal sealed partial class HtmlFilter
 {
-    private static readonly string[] TableParts = ["tbody", "thead", "tfoot", "caption", "colgroup"];
+    private static readonly Element[] TableParts = [Element.Tbody, Element.Thead, Element.Tfoot, Element.Caption, Element.Colgroup];
     private const int MostAlike = 3;
     private bool isStandard;
 
@@ -17,7 +17,7 @@ internal sealed partial class HtmlFilter
         var isForeign = IsForeign(element);
         var endsForeign = before is { IsForeign: true } && !ReferenceEquals(before, open.Top);
         // A form in a form is none.
-        var isNone = element.Name == "form" && !isForeign && open.Of("form") > open.Of("template");
+        var isNone = element.Name == "form" && !isForeign && open.Of(Element.Form) > open.Of(Element.Template);
         if (!isForeign && !isNone && !isXml)
         {
             ImplyEnds(element);
@@ -76,46 +76,47 @@ internal sealed partial class HtmlFilter
     {
         switch (element.Name)
         {
-            case "li" when Within("li", Traits.EntryBarrier) is var entry && entry > Math.Max(open.Of("dt"), open.Of("dd")):
+            case "li" when Within(Element.Li, Traits.EntryBarrier) is var entry && entry > Math.Max(open.Of(Element.Dt), open.Of(Element.Dd)):
                 PopTo(entry);
                 break;
-            case "dt" or "dd" when Math.Max(Within("dt", Traits.EntryBarrier), Within("dd", Traits.EntryBarrier)) is var said && said > open.Of("li"):
+            case "dt" or "dd" when Math.Max(Within(Element.Dt, Traits.EntryBarrier), Within(Element.Dd, Traits.EntryBarrier)) is var said
+                && said > open.Of(Element.Li):
                 PopTo(said);
                 break;
             case "option" or "optgroup":
-                var kept = element.Name == "optgroup" ? open.Of("optgroup") : -1;
-                var outer = Math.Max(open.Of("select"), open.Of(Traits.Scope));
-                PopTo(kept > outer ? kept : open.Of("option") is var option && option > outer ? option : -1);
+                var kept = element.Name == "optgroup" ? open.Of(Element.Optgroup) : -1;
+                var outer = Math.Max(open.Of(Element.Select), open.Of(Traits.Scope));
+                PopTo(kept > outer ? kept : open.Of(Element.Option) is var option && option > outer ? option : -1);
                 break;
             case "td" or "th":
                 PopTo(InTable(open.Of(Traits.Cell)));
                 break;
             case "tr":
-                PopTo(InTable(open.Of("tr"), open.Of("caption"), open.Of("colgroup")));
+                PopTo(InTable(open.Of(Element.Tr), open.Of(Element.Caption), open.Of(Element.Colgroup)));
                 break;
             case "tbody" or "thead" or "tfoot" or "caption" or "colgroup":
-                PopTo(InTable([.. TableParts.Select(open.Of), open.Of("tr"), open.Of(Traits.Cell)]));
+                PopTo(InTable([.. TableParts.Select(open.Of), open.Of(Element.Tr), open.Of(Traits.Cell)]));
                 break;
             case "button":
-                PopTo(Within("button", Traits.Scope));
+                PopTo(Within(Element.Button, Traits.Scope));
                 break;
-            case "nobr" when open.Of("nobr") is var line && line >= 0 && line > Marker():
+            case "nobr" when open.Of(Element.Nobr) is var line && line >= 0 && line > Marker():
                 EndFormatting(line);
                 break;
-            case "table" when open.Of("table") is var table && table >= 0 && table > open.Of(Traits.Cell) && table >= open.Of(Traits.TableScope):
+            case "table" when open.Of(Element.Table) is var table && table >= 0 && table > open.Of(Traits.Cell) && table >= open.Of(Traits.TableScope):
                 PopTo(table);
                 break;
             case "a" when unfinished.Count > 0 && TailOf(Marker()).Exists(u => u.Element.Name == "a"):
                 Finish("a");
                 break;
-            case "a" when open.Of("a") is var link && link >= 0 && link > Marker():
+            case "a" when open.Of(Element.A) is var link && link >= 0 && link > Marker():
                 EndFormatting(link);
                 break;
         }
 
         if (element.Is(Traits.EndsParagraph) || (element.Name == "table" && isStandard))
         {
-            PopTo(Within("p", Traits.ButtonScope));
+            PopTo(Within(Element.P, Traits.ButtonScope));
         }
 
         if (element.Is(Traits.Heading) && open.Top?.Element.Is(Traits.Heading) == true)
@@ -235,27 +236,27 @@ internal sealed partial class HtmlFilter
     private int Ended(Element element)
     {
         var name = element.Name;
-        if (open.Top?.IsForeign == true && open.Of(name) is var foreign and >= 0 && open[foreign].IsForeign)
+        if (open.Top?.IsForeign == true && open.Of(element) is var foreign and >= 0 && open[foreign].IsForeign)
         {
             return foreign;
         }
 
         return name switch
         {
-            "p" => Within(name, Traits.ButtonScope),
-            "li" => Within(name, Traits.ListScope),
-            "table" => open.Of(name) is var table && table >= open.Of(Traits.TableScope) ? table : -1,
-            "tr" or "td" or "th" or "tbody" or "thead" or "tfoot" or "caption" or "colgroup" => Within(name, Traits.TableScope),
-            "template" or "select" => open.Of(name),
+            "p" => Within(element, Traits.ButtonScope),
+            "li" => Within(element, Traits.ListScope),
+            "table" => open.Of(element) is var table && table >= open.Of(Traits.TableScope) ? table : -1,
+            "tr" or "td" or "th" or "tbody" or "thead" or "tfoot" or "caption" or "colgroup" => Within(element, Traits.TableScope),
+            "template" or "select" => open.Of(element),
             _ when element.Is(Traits.Heading) => open.Of(Traits.Heading) is var heading && heading > open.Of(Traits.Scope) ? heading : -1,
-            _ when element.Is(Traits.Scope | Traits.Cell) => open.Of(name) is var scope && scope >= open.Of(Traits.Scope) ? scope : -1,
-            _ when element.Is(Traits.Formatting) => open.Of(name) is var format && format > Marker() ? format : -1,
-            _ when element.Is(Traits.Special | Traits.Raw) => Within(name, Traits.Scope),
-            _ => Within(name, Traits.Special),
+            _ when element.Is(Traits.Scope | Traits.Cell) => open.Of(element) is var scope && scope >= open.Of(Traits.Scope) ? scope : -1,
+            _ when element.Is(Traits.Formatting) => open.Of(element) is var format && format > Marker() ? format : -1,
+            _ when element.Is(Traits.Special | Traits.Raw) => Within(element, Traits.Scope),
+            _ => Within(element, Traits.Special),
         };
     }
 
-    private int Within(string name, Traits barrier) => open.Of(name) is var at && at > open.Of(barrier) ? at : -1;
+    private int Within(Element element, Traits barrier) => open.Of(element) is var at && at > open.Of(barrier) ? at : -1;
 
     /// <summary>The outermost of these that stand in the innermost table.</summary>
     private int InTable(params ReadOnlySpan<int> places)
@@ -270,7 +271,7 @@ internal sealed partial class HtmlFilter
     }
 
     /// <summary>What formatting does not reach across.</summary>
-    private int Marker() => Math.Max(open.Of(Traits.Cell), Math.Max(open.Of("object"), Math.Max(open.Of("template"), open.Of("marquee"))));
+    private int Marker() => Math.Max(open.Of(Traits.Cell), Math.Max(open.Of(Element.Object), Math.Max(open.Of(Element.Template), open.Of(Element.Marquee))));
 
     private void EndFormatting(int at)
     {

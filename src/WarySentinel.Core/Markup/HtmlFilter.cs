@@ -147,7 +147,7 @@ internal sealed partial class HtmlFilter(IMarkupDecider decider, Encoding encodi
     /// </summary>
     private bool IsNoScriptEnd(ReadOnlySpan<byte> inside)
     {
-        if (open.Of("noscript") < 0)
+        if (open.Of(Element.NoScript) < 0)
         {
             return false;
         }

@@ -64,7 +64,8 @@ internal sealed class OpenElements
     private const int Sorts = 11;
     private readonly List<Open> stack = [];
     private readonly List<int>[] bySort = [.. Enumerable.Range(0, Sorts).Select(_ => new List<int>())];
-    private readonly Dictionary<string, List<int>> byName = new(StringComparer.Ordinal);
+    private readonly List<int>?[] known = new List<int>?[Element.Count];
+    private readonly Dictionary<string, List<int>> others = new(StringComparer.Ordinal);
     private readonly Stack<Open> spare = [];
 
     public int Count => stack.Count;
@@ -73,8 +74,12 @@ internal sealed class OpenElements
 
     public Open? Top => stack.Count > 0 ? stack[^1] : null;
 
-    /// <summary>The innermost open element of that name, or -1.</summary>
-    public int Of(string name) => byName.TryGetValue(name, out var places) ? Last(places) : -1;
+    /// <summary>The innermost open one of an element, or -1.</summary>
+    public int Of(Element element) => element.Number >= 0 ? known[element.Number] is { } places ? Last(places) : -1
+        : others.TryGetValue(element.Name, out var rare) ? Last(rare) : -1;
+
+    private List<int> PlacesOf(Element element) => element.Number >= 0 ? known[element.Number] ??= []
+        : others.TryGetValue(element.Name, out var rare) ? rare : others[element.Name] = [];
 
     /// <summary>The innermost of a sort, or -1.</summary>
     public int Of(Traits sort) => Last(bySort[BitOperations.TrailingZeroCount((int)sort)]);
@@ -99,7 +104,7 @@ internal sealed class OpenElements
     {
         var open = (spare.TryPop(out var used) ? used : new Open()).Again(element);
         (open.IsEntry, open.IsForeign, var at) = (isEntry, isForeign, stack.Count);
-        (byName.TryGetValue(element.Name, out var places) ? places : byName[element.Name] = []).Add(at);
+        PlacesOf(element).Add(at);
         for (var sorts = (uint)SortsOf(open); sorts != 0; sorts &= sorts - 1)
         {
             bySort[BitOperations.TrailingZeroCount(sorts)].Add(at);
@@ -114,7 +119,7 @@ internal sealed class OpenElements
     {
         var (open, at) = (stack[^1], stack.Count - 1);
         stack.RemoveAt(at);
-        Drop(byName[open.Element.Name], at);
+        Drop(PlacesOf(open.Element), at);
         for (var sorts = (uint)SortsOf(open); sorts != 0; sorts &= sorts - 1)
         {
             Drop(bySort[BitOperations.TrailingZeroCount(sorts)], at);
@@ -128,7 +133,7 @@ internal sealed class OpenElements
     public void End(int at)
     {
         stack[at].HasEnded = true;
-        Drop(byName[stack[at].Element.Name], at);
+        Drop(PlacesOf(stack[at].Element), at);
     }
 
     /// <summary>Where HTML stands in SVG or MathML again (HTML §13.2.6.5, “integration point”).</summary>

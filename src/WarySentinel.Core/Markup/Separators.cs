@@ -39,6 +39,15 @@ internal static class Separators
         var (words, at) = (0, 0);
         while (at < text.Length && words < most)
         {
+            if (text[at] is < 0x80 and not (byte)'&')
+            {
+                var isWord = char.IsAsciiLetterOrDigit((char)text[at]);
+                words += isWord && !inside ? 1 : 0;
+                inside = isWord || (inside && text[at] == '\'');
+                at++;
+                continue;
+            }
+
             var sign = SignAt(text[at..], encoding, out var used);
             at += used;
             if (!Rune.IsLetterOrDigit(sign))

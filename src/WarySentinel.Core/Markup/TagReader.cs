@@ -97,6 +97,12 @@ internal ref struct TagReader(ReadOnlySpan<byte> tag, int at)
     /// <summary>One past the end of the tag that begins the span, or -1 when it is not whole.</summary>
     public static int EndOf(ReadOnlySpan<byte> data, int from)
     {
+        var first = data[from..].IndexOfAny((byte)'>', (byte)'"', (byte)'\'');
+        if (first < 0 || data[from + first] == '>')
+        {
+            return first < 0 ? -1 : from + first + 1;
+        }
+
         var reader = new TagReader(data, from);
         while (reader.Next(out _, out _))
         {

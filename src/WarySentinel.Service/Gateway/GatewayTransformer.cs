@@ -16,7 +16,6 @@ namespace WarySentinel.Service.Gateway;
 /// <summary>Changes a request on its way to the origin and the answer on its way back.</summary>
 public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions, TimeProvider time, ILogger log) : HttpTransformer
 {
-    private static readonly string[] Codings = ["gzip", "br", "deflate"];
     private readonly KnownKinds kinds = new();
     private readonly CommonPages pages = new();
     private readonly AnswerHeaders headers = new(options, time);
@@ -86,7 +85,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         headers.Remove(HeaderNames.AcceptEncoding);
         headers.TryAddWithoutValidation(
             HeaderNames.AcceptEncoding,
-            string.Join(", ", Codings.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
+            string.Join(", ", Codings.Read.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
         if (isPage)
         {
             headers.Range = null;
@@ -201,7 +200,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     private async Task AnswerFilteredAsync(HttpContext http, ProxiedRequest passage, HttpContent content, AnswerKind kind, CancellationToken stop)
     {
         var response = http.Response;
-        var body = await DecodedAsync(content, stop);
+        var body = await Codings.DecodedAsync(content, stop);
         if (body is null || response.StatusCode == StatusCodes.Status206PartialContent)
         {
             // It cannot be read, so it cannot be known to be clean: closed.
@@ -226,7 +225,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     private async Task FilterAsync(
         HttpContext http, ProxiedRequest passage, Stream body, AnswerKind kind, string? coding, CancellationToken stop)
     {
-        var packed = Coded(http.Response.BodyWriter.AsStream(true), coding);
+        var packed = Codings.Coded(http.Response.BodyWriter.AsStream(true), coding);
         if (kind.IsZipped)
         {
             var first = new byte[2];
@@ -265,7 +264,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 
             filter.Write([], true, output);
             await output.FlushAsync(stop);
-            if (decider.IsSameForAll && passage.Tag is { } tag && passage.RequestIdentity.Viewpoint is null && http.Response.StatusCode == StatusCodes.Status200OK)
+            if (decider.IsSameForAll && passage is { Tag: { } tag, RequestIdentity.Viewpoint: null } && http.Response.StatusCode == StatusCodes.Status200OK)
             {
                 pages.Note(passage.Path.SentWithQuery, passage.Policy.StampAt(now), tag);
             }
@@ -284,41 +283,6 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     }
 
     private void TooLarge(ProxiedRequest passage) => log.LogWarning("Something in {Path} is too large to be judged, and is left out", passage.Path.Sent);
-
-    private static async Task<Stream?> DecodedAsync(HttpContent content, CancellationToken stop)
-    {
-        var stream = await content.ReadAsStreamAsync(stop);
-        foreach (var coding in content.Headers.ContentEncoding.Reverse())
-        {
-            if (Decoded(stream, coding.ToLowerInvariant()) is not { } decoded)
-            {
-                return null;
-            }
-
-            stream = decoded;
-        }
-
-        return stream;
-    }
-
-    /// <summary>A stream that writes in a coding; null for none.</summary>
-    private static Stream? Coded(Stream to, string? coding) => coding switch
-    {
-        "gzip" or "x-gzip" => new GZipStream(to, CompressionLevel.Fastest),
-        "br" => new BrotliStream(to, CompressionLevel.Fastest),
-        "deflate" => new ZLibStream(to, CompressionLevel.Fastest),
-        _ => null,
-    };
-
-    /// <summary>The stream behind a coding; null behind one that we do not read.</summary>
-    private static Stream? Decoded(Stream coded, string coding) => coding switch
-    {
-        "identity" => coded,
-        "gzip" or "x-gzip" => new GZipStream(coded, CompressionMode.Decompress),
-        "br" => new BrotliStream(coded, CompressionMode.Decompress),
-        "deflate" => new ZLibStream(coded, CompressionMode.Decompress),
-        _ => null,
-    };
 
     private static string RolesOf(Visitor visitor, DateTimeOffset now)
     {

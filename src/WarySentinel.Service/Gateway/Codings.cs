@@ -1,0 +1,46 @@
+using System.IO.Compression;
+
+namespace WarySentinel.Service.Gateway;
+
+/// <summary>The codings of bodies that the gateway reads and writes (RFC 9110 §8.4.1, RFC 7932).</summary>
+internal static class Codings
+{
+    /// <summary>Those that are read.</summary>
+    public static readonly IReadOnlyList<string> Read = ["gzip", "br", "deflate"];
+
+    /// <summary>The body behind its codings; null where one of them is not read.</summary>
+    public static async Task<Stream?> DecodedAsync(HttpContent content, CancellationToken stop)
+    {
+        var stream = await content.ReadAsStreamAsync(stop);
+        foreach (var coding in content.Headers.ContentEncoding.Reverse())
+        {
+            if (Decoded(stream, coding.ToLowerInvariant()) is not { } decoded)
+            {
+                return null;
+            }
+
+            stream = decoded;
+        }
+
+        return stream;
+    }
+
+    /// <summary>A stream that writes in a coding; null for none.</summary>
+    public static Stream? Coded(Stream to, string? coding) => coding switch
+    {
+        "gzip" or "x-gzip" => new GZipStream(to, CompressionLevel.Fastest),
+        "br" => new BrotliStream(to, CompressionLevel.Fastest),
+        "deflate" => new ZLibStream(to, CompressionLevel.Fastest),
+        _ => null,
+    };
+
+    /// <summary>The stream behind a coding; null behind one that we do not read.</summary>
+    private static Stream? Decoded(Stream coded, string coding) => coding switch
+    {
+        "identity" => coded,
+        "gzip" or "x-gzip" => new GZipStream(coded, CompressionMode.Decompress),
+        "br" => new BrotliStream(coded, CompressionMode.Decompress),
+        "deflate" => new ZLibStream(coded, CompressionMode.Decompress),
+        _ => null,
+    };
+}
