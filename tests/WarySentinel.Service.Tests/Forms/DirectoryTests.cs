@@ -50,7 +50,7 @@ public sealed class DirectoryTests : JoiningSite
         page.ShouldContain("Porto");
         page.ShouldNotContain("hush");
         page.ShouldNotContain("quill.example");
-        (await seeker.PageAsync("/account/directory?q=verige")).ShouldContain("Ada Quill");
+        (await seeker.PageAsync("/account/directory?q=wede")).ShouldContain("Ada Quill");
         (await seeker.PageAsync("/account/directory?q=ortugal")).ShouldNotContain("Ada Quill");
         (await seeker.PageAsync("/account/directory?q=hush")).ShouldNotContain("Ada Quill");
         (await seeker.PageAsync("/account/directory?q=quill.example")).ShouldNotContain("Ada Quill");
