@@ -29,9 +29,13 @@ internal static class MarkupScan
             return EndOfComment(rest);
         }
 
-        var (mark, from) = hasSections && rest.StartsWith("<![CDATA["u8) ? ("]]>"u8.ToArray(), 9) : (">"u8.ToArray(), 1);
-        var end = rest[from..].IndexOf(mark);
-        return end < 0 ? 0 : from + end + mark.Length;
+        if (hasSections && rest.StartsWith("<![CDATA["u8))
+        {
+            var close = rest.IndexOf("]]>"u8);
+            return close < 0 ? 0 : close + 3;
+        }
+
+        return rest.IndexOf((byte)'>') + 1;
     }
 
     /// <summary>“&lt;!--&gt;” and “&lt;!---&gt;” are whole comments, and “--!&gt;” ends one (HTML §13.2.5.43 to §13.2.5.52).</summary>

@@ -119,12 +119,12 @@ internal static class Separators
         var (sorts, at) = (new List<(Sort, int)>(), 0);
         while (at < text.Length)
         {
-            var long_ = text[at] == '&' ? text[at..Math.Min(text.Length, at + 12)].IndexOf((byte)';') + 1
+            var length = text[at] == '&' ? text[at..Math.Min(text.Length, at + 12)].IndexOf((byte)';') + 1
                 : text[at] >= 0xF0 ? 4 : text[at] >= 0xE0 ? 3 : text[at] >= 0xC0 ? 2 : 1;
-            long_ = Math.Clamp(long_, 1, text.Length - at);
-            var sign = CharacterReferences.Decode(encoding.GetString(text.Slice(at, long_)));
+            length = Math.Clamp(length, 1, text.Length - at);
+            var sign = CharacterReferences.Decode(encoding.GetString(text.Slice(at, length)));
             sorts.Add((Blanks.Contains(sign) ? Sort.Blank : Signs.Contains(sign) ? Sort.Sign : Sort.Word, at));
-            at += long_;
+            at += length;
         }
 
         return sorts;

@@ -85,7 +85,7 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
         while (reader.Next(out var attribute, out var value))
         {
             var plain = Encoding.Latin1.GetString(attribute[(attribute.IndexOf((byte)':') + 1)..]).ToLowerInvariant();
-            isHidden |= Addresses.Contains(plain) && !(plain == "url" && value.IsEmpty) && IsHidden(Decode(value));
+            isHidden |= Addresses.Contains(plain) && IsHidden(Decode(value));
         }
 
         var isEntry = Entries.Contains(name);
@@ -98,7 +98,7 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
             }
             else if (!isEntry)
             {
-                Name(isHidden);
+                DropEntry();
             }
 
             return;
@@ -107,7 +107,11 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
         Push(one);
         if (isHidden)
         {
-            _ = isEntry || !Name(true) ? Drop(open.Count - 1) : 0;
+            if (isEntry || !DropEntry())
+            {
+                Drop(open.Count - 1);
+            }
+
             return;
         }
 
@@ -120,10 +124,14 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
     }
 
     /// <summary>Something hidden is named inside: the entry around it goes, where there is one.</summary>
-    private bool Name(bool isHidden)
+    private bool DropEntry()
     {
-        var at = isHidden && entries.Count > 0 ? entries[^1] : -1;
-        return at >= 0 && Drop(at) >= 0;
+        if (entries.Count > 0)
+        {
+            Drop(entries[^1]);
+        }
+
+        return entries.Count > 0;
     }
 
     private void Push(One one)
@@ -161,7 +169,7 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
         open.RemoveAt(at);
     }
 
-    private int Drop(int at)
+    private void Drop(int at)
     {
         if (mutedAt < 0 && open[at].Start >= 0)
         {
@@ -171,14 +179,12 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
                 Held.Replace(open[at].Start, Held.End);
             }
         }
-
-        return at;
     }
 
     private void Close(string name, ReadOnlySpan<byte> tag)
     {
         var at = byName.TryGetValue(name, out var places) && places.Count > 0 ? places[^1] : -1;
-        if (at >= 0 && open[at].TextStart >= 0 && mutedAt < 0 && IsHidden(TextOf(open[at])) && !Name(true))
+        if (at >= 0 && open[at].TextStart >= 0 && mutedAt < 0 && IsHidden(TextOf(open[at])) && !DropEntry())
         {
             Drop(at);
         }
@@ -210,7 +216,7 @@ internal sealed class XmlFilter(IMarkupDecider decider, Encoding encoding) : Mar
         {
             // An entry that never ends cannot be judged.
             Decider.TooLarge();
-            Name(true);
+            DropEntry();
         }
     }
 

@@ -50,7 +50,8 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
         return new AnswerKind(reading, Named(charset), isPacked && reading != Reading.AsItIs);
     }
 
-    private static Reading PackedIn(string path) => path.EndsWith(".xml.gz", StringComparison.OrdinalIgnoreCase) ? Reading.Xml
+    /// <summary>What a packed file holds, by its name.</summary>
+    public static Reading PackedIn(string path) => path.EndsWith(".xml.gz", StringComparison.OrdinalIgnoreCase) ? Reading.Xml
         : path.EndsWith(".txt.gz", StringComparison.OrdinalIgnoreCase) ? Reading.Lines : Reading.AsItIs;
 
     private static Reading Of(string type, string path) => type switch

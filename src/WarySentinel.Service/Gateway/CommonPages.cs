@@ -3,8 +3,8 @@ using WarySentinel.Core;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>
-/// Pages that are the same for everybody, as they were looked through: no gate has a say in anything that they name. They keep what the origin says of how
-/// long they may be kept. Each by the origin's own tag for it (RFC 9110 §8.8), and only as long as the same is in force.
+/// Pages that are the same for everybody, as they were looked through: no gate has a say in anything that they name. They keep what the origin says of
+/// how long they may be kept. Each by the origin's own tag for it (RFC 9110 §8.8), and only as long as the same is in force.
 /// </summary>
 internal sealed class CommonPages
 {
@@ -20,8 +20,8 @@ internal sealed class CommonPages
     public bool Has(string address, object stamp, string tag) => Find(address, stamp) == tag;
 
     /// <summary>
-    /// Whether “unchanged since” may be asked of the origin: only where what the browser has is the very state that was looked through. Of any other state it
-    /// is not known what it names.
+    /// Whether “unchanged since” may be asked of the origin: only where what the browser has is the very state that was looked through. Of any other
+    /// state it is not known what it names.
     /// </summary>
     /// <param name="address">Its path and query.</param>
     /// <param name="stamp">What is in force.</param>

@@ -111,7 +111,13 @@ public sealed class GatewayProxy : IDisposable
         var wait = TimeSpan.FromSeconds(options.OriginTimeoutSeconds);
         begins.CancelAfter(wait);
         var body = http.Request.Body;
-        http.Request.Body = new WatchedBody(body, () => _ = begins.IsCancellationRequested || passage.HasBegun ? 0 : Again(begins, wait));
+        http.Request.Body = new WatchedBody(body, () =>
+        {
+            if (!passage.HasBegun)
+            {
+                begins.CancelAfter(wait);
+            }
+        });
         try
         {
             var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer, begins.Token);
@@ -122,12 +128,6 @@ public sealed class GatewayProxy : IDisposable
             http.Request.Body = body;
             passage.Begins = null;
         }
-    }
-
-    private static int Again(CancellationTokenSource begins, TimeSpan wait)
-    {
-        begins.CancelAfter(wait);
-        return 1;
     }
 
     /// <summary>Whose fault it is: the visitor's body was too large (413), too slow (408) or broken (400), or the origin is slow (504) or dead (502).</summary>
@@ -151,6 +151,9 @@ public sealed class GatewayProxy : IDisposable
 /// <summary>What the gateway found out about a request, for the way back.</summary>
 public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered)
 {
+    /// <summary>Whether it may be a page that is the same for everybody.</summary>
+    public bool MayBeCommon => !Guarded && RequestIdentity.Viewpoint is null;
+
     /// <summary>Whether a piece was asked for of what is a page: it is asked for as a whole.</summary>
     public bool IsWhole { get; set; }
 

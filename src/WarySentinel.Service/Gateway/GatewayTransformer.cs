@@ -46,8 +46,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 
         if (passage.Filtered && (passage.IsWhole || !IsFile(passage.Path.Key)))
         {
-            var isCommon = !passage.Guarded && passage.RequestIdentity.Viewpoint is null
-                && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), sent);
+            var isCommon = passage.MayBeCommon && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), sent);
             AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole, isCommon);
         }
     }
@@ -73,8 +72,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     }
 
     /// <summary>Whether what stands at an address is no page, by its name or by what came from there last.</summary>
-    private bool IsFile(string path) => (Whole.Contains(Path.GetExtension(path)) && !path.EndsWith(".xml.gz", StringComparison.OrdinalIgnoreCase)
-        && !path.EndsWith(".txt.gz", StringComparison.OrdinalIgnoreCase)) || kinds.IsFile(path);
+    private bool IsFile(string path) => (Whole.Contains(Path.GetExtension(path)) && AnswerKind.PackedIn(path) == Reading.AsItIs) || kinds.IsFile(path);
 
     /// <summary>
     /// "Unchanged since" cannot be filtered for this visitor; nor can a coding that we do not read. A piece may be one of a file: it is asked for as a whole
@@ -175,7 +173,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
     }
 
     /// <summary>Whether a page passes as it is: nobody may see less of it than others.</summary>
-    private bool IsCommon(ProxiedRequest passage, HttpResponse response) => !passage.Guarded && passage.RequestIdentity.Viewpoint is null
+    private bool IsCommon(ProxiedRequest passage, HttpResponse response) => passage.MayBeCommon
         && response.StatusCode == StatusCodes.Status200OK && passage.Tag is { } tag
         && pages.Has(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), tag);
 
@@ -264,7 +262,7 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
 
             filter.Write([], true, output);
             await output.FlushAsync(stop);
-            if (decider.IsSameForAll && passage is { Tag: { } tag, RequestIdentity.Viewpoint: null } && http.Response.StatusCode == StatusCodes.Status200OK)
+            if (decider.IsSameForAll && passage is { Tag: { } tag, MayBeCommon: true } && http.Response.StatusCode == StatusCodes.Status200OK)
             {
                 pages.Note(passage.Path.SentWithQuery, passage.Policy.StampAt(now), tag);
             }

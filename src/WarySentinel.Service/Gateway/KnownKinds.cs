@@ -2,7 +2,9 @@ using WarySentinel.Core;
 
 namespace WarySentinel.Service.Gateway;
 
-/// <summary>Addresses at which files stand rather than pages, by what came from there last: of those, pieces and “unchanged since” can be asked for.</summary>
+/// <summary>
+/// Addresses at which files stand rather than pages, by what came from there last: of those, pieces and “unchanged since” can be asked for.
+/// </summary>
 internal sealed class KnownKinds
 {
     private const int Most = 20_000;

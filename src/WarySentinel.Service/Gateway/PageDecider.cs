@@ -35,7 +35,12 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
 
     public ReadOnlySpan<byte> HiddenMark => passage.Policy.Settings.HiddenWords == HiddenWords.Marked ? Mark : default;
 
-    public void TooLarge() => tooLarge?.Invoke();
+    public void TooLarge()
+    {
+        // Nobody knows what stands in it, or behind it.
+        IsSameForAll = false;
+        tooLarge?.Invoke();
+    }
 
     public Fate OfLink(string href)
     {

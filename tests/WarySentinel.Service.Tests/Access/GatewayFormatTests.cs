@@ -149,6 +149,13 @@ public sealed class GatewayFormatTests : IAsyncLifetime
             changed.Cache.ShouldContain("no-store");
         }
 
+        // What cannot be judged is the same for nobody.
+        Origins.CommonPage = open + "<a title='" + new string('y', 9 << 20) + "' href=/shop/dealer-stock>Dealer stock</a>";
+        for (var n = 0; n < 2; n++)
+        {
+            (await AskAsync(guest)).Page.ShouldBe(open);
+        }
+
         // It is as it was, and a gate closes what it names.
         Origins.CommonPage = open;
         await AskAsync(guest);
