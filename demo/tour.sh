@@ -479,6 +479,26 @@ link=$(link_in /account/confirm "$(letter_to ivo@elsewhere.example "/account/con
 holds "a code that was handed out lets in without staff, for as long as the form says" "form:class" "$(wary grant list ivo@elsewhere.example)"
 jar=$here/jar
 
+step "A wave of bots of five kinds is held, and one word removes it"
+bot() ( # bot KIND N : one of them, in a place of its own
+  here=$(mktemp -d); jar=$here/jar; kind=$1; n=$2
+  case $kind in
+    filler) join friends 4.2 "name=Fay Filler" email=filler$n@wave-a.example password=nine-bells-and-a-whistle f.house-rules=yes website=https://spam.example ;;
+    hasty) join friends 0 "name=Hal Hasty" email=hasty$n@wave-b.example password=nine-bells-and-a-whistle f.house-rules=yes ;;
+    minutes) join friends 4.2 "name=Mo Minute" email=m$n@mailinator.com password=nine-bells-and-a-whistle f.house-rules=yes ;;
+    driven) join friends 4.2 "name=xqvkzrwt" email=driven$n@wave-c.example password=nine-bells-and-a-whistle f.house-rules=yes ;;
+    plain) page=$(get "$SITE/account/register/friends"); seal=$(grep -o 'name="seal" value="[^"]*"' <<<"$page" | head -1 | sed 's/.*value="//; s/"$//')
+      post /account/register/friends "seal=$seal" work=0 "name=Pat Plain" email=plain$n@wave-d.example password=nine-bells-and-a-whistle f.house-rules=yes >/dev/null ;;
+  esac
+  rm -r "$here"
+)
+for n in 1 2 3 4 5 6; do for kind in filler hasty minutes driven plain; do bot $kind $n & bots+=($!); done; wait "${bots[@]}"; bots=(); done
+held=$(wary request list --state held --json | grep -o '"email": "[^"]*\(@wave-\|@mailinator\)[^"]*"' | sort -u | wc -l)
+same "of thirty, so many are held" 30 "$held"
+lacks "and none of them got a letter" "@wave-" "$(wary letter list)"
+holds "one of them shows the wave, and all go at once" "are gone" "$(wary request sham plain1@wave-d.example --wave)"
+lacks "none is left" "@wave-" "$(wary request list --state held)"
+
 step "New terms are agreed to before anybody goes on; members show themselves to each other"
 jar=$here/jar4
 holds "who agreed to what, when and where is on record" "trade" "$(wary member terms reed@marsh-mounts.example)"

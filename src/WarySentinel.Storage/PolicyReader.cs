@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore.Storage;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.Redirects;
@@ -43,6 +44,12 @@ internal sealed class PolicyReader(StoreContext db)
             Take(row.ToRedirect(), redirects);
         }
 
+        var entries = new List<EntryRule>();
+        foreach (var row in await RowsAsync("entry", db.Entries, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop, true))
+        {
+            Take(row.ToRule(), entries);
+        }
+
         var templates = new List<LetterTemplate>();
         foreach (var row in await RowsAsync(
             "letter-template", db.LetterTemplates, r => r.Kind + "." + r.Language, (k, q) => q.Where(r => r.Kind + "." + r.Language == k), stop))
@@ -66,7 +73,8 @@ internal sealed class PolicyReader(StoreContext db)
         var directory = DirectoryRow.Read(await RowsAsync("directory", db.Directory, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop), faults);
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
-            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory), faults);
+            PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
+                new EntryBook(entries)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

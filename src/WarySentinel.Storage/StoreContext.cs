@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
+using WarySentinel.Storage.Entries;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
 using WarySentinel.Storage.Letters;
@@ -75,6 +76,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<RedirectRow> Redirects => Set<RedirectRow>();
 
+    internal DbSet<EntryRow> Entries => Set<EntryRow>();
+
     internal DbSet<PasswordNetworkRow> PasswordNetworks => Set<PasswordNetworkRow>();
 
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
@@ -131,6 +134,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<UnlockRow>(UnlockRow.Map);
         modelBuilder.Entity<TokenRow>(TokenRow.Map);
         modelBuilder.Entity<RedirectRow>(RedirectRow.Map);
+        modelBuilder.Entity<EntryRow>(EntryRow.Map);
         modelBuilder.Entity<PasswordNetworkRow>(PasswordNetworkRow.Map);
         modelBuilder.Entity<OutboxRow>(OutboxRow.Map);
         modelBuilder.Entity<LetterAttemptRow>(LetterAttemptRow.Map);

@@ -102,6 +102,7 @@ public sealed partial class Store
             "menu" => await db.Definitions.Where(s => s.Key == key && s.Kind == (int)FactKind.Role).ExecuteUpdateAsync(
                 set => set.SetProperty(s => s.Links, (string?)null), stop),
             "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "entry" => await db.Entries.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "letter-template" when key.LastIndexOf('.') is > 0 and var dot =>
             await db.LetterTemplates.Where(t => t.Kind == key.Substring(0, dot) && t.Language == key.Substring(dot + 1)).ExecuteDeleteAsync(stop),
             "standing" when key.Split(':', 2) is [var number, var name] && int.TryParse(number, out var of) =>

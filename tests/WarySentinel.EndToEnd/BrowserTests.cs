@@ -358,9 +358,13 @@ public sealed partial class BrowserTests(ChromiumFixture fixture) : IClassFixtur
     private static async Task AccessibleAsync(IPage page)
     {
         await page.EvaluateAsync(ChromiumFixture.Axe);
-        var found = await page.EvaluateAsync<string[]>(
-            "async () => (await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })).violations.map(v => v.id + ': ' "
-                + "+ v.nodes.map(n => n.html.slice(0, 120)).join(' | '))");
-        found.ShouldBeEmpty();
+        foreach (var theme in new[] { ColorScheme.Dark, ColorScheme.Light })
+        {
+            await page.EmulateMediaAsync(new() { ColorScheme = theme });
+            var found = await page.EvaluateAsync<string[]>(
+                "async () => (await axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })).violations.map(v => v.id + ': ' "
+                    + "+ v.nodes.map(n => n.html.slice(0, 120)).join(' | '))");
+            found.ShouldBeEmpty($"in the {theme} theme");
+        }
     }
 }

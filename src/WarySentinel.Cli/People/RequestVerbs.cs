@@ -18,6 +18,9 @@ internal static class RequestVerbs
     private static readonly Option<string> State = new("--state")
     { Description = "unproved, waiting, asked, held, approved, declined; several with commas.", DefaultValueFactory = _ => "waiting,asked" };
 
+    private static readonly Option<bool> Wave = new("--wave")
+    { Description = "With each, all that are held back and came from the same network within a day." };
+
     public static Command Build()
     {
         var request = new Command("request", "Those who ask to join: let in, asked back, or declined.");
@@ -39,8 +42,9 @@ internal static class RequestVerbs
             var member = await call.Client.LetGoAsync(call.Get(Email), call.Stop);
             return call.Out.Say(member, $"The request of [bold]{Markup.Escape(member.Email)}[/] goes its way.");
         }));
-        request.Subcommands.Add(With(new Command("sham", "Remove the accounts of shams that wait, without a letter."), Emails)
-            .Does(call => DecideAsync(call, "sham", "are gone", null)));
+        var sham = With(new Command("sham", "Remove the accounts of shams that wait, without a letter."), Emails);
+        sham.Options.Add(Wave);
+        request.Subcommands.Add(sham.Does(call => DecideAsync(call, "sham", "are gone", null)));
         return request;
     }
 
@@ -78,7 +82,8 @@ internal static class RequestVerbs
     private static async Task<int> DecideAsync(Call call, string decision, string done, string? words)
     {
         var (decided, failed) = (0, new List<RequestFailed>());
-        foreach (var some in call.Get(Emails)!.Chunk(100))
+        var named = decision == "sham" && call.Get(Wave) ? await WithTheirWaveAsync(call, call.Get(Emails)!) : call.Get(Emails)!;
+        foreach (var some in named.Chunk(100))
         {
             var part = await call.Client.DecideAsync(new RequestsDecision(some, decision, words), call.Stop);
             decided += part.Done;
@@ -93,5 +98,18 @@ internal static class RequestVerbs
             failed.ForEach(f => to.MarkupLine($"[red]{Markup.Escape(f.Member)}[/]: {Markup.Escape(f.Why)}"));
         });
         return failed.Count > 0 ? 4 : 0;
+    }
+
+    /// <summary>These, and whoever is held back and came from the network of one of them; asked again until a wave brings nobody new.</summary>
+    private static async Task<IReadOnlyList<string>> WithTheirWaveAsync(Call call, IReadOnlyList<string> named)
+    {
+        var wave = new List<string>(named);
+        for (var n = 0; n < wave.Count; n++)
+        {
+            var near = await call.Client.NearbyAsync(wave[n], call.Stop);
+            wave.AddRange(near.Where(r => r.State == "held").Select(r => r.Email).Except(wave, StringComparer.OrdinalIgnoreCase).ToList());
+        }
+
+        return wave;
     }
 }

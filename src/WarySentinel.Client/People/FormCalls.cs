@@ -67,6 +67,10 @@ public sealed partial class SentinelClient
     public async Task<RequestView> RequestAsync(string member, CancellationToken cancellationToken) =>
         (await GetAsync<RequestView>($"members/{Uri.EscapeDataString(member)}/request", cancellationToken)).Value;
 
+    /// <summary>Others who asked from the same network within a day, the newest first; a hundred at most.</summary>
+    public async Task<IReadOnlyList<RequestView>> NearbyAsync(string member, CancellationToken cancellationToken) =>
+        (await GetAsync<PageOf<RequestView>>($"requests/{Uri.EscapeDataString(member)}/nearby", cancellationToken)).Value.Items;
+
     /// <summary>Asks somebody back who asked to join.</summary>
     public async Task<MemberView> AskBackAsync(string member, string words, CancellationToken cancellationToken) => (await SendAsync<MemberView>(
         HttpMethod.Post, $"members/{Uri.EscapeDataString(member)}/ask-back", new RequestDecision(words), null, cancellationToken)).Value;

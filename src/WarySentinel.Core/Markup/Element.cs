@@ -66,7 +66,8 @@ internal sealed class Element
     public static readonly Element A = Known["a"], P = Known["p"], Li = Known["li"], Dt = Known["dt"], Dd = Known["dd"], Form = Known["form"],
         Template = Known["template"], NoScript = Known["noscript"], Object = Known["object"], Marquee = Known["marquee"], Option = Known["option"],
         Optgroup = Known["optgroup"], Select = Known["select"], Tr = Known["tr"], Table = Known["table"], Caption = Known["caption"], Button = Known["button"],
-        Colgroup = Known["colgroup"], Nobr = Known["nobr"], Tbody = Known["tbody"], Thead = Known["thead"], Tfoot = Known["tfoot"];
+        Colgroup = Known["colgroup"], Nobr = Known["nobr"], Tbody = Known["tbody"], Thead = Known["thead"], Tfoot = Known["tfoot"],
+        Script = Known["script"];
 
     /// <summary>A term with what is said of it; stands in no page.</summary>
     public static readonly Element Group = new("<group>", Traits.Entry | Traits.Inline);

@@ -94,14 +94,14 @@ internal sealed partial class HtmlFilter
             run.Links.Clear();
         }
 
-        if (entry is not null && (entry.Words += words) > MostWords)
+        if (entry is not null && (entry.Words += words) > MostWords && entry.Taught is null)
         {
             entry.IsUndecided = false;
         }
     }
 
     /// <summary>Stands inside the element from here on; what may still have to go is held back.</summary>
-    private void Enter(Element element, in Marks marks, ReadOnlySpan<byte> tag, bool isForeign)
+    private void Enter(Element element, in Marks marks, ReadOnlySpan<byte> tag, bool isForeign, in Meeting meeting)
     {
         if (element.Name is "dt" or "dd" && !isForeign)
         {
@@ -121,13 +121,14 @@ internal sealed partial class HtmlFilter
             BeginRun();
         }
 
-        var one = open.Push(element, element.Is(Traits.Entry) && !isForeign, isForeign);
-        (one.IsMarked, one.IsDropped, one.Number) = (marks.Link == Fate.Mark, drop, formats++);
+        var one = open.Push(element, (element.Is(Traits.Entry) && !isForeign) || meeting.Entry is not null, isForeign);
         if ((one.IsEntry || (element.Is(Traits.List) && !isForeign)) && !IsMuted)
         {
             Hold(one);
         }
 
+        drop |= isTaught && EnterTaught(one, meeting);
+        (one.IsMarked, one.IsDropped, one.Number) = (marks.Link == Fate.Mark, drop, formats++);
         Count(marks);
         if (drop || (hidden is not null && marks.Link == Fate.Drop))
         {
@@ -141,7 +142,7 @@ internal sealed partial class HtmlFilter
             Put(Decider.AfterBody);
         }
 
-        BeginRaw(one, marks);
+        BeginRaw(one, marks, tag);
     }
 
     private void BeginLink(Open one, in Marks marks, ReadOnlySpan<byte> tag)
@@ -158,7 +159,7 @@ internal sealed partial class HtmlFilter
         hidden?.To = Held.End;
     }
 
-    private void BeginRaw(Open one, in Marks marks)
+    private void BeginRaw(Open one, in Marks marks, ReadOnlySpan<byte> tag)
     {
         if (!one.Element.Is(Traits.Raw) || one.IsForeign)
         {
@@ -166,21 +167,30 @@ internal sealed partial class HtmlFilter
         }
 
         (rawEnd, script) = (one.Element.Name == "plaintext" ? "\0" : one.Element.Name, MarkupScan.ScriptState.Plain);
-        dataFrom = one.TextStart = marks.IsData && !IsMuted ? Held.End : -1;
+        var holdsData = one.Element == Element.Script && taught.Data.Count > 0 && !marks.IsData;
+        one.Data = holdsData ? DataOf(tag) : null;
+        dataFrom = one.TextStart = (marks.IsData || holdsData) && !IsMuted ? Held.End : -1;
     }
 
     /// <summary>An element without an end tag.</summary>
-    private void Lone(Element element, in Marks marks, ReadOnlySpan<byte> tag)
+    private void Lone(Element element, in Marks marks, ReadOnlySpan<byte> tag, in Meeting meeting)
     {
         if (element.Is(Traits.Inline))
         {
             BeginRun();
         }
 
+        var (from, waits) = (Held.End, false);
+        var goes = isTaught && MeetAlone(meeting, out waits);
         Count(marks);
-        if (!marks.Drop && marks.Link != Fate.Drop)
+        if (!marks.Drop && marks.Link != Fate.Drop && !goes)
         {
             PutTag(marks, tag);
+        }
+
+        if (waits)
+        {
+            taughtOpen[^1].Taught!.Prices.Add((from, Held.End));
         }
     }
 
@@ -205,15 +215,27 @@ internal sealed partial class HtmlFilter
         }
         else if (marks.IsOpen)
         {
-            foreach (var entry in open.Entries)
-            {
-                if (entry.HasOpen)
-                {
-                    break;
-                }
+            TellOpen(open.Entries);
+        }
+    }
 
-                (entry.HasOpen, entry.IsUndecided) = (true, false);
+    /// <summary>Tells entries, from the innermost, that something open stands in them. One that may still go keeps it to itself.</summary>
+    private static void TellOpen(IEnumerable<Open> entries)
+    {
+        foreach (var entry in entries)
+        {
+            if (entry.HasOpen)
+            {
+                break;
             }
+
+            entry.HasOpen = true;
+            if (entry.Taught is { IsKnown: false } or { Goes: true })
+            {
+                break;
+            }
+
+            entry.IsUndecided = false;
         }
     }
 
@@ -229,7 +251,9 @@ internal sealed partial class HtmlFilter
 
         if (!isInOne)
         {
+            var around = open.Top?.Met;
             var group = open.Push(Element.Group, true);
+            group.Met = around;
             if (!IsMuted)
             {
                 Hold(group);
@@ -244,148 +268,4 @@ internal sealed partial class HtmlFilter
     }
 
     private void Mute(int at) => mutedAt = mutedAt >= 0 ? Math.Min(mutedAt, at) : at;
-
-    /// <summary>An element ends by its end tag.</summary>
-    private void End(Open one, ReadOnlySpan<byte> tag)
-    {
-        if (one.TextStart >= 0)
-        {
-            CleanData(one);
-        }
-
-        if (one.Link is { IsSettled: false } link)
-        {
-            EndLink(link, tag);
-            one.Link = null;
-            return;
-        }
-
-        if (one.IsMarked)
-        {
-            Put(Decider.Mark);
-        }
-
-        Put(tag);
-    }
-
-    private void CleanData(Open one)
-    {
-        dataFrom = -1;
-        var text = Encoding.GetString(Held.Since(one.TextStart));
-        var clean = JsonSieve.Clean(text, link => Decider.OfLink(link) == Fate.Drop);
-        if (!ReferenceEquals(clean, text))
-        {
-            Held.Replace(one.TextStart, Held.End, Encoding.GetBytes(clean));
-        }
-    }
-
-    /// <summary>Takes the innermost element off the stack: it ends here.</summary>
-    private void Pop(bool isOwn = false)
-    {
-        var at = open.Count - 1;
-        if (!open[at].Element.Is(Traits.Inline))
-        {
-            Boundary();
-        }
-
-        var isHiddenLink = open[at].Link is not null;
-        if (open[at].Link is { IsSettled: false } link)
-        {
-            EndLink(link, default);
-        }
-
-        var one = open.Pop();
-        dataFrom = one.TextStart >= 0 ? -1 : dataFrom;
-        if (undecided.Count > 0 && undecided[^1] == at)
-        {
-            undecided.RemoveAt(undecided.Count - 1);
-            firstUndecided = Math.Min(firstUndecided, undecided.Count);
-        }
-
-        Forget(at);
-
-        if (!isOwn && one is { HasEnded: false, IsForeign: false } && one.Element.Is(Traits.Formatting) && !isHiddenLink)
-        {
-            Unfinish(one);
-        }
-
-        var isGone = mutedAt == at;
-        mutedAt = isGone ? -1 : mutedAt;
-
-        Leave(one, isGone);
-        while (open.Top is { HasEnded: true })
-        {
-            Pop();
-        }
-    }
-
-    private void Leave(Open one, bool isGone)
-    {
-        if (one.IsUndecided && !isGone && (one.IsEntry ? StandsForHidden(one) : one is { Gone: > 0, Kept: 0 }))
-        {
-            Held.Replace(one.Start, Held.End);
-            isGone = true;
-            if (!one.IsEntry && open.Entry is { Words: 0, HasOpen: false } around)
-            {
-                around.HasHidden = true;
-            }
-        }
-
-        if (!one.IsEntry)
-        {
-            return;
-        }
-
-        var list = one.Element.Name == "dd" && open.Top?.Element == Element.Group ? open.Top : open.Of(Traits.List) is >= 0 and var place ? open[place] : null;
-        if (isGone)
-        {
-            list?.Gone += 1;
-            return;
-        }
-
-        if (list is not null && list.Kept++ == 0 && list.Element != Element.Group)
-        {
-            list.IsUndecided = false;
-        }
-
-        if (open.Entry is { } outer)
-        {
-            outer.Words += one.Words;
-            outer.HasProse |= one.HasProse;
-        }
-    }
-
-    /// <summary>Whether an entry is about something hidden and about nothing else.</summary>
-    private static bool StandsForHidden(Open entry) => entry is { HasOpen: false, HasProse: false, Words: <= MostWords }
-        && (entry.HasHidden || (entry.Element == Element.Group && entry is { Gone: > 0, Kept: 0 }));
-
-    /// <summary>So much waits that it is decided now: what is about something hidden as far as can be told goes, the rest stays.</summary>
-    private void Overflow()
-    {
-        if (hidden is not null && Held.End - hidden.From > MostHeld && open.Of(Element.A) is >= 0 and var at && open[at].Link == hidden)
-        {
-            Held.Replace(hidden.From, Held.End);
-            (hidden.IsSettled, hidden) = (true, null);
-            run.Links.Clear();
-            Mute(at);
-        }
-
-        for (var n = firstUndecided; n < undecided.Count && mutedAt < 0; n++)
-        {
-            var one = open[undecided[n]];
-            if (one.IsUndecided && one.IsEntry && StandsForHidden(one))
-            {
-                Decider.TooLarge();
-                Held.Replace(one.Start, Held.End);
-                Mute(undecided[n]);
-            }
-
-            one.IsUndecided = false;
-        }
-
-        if (isInRun && !run.IsRunning)
-        {
-            Boundary();
-        }
-    }
 }

@@ -45,13 +45,14 @@ internal sealed partial class HtmlFilter
             return;
         }
 
+        var meeting = isTaught ? Meet(element, tag) : default;
         if (isForeign || isXml ? marks.SelfClosing : element.Is(Traits.Void))
         {
-            Lone(element, marks, tag);
+            Lone(element, marks, tag, meeting);
             return;
         }
 
-        Enter(element, marks, tag, isForeign);
+        Enter(element, marks, tag, isForeign, meeting);
     }
 
     /// <summary>Whether an element stands in SVG or MathML; what never does ends them.</summary>
@@ -203,8 +204,9 @@ internal sealed partial class HtmlFilter
 
         foreach (var (element, isDropped, number, _) in tail.OrderBy(u => u.Number))
         {
+            var around = open.Top?.Met;
             var one = open.Push(element, false);
-            (one.IsDropped, one.Number) = (isDropped, number);
+            (one.IsDropped, one.Number, one.Met) = (isDropped, number, around);
             if (isDropped)
             {
                 Mute(open.Count - 1);

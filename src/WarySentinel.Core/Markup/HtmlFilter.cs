@@ -3,7 +3,7 @@ using System.Text;
 namespace WarySentinel.Core.Markup;
 
 /// <summary>Filters HTML: reads what browsers read of it (HTML §13.2.5).</summary>
-internal sealed partial class HtmlFilter(IMarkupDecider decider, Encoding encoding, bool isXml) : MarkupFilter(decider, encoding)
+internal sealed partial class HtmlFilter(IMarkupDecider decider, Encoding encoding, bool isXml, Taught taught) : MarkupFilter(decider, encoding)
 {
     private readonly OpenElements open = new();
     private MarkupScan.ScriptState script;

@@ -17,6 +17,15 @@ public interface IMarkupDecider
     /// <summary>The fate of a link, as it stands in the page.</summary>
     Fate OfLink(string href);
 
+    /// <summary>The fate of an entry that is about this: the name of an item, or an address. A name that the catalogue does not have stays.</summary>
+    Fate OfNamed(string about) => OfLink(about);
+
+    /// <summary>Whether the visitor may know the price of this: the name of an item, or an address.</summary>
+    bool ShowsPrice(string about) => true;
+
+    /// <summary>Told of data that the owner spoke of and that cannot be read: it is left out.</summary>
+    void Unreadable() => TooLarge();
+
     /// <summary>Whether the visitor may list the item of that name; false for a name that is none.</summary>
     bool MayList(string item);
 

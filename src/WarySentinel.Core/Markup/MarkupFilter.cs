@@ -34,10 +34,13 @@ public abstract class MarkupFilter
     /// <summary>A filter for one page of HTML.</summary>
     /// <param name="decider">Says what becomes of what a page holds.</param>
     /// <param name="encoding">The encoding of the page, which keeps ASCII in place; UTF-8 where it is not known.</param>
-    public static MarkupFilter OfHtml(IMarkupDecider decider, Encoding? encoding = null) => new HtmlFilter(decider, encoding ?? Encoding.UTF8, false);
+    /// <param name="taught">What the owner taught of the page; nothing unless said.</param>
+    public static MarkupFilter OfHtml(IMarkupDecider decider, Encoding? encoding = null, Taught? taught = null) =>
+        new HtmlFilter(decider, encoding ?? Encoding.UTF8, false, taught ?? Taught.Nothing);
 
     /// <summary>A filter for HTML in the syntax of XML.</summary>
-    public static MarkupFilter OfXhtml(IMarkupDecider decider, Encoding? encoding = null) => new HtmlFilter(decider, encoding ?? Encoding.UTF8, true);
+    public static MarkupFilter OfXhtml(IMarkupDecider decider, Encoding? encoding = null, Taught? taught = null) =>
+        new HtmlFilter(decider, encoding ?? Encoding.UTF8, true, taught ?? Taught.Nothing);
 
     /// <summary>A filter for XML.</summary>
     public static MarkupFilter OfXml(IMarkupDecider decider, Encoding? encoding = null) => new XmlFilter(decider, encoding ?? Encoding.UTF8);

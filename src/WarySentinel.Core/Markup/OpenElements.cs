@@ -31,6 +31,18 @@ internal sealed class Open
     /// <summary>Whether it was dropped by a mark of its own.</summary>
     public bool IsDropped;
 
+    /// <summary>What of the owner's selectors is met at it.</summary>
+    public CssSelector.Met[]? Met;
+
+    /// <summary>An entry that the owner taught.</summary>
+    public TaughtState? Taught;
+
+    /// <summary>Where a price begins that waits for the link of its entry; -1 for none.</summary>
+    public long PriceFrom = -1;
+
+    /// <summary>How its text is read as data; null for data of search engines.</summary>
+    public string? Data;
+
     /// <summary>A hidden link, while it is open.</summary>
     public HiddenLink? Link;
 
@@ -50,6 +62,7 @@ internal sealed class Open
     public Open Again(Element element)
     {
         (Element, Start, IsUndecided, IsEntry, IsForeign, HasEnded, IsMarked, IsDropped) = (element, -1, false, false, false, false, false, false);
+        (Met, Taught, PriceFrom, Data) = (null, null, -1, null);
         (Link, TextStart, Kept, Gone, HasHidden, HasOpen, HasProse, Words) = (null, -1, 0, 0, false, false, false, 0);
         return this;
     }

@@ -1,4 +1,5 @@
 using System.Text;
+using WarySentinel.Core.Entries;
 using WarySentinel.Core.Markup;
 
 namespace WarySentinel.Service.Gateway;
@@ -16,6 +17,10 @@ internal enum Reading
     Xml,
     /// <summary>An address on each line (sitemaps.org, “text file”).</summary>
     Lines,
+    /// <summary>JSON, where the owner said what an entry is.</summary>
+    Json,
+    /// <summary>A script in which such data stands.</summary>
+    Script,
 }
 
 /// <summary>What an answer is, as browsers tell it: by its type, by the lack of one, and by its first bytes.</summary>
@@ -38,7 +43,8 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
     /// <summary>What an answer is.</summary>
     /// <param name="content">The answer.</param>
     /// <param name="path">The path that was asked for.</param>
-    public static AnswerKind Of(HttpContent content, string path)
+    /// <param name="rules">What the owner taught of it.</param>
+    public static AnswerKind Of(HttpContent content, string path, IReadOnlyList<EntryRule> rules)
     {
         // Several types, or one that cannot be read, are told apart by no rule that all browsers keep: any of them may count.
         var written = content.Headers.NonValidated.TryGetValues("Content-Type", out var values) ? values.SelectMany(v => v.Split(',')).ToList() : [""];
@@ -46,7 +52,7 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
         var charset = written.SelectMany(w => w.Split(';').Skip(1)).Select(p => p.Split('=', 2)).Where(p => p[0].Trim().Equals("charset",
             StringComparison.OrdinalIgnoreCase)).Select(p => p.ElementAtOrDefault(1)?.Trim(' ', '"', '\'')).FirstOrDefault();
         var isPacked = path.EndsWith(".gz", StringComparison.OrdinalIgnoreCase) && types.Exists(Packed.Contains);
-        var reading = isPacked ? PackedIn(path) : types.Select(t => Of(t, path)).DefaultIfEmpty(Reading.Html).MaxBy(Rank);
+        var reading = isPacked ? PackedIn(path) : types.Select(t => Of(t, path, rules)).DefaultIfEmpty(Reading.Html).MaxBy(Rank);
         return new AnswerKind(reading, Named(charset), isPacked && reading != Reading.AsItIs);
     }
 
@@ -54,17 +60,32 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
     public static Reading PackedIn(string path) => path.EndsWith(".xml.gz", StringComparison.OrdinalIgnoreCase) ? Reading.Xml
         : path.EndsWith(".txt.gz", StringComparison.OrdinalIgnoreCase) ? Reading.Lines : Reading.AsItIs;
 
-    private static Reading Of(string type, string path) => type switch
+    /// <summary>Whether it is read as a whole, by what the owner taught.</summary>
+    public bool IsData => Reading is Reading.Json or Reading.Script;
+
+    /// <summary>What it is by its first bytes: some services say of JSON that it is a page.</summary>
+    public AnswerKind SeenAs(ReadOnlySpan<byte> first, IReadOnlyList<EntryRule> rules) =>
+        Reading == Reading.Html && rules.Any(r => r.Data is { Behind: null }) && first.TrimStart("\uFEFF \t\r\n"u8) is [(byte)'{' or (byte)'[', ..]
+            ? this with { Reading = Reading.Json } : this;
+
+    private static Reading Of(string type, string path, IReadOnlyList<EntryRule> rules) => type switch
     {
+        "application/javascript" or "text/javascript" or "application/x-javascript" or "application/ecmascript" or "text/ecmascript" =>
+            rules.Any(r => r.Data is { Behind: [not '#', ..] }) ? Reading.Script : Reading.AsItIs,
+        _ when IsJson(type) => rules.Any(r => r.Data is { Behind: null }) ? Reading.Json : Reading.AsItIs,
         "text/html" => Reading.Html,
         "application/xhtml+xml" => Reading.Xhtml,
         "application/xml" or "text/xml" or "text/x-opml" => Reading.Xml,
         "text/plain" when path.EndsWith(".txt", StringComparison.OrdinalIgnoreCase) => Reading.Lines,
         _ when Sniffed.Contains(type) => Reading.Html,
+        "text/plain" or "application/octet-stream" or "binary/octet-stream" when rules.Any(r => r.Data is { Behind: null }) => Reading.Json,
         _ => type.EndsWith("+xml", StringComparison.Ordinal) ? Reading.Xml : Reading.AsItIs,
     };
 
-    private static int Rank(Reading reading) => reading switch { Reading.Html => 4, Reading.Xhtml => 3, Reading.Xml => 2, Reading.Lines => 1, _ => 0 };
+    private static bool IsJson(string type) => type is "application/json" or "text/json" or "application/x-json" or "application/x-ndjson"
+        or "application/ndjson" or "application/jsonl" or "application/json-seq" || type.EndsWith("+json", StringComparison.Ordinal);
+
+    private static int Rank(Reading reading) => reading switch { Reading.Html => 6, Reading.Xhtml => 5, Reading.Xml => 4, Reading.Json => 3, Reading.Script => 2, Reading.Lines => 1, _ => 0 };
 
     private static Encoding Named(string? charset)
     {
@@ -83,11 +104,11 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
         : first.StartsWith((byte[])[0xFF, 0xFE]) ? Encoding.Unicode : first.StartsWith((byte[])[0xEF, 0xBB, 0xBF]) ? Encoding.UTF8 : null;
 
     /// <summary>The filter for it.</summary>
-    public MarkupFilter NewFilter(IMarkupDecider decider, Encoding encoding) => Reading switch
+    public MarkupFilter NewFilter(IMarkupDecider decider, Encoding encoding, Taught taught) => Reading switch
     {
         Reading.Xml => MarkupFilter.OfXml(decider, encoding),
-        Reading.Xhtml => MarkupFilter.OfXhtml(decider, encoding),
+        Reading.Xhtml => MarkupFilter.OfXhtml(decider, encoding, taught),
         Reading.Lines => MarkupFilter.OfLines(decider, encoding),
-        _ => MarkupFilter.OfHtml(decider, encoding),
+        _ => MarkupFilter.OfHtml(decider, encoding, taught),
     };
 }

@@ -1,12 +1,13 @@
 using System.IO.Compression;
+using ZstdSharp;
 
 namespace WarySentinel.Service.Gateway;
 
-/// <summary>The codings of bodies that the gateway reads and writes (RFC 9110 §8.4.1, RFC 7932).</summary>
+/// <summary>The codings of bodies that the gateway reads and writes (RFC 9110 §8.4.1, RFC 7932, RFC 8878).</summary>
 internal static class Codings
 {
     /// <summary>Those that are read.</summary>
-    public static readonly IReadOnlyList<string> Read = ["gzip", "br", "deflate"];
+    public static readonly IReadOnlyList<string> Read = ["gzip", "br", "zstd", "deflate"];
 
     /// <summary>The body behind its codings; null where one of them is not read.</summary>
     public static async Task<Stream?> DecodedAsync(HttpContent content, CancellationToken stop)
@@ -30,6 +31,7 @@ internal static class Codings
     {
         "gzip" or "x-gzip" => new GZipStream(to, CompressionLevel.Fastest),
         "br" => new BrotliStream(to, CompressionLevel.Fastest),
+        "zstd" => new CompressionStream(to, 1),
         "deflate" => new ZLibStream(to, CompressionLevel.Fastest),
         _ => null,
     };
@@ -40,6 +42,7 @@ internal static class Codings
         "identity" => coded,
         "gzip" or "x-gzip" => new GZipStream(coded, CompressionMode.Decompress),
         "br" => new BrotliStream(coded, CompressionMode.Decompress),
+        "zstd" => new DecompressionStream(coded),
         "deflate" => new ZLibStream(coded, CompressionMode.Decompress),
         _ => null,
     };

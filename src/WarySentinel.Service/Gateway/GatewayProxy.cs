@@ -1,7 +1,9 @@
 using System.Net;
 using Microsoft.AspNetCore.Http.Features;
+using Microsoft.Extensions.Primitives;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Entries;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
@@ -20,6 +22,7 @@ public sealed class GatewayProxy : IDisposable
     private readonly TimeProvider time;
     private readonly ILogger<GatewayProxy> log;
     private readonly GatewayTransformer transformer;
+    private readonly PageMemory memory = new();
     private readonly ForwarderRequestConfig patience;
 
     /// <summary>How long a body or a connection may be silent that has begun: events and talks come when they come.</summary>
@@ -45,7 +48,7 @@ public sealed class GatewayProxy : IDisposable
     {
         (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
             (policies, visitors, refusals, forwarder, options, time, log);
-        transformer = new GatewayTransformer(options, sessions, time, log);
+        transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), log);
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 
@@ -81,7 +84,7 @@ public sealed class GatewayProxy : IDisposable
         var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered);
         http.Features.Set(passage);
         var (error, isLate) = await SendAsync(http, passage);
-        if (passage.IsWhole && !http.Response.HasStarted)
+        if ((passage.IsWhole || passage.ForgetsPage) && !http.Response.HasStarted)
         {
             http.Response.Clear();
             (error, isLate) = await SendAsync(http, passage);
@@ -145,8 +148,18 @@ public sealed class GatewayProxy : IDisposable
     }
 
     /// <inheritdoc/>
-    public void Dispose() => invoker.Dispose();
+    public void Dispose()
+    {
+        invoker.Dispose();
+        memory.Dispose();
+    }
 }
+
+/// <summary>What the origin said beside a page.</summary>
+/// <param name="Tag">Its tag.</param>
+/// <param name="IsForAnybody">Whether it says that the page is the same for whoever asks.</param>
+/// <param name="Headers">All that stays as long as the page does.</param>
+internal sealed record OriginSaid(string Tag, bool IsForAnybody, IReadOnlyList<KeyValuePair<string, StringValues>> Headers);
 
 /// <summary>What the gateway found out about a request, for the way back.</summary>
 public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered)
@@ -156,6 +169,24 @@ public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdenti
 
     /// <summary>Whether a piece was asked for of what is a page: it is asked for as a whole.</summary>
     public bool IsWhole { get; set; }
+
+    /// <summary>What the owner taught of this address.</summary>
+    public IReadOnlyList<EntryRule> Rules { get; } = Filtered ? EntryBook.Of(Policy).For(Path, Policy.Settings.Paths) : [];
+
+    /// <summary>What is remembered of this page, while the origin is asked whether it still is so.</summary>
+    internal PageMemory.Page? Remembered { get; set; }
+
+    /// <summary>Whether the page is asked for whatever is remembered of it.</summary>
+    public bool ForgetsPage { get; set; }
+
+    /// <summary>What the browser has of this page, by the tags that it got.</summary>
+    public StringValues AskedTags { get; set; }
+
+    /// <summary>What tells the origin one visitor from another: cookies, credentials, and what we say; empty for nothing.</summary>
+    public string WhoForOrigin { get; set; } = "";
+
+    /// <summary>What the origin said beside the page, where it has a tag.</summary>
+    internal OriginSaid? Origin { get; set; }
 
     /// <summary>The origin's tag for the page; null where it has none.</summary>
     public string? Tag { get; set; }

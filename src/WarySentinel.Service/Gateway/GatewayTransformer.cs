@@ -14,11 +14,12 @@ using Yarp.ReverseProxy.Forwarder;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>Changes a request on its way to the origin and the answer on its way back.</summary>
-public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions, TimeProvider time, ILogger log) : HttpTransformer
+internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessions, TimeProvider time, PageMemory memory, CommonPages pages, ILogger log)
+    : HttpTransformer
 {
     private readonly KnownKinds kinds = new();
-    private readonly CommonPages pages = new();
     private readonly AnswerHeaders headers = new(options, time);
+    private readonly FilteredAnswer filtered = new(options, pages, memory, time, log);
     private static readonly HashSet<string> Whole = new(StringComparer.OrdinalIgnoreCase)
     {
         ".jpg", ".jpeg", ".png", ".gif", ".webp", ".avif", ".ico", ".css", ".js", ".mjs", ".woff", ".woff2", ".ttf", ".mp3", ".m4a", ".ogg", ".opus",
@@ -44,10 +45,28 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.RequestIdentity.Visitor, now));
         }
 
-        if (passage.Filtered && (passage.IsWhole || !IsFile(passage.Path.Key)))
+        if (passage.Filtered && (passage.IsWhole || passage.Rules.Count > 0 || !IsFile(passage.Path.Key)))
         {
             var isCommon = passage.MayBeCommon && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), sent);
             AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole, isCommon);
+            if (!isCommon && HttpMethods.IsGet(httpContext.Request.Method))
+            {
+                AskByMemory(httpContext.Request, passage, headers);
+            }
+        }
+    }
+
+    /// <summary>Asks whether a page still is as it is remembered.</summary>
+    private void AskByMemory(HttpRequest request, ProxiedRequest passage, HttpRequestHeaders headers)
+    {
+        passage.AskedTags = request.Headers.IfNoneMatch;
+        passage.WhoForOrigin = string.Join(
+            '\n', ((string[])["Cookie", "Authorization", "X-Wary-Member", "X-Wary-Roles"]).Where(headers.NonValidated.Contains).Select(n => headers.NonValidated[n]));
+        passage.Remembered = passage.ForgetsPage || passage.IsWhole || request.Headers.Range.Count > 0 ? null
+            : memory.Find(passage, request, passage.Policy.StampAt(passage.RequestIdentity.At ?? time.GetUtcNow()));
+        if (passage.Remembered is { } page)
+        {
+            headers.TryAddWithoutValidation(HeaderNames.IfNoneMatch, page.OriginTag);
         }
     }
 
@@ -121,7 +140,12 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             return true;
         }
 
-        var kind = passage.Filtered ? AnswerKind.Of(proxyResponse.Content, passage.Path.Key) : null;
+        if (response.StatusCode == StatusCodes.Status304NotModified && passage.Remembered is { } remembered)
+        {
+            return await AnswerFromMemoryAsync(httpContext, passage, remembered, cancellationToken);
+        }
+
+        var kind = passage.Filtered ? AnswerKind.Of(proxyResponse.Content, passage.Path.Key, passage.Rules) : null;
         var isRead = kind is { Reading: not Reading.AsItIs };
         if (isRead && response.StatusCode == StatusCodes.Status206PartialContent && HttpMethods.IsGet(httpContext.Request.Method) && !passage.IsWhole)
         {
@@ -132,6 +156,15 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
         }
 
         kinds.Note(passage.Path.Key, response.StatusCode, isRead);
+        if (isRead && passage.Rules.Any(r => r.IsUnreadable))
+        {
+            // Nobody knows what an entry is here.
+            response.Headers.Clear();
+            response.StatusCode = StatusCodes.Status502BadGateway;
+            return false;
+        }
+
+        passage.Origin = isRead ? SaidOf(response) : null;
         if (passage.Filtered && headers.Hide(httpContext, passage, response) is { } target)
         {
             passage.HiddenTarget = target;
@@ -168,9 +201,58 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             return true;
         }
 
-        await AnswerFilteredAsync(httpContext, passage, proxyResponse.Content, kind!, cancellationToken);
+        await filtered.WriteAsync(httpContext, passage, proxyResponse.Content, kind!, cancellationToken);
         return false;
     }
+
+    /// <summary>The origin says that the page still is as it is remembered: it goes out as it went to whoever got the same answers.</summary>
+    private async Task<bool> AnswerFromMemoryAsync(HttpContext http, ProxiedRequest passage, PageMemory.Page page, CancellationToken stop)
+    {
+        var response = http.Response;
+        var now = passage.RequestIdentity.At ?? time.GetUtcNow();
+        if (page.For(passage.Policy, passage.RequestIdentity.Visitor, now) is not { } variant)
+        {
+            response.Headers.Clear();
+            passage.ForgetsPage = true;
+            return false;
+        }
+
+        response.StatusCode = StatusCodes.Status200OK;
+        foreach (var (name, value) in page.Headers)
+        {
+            // What is said anew counts, beside what belongs to the body (RFC 9111 §3.2).
+            if (response.Headers[name].Count == 0 || name.StartsWith("Content-", StringComparison.OrdinalIgnoreCase))
+            {
+                response.Headers[name] = value;
+            }
+        }
+
+        headers.Hide(http, passage, response);
+        GuardedHeaders.Set(response.Headers);
+        response.Headers.ContentEncoding = page.Coding is null ? StringValues.Empty : new StringValues(page.Coding);
+        response.Headers.Remove(HeaderNames.ContentLength);
+        await FilteredAnswer.WriteAsync(http, passage, variant, stop);
+        return false;
+    }
+
+    /// <summary>What the origin says of a page that it has a tag for, and sets no cookie with; null for any other.</summary>
+    private static OriginSaid? SaidOf(HttpResponse response)
+    {
+        var said = response.Headers;
+        var cache = said.CacheControl.ToString();
+        if (said.ETag.ToString() is not { Length: > 0 } tag || said.SetCookie.Count > 0 || response.StatusCode != StatusCodes.Status200OK
+            || cache.Contains("no-store", StringComparison.OrdinalIgnoreCase))
+        {
+            return null;
+        }
+
+        var isForAnybody = cache.Contains("public", StringComparison.OrdinalIgnoreCase) && !said.Vary.ToString().Contains("cookie", StringComparison.OrdinalIgnoreCase)
+            && !said.Vary.ToString().Contains('*', StringComparison.Ordinal);
+        return new OriginSaid(tag, isForAnybody, [.. said.Where(h => !NotKept.Contains(h.Key))]);
+    }
+
+    private static readonly HashSet<string> NotKept = new(StringComparer.OrdinalIgnoreCase)
+    { "ETag", "Date", "Age", "Content-Length", "Transfer-Encoding", "Connection", "Cache-Control", "Expires", "Last-Modified", "Set-Cookie", "Vary" };
 
     /// <summary>Whether a page passes as it is: nobody may see less of it than others.</summary>
     private bool IsCommon(ProxiedRequest passage, HttpResponse response) => passage.MayBeCommon
@@ -194,93 +276,6 @@ public sealed class GatewayTransformer(ServiceOptions options, Sessions sessions
             KeepTheirCookiesOut(headers);
         }
     }
-
-    private async Task AnswerFilteredAsync(HttpContext http, ProxiedRequest passage, HttpContent content, AnswerKind kind, CancellationToken stop)
-    {
-        var response = http.Response;
-        var body = await Codings.DecodedAsync(content, stop);
-        if (body is null || response.StatusCode == StatusCodes.Status206PartialContent)
-        {
-            // It cannot be read, so it cannot be known to be clean: closed.
-            response.Headers.Clear();
-            response.StatusCode = StatusCodes.Status502BadGateway;
-            return;
-        }
-
-        response.Headers.Remove(HeaderNames.ContentLength);
-        // The origin was asked for no coding that the visitor does not take: it goes out as it came.
-        var coding = content.Headers.ContentEncoding.LastOrDefault()?.ToLowerInvariant() is { } said and not "identity" ? said : null;
-        response.Headers.ContentEncoding = coding is null ? StringValues.Empty : new StringValues(coding);
-        response.Headers.Remove(HeaderNames.ContentMD5);
-        response.Headers.Remove("Digest");
-        response.Headers.Remove("Accept-Ranges");
-        await using (body)
-        {
-            await FilterAsync(http, passage, body, kind, coding, stop);
-        }
-    }
-
-    private async Task FilterAsync(
-        HttpContext http, ProxiedRequest passage, Stream body, AnswerKind kind, string? coding, CancellationToken stop)
-    {
-        var packed = Codings.Coded(http.Response.BodyWriter.AsStream(true), coding);
-        if (kind.IsZipped)
-        {
-            var first = new byte[2];
-            var many = await body.ReadAtLeastAsync(first, 2, false, stop);
-            body = new Rejoined(first[..many], body);
-            // Some origins unpack such files on the way, and say so by a coding.
-            if (first is [0x1F, 0x8B])
-            {
-                body = new GZipStream(body, CompressionMode.Decompress);
-                packed = new GZipStream(packed ?? http.Response.BodyWriter.AsStream(true), CompressionLevel.Fastest);
-            }
-        }
-
-        var output = packed is null ? http.Response.BodyWriter : PipeWriter.Create(packed);
-        var buffer = ArrayPool<byte>.Shared.Rent(32 * 1024);
-        try
-        {
-            var read = await body.ReadAtLeastAsync(buffer.AsMemory(0, 4), 4, false, stop);
-            var encoding = AnswerKind.ByMark(buffer.AsSpan(0, read)) ?? kind.Encoding;
-            if (encoding.CodePage != Encoding.UTF8.CodePage && !(kind with { Encoding = encoding }).IsPlain)
-            {
-                (body, read) = (Encoding.CreateTranscodingStream(new Rejoined(buffer.AsSpan(0, read).ToArray(), body), encoding, new UTF8Encoding(false)), 0);
-                http.Response.ContentType = (http.Response.ContentType ?? "text/html").Split(';')[0] + "; charset=utf-8";
-                encoding = Encoding.UTF8;
-            }
-
-            var now = passage.RequestIdentity.At ?? time.GetUtcNow();
-            var decider = new PageDecider(passage, http.Request, options, now, kind.Reading is Reading.Xml or Reading.Lines, encoding, () => TooLarge(passage));
-            var filter = kind.NewFilter(decider, encoding);
-            do
-            {
-                filter.Write(buffer.AsSpan(0, read), false, output);
-                await output.FlushAsync(stop);
-            }
-            while ((read = await body.ReadAsync(buffer, stop)) > 0);
-
-            filter.Write([], true, output);
-            await output.FlushAsync(stop);
-            if (decider.IsSameForAll && passage is { Tag: { } tag, MayBeCommon: true } && http.Response.StatusCode == StatusCodes.Status200OK)
-            {
-                pages.Note(passage.Path.SentWithQuery, passage.Policy.StampAt(now), tag);
-            }
-        }
-        finally
-        {
-            ArrayPool<byte>.Shared.Return(buffer);
-        }
-
-        if (packed is not null)
-        {
-            await output.CompleteAsync();
-            await packed.DisposeAsync();
-            await http.Response.BodyWriter.FlushAsync(stop);
-        }
-    }
-
-    private void TooLarge(ProxiedRequest passage) => log.LogWarning("Something in {Path} is too large to be judged, and is left out", passage.Path.Sent);
 
     private static string RolesOf(Visitor visitor, DateTimeOffset now)
     {

@@ -1,12 +1,29 @@
 using System.Text;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
 using WarySentinel.Core.Pages;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Gateway;
+
+/// <summary>A question about a visitor that a page asks, and its answer.</summary>
+/// <param name="Item">The item that it is about; none where it is about an address or an audience.</param>
+/// <param name="Path">The address that it is about.</param>
+/// <param name="Act">The act.</param>
+/// <param name="Audience">The audience that it is about.</param>
+internal readonly record struct Asked(ItemId Item, RequestPath? Path, Acts Act, Audience? Audience = null)
+{
+    /// <summary>The answer that it got.</summary>
+    public bool Answer { get; init; }
+
+    /// <summary>The answer for a visitor now.</summary>
+    public bool AnswerFor(Policy policy, Visitor visitor, DateTimeOffset now) => Audience is not null ? Audience.Admits(visitor, "", now)
+        : Path is null ? policy.Allows(visitor, Item, Act, now)
+        : Act == Acts.Open ? policy.Judge(visitor, Path, now).Allowed : policy.Allows(visitor, Path, Act, now);
+}
 
 /// <summary>Decides, by the policy alone, what of one page one visitor gets.</summary>
 internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null,
@@ -20,6 +37,7 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
         + "<rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>");
 
     private readonly Dictionary<string, Fate> known = new(StringComparer.Ordinal);
+    private readonly List<Asked> asked = [];
     private readonly bool isStaff = passage.Policy.Settings.StaffPasses && passage.RequestIdentity.Visitor.IsStaff(now);
     private string basePath = passage.Path.Sent;
 
@@ -27,6 +45,12 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
 
     public ReadOnlySpan<byte> AfterBody =>
         passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
+
+    /// <summary>Everything that the visitor had a say in so far, with the answers.</summary>
+    public IReadOnlyList<Asked> Answers => asked;
+
+    /// <summary>Whether the same answers make the same page: nothing of the moment or of one person was written into it.</summary>
+    public bool CanBeRemembered { get; private set; } = passage.RequestIdentity.Viewpoint is null;
 
     /// <summary>Whether what was looked at so far is the same for everybody: no gate had a say in any of it, and nothing in the page is for somebody.</summary>
     public bool IsSameForAll { get; private set; } = true;
@@ -38,7 +62,7 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     public void TooLarge()
     {
         // Nobody knows what stands in it, or behind it.
-        IsSameForAll = false;
+        (IsSameForAll, CanBeRemembered) = (false, false);
         tooLarge?.Invoke();
     }
 
@@ -47,7 +71,7 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
         if (isStaff)
         {
             // Staff see all of it: what others see is not looked at.
-            IsSameForAll = false;
+            (IsSameForAll, CanBeRemembered) = (false, false);
             return Fate.Keep;
         }
 
@@ -60,27 +84,55 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     }
 
     /// <summary>Where an address leads on this site that the visitor may not know of; null where it leads elsewhere, or may be known.</summary>
-    public RequestPath? HiddenTargetOf(string address) => OfLink(address) == Fate.Drop && TargetOf(address) is { } target
-        && RequestPath.TryNormalise(target, passage.Policy.Settings.Paths, out var path, out _) ? path : null;
+    public RequestPath? HiddenTargetOf(string address) => OfLink(address) == Fate.Drop ? PathOf(address) : null;
 
     public bool MayList(string item)
     {
         IsSameForAll = false;
-        return isStaff || (ItemId.TryParse(item.Trim(), out var id) && passage.Policy.Allows(passage.RequestIdentity.Visitor, id, Acts.List, now));
+        CanBeRemembered &= !isStaff;
+        return isStaff || (ItemId.TryParse(item.Trim(), out var id) && Ask(new Asked(id, null, Acts.List)));
     }
+
+    public Fate OfNamed(string about)
+    {
+        if (!ItemId.TryParse(about, out var id))
+        {
+            return OfLink(about);
+        }
+
+        IsSameForAll = false;
+        CanBeRemembered &= !isStaff;
+        return isStaff || passage.Policy.Graph.PlaceOf(id) < 0 || Ask(new Asked(id, null, Acts.List)) ? Fate.Keep : Fate.Drop;
+    }
+
+    public bool ShowsPrice(string about)
+    {
+        IsSameForAll = false;
+        CanBeRemembered &= !isStaff;
+        if (isStaff)
+        {
+            return true;
+        }
+
+        return ItemId.TryParse(about, out var id) ? passage.Policy.Graph.PlaceOf(id) < 0 || Ask(new Asked(id, null, Acts.Price))
+            : PathOf(about) is not { } path || Ask(new Asked(default, path, Acts.Price));
+    }
+
+    /// <summary>Addresses were written that belong to the site, in place of those that the origin wrote.</summary>
+    public void Turned() => IsSameForAll = false;
 
     public bool May(string item, string act)
     {
-        IsSameForAll = false;
+        (IsSameForAll, CanBeRemembered) = (false, CanBeRemembered && !isStaff);
         var not = act.Trim().StartsWith("not ", StringComparison.Ordinal);
         return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named)
             && passage.Policy.Graph.PlaceOf(id) >= 0
-            && (isStaff || passage.Policy.Allows(passage.RequestIdentity.Visitor, id, named, now)) != not;
+            && (isStaff || Ask(new Asked(id, null, named))) != not;
     }
 
     public ReadOnlySpan<byte> Form(string name, string? to)
     {
-        IsSameForAll = false;
+        (IsSameForAll, CanBeRemembered) = (false, false);
         return (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(
             name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery, PageRequests.BackOf(to),
             () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now)));
@@ -90,27 +142,36 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
     {
         IsSameForAll = false;
         var read = AudienceParser.Parse(audience);
-        return read.IsGood && read.Value.Admits(passage.RequestIdentity.Visitor, "", now);
+        return read.IsGood && Ask(new Asked(default, null, default, read.Value));
     }
 
     public void SetBase(string href) => basePath = TargetOf(href) ?? basePath;
 
     private Fate Judge(string href)
     {
-        if (TargetOf(href) is not { } target || !RequestPath.TryNormalise(target, passage.Policy.Settings.Paths, out var path, out _))
+        if (PathOf(href) is not { } path)
         {
             return Fate.Keep;
         }
 
-        var visitor = passage.RequestIdentity.Visitor;
         IsSameForAll = IsSameForAll && passage.Policy.IsOpenToAll(path, now);
-        if (!passage.Policy.Allows(visitor, path, Acts.List, now))
+        if (!Ask(new Asked(default, path, Acts.List)))
         {
             return Fate.Drop;
         }
 
         // The page one stands on bears no mark, nor does a link of a sitemap.
-        return xml || path.Key == passage.Path.Key || passage.Policy.Judge(visitor, path, now).Allowed ? Fate.Keep : Fate.Mark;
+        return xml || path.Key == passage.Path.Key || Ask(new Asked(default, path, Acts.Open)) ? Fate.Keep : Fate.Mark;
+    }
+
+    private RequestPath? PathOf(string href) => TargetOf(href) is { } target
+        && RequestPath.TryNormalise(target, passage.Policy.Settings.Paths, out var path, out _) ? path : null;
+
+    private bool Ask(Asked question)
+    {
+        var answer = question.AnswerFor(passage.Policy, passage.RequestIdentity.Visitor, now);
+        asked.Add(question with { Answer = answer });
+        return answer;
     }
 
     /// <summary>The path and query on this site that a link leads to, or null when it leads elsewhere.</summary>

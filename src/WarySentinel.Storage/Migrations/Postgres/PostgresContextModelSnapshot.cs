@@ -100,6 +100,23 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("items", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Entries.EntryRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("entries", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Facts.FactDefinitionRow", b =>
                 {
                     b.Property<int>("Kind")

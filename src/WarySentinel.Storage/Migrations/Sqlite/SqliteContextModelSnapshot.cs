@@ -93,6 +93,23 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("items", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Entries.EntryRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("entries", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Facts.FactDefinitionRow", b =>
                 {
                     b.Property<int>("Kind")

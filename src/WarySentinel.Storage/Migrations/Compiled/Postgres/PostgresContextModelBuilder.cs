@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("4a8af6f1-d26e-4b6f-b739-d16b989ce223"), entityTypeCount: 41)
+            : base(skipDetectChanges: false, modelId: new Guid("c6084d42-f725-4cb6-b2a8-5a9d6a5db5f8"), entityTypeCount: 42)
         {
         }
 
@@ -21,6 +21,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var groupRuleRow = GroupRuleRowEntityType.Create(this);
             var auditRow = AuditRowEntityType.Create(this);
             var itemRow = ItemRowEntityType.Create(this);
+            var entryRow = EntryRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
             var keyRow = KeyRowEntityType.Create(this);
@@ -83,6 +84,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             GroupRuleRowEntityType.CreateAnnotations(groupRuleRow);
             AuditRowEntityType.CreateAnnotations(auditRow);
             ItemRowEntityType.CreateAnnotations(itemRow);
+            EntryRowEntityType.CreateAnnotations(entryRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
             GateRowEntityType.CreateAnnotations(gateRow);
             KeyRowEntityType.CreateAnnotations(keyRow);

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("e10f0011-86b8-46a6-bf47-c20e25870ea2"), entityTypeCount: 41)
+            : base(skipDetectChanges: false, modelId: new Guid("43cec2a6-dc10-471e-8352-1ad8eeba6c5b"), entityTypeCount: 42)
         {
         }
 
@@ -20,6 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var groupRuleRow = GroupRuleRowEntityType.Create(this);
             var auditRow = AuditRowEntityType.Create(this);
             var itemRow = ItemRowEntityType.Create(this);
+            var entryRow = EntryRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
             var keyRow = KeyRowEntityType.Create(this);
@@ -82,6 +83,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             GroupRuleRowEntityType.CreateAnnotations(groupRuleRow);
             AuditRowEntityType.CreateAnnotations(auditRow);
             ItemRowEntityType.CreateAnnotations(itemRow);
+            EntryRowEntityType.CreateAnnotations(entryRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
             GateRowEntityType.CreateAnnotations(gateRow);
             KeyRowEntityType.CreateAnnotations(keyRow);
