@@ -3,6 +3,7 @@ using WarySentinel.Cli;
 using WarySentinel.Cli.Catalogue;
 using WarySentinel.Cli.Check;
 using WarySentinel.Cli.Facts;
+using WarySentinel.Cli.Entries;
 using WarySentinel.Cli.Gates;
 using WarySentinel.Cli.Letters;
 using WarySentinel.Cli.Passwords;
@@ -46,6 +47,7 @@ foreach (var verb in DecisionVerbs.Build())
 }
 
 root.Subcommands.Add(RedirectVerbs.Build());
+root.Subcommands.Add(EntryVerbs.Build());
 foreach (var verb in SweepVerbs.Build().Concat(SiteFileVerbs.Build()))
 {
     root.Subcommands.Add(verb);

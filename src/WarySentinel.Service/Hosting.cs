@@ -25,6 +25,7 @@ using WarySentinel.Service.Pages;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.SiteFile;
+using WarySentinel.Service.Entries;
 using WarySentinel.Service.Redirects;
 using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
@@ -119,7 +120,7 @@ internal static class Hosting
                 var (file, faults) = SiteFileReader.Read(text, true, reading, stop);
                 return (file.Items ?? [], faults);
             });
-        services.AddSingleton<Outbound>().AddSingleton<Readiness>().AddSingleton<DeadAddresses>();
+        services.AddSingleton<Outbound>().AddSingleton<Readiness>().AddSingleton<DeadAddresses>().AddSingleton<EntryDesk>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddSingleton<FeedFollower>().AddSingleton<Leases>().AddSingleton<Hearsay>()
             .AddHostedService(provider => provider.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>().AddHostedService<PinKeeper>();

@@ -14,6 +14,7 @@ using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Entries;
 using WarySentinel.Service.Redirects;
 using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Sweep;
@@ -188,7 +189,7 @@ public static class Sentinel
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
-            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects()
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapEntries()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);

@@ -24,12 +24,13 @@ public sealed class RoomTests
         ["Gates"] = ["Access"],
         ["Passwords"] = ["Access"],
         ["Redirects"] = ["Access"],
+        ["Entries"] = ["Access", "Markup"],
         ["People"] = ["Access"],
         ["Letters"] = ["People"],
         ["Pages"] = ["People"],
-        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Letters", "Pages"],
-        ["Sweep"] = ["Access"],
-        ["Insights"] = ["Gates", "Passwords", "Redirects", "Letters", "Pages", "Sweep"],
+        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages"],
+        ["Sweep"] = ["Access", "Entries"],
+        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Sweep"],
     };
 
     /// <summary>
@@ -62,7 +63,8 @@ public sealed class RoomTests
         ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Letters", "Sweep"],
         ["Redirects"] = ["People"],
         ["Check"] = ["Catalogue", "People", "Redirects"],
-        ["Gateway"] = ["Markup", "Pages"],
+        ["Entries"] = ["Catalogue", "Pages"],
+        ["Gateway"] = ["Entries"],
     };
 
     [Fact]

@@ -150,7 +150,7 @@ public sealed record JsonEntries(
     }
 
     /// <summary>What an entry is about: by its template, or the addresses in it that belong to no entry inside.</summary>
-    private List<string> AboutOf(JsonTree tree, int entry, HashSet<int> chosen)
+    internal List<string> AboutOf(JsonTree tree, int entry, HashSet<int> chosen)
     {
         if (About is not null)
         {

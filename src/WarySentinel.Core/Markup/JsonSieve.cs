@@ -21,13 +21,7 @@ public static class JsonSieve
     /// <param name="output">Where it goes.</param>
     public static bool TrySift(ReadOnlyMemory<byte> body, IReadOnlyList<JsonEntries> rules, IMarkupDecider decider, IBufferWriter<byte> output)
     {
-        var from = body.Span.StartsWith(Mark) ? Mark.Length : 0;
-        if (body.Span[from..].StartsWith(Guard))
-        {
-            var line = body.Span[from..].IndexOf((byte)'\n');
-            from += line < 0 ? Guard.Length : line + 1;
-        }
-
+        var from = body.Length - PlainOf(body).Length;
         if (body.Span[from..].Trim(" \t\r\n"u8).IsEmpty)
         {
             output.Write(body.Span);
@@ -82,6 +76,31 @@ public static class JsonSieve
         written.Write(script.Span[at..]);
         output.Write(written.WrittenSpan);
         return true;
+    }
+
+    /// <summary>JSON without what may stand before it.</summary>
+    internal static ReadOnlyMemory<byte> PlainOf(ReadOnlyMemory<byte> body)
+    {
+        var from = body.Span.StartsWith(Mark) ? Mark.Length : 0;
+        if (body.Span[from..].StartsWith(Guard))
+        {
+            var line = body.Span[from..].IndexOf((byte)'\n');
+            from += line < 0 ? Guard.Length : line + 1;
+        }
+
+        return body[from..];
+    }
+
+    /// <summary>The data in a script behind the name of a rule; null among them for what is no JSON.</summary>
+    internal static List<JsonTree?> DataIn(ReadOnlyMemory<byte> script, JsonEntries rule)
+    {
+        var found = new List<JsonTree?>();
+        for (var at = 0; NextIn(script.Span[at..], [rule]) is (var start, { }); at += start + (found[^1]?.End ?? 1))
+        {
+            found.Add(JsonTree.Read(script[(at + start)..], true));
+        }
+
+        return found;
     }
 
     /// <summary>Where the next data begins, and the name before it.</summary>

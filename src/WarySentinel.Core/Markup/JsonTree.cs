@@ -108,6 +108,9 @@ internal sealed class JsonTree
         _ => Encoding.UTF8.GetString(text.Span[nodes[at].Value..nodes[at].To]),
     };
 
+    /// <summary>A value as it is written.</summary>
+    public string RawOf(int at) => Encoding.UTF8.GetString(text.Span[nodes[at].Value..nodes[at].To]);
+
     /// <summary>What stands in a list or an object.</summary>
     public IEnumerable<int> Inside(int at)
     {

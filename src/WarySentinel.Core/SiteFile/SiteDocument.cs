@@ -6,6 +6,7 @@ using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
+using WarySentinel.Core.Entries;
 using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.SiteFile;
@@ -41,6 +42,9 @@ public sealed record SiteDocument
 
     /// <summary>Exemptions.</summary>
     public IReadOnlyList<Written<GateDraft>>? Exemptions { get; init; }
+
+    /// <summary>Rules of entries.</summary>
+    public IReadOnlyList<Written<EntryDraft>>? Entries { get; init; }
 
     /// <summary>Redirects.</summary>
     public IReadOnlyList<Written<RedirectDraft>>? Redirects { get; init; }

@@ -4,6 +4,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
+using WarySentinel.Core.Entries;
 using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.SiteFile;
@@ -93,6 +94,7 @@ public sealed partial class SiteFileCommands
         // Where people land is judged by the gates as they will be.
         var gated = file.Redirects is null || faults.Count > 0 ? between : policy.TryAfter(new Edit("apply", "", changes));
         Redirects(file.Redirects, gated.IsGood ? gated.Value : between.Value, known);
+        Entries(file.Entries, between.Value);
         Forms(file, between.Value, known);
         Left(between.Value, file, known);
     }
@@ -250,6 +252,16 @@ public sealed partial class SiteFileCommands
             (now, draft) => RedirectCommands.Put(now, draft, new RedirectSurroundings(known, around.Reserved, around.Now)).Match<Outcome<Made<RedirectDraft>>>(
                 put => new Made<RedirectDraft>(put.ToStore, put.Value.Key, RedirectDraft.Of(put.Value)), problem => problem),
             (now, key) => ToStore(RedirectCommands.Remove(now, key)), Bad);
+        Gone(section, entries is not null, Each(section, entries, between).Seen, between);
+    }
+
+    private void Entries(IReadOnlyList<Written<EntryDraft>>? entries, Policy between)
+    {
+        var section = new Section<EntryDraft, EntryDraft>(
+            "entries", EntryBook.Of(policy).All.ToDictionary(r => r.Key, EntryDraft? (r) => r.IsUnreadable ? null : EntryDraft.Of(r)),
+            (now, draft) => EntryCommands.Put(now, draft).Match<Outcome<Made<EntryDraft>>>(
+                put => new Made<EntryDraft>(put.ToStore, put.Value.Key, EntryDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(EntryCommands.Remove(now, key)), Bad);
         Gone(section, entries is not null, Each(section, entries, between).Seen, between);
     }
 

@@ -3,6 +3,7 @@ using Microsoft.Net.Http.Headers;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Markup;
 using WarySentinel.Core.Access;
+using WarySentinel.Service.Entries;
 
 namespace WarySentinel.Service.Gateway;
 

@@ -7,6 +7,7 @@ using Microsoft.Extensions.Primitives;
 using Microsoft.Net.Http.Headers;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Markup;
+using WarySentinel.Service.Entries;
 
 namespace WarySentinel.Service.Gateway;
 

@@ -5,6 +5,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Entries;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
 using Yarp.ReverseProxy.Forwarder;
@@ -163,6 +164,7 @@ internal sealed record OriginSaid(string Tag, bool IsForAnybody, IReadOnlyList<K
 
 /// <summary>What the gateway found out about a request, for the way back.</summary>
 public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered)
+    : PageRequest(Policy, RequestIdentity, Path)
 {
     /// <summary>Whether it may be a page that is the same for everybody.</summary>
     public bool MayBeCommon => !Guarded && RequestIdentity.Viewpoint is null;

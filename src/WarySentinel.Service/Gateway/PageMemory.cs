@@ -4,6 +4,7 @@ using Microsoft.Extensions.Caching.Memory;
 using Microsoft.Extensions.Primitives;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
+using WarySentinel.Service.Entries;
 
 namespace WarySentinel.Service.Gateway;
 

@@ -8,6 +8,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
 using WarySentinel.Core.Pages;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Entries;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;

@@ -2,6 +2,7 @@ using System.Globalization;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
@@ -30,6 +31,7 @@ public sealed partial class SiteFileReader
         "enabled", "unlockFor", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
+        ["entries"] = ["key", "at", "sort", "entry", "link", "price", "about", "behind", "blank", "beside", "points"],
         ["terms"] = WrittenForms.TermsNames,
         ["fields"] = WrittenForms.FieldNames,
         ["forms"] = WrittenForms.FormNames,
@@ -137,6 +139,7 @@ public sealed partial class SiteFileReader
         "gates" => file with { Gates = All(name, parser, Gate) },
         "exemptions" => file with { Exemptions = All(name, parser, Gate) },
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
+        "entries" => file with { Entries = All(name, parser, Entry) },
         "terms" => file with { Terms = All(name, parser, f => f.Whole<TermsDraft>()) },
         "fields" => file with { Fields = All(name, parser, f => f.Whole<FieldDraft>()) },
         "forms" => file with { Forms = All(name, parser, f => f.Whole<FormDraft>()) },
@@ -219,6 +222,21 @@ public sealed partial class SiteFileReader
 
     private static Written<RedirectDraft> Redirect(Fields f) =>
         f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position"), f.Bool("insists")));
+
+    private static Written<EntryDraft> Entry(Fields f) => f.Written(new EntryDraft
+    {
+        Key = f.Text("key"),
+        At = f.Texts("at"),
+        Sort = f.Text("sort"),
+        Entry = f.Text("entry"),
+        Link = f.Text("link"),
+        Price = f.Text("price"),
+        About = f.Text("about"),
+        Behind = f.Text("behind"),
+        Blank = f.Bool("blank"),
+        Beside = f.Texts("beside"),
+        Points = f.Texts("points"),
+    });
 
     private static Written<WrittenTemplate> Letter(Fields f) =>
         f.Written(new WrittenTemplate(f.Text("kind"), f.Text("language"), new TemplateDraft(f.Text("subject"), f.Text("html"), f.Text("text"))));

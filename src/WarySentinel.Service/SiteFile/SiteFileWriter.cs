@@ -3,6 +3,7 @@ using System.Text.Json;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
@@ -69,6 +70,21 @@ public sealed class SiteFileWriter
             Pair("to", draft.To);
             Pair("position", draft.Position?.ToString(CultureInfo.InvariantCulture));
             Pair("insists", redirect.Insists ? "true" : null);
+        });
+        List("entries", EntryBook.Of(policy).All.Where(r => !r.IsUnreadable), rule =>
+        {
+            var draft = EntryDraft.Of(rule);
+            Pair("key", draft.Key);
+            Texts("at", draft.At);
+            Pair("sort", draft.Sort);
+            Pair("entry", draft.Entry);
+            Pair("link", draft.Link);
+            Pair("price", draft.Price);
+            Pair("about", draft.About);
+            Pair("behind", draft.Behind);
+            Pair("blank", draft.Blank is true ? "true" : null);
+            Texts("beside", draft.Beside);
+            Texts("points", draft.Points);
         });
         Trees("terms", TermsBook.Of(policy).All.Select(t => t.ToDraft()));
         Trees("fields", FormBook.Of(policy).Fields.Select(f => f.Draft));

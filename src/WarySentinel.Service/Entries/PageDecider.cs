@@ -5,9 +5,16 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
 using WarySentinel.Core.Pages;
 using WarySentinel.Service.Pages;
+using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 
-namespace WarySentinel.Service.Gateway;
+namespace WarySentinel.Service.Entries;
+
+/// <summary>A page that somebody asks for.</summary>
+/// <param name="Policy">What is in force.</param>
+/// <param name="RequestIdentity">Who asks.</param>
+/// <param name="Path">Where it stands.</param>
+public record PageRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path);
 
 /// <summary>A question about a visitor that a page asks, and its answer.</summary>
 /// <param name="Item">The item that it is about; none where it is about an address or an audience.</param>
@@ -26,7 +33,7 @@ internal readonly record struct Asked(ItemId Item, RequestPath? Path, Acts Act, 
 }
 
 /// <summary>Decides, by the policy alone, what of one page one visitor gets.</summary>
-internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null,
+internal sealed class PageDecider(PageRequest passage, HttpRequest request, ServiceOptions options, DateTimeOffset now, bool xml, Encoding? encoding = null,
     Action? tooLarge = null)
     : IMarkupDecider
 {
@@ -164,7 +171,8 @@ internal sealed class PageDecider(ProxiedRequest passage, HttpRequest request, S
         return xml || path.Key == passage.Path.Key || Ask(new Asked(default, path, Acts.Open)) ? Fate.Keep : Fate.Mark;
     }
 
-    private RequestPath? PathOf(string href) => TargetOf(href) is { } target
+    /// <summary>The address on this site that a link leads to; null where it leads elsewhere.</summary>
+    public RequestPath? PathOf(string href) => TargetOf(href) is { } target
         && RequestPath.TryNormalise(target, passage.Policy.Settings.Paths, out var path, out _) ? path : null;
 
     private bool Ask(Asked question)
