@@ -54,7 +54,8 @@ internal static class Run
 {
     public static async Task<int> MainAsync(RootCommand root, string[] args)
     {
-        var parsed = root.Parse(args);
+        // An address of data begins with the sign that elsewhere asks for a file of options.
+        var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
         if (parsed.Errors.Count > 0)
         {
             foreach (var error in parsed.Errors)
@@ -236,6 +237,8 @@ internal sealed class Output(bool json)
     public static string Place(Fault fault) => fault switch
     {
         { Field: "audience", Column: { } column } => $"audience, column {column}: ",
+        // A text of one line says its column itself.
+        { Field: "entry" or "link" or "price" or "beside" or "points", Column: not null } => fault.Field + ": ",
         { Line: { } line, Column: { } column } => $"line {line}, column {column}: ",
         { Line: { } line } => $"line {line}: ",
         _ => fault.Field + ": ",

@@ -44,11 +44,10 @@ public sealed record JsonEntries(
     internal void Sift(JsonTree tree, IMarkupDecider decider)
     {
         var entries = ReferenceEquals(this, Anything) ? [.. Enumerable.Range(0, tree.Count)] : Entries.Select(tree, tree.Outermost());
-        var chosen = entries.ToHashSet();
         var gone = new HashSet<int>();
         foreach (var entry in entries)
         {
-            var about = AboutOf(tree, entry, chosen);
+            var about = AboutOf(tree, entry);
             if (about.Exists(a => decider.OfNamed(a) == Fate.Drop))
             {
                 gone.Add(tree[entry].Place);
@@ -149,8 +148,8 @@ public sealed record JsonEntries(
         }
     }
 
-    /// <summary>What an entry is about: by its template, or the addresses in it that belong to no entry inside.</summary>
-    internal List<string> AboutOf(JsonTree tree, int entry, HashSet<int> chosen)
+    /// <summary>What an entry is about: by its template, or the addresses in it.</summary>
+    internal List<string> AboutOf(JsonTree tree, int entry)
     {
         if (About is not null)
         {
@@ -163,25 +162,27 @@ public sealed record JsonEntries(
             return MayLead(own) ? [own] : found;
         }
 
-        Gather(tree, entry, chosen, found);
+        if (tree[entry].Kind != JsonTokenType.StartArray || (tree[entry].Name is null && tree[entry].Parent >= 0))
+        {
+            // A list in a list is an entry in short; one with a name holds entries.
+            Gather(tree, entry, found);
+        }
+
         return found;
     }
 
-    private static void Gather(JsonTree tree, int at, HashSet<int> chosen, List<string> found)
+    /// <summary>Addresses in it, also in objects inside; what stands in lists inside is about something else.</summary>
+    private static void Gather(JsonTree tree, int at, List<string> found)
     {
         foreach (var child in tree.Inside(at))
         {
-            var isOfList = tree[child].Name is null;
             if (tree.TextOf(child) is { } text)
             {
-                if (!isOfList && MayLead(text))
-                {
-                    found.Add(text);
-                }
+                found.AddRange(MayLead(text) ? [text] : []);
             }
-            else if (!isOfList || !chosen.Contains(child))
+            else if (tree[child].Kind == JsonTokenType.StartObject && tree[child].Name is not null)
             {
-                Gather(tree, child, chosen, found);
+                Gather(tree, child, found);
             }
         }
     }

@@ -30,8 +30,6 @@ public static class JsonLook
 
     private static IReadOnlyList<SeenInData> Of(JsonTree tree, JsonEntries rule)
     {
-        var entries = rule.Entries.Select(tree, tree.Outermost());
-        var chosen = entries.ToHashSet();
-        return [.. entries.Select(e => new SeenInData(tree.RawOf(e), rule.AboutOf(tree, e, chosen)))];
+        return [.. rule.Entries.Select(tree, tree.Outermost()).Select(e => new SeenInData(tree.RawOf(e), rule.AboutOf(tree, e)))];
     }
 }

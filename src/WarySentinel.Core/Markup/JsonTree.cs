@@ -149,18 +149,17 @@ internal sealed class JsonTree
     /// <summary>Writes what is left.</summary>
     public void WriteTo(IBufferWriter<byte> output)
     {
-        var (at, isFirst) = (0, true);
+        var at = 0;
         foreach (var value in Outermost())
         {
-            if (changed.TryGetValue(value, out var instead) && instead is null)
-            {
-                // A line goes with its end, one value alone leaves an empty one.
-                instead = nodes[value].Next < nodes.Count || !isFirst ? [] : EmptyOf(nodes[value].Kind);
-            }
-
+            var (next, isGone) = (nodes[value].Next, changed.TryGetValue(value, out var instead) && instead is null);
             output.Write(text.Span[at..nodes[value].From]);
-            Write(value, instead, output);
-            (at, isFirst) = (nodes[value].To, false);
+            // A line goes with its end; one value alone leaves an empty one.
+            at = isGone && next < nodes.Count ? nodes[next].From : nodes[value].To;
+            if (!isGone || nodes[0].Next == nodes.Count)
+            {
+                Write(value, isGone ? EmptyOf(nodes[value].Kind) : instead, output);
+            }
         }
 
         output.Write(text.Span[at..End]);

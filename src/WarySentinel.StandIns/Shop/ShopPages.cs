@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text;
 using System.Text.Encodings.Web;
+using System.Text.Json;
 
 namespace WarySentinel.StandIns.Shop;
 
@@ -51,6 +52,24 @@ public sealed class ShopPages(ShopData data)
     public string Cart(IReadOnlyList<ShopProduct> products) => Frame("/cart", "Cart", products.Count == 0
         ? "<h1>Cart</h1><p class=\"lead\">There is nothing in it yet.</p>"
         : $"<h1>Cart</h1><table><tbody>{string.Concat(products.Select(Line))}</tbody></table><p class=\"lead\">Together: € {products.Sum(p => p.Price)}</p>");
+
+    /// <summary>Products in boxes: the name and the price stand outside the link, and a script holds them again.</summary>
+    public string Lookbook() => Frame("/lookbook", "Lookbook", $"""
+        <h1>Lookbook</h1><p class="lead">The whole hill at a glance.</p>
+        <div class="sheet">{string.Concat(data.Products.Select(p => $"""
+        <div class="piece"><h3>{E(p.Title)}</h3><div class="price">{Euros(p)}</div><div class="more"><a href="/product/{p.Key}">Look closer</a></div></div>
+        """))}</div>
+        <script>window.__SHELF__ = {JsonSerializer.Serialize(data.Products.Select(p => new { title = p.Title, url = "/product/" + p.Key }))};</script>
+        """);
+
+    /// <summary>What a search in the browser reads: titles and addresses in step, and words that point at their places.</summary>
+    public string SearchIndex()
+    {
+        var words = data.Products.SelectMany((p, at) => p.Title.ToLowerInvariant().Split(' ').Where(w => w.Length > 2).Distinct().Select(w => (Word: w, At: at)))
+            .GroupBy(w => w.Word).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Select(w => w.At).ToArray());
+        return "ShopSearch.load(" + JsonSerializer.Serialize(new
+        { paths = data.Products.Select(p => "/product/" + p.Key), titles = data.Products.Select(p => p.Title), words }) + ")";
+    }
 
     /// <summary>A page with links.</summary>
     public string Links(string address, string title, string words, IEnumerable<(string Title, string Address)> links) => Frame(address, title,

@@ -61,6 +61,10 @@ public static class ShopSite
             Results.Text(pages.Feed($"{http.Request.Scheme}://{http.Request.Host}"), "application/rss+xml", Encoding.UTF8));
         // What the shop's quick search reads: every product, whoever asks.
         app.MapGet("/products.json", () => Results.Json(data.Products.Select(p => new { title = p.Title, address = "/product/" + p.Key })));
+        // A catalogue to leaf through, made of boxes; data for its own programs, as answers and in scripts.
+        app.MapGet("/lookbook", () => Html(pages.Lookbook()));
+        app.MapGet("/api/products", () => Results.Json(new { products = data.Products.Select(p => new { sku = p.Key, name = p.Title, price = p.Price }) }));
+        app.MapGet("/search-index.js", () => Results.Text(pages.SearchIndex(), "text/javascript", Encoding.UTF8));
         app.MapGet("/parts/tonight.html", () => Results.Text(ShopPages.Part(true), "text/html", Encoding.UTF8));
         app.MapGet("/parts/join.html", () => Results.Text(ShopPages.Part(false), "text/html", Encoding.UTF8));
         app.MapGet("/robots.txt", () => "User-agent: *\nDisallow: /cart\nDisallow: /search\n");
