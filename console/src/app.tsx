@@ -32,6 +32,7 @@ const pages = {
   organisation: () => import('./People/OrganisationPage').then((page) => ({ default: page.OrganisationPage })),
   roles: () => import('./People/RolesPage').then((page) => ({ default: page.RolesPage })),
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
+  entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
   words: () => import('./Letters/WordsPage').then((page) => ({ default: page.WordsPage })),
@@ -84,6 +85,7 @@ const OrganisationsPage = lazy(pages.organisations);
 const OrganisationPage = lazy(pages.organisation);
 const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
+const EntriesPage = lazy(pages.entries);
 const RedirectsPage = lazy(pages.redirects);
 const LettersPage = lazy(pages.letters);
 const WordsPage = lazy(pages.words);
@@ -146,6 +148,7 @@ export function App() {
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/redirects" element={<RedirectsPage />} />
+              <Route path="/entries" element={<EntriesPage />} />
               <Route
                 path="/letters"
                 element={

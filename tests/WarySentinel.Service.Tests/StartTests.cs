@@ -38,6 +38,8 @@ public sealed class StartTests
         { "INSERT INTO marks (Name, Number, Text) VALUES ('settings', 0, '{\"SiteName\":\"F\",\"Paths\":{\"IndexNames\":null},\"Look\":null}') ON CONFLICT "
             + "(Name) DO UPDATE SET Text=excluded.Text", "/shop/books", "settings Paths" },
         { "INSERT INTO redirects (Key, [On], Audience, [To], Position, Version) VALUES ('r', 9, 'signed-in', '/x', 1, 1)", "", "redirect r" },
+        { "INSERT INTO entries (Key, Body, Version) VALUES ('e', '{\"at\":[\"/lookbook\"],\"entry\":\"a + b\"}', 1)", "/lookbook", "entry e" },
+        { "INSERT INTO entries (Key, Body, Version) VALUES ('e', '{\"at\":[\"/lookbook\"],\"sort\":\"data\",\"entry\":7}', 1)", "/lookbook", "entry e" },
         { "INSERT INTO standings (Kind, Key, Title, Version) VALUES (77, 'odd', 'Odd', 1)", "", "standing 77:odd" },
         { "UPDATE shared_passwords SET Asked='and and'", "", "password" },
         { "INSERT INTO protection_keys (Name, Xml) VALUES ('k', '<key')", "", "" },

@@ -1,6 +1,7 @@
 import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useRef, useState } from 'react';
 import { useTranslation } from 'react-i18next';
+import { Link } from 'react-router';
 import { api, good } from '../api/client';
 import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
@@ -53,6 +54,9 @@ export function CataloguePage() {
         lead={t('catalogue.lead')}
         tools={
           <>
+            <Link className="btn" to="/entries">
+              {t('catalogue.entries')}
+            </Link>
             <input
               className="field"
               type="search"

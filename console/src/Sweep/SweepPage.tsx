@@ -154,6 +154,9 @@ function Found({ report }: { report: Report }) {
                   <b>{t('sweep.mend')}</b> {addresses.length === 1 ? first.mend : first.mend.replace(first.address, t('sweep.them'))}{' '}
                   {first.kind === 'listed' && first.via === 'public' && (
                     <Link to={`/gates/new?covers=${encodeURIComponent(`path:${first.address}`)}`}>{t('sweep.guard')}</Link>
+                  )}{' '}
+                  {(first.kind === 'listed' || first.kind === 'husk') && first.via === 'public' && (
+                    <Link to={`/entries?at=${encodeURIComponent(first.address)}`}>{t('sweep.teach')}</Link>
                   )}
                 </p>
               </li>

@@ -5182,6 +5182,179 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfEntryView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/entries/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EntryDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EntryView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/entries/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EntrySearch"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EntryProposals"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/entries/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EntryTrial"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EntryTried"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sweeps": {
         parameters: {
             query?: never;
@@ -6199,6 +6372,130 @@ export interface components {
             title: string;
             /** Format: date-time */
             until: string;
+        };
+        /** @description A rule of entries to be stored. */
+        EntryDraft: {
+            /** @description Its name. */
+            key?: null | string;
+            /** @description The addresses that it is for: paths or path patterns. */
+            at?: null | string[];
+            /** @description `card` or `data`; told by the entry unless said: a JSONPath begins with `$`. */
+            sort?: null | string;
+            /** @description A CSS selector, or a JSONPath (RFC 9535). */
+            entry?: null | string;
+            /** @description Of a card: a CSS selector of what in it says what it is about. */
+            link?: null | string;
+            /** @description What in an entry goes where the price is guarded: a CSS selector, or a JSONPath from the entry (`@.price`). */
+            price?: null | string;
+            /** @description Of data: the item or address that an entry is about, such as `product:{sku}`. */
+            about?: null | string;
+            /** @description Of data: the name in a script behind which it stands, or `#` and the id of a script that is data. */
+            behind?: null | string;
+            /** @description Of data: whether entries are emptied and keep their places. */
+            blank?: null | boolean;
+            /** @description Of data that is emptied: lists in step with the entries. */
+            beside?: null | string[];
+            /** @description Of data that is emptied: numbers that are places of entries. */
+            points?: null | string[];
+        };
+        /** @description A rule that could be made. */
+        EntryProposal: {
+            /** @description The rule. */
+            draft: components["schemas"]["EntryDraft"];
+            /**
+             * Format: int32
+             * @description How many entries it finds there.
+             */
+            count: number;
+            /**
+             * Format: int32
+             * @description How many of them are about items of the catalogue.
+             */
+            items: number;
+            /** @description Words of the first of them. */
+            example: string;
+        };
+        /** @description What looks like entries at an address. */
+        EntryProposals: {
+            /** @description The address. */
+            address: string;
+            /** @description The likeliest first. */
+            proposals: components["schemas"]["EntryProposal"][];
+        };
+        /** @description Asks what entries an address has. */
+        EntrySearch: {
+            /** @description An address on the site. */
+            address: null | string;
+        };
+        /** @description An entry that a rule finds. */
+        EntrySeen: {
+            /** @description Its words, or its JSON, cut off. */
+            words: string;
+            /** @description What it is about; null where that is not known. */
+            about: null | string;
+            item: null | string;
+            /** @description `goes`, `stays`, or `without-price`. */
+            fate: string;
+        };
+        /** @description Asks what a rule would do. */
+        EntryTrial: {
+            /** @description The rule. */
+            draft: components["schemas"]["EntryDraft"];
+            /** @description An address on the site. */
+            address: null | string;
+            /** @description A viewpoint or a member; a guest unless said. */
+            as?: null | string;
+        };
+        /** @description What a rule does at an address. */
+        EntryTried: {
+            /** @description For whom, in words. */
+            who: string;
+            /**
+             * Format: int32
+             * @description How many entries go.
+             */
+            goes: number;
+            /**
+             * Format: int32
+             * @description How many stay.
+             */
+            stays: number;
+            /** @description The entries in order; two hundred at most. */
+            entries: components["schemas"]["EntrySeen"][];
+            /** @description Of a page: itself, with each entry marked by `data-wary-entry`; without scripts. */
+            page: null | string;
+        };
+        /** @description A rule of entries: at these addresses, one entry is this. */
+        EntryView: {
+            /** @description Its name. */
+            key: string;
+            /** @description The addresses that it is for: paths or path patterns. */
+            at: string[];
+            /** @description `card`, an element of a page, or `data`, a value of JSON. */
+            sort: string;
+            /** @description A CSS selector, or a JSONPath. */
+            entry: null | string;
+            /** @description Of a card: a CSS selector of what in it says what it is about; its first link where null. */
+            link: null | string;
+            /** @description What in an entry goes where the price is guarded: a CSS selector, or a JSONPath from the entry. */
+            price: null | string;
+            /** @description Of data: the item or the address that an entry is about; the addresses in it where null. */
+            about: null | string;
+            /** @description Of data: the name in a script behind which it stands, or `#` and the id of a script that is data. */
+            behind: null | string;
+            /** @description Of data: whether entries are emptied and keep their places. */
+            blank: boolean;
+            /** @description Of data that is emptied: lists in step with the entries. */
+            beside: string[];
+            /** @description Of data that is emptied: numbers that are places of entries. */
+            points: string[];
+            /** @description Whether what is stored of it cannot be read: what it is for is closed until somebody says it again. */
+            isUnreadable: boolean;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
         };
         /** @description Answers that were erased. */
         ErasedView: {
@@ -7620,6 +7917,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfConsentView: {
             items: components["schemas"]["ConsentView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfEntryView: {
+            items: components["schemas"]["EntryView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */

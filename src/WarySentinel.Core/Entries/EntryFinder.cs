@@ -101,11 +101,11 @@ public static partial class EntryFinder
 
         var first = entries[0];
         var draft = new EntryDraft { Sort = "card", Entry = selector, Price = PriceIn(entries) };
-        return new FoundEntries(draft, entries.Count, about.Count(a => a is not null && isItem(a)), Cut(first.TextContent));
+        return new FoundEntries(draft, entries.Count, about.Count(a => a is not null && isItem(a)), Cut(WordsOf(first)));
     }
 
     /// <summary>What an entry is about: where its first link leads.</summary>
-    private static string? AboutOf(IElement entry, Func<string, bool> leads) =>
+    public static string? AboutOf(IElement entry, Func<string, bool> leads) =>
         (entry.LocalName == "a" ? [entry, .. entry.QuerySelectorAll("a[href]")] : entry.QuerySelectorAll("a[href]").AsEnumerable())
             .Select(a => a.GetAttribute("href")).FirstOrDefault(href => href is not null && leads(href));
 
@@ -119,6 +119,9 @@ public static partial class EntryFinder
         return classes.Count > 0 && classes[0].Count() * 2 >= entries.Count ? "." + Escaped(classes[0].Key) : null;
     }
 
+    /// <summary>The words of an element, where those of two parts do not run into one.</summary>
+    public static string WordsOf(IElement element) => string.Join(' ', element.Descendants<IText>().Select(t => t.Data));
+
     private static string Cut(string text)
     {
         var plain = Blanks().Replace(text, " ").Trim();
@@ -131,6 +134,24 @@ public static partial class EntryFinder
     /// <param name="itemOf">The name of the item whose key is a value, such as <c>product:x</c>; null for none.</param>
     public static IReadOnlyList<FoundEntries> InData(byte[] json, Func<string, bool> isItem, Func<string, string?> itemOf) =>
         JsonTree.Read(json, false) is { } tree ? InTree(tree, null, isItem, itemOf) : [];
+
+    /// <summary>The items that entries of data name by their keys, such as <c>product:x</c>; each once.</summary>
+    public static IReadOnlyList<string> NamedInData(byte[] json, Func<string, string?> itemOf)
+    {
+        if (JsonTree.Read(JsonSieve.PlainOf(json).ToArray(), false) is not { } tree)
+        {
+            return [];
+        }
+
+        var named = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var found in InTree(tree, null, _ => false, itemOf).Where(f => f.Draft.About is not null))
+        {
+            var rule = (found.Draft with { Key = "found", At = ["/"] }).Read();
+            named.UnionWith(rule.IsGood ? JsonLook.At(json, rule.Value.Data!)?.SelectMany(e => e.About) ?? [] : []);
+        }
+
+        return [.. named];
+    }
 
     /// <summary>Finds data in a script that names itself: <c>NAME = {…}</c>, <c>NAME([…])</c>.</summary>
     public static IReadOnlyList<FoundEntries> InScript(string script, Func<string, bool> isItem, Func<string, string?> itemOf)

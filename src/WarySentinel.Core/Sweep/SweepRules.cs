@@ -25,6 +25,8 @@ public enum SweepKind
     Spelled,
     /// <summary>Named in a page though hidden.</summary>
     Listed,
+    /// <summary>Told of on a page though hidden: its link is gone, and what stood around it is left.</summary>
+    Husk,
     /// <summary>A guarded answer that shared caches may keep.</summary>
     Cacheable,
     /// <summary>The guarded site gives it out around the service.</summary>
@@ -181,6 +183,14 @@ public static partial class SweepRules
         return Given(isGood && policy.Judge(visitor, path!, now).Guarded, seen.CacheControl, hidden, via).Select(Finding);
     }
 
+    /// <summary>What is wrong where a page tells of what is hidden, though it names no address of it.</summary>
+    public static SweepFinding Left(SweepTarget target, string who, SweepVia via, IReadOnlyList<string> left) => new(
+        SweepKind.Husk, target.Address, target.Item?.ToString(), who, via, null, Words.Of("sweep.husk", Shortened(left)),
+        Words.Of("sweep.mend-husk", null, target.Address));
+
+    private static string Shortened(IReadOnlyList<string> all) => string.Join(", ", all.Take(MostNamed))
+        + (all.Count > MostNamed ? Words.Of("sweep.and-more", all.Count - MostNamed) : "");
+
     /// <summary>What is wrong where somebody gets what is closed to them.</summary>
     private static (SweepKind Kind, string Word, object Value) Reached(SweepVia via, int status) => via switch
     {
@@ -203,8 +213,7 @@ public static partial class SweepRules
 
         if (hidden.Count > 0)
         {
-            var more = hidden.Count > MostNamed ? Words.Of("sweep.and-more", hidden.Count - MostNamed) : "";
-            yield return (SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", string.Join(", ", hidden.Take(MostNamed)) + more);
+            yield return (SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", Shortened(hidden));
         }
     }
 
@@ -213,7 +222,8 @@ public static partial class SweepRules
     private static bool IsReserved(RequestPath path, IReadOnlyList<string> reserved) =>
         reserved.Any(r => path.Key.Equals(r, StringComparison.OrdinalIgnoreCase) || path.Key.StartsWith(r + "/", StringComparison.OrdinalIgnoreCase));
 
-    private static bool IsHidden(Policy policy, Visitor visitor, string address, IReadOnlyList<string> reserved, DateTimeOffset now) =>
+    /// <summary>Whether an address leads to something that a visitor may not know of.</summary>
+    public static bool IsHidden(Policy policy, Visitor visitor, string address, IReadOnlyList<string> reserved, DateTimeOffset now) =>
         RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved)
             && !policy.Allows(visitor, path, Acts.List, now);
 

@@ -19,6 +19,7 @@ public sealed class EntryDesk(
     PolicyHolder policies, Viewpoints viewpoints, Outbound outbound, IHttpClientFactory clients, ServiceOptions options, TimeProvider time)
 {
     private const int MostSeen = 200;
+    private const int MostStyleBytes = 500_000;
 
     /// <summary>Rules that could be made for an address.</summary>
     public async Task<Outcome<List<FoundEntries>>> ProposeAsync(string address, CancellationToken stop)
@@ -70,8 +71,8 @@ public sealed class EntryDesk(
             return problem;
         }
 
-        var trial = new EntryTrying(policy, DeciderFor(policy, who.Value.Visitor, address), options.SiteUrl, address);
-        var seen = rule.Value.Card is { } card ? trial.OnPage(Encoding.UTF8.GetString(fetched.Value.Body), card)
+        var trial = new EntryTrying(policy, DeciderFor(policy, who.Value.Visitor, address));
+        var seen = rule.Value.Card is { } card ? await trial.OnPageAsync(Encoding.UTF8.GetString(fetched.Value.Body), card, href => StylesAsync(href, stop))
             : trial.InData(fetched.Value.Body, rule.Value.Data!);
         if (seen is not (var entries, var page))
         {
@@ -91,6 +92,13 @@ public sealed class EntryDesk(
         var http = new DefaultHttpContext { Request = { Scheme = site.Scheme, Host = new HostString(site.Authority) } };
         RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _);
         return new PageDecider(new PageRequest(policy, new RequestIdentity(visitor, null), path!), http.Request, options, time.GetUtcNow(), true);
+    }
+
+    /// <summary>A style sheet of the site; empty where it cannot be had.</summary>
+    private async Task<string> StylesAsync(string address, CancellationToken stop)
+    {
+        var fetched = await FetchAsync(address, stop);
+        return fetched.IsGood && fetched.Value.Body.Length < MostStyleBytes ? Encoding.UTF8.GetString(fetched.Value.Body) : "";
     }
 
     private async Task<Outcome<Fetched>> FetchAsync(string address, CancellationToken stop)

@@ -9,12 +9,13 @@ using WarySentinel.Core.Markup;
 namespace WarySentinel.Service.Entries;
 
 /// <summary>Tries a rule on one page or one answer of data: what each entry is about, and what becomes of it.</summary>
-internal sealed class EntryTrying(Policy policy, PageDecider decider, string site, string address)
+internal sealed class EntryTrying(Policy policy, PageDecider decider)
 {
     private const int MostWords = 160;
+    private const int MostSheets = 5;
 
     /// <summary>The entries of a page, and the page with each of them marked.</summary>
-    public (List<EntrySeen> Entries, string? Page)? OnPage(string html, TaughtEntry card)
+    public async Task<(List<EntrySeen> Entries, string? Page)?> OnPageAsync(string html, TaughtEntry card, Func<string, Task<string>> styles)
     {
         var page = new HtmlParser().ParseDocument(html);
         var seen = new List<EntrySeen>();
@@ -23,18 +24,32 @@ internal sealed class EntryTrying(Policy policy, PageDecider decider, string sit
             var about = AboutOf(element, card);
             var fate = FateOf(about, card.Price is not null && element.QuerySelector(card.Price.Text) is not null);
             element.SetAttribute("data-wary-entry", fate);
-            seen.Add(new EntrySeen(Cut(element.TextContent), about, TitleOf(about), fate));
+            seen.Add(new EntrySeen(Cut(EntryFinder.WordsOf(element)), about, TitleOf(about), fate));
         }
 
+        await InlineAsync(page, styles);
         foreach (var script in page.QuerySelectorAll("script, noscript, base, meta[http-equiv]").ToList())
         {
             script.Remove();
         }
 
-        var basis = page.CreateElement("base");
-        basis.SetAttribute("href", new Uri(new Uri(site), address).ToString());
-        page.Head?.Prepend(basis);
         return (seen, page.DocumentElement.OuterHtml);
+    }
+
+    /// <summary>The page is looked at where it can fetch nothing: its style sheets come with it.</summary>
+    private async Task InlineAsync(IDocument page, Func<string, Task<string>> styles)
+    {
+        foreach (var link in page.QuerySelectorAll("link[rel~=stylesheet][href]").Take(MostSheets).ToList())
+        {
+            if (decider.PathOf(link.GetAttribute("href")!) is not { } path)
+            {
+                continue;
+            }
+
+            var sheet = page.CreateElement("style");
+            sheet.TextContent = (await styles(path.SentWithQuery)).Replace("</", "<\\/", StringComparison.Ordinal);
+            link.Replace(sheet);
+        }
     }
 
     /// <summary>The entries of data; null where there is no such data.</summary>

@@ -35,7 +35,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
         if (body is null || response.StatusCode == StatusCodes.Status206PartialContent)
         {
             // It cannot be read, so it cannot be known to be clean: closed.
-            Close(response);
+            passage.CannotBeJudged = true;
             return;
         }
 
@@ -52,12 +52,6 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
             var isAtOnce = length <= MostAtOnce && HttpMethods.IsGet(http.Request.Method) && response.StatusCode == StatusCodes.Status200OK;
             await FilterAsync(new Way(http, passage, kind, coding, passage.Rules, isAtOnce, stop), body);
         }
-    }
-
-    private static void Close(HttpResponse response)
-    {
-        response.Headers.Clear();
-        response.StatusCode = StatusCodes.Status502BadGateway;
     }
 
     private async Task FilterAsync(Way way, Stream body)
@@ -155,7 +149,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
             : JsonSieve.TrySiftScript(text, rules, decider, output)))
         {
             log.LogWarning("The data at {Path} cannot be read by the rules for it, and is left out", way.Passage.Path.Sent);
-            Close(way.Response);
+            way.Passage.CannotBeJudged = true;
             return;
         }
 

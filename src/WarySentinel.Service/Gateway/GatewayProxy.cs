@@ -91,6 +91,13 @@ public sealed class GatewayProxy : IDisposable
             (error, isLate) = await SendAsync(http, passage);
         }
 
+        if (passage.CannotBeJudged && !http.Response.HasStarted)
+        {
+            http.Response.Clear();
+            await refusals.OriginFailedAsync(http, StatusCodes.Status502BadGateway);
+            return;
+        }
+
         if (passage.HiddenTarget is { } hidden && !http.Response.HasStarted)
         {
             http.Response.Clear();
@@ -205,6 +212,9 @@ public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdenti
         HasBegun = true;
         Begins?.CancelAfter(Timeout.InfiniteTimeSpan);
     }
+
+    /// <summary>Whether what came cannot be read, so that nobody knows what it names: it is closed.</summary>
+    public bool CannotBeJudged { get; set; }
 
     /// <summary>Where the origin sends to, where the visitor may not know of it.</summary>
     public RequestPath? HiddenTarget { get; set; }

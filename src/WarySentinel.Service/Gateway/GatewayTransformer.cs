@@ -160,7 +160,7 @@ internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessio
         {
             // Nobody knows what an entry is here.
             response.Headers.Clear();
-            response.StatusCode = StatusCodes.Status502BadGateway;
+            passage.CannotBeJudged = true;
             return false;
         }
 

@@ -1,7 +1,9 @@
 using System.Collections.Concurrent;
+using System.Text;
 using WarySentinel.Contract.Sweep;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Sweep;
 
@@ -24,6 +26,9 @@ internal sealed record SweepRound(
     private List<SweepTarget> beside = [];
     private int done;
     private int requests;
+
+    /// <summary>How the guarded site itself is asked, around the service; null where it is not known.</summary>
+    public SweepProbe? Own { get; init; }
 
     /// <summary>How many requests it took so far.</summary>
     public int Requests => requests;
@@ -55,10 +60,16 @@ internal sealed record SweepRound(
     private async Task AskAsync(HttpClient http, SweepTarget target, int total, CancellationToken stop)
     {
         // Guest first and last: a shared cache that keeps what it was first given betrays itself in one order or the other.
+        var given = new List<(SweepProbe Probe, string Text)>();
         foreach (var probe in Probes.Concat(Probes.Reverse()))
         {
             var answer = await probe.AskAsync(http, target.Address, stop);
             Interlocked.Increment(ref requests);
+            if (answer is { Status: 200, Text: not null })
+            {
+                given.AddRange(probe.Via == SweepVia.Public && given.TrueForAll(g => g.Probe != probe) ? [(probe, answer.Text)] : []);
+            }
+
             foreach (var finding in SweepRules.Judge(Policy, probe.As.Visitor, probe.As.Key, target, probe.Via, answer, Hosts, Reserved, Now))
             {
                 Add(finding);
@@ -71,8 +82,38 @@ internal sealed record SweepRound(
             }
         }
 
+        var whole = given.Count == 0 || Own is null ? null : (await Own.AskAsync(http, target.Address, stop)).Text;
+        FindHusks(target, whole, given);
         Tell(new SweepLine("asking", Interlocked.Increment(ref done), total, Leaks));
     }
+
+    /// <summary>What a page tells of something hidden though it has no link to it: compared with what the origin says of it.</summary>
+    private void FindHusks(SweepTarget target, string? whole, List<(SweepProbe Probe, string Text)> given)
+    {
+        if (given.Count == 0)
+        {
+            return;
+        }
+
+        RequestPath? PathOf(string href) => href.StartsWith('/') && !href.StartsWith("//", StringComparison.Ordinal)
+            && RequestPath.TryNormalise(href.Split('#')[0], Policy.Settings.Paths, out var path, out _) ? path : null;
+        bool IsItem(string href) => PathOf(href) is { } path && Policy.ItemsAt(path).Any(i => i.Id != ItemId.Site);
+        var husks = whole?.TrimStart() is ['<', ..] ? Husks.Of(whole, IsItem, href => PathOf(href) is not null) : null;
+        foreach (var (probe, text) in given)
+        {
+            var left = husks?.LeftIn(text, href => SweepRules.IsHidden(Policy, probe.As.Visitor, href, Reserved, Now)) ?? NamedIn(text, probe.As.Visitor);
+            if (left.Count > 0)
+            {
+                Add(SweepRules.Left(target, probe.As.Key, probe.Via, left));
+            }
+        }
+    }
+
+    /// <summary>Hidden items that data name by their keys.</summary>
+    private IReadOnlyList<string> NamedIn(string text, Visitor visitor) => text.TrimStart('\uFEFF', ' ', '\n', '\r', '\t') is not ['{' or '[', ..] ? []
+        : EntryFinder.NamedInData(Encoding.UTF8.GetBytes(text), key => CatalogueKey.IsValid(key)
+            ? Enum.GetValues<ItemKind>().Select(kind => new ItemId(kind, key)).Where(id => Policy.Graph.PlaceOf(id) >= 0 && !Policy.Allows(visitor, id, Acts.List, Now))
+                .Select(id => id.ToString()).FirstOrDefault() : null);
 
     /// <summary>Asks for a closed address in other spellings. What is given out for a made-up address too says nothing.</summary>
     private async Task SpellAsync(HttpClient http, SweepTarget target, CancellationToken stop)

@@ -134,7 +134,11 @@ public sealed class SweepRunner(
         var (targets, leftOut) = SweepRules.Targets(policy, now, Math.Clamp(draft.Most ?? UsualMost, 1, 200_000));
         var hosts = probes.Select(p => p.Base).Append(new Uri(options.SiteUrl)).Concat(options.Origin.Length > 0 ? [new Uri(options.Origin)] : [])
             .Select(a => a.Authority).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var round = new SweepRound(policy, now, probes, hosts, options.Reserved, tell);
+        var round = new SweepRound(policy, now, probes, hosts, options.Reserved, tell)
+        {
+            // What the site says of itself, to tell what is left of it: never judged, and only where the service may fetch from.
+            Own = options.Origin.Length == 0 ? null : new SweepProbe(SweepVia.Origin, new Uri(options.Origin), probes[0].As, null),
+        };
         using var http = clients.CreateClient(OwnRequests.Sweep);
         await round.RunAsync(http, targets, stop);
         var counts = new SweepCounts(targets.Count + round.Beside, targets.Count(t => t.Guarded), round.Requests, leftOut);

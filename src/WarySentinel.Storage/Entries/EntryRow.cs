@@ -35,7 +35,7 @@ internal sealed class EntryRow
         }
         catch (JsonException)
         {
-            draft = null;
+            draft = OnlyAddresses(Body);
         }
 
         if (draft is not null && (draft with { Key = Key }).Read() is { IsGood: true, Value: var rule })
@@ -47,6 +47,21 @@ internal sealed class EntryRow
         return (new EntryRule { Key = Key, At = at, Version = Version },
             StoredFault.Harmless("entry", Key, Wording.Of("stored.value", Body.Length > 200 ? Body[..200] : Body)));
     }
+
+    /// <summary>What can still be read of a rule: where it is for.</summary>
+    private static EntryDraft? OnlyAddresses(string body)
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<Where>(body, Written) is { } where ? new EntryDraft { At = where.At } : null;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+
+    private sealed record Where(IReadOnlyList<string>? At);
 
     public static void Map(EntityTypeBuilder<EntryRow> e)
     {

@@ -30,7 +30,7 @@ internal sealed class Origins : IAsyncDisposable
         app.MapGet("/partial", () => Results.Text(page, "text/html", Encoding.UTF8, 206));
         app.MapGet("/odd-coding", (HttpResponse response) =>
         {
-            response.Headers.ContentEncoding = "zstd";
+            response.Headers.ContentEncoding = "compress";
             return Results.Text(page, "text/html");
         });
         app.MapGet("/utf16", () => Results.Bytes(Encoding.Unicode.GetBytes("<p>ü</p>"), "text/html; charset=utf-16"));
@@ -43,6 +43,13 @@ internal sealed class Origins : IAsyncDisposable
 
     /// <summary>A page that may change.</summary>
     public static string CommonPage { get; set; } = "";
+
+    /// <summary>The tag of a page that differs from visitor to visitor, and how often it was sent whole.</summary>
+    public static string TaggedTag { get; set; } = "\"t1\"";
+
+    private static int taggedSent;
+
+    public static int TaggedSent => taggedSent;
 
     /// <summary>The forms in which a list of pages travels, each with one page that is hidden.</summary>
     private static void MapFormats(WebApplication app)
@@ -95,6 +102,29 @@ internal sealed class Origins : IAsyncDisposable
             context.HttpContext.Response.Headers.ETag = tag;
             return context.HttpContext.Request.Headers.IfNoneMatch == tag ? Results.StatusCode(304) : await next(context);
         });
+        app.MapGet("/own-page", (HttpRequest request) =>
+        {
+            var own = "http://127.0.0.1:" + request.HttpContext.Connection.LocalPort;
+            return Results.Text(
+                $"<a href=\"{own}/shop\">a</a><a href='{own}'>b</a><a href='{own}9/x'>c</a><script>x='{own.Replace("/", "\\/", StringComparison.Ordinal)}\\/y'</script>"
+                + $"<ul><li><a href={own}{hidden}>Dealer stock</a></li><li>d</li></ul>", "text/html");
+        });
+        app.MapGet("/tagged", (HttpRequest request, HttpResponse response) =>
+        {
+            response.Headers.ETag = TaggedTag;
+            response.Headers["X-Said"] = "once";
+            if (request.Headers.IfNoneMatch == TaggedTag)
+            {
+                return Results.StatusCode(304);
+            }
+
+            Interlocked.Increment(ref taggedSent);
+            return Results.Text($"<ul><li><a href={hidden}>Dealer stock</a></li><li>{TaggedTag}{request.Headers["X-Wary-Member"]}</li></ul>", "text/html");
+        });
+        app.MapGet("/data/{type}", (string type) => Results.Text(
+            $"[{{\"url\":\"{hidden}\"}},{{\"url\":\"/shop\"}}]", type.Replace('_', '/')));
+        app.MapGet("/data/broken", () => Results.Text("[{\"url\":", "application/json"));
+        app.MapGet("/data/utf16", () => Results.Bytes(Encoding.Unicode.GetBytes($"[\"{hidden}\",\"ü\"]"), "application/json; charset=utf-16"));
         app.MapGet("/sends-open", () => Results.Redirect("/shop"));
         app.MapGet("/headers", (HttpResponse response) =>
         {
@@ -114,6 +144,7 @@ internal sealed class Origins : IAsyncDisposable
         {
             "br" => new BrotliStream(to, CompressionLevel.Fastest),
             "deflate" => new ZLibStream(to, CompressionLevel.Fastest),
+            "zstd" => new ZstdSharp.CompressionStream(to),
             _ => new GZipStream(to, CompressionLevel.Fastest),
         })
         {

@@ -110,7 +110,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
         mailbox.Letters.Count.ShouldBe(2);
     }
 
-    private static async Task<Contract.Sweep.SweepReport> RunAsync(RunningSite site, Contract.Sweep.SweepDraft draft)
+    internal static async Task<Contract.Sweep.SweepReport> RunAsync(RunningSite site, Contract.Sweep.SweepDraft draft)
     {
         // Another test may be sweeping the same site.
         for (var n = 0; ; n++)
