@@ -189,7 +189,8 @@ public static class Sentinel
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
-            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers().MapRedirects().MapEntries()
+            endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers()
+                .MapRedirects().MapEntries()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);

@@ -26,7 +26,7 @@ public sealed class StartTests
         { "UPDATE gates SET Acts=4096, Answer=99, Presence=7, UnlockSeconds=-5 WHERE Key='dealer-stock'", "/shop/dealer-stock", "gate dealer-stock" },
         { "UPDATE gates SET More='{{' WHERE Key='clearance-vault'", "/shop/clearance-vault", "gate clearance-vault" },
         { "UPDATE gates SET [From]=9223372036854775807 WHERE Key='dealer-stock'", "/shop/books", "gate dealer-stock" },
-        { "UPDATE items SET Addresses='[\"/shop/dealer-stock\",\"/members/x*y\"]' WHERE Id='category:dealer-stock'", "/members/x",
+        { "UPDATE items SET Addresses='[\"/shop/dealer-stock\",\"/members/x**y\"]' WHERE Id='category:dealer-stock'", "/members/x",
         "item category:dealer-stock" },
         { "UPDATE items SET Addresses='[' WHERE Id='category:dealer-stock'", "/shop/books", "item category:dealer-stock" },
         { "UPDATE items SET Parents='[\"category:none\"]' WHERE Id='category:books'", "/shop/books", "item category:books" },

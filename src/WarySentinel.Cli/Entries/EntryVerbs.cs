@@ -29,8 +29,10 @@ internal static class EntryVerbs
     {
         var entry = new Command("entry", "What one entry is, on pages of cards and in data: it goes where its item is hidden.");
         entry.Subcommands.Add(new Command("list", "All rules.").Does(async call => call.Out.Table(
-            await call.Client.EntriesAsync(call.Stop), "No rules yet: entries of lists and tables are known without.", ("key", r => r.Key), ("sort", r => r.Sort),
-            ("at", r => string.Join(" ", r.At)), ("entry", r => r.IsUnreadable ? "cannot be read: closed" : r.Entry ?? ""), ("about", r => r.About ?? r.Link ?? ""),
+            await call.Client.EntriesAsync(call.Stop), "No rules yet: entries of lists and tables are known without.", ("key", r => r.Key),
+                ("sort", r => r.Sort),
+            ("at", r => string.Join(" ", r.At)), ("entry", r => r.IsUnreadable ? "cannot be read: closed" : r.Entry ?? ""),
+                ("about", r => r.About ?? r.Link ?? ""),
             ("price", r => r.Price ?? ""))));
         entry.Subcommands.Add(With(new Command("find", "Look for entries at an address, and propose rules."), Address).Does(FindAsync));
         entry.Subcommands.Add(

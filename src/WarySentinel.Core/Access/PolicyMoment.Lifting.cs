@@ -42,13 +42,13 @@ internal sealed partial class PolicyMoment
 
     /// <summary>Whether a pattern matches the request, or an address of what is asked for by name.</summary>
     private bool Reaches(Address pattern, IReadOnlyList<int> places, IReadOnlyList<Address> addresses, RequestPath? path) =>
-        (path is not null && (pattern.Matches(path, rules) || places.Any(p => graph.Items[p].Addresses.Any(a => pattern.Covers(a, rules)))))
-        || addresses.Any(a => pattern.Covers(a, rules));
+        (path is not null && (pattern.Matches(path, rules) || places.Any(p => graph.Items[p].Addresses.Any(a => pattern.Covers(a, rules, true)))))
+        || addresses.Any(a => pattern.Covers(a, rules, true));
 
     /// <summary>Exempt patterns that lift what has that rank: those that match, and are nearer to one single page.</summary>
     private IEnumerable<Gate> Patterns(int rank, IReadOnlyList<int> places, IReadOnlyList<Address> addresses, RequestPath? path) =>
         inForce.Where(g => g.IsExemption && g.Covers.Any(c => c.Path is { } open && open.RankUnder(rules) > rank
-            && (path is not null ? open.Matches(path, rules) : addresses.Any(a => open.Covers(a, rules)))));
+            && (path is not null ? open.Matches(path, rules) : addresses.Any(a => open.Covers(a, rules, false)))));
 
     /// <summary>Exemptions on the items themselves.</summary>
     private IEnumerable<Gate> OnThemselves(IReadOnlyList<int> places) => places.SelectMany(p => ExemptionsOn(p, true));

@@ -27,8 +27,8 @@ internal sealed partial class PolicyMoment
     private readonly int[][] own;
     private readonly bool[] exempt;
     private readonly bool[] exemptBranch;
-    private readonly PathTree<int> requiredPaths = new();
-    private readonly PathTree<Address> exemptPaths = new();
+    private readonly PathTree<int> requiredPaths = new(true);
+    private readonly PathTree<Address> exemptPaths = new(false);
     private readonly Dictionary<int, int[]> byPath = [];
     private readonly Dictionary<string, int[]> interned;
     private readonly Dictionary<int[], Gate[]> gateSets;

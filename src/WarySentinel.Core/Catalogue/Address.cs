@@ -4,7 +4,8 @@ using System.Diagnostics.CodeAnalysis;
 namespace WarySentinel.Core.Catalogue;
 
 /// <summary>
-/// A path or path pattern on the guarded site: <c>*</c> stands for one segment, <c>**</c> for the rest;
+/// A path or path pattern on the guarded site: <c>*</c> stands for one segment, <c>**</c> for the rest or, inside, for any number of segments; beside other
+/// characters a star stands for any run of them, as in <c>/**/*.css</c>;
 /// a query part such as <c>?id=12</c> matches where that pair is present.
 /// </summary>
 public sealed class Address : IEquatable<Address>
@@ -73,17 +74,38 @@ public sealed class Address : IEquatable<Address>
         var path = normal.Key;
         var firstStar = path.IndexOf('*', StringComparison.Ordinal);
         address = new Address(
-            text, path, [.. normal.Pairs.Select(p => (p.Name, p.Value))], firstStar >= 0, firstStar < 0 ? path.Length : firstStar);
+            text, path, [.. normal.Pairs.Select(p => (p.Name, p.Value))], firstStar >= 0, firstStar < 0 ? path.Length : path.LastIndexOf('/', firstStar) + 1);
         return true;
     }
 
-    /// <summary>What is wrong with a path's stars: each is a segment of its own, and two end it.</summary>
+    /// <summary>What is wrong with a path's stars.</summary>
     private static Wording? StarFault(string path)
     {
+        if (!path.Contains('*', StringComparison.Ordinal))
+        {
+            return null;
+        }
+
         var segments = path[1..].Split('/');
-        return segments.FirstOrDefault(s => s.Contains('*', StringComparison.Ordinal) && s is not ("*" or "**")) is { } odd
-            ? Wording.Of("address.star-alone", odd)
-            : Array.IndexOf(segments, "**") is >= 0 and var rest && rest != segments.Length - 1 ? Wording.Of("address.rest-last") : null;
+        foreach (var segment in segments)
+        {
+            if (Glob.FaultOf(segment) is { } fault)
+            {
+                return Wording.Of(fault, segment);
+            }
+        }
+
+        if (!Glob.IsOdd(segments))
+        {
+            return null;
+        }
+
+        // Folder and index page are one: any folder's index page would be any page at all.
+        var deep = Array.IndexOf(segments, "**");
+        return path.Length > Glob.Longest ? Wording.Of("address.long-pattern", Glob.Longest)
+            : segments.Count(s => s == "**") > 2 || (deep >= 0 && Array.LastIndexOf(segments, "**") == deep + 1) ? Wording.Of("address.many-rests")
+            : deep >= 0 && deep == segments.Length - 2 && (segments[^1].Length == 0 || PathRules.UsualIndexNames.Contains(segments[^1].ToLowerInvariant()))
+            ? Wording.Of("address.any-index", segments[^1]) : null;
     }
 
     /// <summary>Reads an address that is known to be good. Throws <see cref="FormatException"/> when it is not.</summary>
@@ -95,8 +117,15 @@ public sealed class Address : IEquatable<Address>
         MatchesSegments(SegmentsUnder(rules), request.Segments, false) && MatchesPairs(request.Pairs, rules);
 
     /// <summary>Whether everything that the other address stands for is matched by this one.</summary>
-    public bool Covers(Address other, PathRules rules) =>
-        MatchesSegments(SegmentsUnder(rules), other.SegmentsUnder(rules), other.IsPattern) && MatchesPairs(other.PairsUnder(rules), rules);
+    /// <param name="other">The other.</param>
+    /// <param name="rules">How paths are compared.</param>
+    /// <param name="inDoubt">What is said where that is too much to work out.</param>
+    public bool Covers(Address other, PathRules rules, bool inDoubt) =>
+        CoversSegments(SegmentsUnder(rules), other.SegmentsUnder(rules), other.IsPattern, inDoubt) && MatchesPairs(other.PairsUnder(rules), rules);
+
+    /// <summary>Whether the segments of a pattern stand for all that others do.</summary>
+    internal static bool CoversSegments(string[] mine, string[] theirs, bool asPattern, bool inDoubt) =>
+        asPattern && (Glob.IsOdd(mine) || Glob.IsOdd(theirs)) ? Glob.Covers(mine, theirs) ?? inDoubt : MatchesSegments(mine, theirs, asPattern);
 
     /// <summary>
     /// How near to one single page it is: the number of its whole segments before the first star, where a literal path is longer than any pattern.
@@ -105,7 +134,7 @@ public sealed class Address : IEquatable<Address>
     internal int RankUnder(PathRules rules)
     {
         var segments = SegmentsUnder(rules);
-        var literal = IsPattern ? Array.FindIndex(segments, s => s is "*" or "**") : segments.Length;
+        var literal = IsPattern ? Array.FindIndex(segments, s => s.Contains('*', StringComparison.Ordinal)) : segments.Length;
         return IsPattern ? literal : literal + LiteralRank;
     }
 
@@ -134,6 +163,11 @@ public sealed class Address : IEquatable<Address>
 
     private static bool MatchesSegments(string[] mine, string[] theirs, bool asPattern)
     {
+        if (!asPattern && Glob.IsOdd(mine))
+        {
+            return Glob.Matches(mine, theirs);
+        }
+
         for (var i = 0; i < mine.Length; i++)
         {
             // "/a/**" stands for "/a" as well: the folder's own page is part of what is in it.

@@ -6,7 +6,7 @@ internal sealed class AddressIndex
     private readonly Item[] items;
     private readonly PathRules rules;
     private readonly Dictionary<string, Entry> literals;
-    private readonly PathTree<Entry> patterns = new();
+    private readonly PathTree<Entry> patterns = new(false);
 
     public AddressIndex(Item[] items, PathRules rules)
     {

@@ -4,7 +4,8 @@ namespace WarySentinel.Core.Catalogue;
 /// Paths and path patterns in a tree by their segments, so that what matches a path is found in the time its length takes,
 /// however many patterns there are. Query parts are the caller's to compare.
 /// </summary>
-internal sealed class PathTree<T>
+/// <param name="inDoubt">Whether a pattern counts where it is too much to work out that it matches all that another stands for.</param>
+internal sealed class PathTree<T>(bool inDoubt)
 {
     private readonly Node root = new();
 
@@ -16,8 +17,15 @@ internal sealed class PathTree<T>
     {
         IsEmpty = false;
         var at = root;
-        foreach (var segment in segments)
+        for (var n = 0; n < segments.Length; n++)
         {
+            var segment = segments[n];
+            if (Glob.IsGlob(segment) || (segment == "**" && n < segments.Length - 1))
+            {
+                (at.Odd ??= []).Add((segments[n..], value));
+                return;
+            }
+
             if (segment == "**")
             {
                 (at.Rest ??= []).Add(value);
@@ -42,8 +50,16 @@ internal sealed class PathTree<T>
         }
     }
 
-    private static void Find(Node at, string[] segments, int next, bool asPattern, List<T> found)
+    private void Find(Node at, string[] segments, int next, bool asPattern, List<T> found)
     {
+        foreach (var (pattern, value) in at.Odd ?? [])
+        {
+            if (asPattern ? Address.CoversSegments(pattern, segments[next..], true, inDoubt) : Glob.Matches(pattern, segments.AsSpan(next)))
+            {
+                found.Add(value);
+            }
+        }
+
         if (at.Rest is not null)
         {
             found.AddRange(at.Rest);
@@ -66,7 +82,7 @@ internal sealed class PathTree<T>
             Find(at.Star, segments, next + 1, asPattern, found);
         }
 
-        if (!(asPattern && segment == "*") && at.Literals is not null && at.Literals.TryGetValue(segment, out var inner))
+        if (!(asPattern && segment.Contains('*', StringComparison.Ordinal)) && at.Literals is not null && at.Literals.TryGetValue(segment, out var inner))
         {
             Find(inner, segments, next + 1, asPattern, found);
         }
@@ -79,6 +95,9 @@ internal sealed class PathTree<T>
         public Node? Star { get; set; }
 
         public List<T>? Rest { get; set; }
+
+        /// <summary>Patterns that go beyond whole segments from here on.</summary>
+        public List<(string[] Pattern, T Value)>? Odd { get; set; }
 
         public List<T>? Here { get; set; }
 

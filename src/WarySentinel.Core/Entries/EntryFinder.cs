@@ -61,7 +61,8 @@ public static partial class EntryFinder
             return $"{element.LocalName}.{Escaped(own)}";
         }
 
-        return element.ParentElement is { ClassList.Length: > 0 } around && IsRepeated(element) ? $"{around.LocalName}.{Escaped(around.ClassList[0]!)} > {element.LocalName}"
+        return element.ParentElement is { ClassList.Length: > 0 } around && IsRepeated(element)
+            ? $"{around.LocalName}.{Escaped(around.ClassList[0]!)} > {element.LocalName}"
             : element.LocalName == "article" && IsRepeated(element) ? "article" : null;
     }
 
@@ -93,7 +94,8 @@ public static partial class EntryFinder
         }
 
         // One that holds several linked pages of the catalogue is the list, not the entry.
-        var crowded = entries.Count(e => e.QuerySelectorAll("a[href]").Select(a => a.GetAttribute("href")!).Where(isItem).Distinct(StringComparer.Ordinal).Count() > 3);
+        var crowded = entries.Count(e => e.QuerySelectorAll("a[href]").Select(a => a.GetAttribute("href")!).Where(isItem)
+            .Distinct(StringComparer.Ordinal).Count() > 3);
         if (crowded * 2 > entries.Count)
         {
             return null;

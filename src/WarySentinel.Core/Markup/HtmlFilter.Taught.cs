@@ -212,7 +212,8 @@ internal sealed partial class HtmlFilter
         }
         else if (!output.WrittenSpan.SequenceEqual(plain.Span))
         {
-            Held.Replace(one.TextStart, Held.End, isUtf8 ? output.WrittenSpan.ToArray() : Encoding.Convert(Encoding.UTF8, Encoding, output.WrittenSpan.ToArray()));
+            var written = output.WrittenSpan.ToArray();
+            Held.Replace(one.TextStart, Held.End, isUtf8 ? written : Encoding.Convert(Encoding.UTF8, Encoding, written));
         }
     }
 

@@ -62,7 +62,8 @@ public sealed record JsonEntries(
         DropAddresses(tree, decider);
         if (gone.Count > 0)
         {
-            foreach (var other in Beside.SelectMany(path => path.Select(tree, tree.Outermost())).SelectMany(tree.Inside).Where(o => gone.Contains(tree[o].Place)))
+            var beside = Beside.SelectMany(path => path.Select(tree, tree.Outermost())).SelectMany(tree.Inside);
+            foreach (var other in beside.Where(o => gone.Contains(tree[o].Place)).ToList())
             {
                 Remove(tree, other);
             }
@@ -85,7 +86,7 @@ public sealed record JsonEntries(
         tree.Drop(at);
     }
 
-    /// <summary>No address of anything hidden is left, in whatever place: what goes with it is the entry of the list that it stands in, else its pair.</summary>
+    /// <summary>No address of anything hidden is left, in whatever place: the entry of the list that it stands in goes with it, else its pair.</summary>
     private static void DropAddresses(JsonTree tree, IMarkupDecider decider)
     {
         for (var at = 0; at < tree.Count; at++)
@@ -190,7 +191,8 @@ public sealed record JsonEntries(
     /// <summary>Whether a text is written as addresses are that lead to a page.</summary>
     private static bool MayLead(string text) => text.Length is > 0 and < 4096
         && (text[0] == '/' || text.StartsWith("http", StringComparison.OrdinalIgnoreCase) || text.StartsWith("./", StringComparison.Ordinal)
-            || text.StartsWith("../", StringComparison.Ordinal) || (text.IndexOf(' ', StringComparison.Ordinal) < 0 && text.AsSpan().IndexOfAny('/', '?', '.') > 0));
+            || text.StartsWith("../", StringComparison.Ordinal) || (!text.Contains(' ', StringComparison.Ordinal)
+                && text.AsSpan().IndexOfAny('/', '?', '.') > 0));
 
     private string? Filled(JsonTree tree, int entry)
     {

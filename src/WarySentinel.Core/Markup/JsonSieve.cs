@@ -134,7 +134,8 @@ public static class JsonSieve
                 at++;
             }
 
-            if (at >= script.Length || script[at] is not ((byte)'(' or (byte)'=' or (byte)':') || (at + 1 < script.Length && script[at + 1] is (byte)'=' or (byte)'>'))
+            if (at >= script.Length || script[at] is not ((byte)'(' or (byte)'=' or (byte)':')
+                || (at + 1 < script.Length && script[at + 1] is (byte)'=' or (byte)'>'))
             {
                 continue;
             }

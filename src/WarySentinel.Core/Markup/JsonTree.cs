@@ -87,7 +87,8 @@ internal sealed class JsonTree
         for (var at = 0; at < said.Length; at++)
         {
             var sign = said[at] == '\\' && at + 1 < said.Length ? said[++at] : '\0';
-            if (sign == 'u' && at + 4 < said.Length && ushort.TryParse(said.AsSpan(at + 1, 4), NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var unit))
+            if (sign == 'u' && at + 4 < said.Length
+                && ushort.TryParse(said.AsSpan(at + 1, 4), NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var unit))
             {
                 text.Append((char)unit);
                 at += 4;

@@ -119,12 +119,21 @@ public static partial class SweepRules
             .. bare.Length == 0 ? [] : new[] { bare, folder, bare + ".html", bare.ToUpperInvariant(), "/" + bare, bare[..^last.Length] + "/" + last },
             .. last.Contains('.', StringComparison.Ordinal) ? []
             : policy.Settings.Paths.IndexNames.Union(PathRules.UsualIndexNames).Select(name => folder + name),
+            .. bare.Length == 0 ? [] : FreedNames(policy).Select(name => folder + name),
         ];
         return [.. all.Distinct().Where(p => p != path && IsOwn(p + query)).Select(p => p + query)];
 
         bool IsOwn(string spelling) => !RequestPath.TryNormalise(spelling, policy.Settings.Paths, out var read, out _)
             || policy.ItemsAt(read) is var items && (items.Count == 0 || target.Item is null || items.Any(i => i.Id == target.Item.Value));
     }
+
+    /// <summary>
+    /// Names that an exemption for files of a sort frees at any address, such as <c>x.css</c>: some origins give a page out under whatever stands behind it.
+    /// </summary>
+    private static IEnumerable<string> FreedNames(Policy policy) => policy.Gates.Where(g => g.IsExemption).SelectMany(g => g.Covers)
+        .Select(c => c.Path).OfType<Address>().Where(a => a.PathText.Contains("**/", StringComparison.Ordinal))
+        .Select(a => a.PathText[(a.PathText.LastIndexOf('/') + 1)..]).Where(name => name.StartsWith('*') && name.Length > 1 && !name.Contains('['))
+        .Select(name => "wary" + name.Replace("*", "", StringComparison.Ordinal)).Distinct(StringComparer.Ordinal);
 
     /// <summary>What is wrong where an outsider gets a page under another spelling of an address that is closed to them.</summary>
     public static SweepFinding Spelled(Policy policy, SweepTarget target, string spelling, string who, SweepVia via, int status, DateTimeOffset now)

@@ -62,7 +62,8 @@ internal sealed class EntryTrying(Policy policy, PageDecider decider)
 
         return (look.Select(e => new EntrySeen(
             Cut(e.Text), FirstOf(e.About), TitleOf(FirstOf(e.About)),
-            e.About.Select(a => FateOf(a, rule.Price is not null)).DefaultIfEmpty("stays").MinBy(f => f == "goes" ? 0 : f == "stays" ? 2 : 1)!)).ToList(), null);
+            e.About.Select(a => FateOf(a, rule.Price is not null)).DefaultIfEmpty("stays")
+                .MinBy(f => f == "goes" ? 0 : f == "stays" ? 2 : 1)!)).ToList(), null);
     }
 
     private static string? FirstOf(IReadOnlyList<string> about) => about.Count > 0 ? about[0] : null;

@@ -82,10 +82,12 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
         _ => type.EndsWith("+xml", StringComparison.Ordinal) ? Reading.Xml : Reading.AsItIs,
     };
 
+    private static readonly Reading[] ByWeight = [Reading.Lines, Reading.Script, Reading.Json, Reading.Xml, Reading.Xhtml, Reading.Html];
+
     private static bool IsJson(string type) => type is "application/json" or "text/json" or "application/x-json" or "application/x-ndjson"
         or "application/ndjson" or "application/jsonl" or "application/json-seq" || type.EndsWith("+json", StringComparison.Ordinal);
 
-    private static int Rank(Reading reading) => reading switch { Reading.Html => 6, Reading.Xhtml => 5, Reading.Xml => 4, Reading.Json => 3, Reading.Script => 2, Reading.Lines => 1, _ => 0 };
+    private static int Rank(Reading reading) => Array.IndexOf(ByWeight, reading);
 
     private static Encoding Named(string? charset)
     {

@@ -56,12 +56,14 @@ internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessio
         }
     }
 
+    private static readonly string[] WhoSaid = ["Cookie", "Authorization", "X-Wary-Member", "X-Wary-Roles"];
+
     /// <summary>Asks whether a page still is as it is remembered.</summary>
     private void AskByMemory(HttpRequest request, ProxiedRequest passage, HttpRequestHeaders headers)
     {
         passage.AskedTags = request.Headers.IfNoneMatch;
         passage.WhoForOrigin = string.Join(
-            '\n', ((string[])["Cookie", "Authorization", "X-Wary-Member", "X-Wary-Roles"]).Where(headers.NonValidated.Contains).Select(n => headers.NonValidated[n]));
+            '\n', WhoSaid.Where(headers.NonValidated.Contains).Select(n => headers.NonValidated[n]));
         passage.Remembered = passage.ForgetsPage || passage.IsWhole || request.Headers.Range.Count > 0 ? null
             : memory.Find(passage, request, passage.Policy.StampAt(passage.RequestIdentity.At ?? time.GetUtcNow()));
         if (passage.Remembered is { } page)
@@ -246,7 +248,8 @@ internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessio
             return null;
         }
 
-        var isForAnybody = cache.Contains("public", StringComparison.OrdinalIgnoreCase) && !said.Vary.ToString().Contains("cookie", StringComparison.OrdinalIgnoreCase)
+        var isForAnybody = cache.Contains("public", StringComparison.OrdinalIgnoreCase)
+            && !said.Vary.ToString().Contains("cookie", StringComparison.OrdinalIgnoreCase)
             && !said.Vary.ToString().Contains('*', StringComparison.Ordinal);
         return new OriginSaid(tag, isForAnybody, [.. said.Where(h => !NotKept.Contains(h.Key))]);
     }

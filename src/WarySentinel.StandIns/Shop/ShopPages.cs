@@ -65,7 +65,8 @@ public sealed class ShopPages(ShopData data)
     /// <summary>What a search in the browser reads: titles and addresses in step, and words that point at their places.</summary>
     public string SearchIndex()
     {
-        var words = data.Products.SelectMany((p, at) => p.Title.ToLowerInvariant().Split(' ').Where(w => w.Length > 2).Distinct().Select(w => (Word: w, At: at)))
+        var words = data.Products
+            .SelectMany((p, at) => p.Title.ToLowerInvariant().Split(' ').Where(w => w.Length > 2).Distinct().Select(w => (Word: w, At: at)))
             .GroupBy(w => w.Word).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Select(w => w.At).ToArray());
         return "ShopSearch.load(" + JsonSerializer.Serialize(new
         { paths = data.Products.Select(p => "/product/" + p.Key), titles = data.Products.Select(p => p.Title), words }) + ")";

@@ -18,11 +18,13 @@ public sealed class CardTests
 
     [Theory]
     [InlineData("<div class=card><h3>Secret</h3><i class=price>9</i><a href=/hidden-1>look</a></div>x", "x")]
-    [InlineData("<div class=card><a href=/open-1>o</a> by <a href=/hidden-1>us</a> of the hill.</div>", "<div class=card><a href=/open-1>o</a> by us of the hill.</div>")]
+    [InlineData("<div class=card><a href=/open-1>o</a> by <a href=/hidden-1>us</a> of the hill.</div>",
+        "<div class=card><a href=/open-1>o</a> by us of the hill.</div>")]
     [InlineData("<div class=card><a href=/hidden-1>s</a> by <a href=/open-1>us</a></div>x", "x")]
     [InlineData("<a class=card href=/hidden-1><h3>Secret</h3></a><a class=card href=/open-1>o</a>", "<a class=card href=/open-1>o</a>")]
     [InlineData("<div class=card><b class=price>9</b><a href=/dear-1>d</a><b class=price>8</b></div>", "<div class=card><a href=/dear-1>d</a></div>")]
-    [InlineData("<div class=card><meta class=price content=9><a href=/dear-1>d</a><meta class=price content=8></div>", "<div class=card><a href=/dear-1>d</a></div>")]
+    [InlineData("<div class=card><meta class=price content=9><a href=/dear-1>d</a><meta class=price content=8></div>",
+        "<div class=card><a href=/dear-1>d</a></div>")]
     [InlineData("<ul><li><div class=card>Secret <a href=/hidden-1>s</a></div></li></ul>x", "x")]
     [InlineData("<ul><li class=card>Secret of many words <a href=/hidden-1>s</a><a href=/open-1>o</a></li><li>x</ul>", "<ul><li>x</ul>")]
     [InlineData("<div class=card>no link at all</div>", "<div class=card>no link at all</div>")]
@@ -38,7 +40,8 @@ public sealed class CardTests
     {
         var rule = new TaughtEntry(Of("article"), Of("[data-to]"), null);
         Filtered("<article><a href=/open-1>shelf</a><i data-to=/hidden-1>Secret</i></article>x", [rule]).ShouldBe("x");
-        Filtered("<article data-to='/hidden-1'>Secret</article><article data-to='/open-1'>o</article>", [rule]).ShouldBe("<article data-to='/open-1'>o</article>");
+        Filtered("<article data-to='/hidden-1'>Secret</article><article data-to='/open-1'>o</article>", [rule])
+            .ShouldBe("<article data-to='/open-1'>o</article>");
     }
 
     [Property(MaxTest = 1500)]
@@ -79,8 +82,10 @@ public sealed class CardTests
         Plain(new HtmlParser().ParseDocument(left)).ShouldBe(Plain(document));
     }
 
-    private static string Plain(IDocument page) => string.Join(' ', page.All.Where(e => e.ClassList.Contains("card") || e.ClassList.Contains("price") || e.LocalName == "a")
-        .Select(e => $"{e.LocalName}.{e.ClassName} {e.GetAttribute("href")}")) + "\n" + string.Join(' ', page.Body!.TextContent.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+    private static string Plain(IDocument page) => string.Join(' ', page.All
+        .Where(e => e.ClassList.Contains("card") || e.ClassList.Contains("price") || e.LocalName == "a")
+        .Select(e => $"{e.LocalName}.{e.ClassName} {e.GetAttribute("href")}")) + "\n"
+            + string.Join(' ', page.Body!.TextContent.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
 
     private static string NewCard(System.Random random, int number)
     {
@@ -125,7 +130,8 @@ public sealed class CardTests
 
         public Fate OfNamed(string about) => about.StartsWith("product:h", StringComparison.Ordinal) ? Fate.Drop : OfLink(about);
 
-        public bool ShowsPrice(string about) => !about.StartsWith("/dear", StringComparison.Ordinal) && !about.StartsWith("product:d", StringComparison.Ordinal);
+        public bool ShowsPrice(string about) => !about.StartsWith("/dear", StringComparison.Ordinal)
+            && !about.StartsWith("product:d", StringComparison.Ordinal);
 
         public bool MayList(string item) => true;
 

@@ -28,12 +28,14 @@ public sealed class CssSelectorTests
         var wanted = document.QuerySelectorAll(selector).ToHashSet();
         foreach (var element in document.All)
         {
-            read.IsMetAt(MetAt(read, element)).ShouldBe(wanted.Contains(element), $"{selector} at {element.OuterHtml[..Math.Min(80, element.OuterHtml.Length)]}");
+            read.IsMetAt(MetAt(read, element)).ShouldBe(
+                wanted.Contains(element), $"{selector} at {element.OuterHtml[..Math.Min(80, element.OuterHtml.Length)]}");
         }
     }
 
     private static CssSelector.Met MetAt(CssSelector selector, IElement element) => selector.Next(
-        element.ParentElement is { } around ? MetAt(selector, around) : default, new TagFacts(element.LocalName, [.. element.Attributes.Select(a => (a.Name, a.Value))]));
+        element.ParentElement is { } around ? MetAt(selector, around) : default,
+            new TagFacts(element.LocalName, [.. element.Attributes.Select(a => (a.Name, a.Value))]));
 
     private static string Element(System.Random random, int depth)
     {

@@ -14,7 +14,8 @@ public sealed class JsonSieveTests
 {
     private static JsonPath Of(string text) => JsonPath.TryParse(text, text[0], out _)!;
 
-    private static JsonEntries Rule(string entries, string? about = null, string? price = null, bool blank = false, string[]? beside = null, string[]? points = null) =>
+    private static JsonEntries Rule(
+        string entries, string? about = null, string? price = null, bool blank = false, string[]? beside = null, string[]? points = null) =>
         new(Of(entries), about, price is null ? null : Of(price), blank, [.. (beside ?? []).Select(Of)], [.. (points ?? []).Select(Of)]);
 
     private static string? Sifted(string json, params JsonEntries[] rules)
@@ -26,11 +27,13 @@ public sealed class JsonSieveTests
     private static string? Script(string script, params JsonEntries[] rules)
     {
         var output = new ArrayBufferWriter<byte>();
-        return JsonSieve.TrySiftScript(Encoding.UTF8.GetBytes(script), rules, new CardTests.CardDecider(), output) ? Encoding.UTF8.GetString(output.WrittenSpan) : null;
+        return JsonSieve.TrySiftScript(Encoding.UTF8.GetBytes(script), rules, new CardTests.CardDecider(), output)
+            ? Encoding.UTF8.GetString(output.WrittenSpan) : null;
     }
 
     [Theory]
-    [InlineData("""{"items":[{"url":"/hidden-1","n":1},{ "url": "/open-1" , "n":2.50}] }""", "$.items[*]", null, """{"items":[{ "url": "/open-1" , "n":2.50}] }""")]
+    [InlineData("""{"items":[{"url":"/hidden-1","n":1},{ "url": "/open-1" , "n":2.50}] }""", "$.items[*]", null,
+                """{"items":[{ "url": "/open-1" , "n":2.50}] }""")]
     [InlineData("""{"items":[{"url":"/open-1"},{"url":"/hidden-1"}]}""", "$.items[*]", null, """{"items":[{"url":"/open-1"}]}""")]
     [InlineData("""{"items":[{"url":"\/hidden-1"}]}""", "$.items[*]", null, """{"items":[]}""")]
     [InlineData("""{"items":[{"url":"\u002fhidden-1"}]}""", "$..items[*]", null, """{"items":[]}""")]
@@ -65,14 +68,16 @@ public sealed class JsonSieveTests
     [InlineData("xwindow.D = [1]; window.D == 1", "xwindow.D = [1]; window.D == 1")]
     [InlineData("window.D({\"u\":[\"/hidden-1\"]}); window.D=[\"/hidden-2\"]", "window.D({\"u\":[]}); window.D=[]")]
     [InlineData("nothing", "nothing")]
-    public void Data_in_a_script_is_found_behind_its_name(string script, string left) => Script(script, Rule("$..*") with { Behind = "window.D" }).ShouldBe(left);
+    public void Data_in_a_script_is_found_behind_its_name(string script, string left) =>
+        Script(script, Rule("$..*") with { Behind = "window.D" }).ShouldBe(left);
 
     [Fact]
     public void Data_that_cannot_be_read_is_not_let_through()
     {
         Script("window.D = {u: '/hidden-1'}", Rule("$..*") with { Behind = "window.D" }).ShouldBeNull();
         CardTests.Filtered("<script>window.D = {u: '/hidden-1'}</script>x", [], 1, [Rule("$..*") with { Behind = "window.D" }]).ShouldBe("<script></script>x");
-        CardTests.Filtered("<script id=d type=application/json>[{\"u\":\"/hidden-1\"},2]</script><script>1</script>x", [], 3, [Rule("$[*]") with { Behind = "#d" }])
+        CardTests.Filtered("<script id=d type=application/json>[{\"u\":\"/hidden-1\"},2]</script><script>1</script>x", [], 3,
+            [Rule("$[*]") with { Behind = "#d" }])
             .ShouldBe("<script id=d type=application/json>[2]</script><script>1</script>x");
         CardTests.Filtered("<script>var a=1;window.D=[\"/hidden-1\"]</script>", [], 5, [Rule("$[*]") with { Behind = "window.D" }])
             .ShouldBe("<script>var a=1;window.D=[]</script>");
@@ -83,9 +88,11 @@ public sealed class JsonSieveTests
     {
         var rule = Rule("$.paths[*]", null, null, true, ["$.titles"], ["$.words.*", "$.words.*[*]", "$.heads.*[*][0]"]);
         Sifted("""
-            {"paths":["/open-1","/hidden-1","/open-2"],"titles":["One","Secret","Two"],"words":{"dome":[0,1],"secret":[1],"lone":1,"two":2},"heads":{"S":[[1,"#a"]],"T":[[2,"#b"],[1,"#c"]]}}
+            {"paths":["/open-1","/hidden-1","/open-2"],"titles":["One","Secret","Two"],"words":{"dome":[0,1],"secret":[1],"lone":1,"two":2},
+            "heads":{"S":[[1,"#a"]],"T":[[2,"#b"],[1,"#c"]]}}
             """, rule).ShouldBe("""
-            {"paths":["/open-1","","/open-2"],"titles":["One","","Two"],"words":{"dome":[0],"two":2},"heads":{"T":[[2,"#b"]]}}
+            {"paths":["/open-1","","/open-2"],"titles":["One","","Two"],"words":{"dome":[0],"two":2},
+            "heads":{"T":[[2,"#b"]]}}
             """);
     }
 
@@ -93,7 +100,11 @@ public sealed class JsonSieveTests
     public void On_any_data_it_does_what_a_plain_reading_does(int seed)
     {
         var random = new System.Random(seed);
-        var root = new JsonObject { ["items"] = new JsonArray([.. Enumerable.Range(0, random.Next(8)).Select(n => Entry(random, n))]), ["rest"] = Any(random, 3) };
+        var root = new JsonObject
+        {
+            ["items"] = new JsonArray([.. Enumerable.Range(0, random.Next(8)).Select(n => Entry(random, n))]),
+            ["rest"] = Any(random, 3)
+        };
         var text = root.ToJsonString(new JsonSerializerOptions { WriteIndented = random.Next(2) == 0 });
         var left = Sifted(text, Rule("$.items[*]", "product:{sku}", "@.price"));
         var list = (JsonArray)root["items"]!;

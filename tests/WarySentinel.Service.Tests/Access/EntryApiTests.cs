@@ -23,6 +23,8 @@ public sealed class EntryApiTests : IAsyncLifetime
     {
         await site.Client.AddItemAsync("page:lookbook", "Lookbook", [], ["/lookbook"], Stop);
         await site.Client.AddItemAsync("page:product-data", "Product data", [], ["/api/products"], Stop);
+        await site.Client.AddGateAsync(new Contract.Gates.GateDraft
+        { Key = "trade-prices", Title = "Trade prices", Covers = ["category:mounts"], Acts = ["price"], Audience = "role:dealer" }, Stop);
         var before = await SweepApiTests.RunAsync(site, new Contract.Sweep.SweepDraft(null, null, null, null, null));
         before.Findings.Where(f => f.Kind == "husk").Select(f => f.Address).ShouldBe(["/api/products", "/lookbook"]);
         before.Findings.First(f => f.Kind == "husk" && f.Address == "/lookbook").What.ShouldContain("/product/");
@@ -70,8 +72,10 @@ public sealed class EntryApiTests : IAsyncLifetime
         (await Should.ThrowAsync<SentinelException>(() => site.Client.PutEntryAsync("bad", new EntryDraft { At = ["x"], Entry = ".a" }, Stop)))
             .Faults.ShouldContain(f => f.Field == "at");
         (await Should.ThrowAsync<SentinelException>(() => site.Client.RemoveEntryAsync("none", Stop))).Status.ShouldBe(HttpStatusCode.NotFound);
-        (await Should.ThrowAsync<SentinelException>(() => site.Client.ProposeEntriesAsync("//evil.example/", Stop))).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
-        (await Should.ThrowAsync<SentinelException>(() => site.Client.ProposeEntriesAsync("/no-such", Stop))).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await Should.ThrowAsync<SentinelException>(() => site.Client.ProposeEntriesAsync("//evil.example/", Stop)))
+            .Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await Should.ThrowAsync<SentinelException>(() => site.Client.ProposeEntriesAsync("/no-such", Stop)))
+            .Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
     }
 
     [Fact]

@@ -106,7 +106,8 @@ internal sealed class Origins : IAsyncDisposable
         {
             var own = "http://127.0.0.1:" + request.HttpContext.Connection.LocalPort;
             return Results.Text(
-                $"<a href=\"{own}/shop\">a</a><a href='{own}'>b</a><a href='{own}9/x'>c</a><script>x='{own.Replace("/", "\\/", StringComparison.Ordinal)}\\/y'</script>"
+                $"<a href=\"{own}/shop\">a</a><a href='{own}'>b</a><a href='{own}9/x'>c</a>"
+                    + $"<script>x='{own.Replace("/", "\\/", StringComparison.Ordinal)}\\/y'</script>"
                 + $"<ul><li><a href={own}{hidden}>Dealer stock</a></li><li>d</li></ul>", "text/html");
         });
         app.MapGet("/tagged", (HttpRequest request, HttpResponse response) =>
