@@ -81,3 +81,6 @@ fi
 pair "gateway, 10 KB picture, against the bare proxy" -- http://127.0.0.1:7500/i/1.png -- http://127.0.0.1:7512/i/1.png
 pair "gateway, signed in, 10 KB picture, against the bare proxy" -- -H "$cookie" http://127.0.0.1:7500/i/1.png -- -H "$cookie" http://127.0.0.1:7512/i/1.png
 pair "gateway, 100 KB page filtered, against the bare proxy" -- http://127.0.0.1:7500/page -- http://127.0.0.1:7512/page
+pair "gateway, 100 KB page filtered and remembered, against the bare proxy" -- http://127.0.0.1:7500/tagged -- http://127.0.0.1:7512/tagged
+pair "gateway, signed in, 100 KB page filtered and remembered, against the bare proxy" -- -H "$cookie" http://127.0.0.1:7500/tagged -- -H "$cookie" http://127.0.0.1:7512/tagged
+pair "gateway, 100 KB page with nothing hidden, against the bare proxy" -- http://127.0.0.1:7500/plain -- http://127.0.0.1:7512/plain

@@ -56,6 +56,9 @@ wary gate set clearance-vault --prompt-heading "Down the hill" --prompt-label "T
   --link "mailto:vault@fernlight.example" --link-words "Ask for the word" \
   --rotate-every P90D --rotate-overlap P3D --rotate-tell movers@fernlight.example >/dev/null
 wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" >/dev/null
+wary entry set lookbook --at /lookbook --entry .piece --price .price >/dev/null
+wary entry set shelf --at /lookbook --entry '$[*]' --behind window.__SHELF__ >/dev/null
+wary entry set product-data --at /api/products --entry '$.products[*]' --about 'product:{sku}' --price @.price >/dev/null
 wary redirect set dealers-home --on sign-in --audience role:dealer --to /shop/dealer-stock --position 10 >/dev/null
 wary redirect set members-home --on sign-in --audience signed-in --to /members --position 50 >/dev/null
 wary redirect set welcome --on first-sign-in --audience "signed-in and not role:dealer" --to /visit --position 5 >/dev/null

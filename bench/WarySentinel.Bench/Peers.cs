@@ -30,17 +30,34 @@ internal static class Peers
         await app.RunAsync();
     }
 
-    /// <summary>A site with a picture of 10 KB and a page of 100 KB with a thousand links.</summary>
+    /// <summary>
+    /// A site with a picture of 10 KB and a page of 100 KB with a thousand links; beneath <c>/tagged</c> with a tag, beneath <c>/plain</c> one without a link
+    /// to anything hidden.
+    /// </summary>
     public static Task Origin(string listen)
     {
         var picture = new byte[10 * 1024];
         var page = Encoding.UTF8.GetBytes(Filtering.Page(100 * 1024));
+        var plain = Encoding.UTF8.GetBytes("<!doctype html><title>x</title>"
+            + string.Concat(Enumerable.Repeat("<p>A page about the sky, <a href=/visit>and more</a>.</p>\n", 1800)));
         var app = Build(listen);
         app.Run(async http =>
         {
             var isPicture = http.Request.Path.Value!.EndsWith(".png", StringComparison.Ordinal);
             http.Response.ContentType = isPicture ? "image/png" : "text/html; charset=utf-8";
-            var body = isPicture ? picture : page;
+            var isPlain = http.Request.Path.StartsWithSegments("/plain");
+            if (isPlain || http.Request.Path.StartsWithSegments("/tagged"))
+            {
+                http.Response.Headers.ETag = "\"t1\"";
+                http.Response.Headers.CacheControl = "public, no-cache";
+                if (http.Request.Headers.IfNoneMatch == "\"t1\"")
+                {
+                    http.Response.StatusCode = StatusCodes.Status304NotModified;
+                    return;
+                }
+            }
+
+            var body = isPicture ? picture : isPlain ? plain : page;
             http.Response.ContentLength = body.Length;
             await http.Response.Body.WriteAsync(body);
         });

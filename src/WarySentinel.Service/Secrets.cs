@@ -12,6 +12,7 @@ public sealed class Secrets
     private readonly byte[] index;
     private readonly byte[] seal;
     private readonly byte[] keySeal;
+    private readonly byte[] origin;
 
     /// <summary>Reads the secret from the options, or from a file in the data folder that is made on first use.</summary>
     public Secrets(ServiceOptions options)
@@ -25,6 +26,7 @@ public sealed class Secrets
         ticket = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "session ticket"u8.ToArray());
         seal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "known browser"u8.ToArray());
         keySeal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "protection keys"u8.ToArray());
+        origin = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "token to the origin"u8.ToArray());
         index = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "shared password index"u8.ToArray());
     }
 
@@ -58,6 +60,23 @@ public sealed class Secrets
         using var cipher = new AesGcm(keySeal, TagBytes);
         cipher.Decrypt(bytes[..NonceBytes], bytes[(NonceBytes + TagBytes)..], bytes.Slice(NonceBytes, TagBytes), plain);
         return plain;
+    }
+
+    /// <summary>The key by which the guarded site is told things (P-256, FIPS 186-5). The caller disposes of it.</summary>
+    public ECDsa OriginKey()
+    {
+        // Any 32 bytes but a few in 2^32 are a key; those few are drawn again.
+        for (var d = origin; ; d = SHA256.HashData(d))
+        {
+            try
+            {
+                return ECDsa.Create(new ECParameters { Curve = ECCurve.NamedCurves.nistP256, D = d });
+            }
+            catch (CryptographicException)
+            {
+                continue;
+            }
+        }
     }
 
     /// <summary>The digest by which an access token is found.</summary>

@@ -245,6 +245,7 @@ public static class Sentinel
                 {
                     pages.Map(endpoints);
                     unlocks.Map(endpoints);
+                    endpoints.MapGet(options.MachinePrefix + "/jwks.json", (OriginToken tokens) => tokens.KeySet());
                     endpoints.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
                 });
             });

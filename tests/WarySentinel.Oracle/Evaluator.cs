@@ -1,3 +1,6 @@
+using System.Collections.Concurrent;
+using System.Text.RegularExpressions;
+
 namespace WarySentinel.Oracle;
 
 /// <summary>What the evaluator says.</summary>
@@ -228,14 +231,32 @@ public sealed class Evaluator(World world)
 
     private sealed record Address(string[] Segments, string[] Pairs)
     {
-        public bool IsPattern => Segments.Any(s => s is "*" or "**");
+        private static readonly string[] Paths = [.. Through(4)];
+        private static readonly ConcurrentDictionary<string, HashSet<string>> Found = new(StringComparer.Ordinal);
 
-        public int Prefix => Segments.TakeWhile(s => s is not ("*" or "**")).Count();
+        public bool IsPattern => Segments.Any(s => s.Contains('*'));
+
+        public int Prefix => Segments.TakeWhile(s => !s.Contains('*')).Count();
+
+        private bool IsOdd => Segments.Where((s, at) => s.Contains('*') && s != "*" && (s != "**" || at < Segments.Length - 1)).Any();
 
         public int Rank => IsPattern ? Prefix : 1000 + Prefix;
 
         /// <summary>Whether everything that the other stands for is matched by this one.</summary>
-        public bool Holds(Address other) => Pairs.All(other.Pairs.Contains) && Holds(Segments, other.Segments);
+        public bool Holds(Address other) => Pairs.All(other.Pairs.Contains)
+            && (IsOdd || (other.IsPattern && other.IsOdd) ? HoldsByTrial(other) : Holds(Segments, other.Segments));
+
+        /// <summary>Tries every short path of few letters; one that the other stands for alone says no.</summary>
+        private bool HoldsByTrial(Address other) => other.IsPattern ? other.All().IsSubsetOf(All())
+            : Reads().IsMatch(string.Concat(other.Segments.Select(s => "/" + s)));
+
+        private HashSet<string> All() => Found.GetOrAdd(string.Join('/', Segments), _ => [.. Paths.Where(path => Reads().IsMatch(path))]);
+
+        private Regex Reads() => new("^" + string.Concat(Segments.Select((s, at) => s == "**" ? at == Segments.Length - 1 ? "(/.*)?" : "(/[^/]+)*"
+            : s == "*" ? "/[^/]+" : "/" + s.Replace("[!", "[^/", StringComparison.Ordinal).Replace("*", "[^/]*", StringComparison.Ordinal))) + "$");
+
+        private static IEnumerable<string> Through(int depth) => depth == 0 ? [""]
+            : Through(depth - 1).SelectMany(path => new[] { "/a", "/b", "/c", "/x", "/xc", "/qc", "/q" }.Select(s => path + s).Append(path)).Distinct();
 
         private static bool Holds(ReadOnlySpan<string> mine, ReadOnlySpan<string> theirs) =>
             mine.Length == 0 ? theirs.Length == 0

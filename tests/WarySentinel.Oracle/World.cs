@@ -91,10 +91,11 @@ public sealed record World(IReadOnlyList<OracleItem> Items, IReadOnlyList<Oracle
 
     private static readonly string[] Kinds = ["section", "page", "category", "tag", "product", "download", "show", "episode"];
     private static readonly string[] Addresses =
-        ["/a", "/a/b", "/a/**", "/a/b/*", "/x", "/x/*", "/a/b/c", "/a?id=1", "/b", "/b/**", "/x/y?id=1", "/*/c", "/a/*/c", "/x/index.html", "/b/*?id=1", "/**"];
+        ["/a", "/a/b", "/a/**", "/a/b/*", "/x", "/x/*", "/a/b/c", "/a?id=1", "/b", "/b/**", "/x/y?id=1", "/*/c", "/a/*/c", "/x/index.html", "/b/*?id=1", "/**",
+            "/a/**/c", "/x/*c", "/a/q*"];
     private static readonly string[] Patterns =
         ["path:/a/**", "path:/a/b", "path:/**", "path:/x/*", "path:/a/b/*", "path:/b", "path:/b/**", "path:/*/c", "path:/a?id=1", "path:/x/y/index.html",
-            "path:/"];
+            "path:/", "path:/**/c", "path:/**/*c", "path:/a/**/*c", "path:/x/[a-q]*"];
 
     private static readonly string[] Acting = ["open", "price", "buy", "download", "listen"];
     private static readonly string[] Answers = ["auto", "auto", "auto", "sign-in", "password", "message", "not-found"];

@@ -58,6 +58,7 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
       paths: { ...settings.paths, indexNames: list('indexNames') },
       presence: text('presence'),
       hiddenWords: text('hiddenWords'),
+      originLearns: said.getAll('originLearns').map(String),
       prompt: {
         heading: text('heading'),
         text: text('text'),
@@ -119,6 +120,16 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
               </option>
             ))}
           </Field>
+          <fieldset className="bare wide learns">
+            <legend className="name">{t('settings.learns.title')}</legend>
+            <small>{t('settings.learns.hint')}</small>
+            {(['member', 'roles', 'groups', 'plans', 'gates', 'token'] as const).map((one) => (
+              <label key={one}>
+                <input type="checkbox" name="originLearns" value={one} defaultChecked={settings.originLearns?.includes(one) ?? false} />{' '}
+                {t(`settings.learns.${one}`)}
+              </label>
+            ))}
+          </fieldset>
           <div>
             <Field
               id="set-timeZone"

@@ -8335,6 +8335,8 @@ export interface components {
             letters?: null | components["schemas"]["LetterSettings"];
             joining?: null | components["schemas"]["JoinSettings"];
             hiddenWords?: null | string;
+            /** @description What the guarded site is told of whoever asks: any of those that IReadOnlyList&lt;string&gt; SettingsView.OriginLearns may say. */
+            originLearns?: null | string[];
         };
         /**
          * @description The settings of the site. `hiddenWords` says what becomes of the words of a link in running text that leads to something hidden: `kept`,
@@ -8357,6 +8359,8 @@ export interface components {
             version: number;
             /** @default kept */
             hiddenWords: string;
+            /** @description What the guarded site is told of whoever asks: `member`, `roles`, `groups`, `plans`, `gates`, `token`. */
+            originLearns?: string[];
         };
         /** @description What a console begins with, for anybody who asks. */
         SetUpView: {

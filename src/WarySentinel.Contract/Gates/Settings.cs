@@ -59,10 +59,18 @@ public sealed record JoinSettings(
 public sealed record SettingsView(
     string SiteName, bool StaffPasses, string Presence, PathRulesView Paths, SiteLook Look, PromptWords? Prompt, IReadOnlyList<WelcomeCrawler> Crawlers,
     SweepSchedule Sweep, string TimeZone, string Language, LetterSettings Letters,
-    JoinSettings Joining, int Version, string HiddenWords = "kept");
+    JoinSettings Joining, int Version, string HiddenWords = "kept")
+{
+    /// <summary>What the guarded site is told of whoever asks: <c>member</c>, <c>roles</c>, <c>groups</c>, <c>plans</c>, <c>gates</c>, <c>token</c>.</summary>
+    public IReadOnlyList<string> OriginLearns { get; init; } = [];
+}
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
     string? SiteName, bool? StaffPasses, string? Presence, PathRulesView? Paths, SiteLook? Look, PromptWords? Prompt,
     IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language, LetterSettings? Letters = null,
-    JoinSettings? Joining = null, string? HiddenWords = null);
+    JoinSettings? Joining = null, string? HiddenWords = null)
+{
+    /// <summary>What the guarded site is told of whoever asks: any of those that <see cref="SettingsView.OriginLearns"/> may say.</summary>
+    public IReadOnlyList<string>? OriginLearns { get; init; }
+}

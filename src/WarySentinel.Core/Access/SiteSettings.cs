@@ -36,6 +36,9 @@ public sealed record SiteSettings
     /// <summary>What becomes of the words of a link in running text that leads to something hidden.</summary>
     public HiddenWords HiddenWords { get; init; }
 
+    /// <summary>What the guarded site is told of whoever asks.</summary>
+    public IReadOnlyList<string> OriginLearns { get; init => field = value ?? OriginFacts.Usual; } = OriginFacts.Usual;
+
     /// <summary>The language of the site (RFC 5646 tag, such as <c>sv</c> or <c>de-AT</c>): lists are sorted as it sorts.</summary>
     public string Language { get; init; } = "en";
 

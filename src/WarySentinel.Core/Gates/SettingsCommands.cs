@@ -36,6 +36,9 @@ public static class SettingsCommands
         faults.Unless(Enum.IsDefined(wanted.Joining.Way), "joining.way", "not-one-of", "joining.way", string.Join(", ", JoinSettings.Ways));
         faults.Unless(
             Enum.IsDefined(wanted.HiddenWords), "hiddenWords", "not-one-of", "hiddenWords", string.Join(", ", HiddenWordsNames.All));
+        faults.Unless(
+            wanted.OriginLearns.All(OriginFacts.All.Contains), "originLearns", "not-one-of",
+            wanted.OriginLearns.FirstOrDefault(f => !OriginFacts.All.Contains(f)), string.Join(", ", OriginFacts.All));
         foreach (var (name, domains) in new[] { ("joining.blocked", wanted.Joining.Blocked), ("joining.trusted", wanted.Joining.Trusted) })
         {
             faults.Unless(domains.Count <= MostDomains, name, "form-approves-many", MostDomains);

@@ -64,6 +64,7 @@ public static class SettingsEndpoints
         Joining = draft.Joining is { } joining
             ? new JoiningDraft(joining.Way, joining.Confirm, joining.Blocked, joining.Trusted).Over(old.Joining) : old.Joining,
         HiddenWords = draft.HiddenWords is { } words ? HiddenWordsNames.Of(words) : old.HiddenWords,
+        OriginLearns = draft.OriginLearns is { } learns ? [.. learns.Distinct()] : old.OriginLearns,
         Language = draft.Language?.Trim() ?? old.Language,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
         Paths = draft.Paths is { } p
@@ -81,7 +82,10 @@ public static class SettingsEndpoints
         settings.Language, new Wire.Gates.LetterSettings(settings.Letters.SignIn, settings.Letters.Codes, settings.Letters.NoticesTo, settings.Letters.Hold),
         new Wire.Gates.JoinSettings(Rules.JoinSettings.NameOf(settings.Joining.Way), settings.Joining.Confirm, settings.Joining.Blocked,
             settings.Joining.Trusted),
-        settings.Version, HiddenWordsNames.NameOf(settings.HiddenWords));
+        settings.Version, HiddenWordsNames.NameOf(settings.HiddenWords))
+    {
+        OriginLearns = settings.OriginLearns,
+    };
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()
     {

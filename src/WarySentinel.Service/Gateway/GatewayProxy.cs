@@ -45,11 +45,11 @@ public sealed class GatewayProxy : IDisposable
     /// <summary>Makes the gateway.</summary>
     public GatewayProxy(
         PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions,
-        TimeProvider time, ILogger<GatewayProxy> log)
+        OriginToken tokens, TimeProvider time, ILogger<GatewayProxy> log)
     {
         (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
             (policies, visitors, refusals, forwarder, options, time, log);
-        transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), log);
+        transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), new OriginKnowledge(tokens, time), log);
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 

@@ -14,7 +14,8 @@ using Yarp.ReverseProxy.Forwarder;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>Changes a request on its way to the origin and the answer on its way back.</summary>
-internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessions, TimeProvider time, PageMemory memory, CommonPages pages, ILogger log)
+internal sealed class GatewayTransformer(
+    ServiceOptions options, Sessions sessions, TimeProvider time, PageMemory memory, CommonPages pages, OriginKnowledge knowledge, ILogger log)
     : HttpTransformer
 {
     private readonly KnownKinds kinds = new();
@@ -38,12 +39,7 @@ internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessio
         var sent = httpContext.Request.Headers;
         SetWhereFrom(httpContext, headers);
         KeepOurCookiesHome(sent.Cookie, headers);
-        if (passage.RequestIdentity is { Viewpoint: null, MemberHeader: { } member })
-        {
-            headers.TryAddWithoutValidation("X-Wary-Member", member);
-            var now = time.GetUtcNow();
-            headers.TryAddWithoutValidation("X-Wary-Roles", RolesOf(passage.RequestIdentity.Visitor, now));
-        }
+        passage.WhoForOrigin = knowledge.Tell(passage, headers);
 
         if (passage.Filtered && (passage.IsWhole || passage.Rules.Count > 0 || !IsFile(passage.Path.Key)))
         {
@@ -56,13 +52,13 @@ internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessio
         }
     }
 
-    private static readonly string[] WhoSaid = ["Cookie", "Authorization", "X-Wary-Member", "X-Wary-Roles"];
+    private static readonly string[] WhoSaid = ["Cookie", "Authorization"];
 
     /// <summary>Asks whether a page still is as it is remembered.</summary>
     private void AskByMemory(HttpRequest request, ProxiedRequest passage, HttpRequestHeaders headers)
     {
         passage.AskedTags = request.Headers.IfNoneMatch;
-        passage.WhoForOrigin = string.Join(
+        passage.WhoForOrigin += string.Join(
             '\n', WhoSaid.Where(headers.NonValidated.Contains).Select(n => headers.NonValidated[n]));
         passage.Remembered = passage.ForgetsPage || passage.IsWhole || request.Headers.Range.Count > 0 ? null
             : memory.Find(passage, request, passage.Policy.StampAt(passage.RequestIdentity.At ?? time.GetUtcNow()));
@@ -278,21 +274,6 @@ internal sealed class GatewayTransformer(ServiceOptions options, Sessions sessio
         {
             KeepTheirCookiesOut(headers);
         }
-    }
-
-    private static string RolesOf(Visitor visitor, DateTimeOffset now)
-    {
-        var roles = "";
-        foreach (var grant in visitor.Grants)
-        {
-            // The same role may be held twice, by hand and by plan.
-            if (grant.Kind == FactKind.Role && grant.IsInForce(now) && !roles.Split(',').Contains(grant.Key))
-            {
-                roles = roles.Length == 0 ? grant.Key : roles + "," + grant.Key;
-            }
-        }
-
-        return roles;
     }
 
     private static void DropForProxies(IHeaderDictionary headers)
