@@ -516,8 +516,8 @@ jar=$here/jar
 
 step "A wave of bots of five kinds is held, and one word removes it"
 bot() ( # bot KIND N : one of them, in a place of its own
-  here=$(mktemp -d); jar=$here/jar; kind=$1; n=$2
-  case $kind in
+  here=$(mktemp -d); jar=$here/jar; n=$2
+  case $1 in
     filler) join friends 4.2 "name=Fay Filler" email=filler$n@wave-a.example password=nine-bells-and-a-whistle f.house-rules=yes website=https://spam.example ;;
     hasty) join friends 0 "name=Hal Hasty" email=hasty$n@wave-b.example password=nine-bells-and-a-whistle f.house-rules=yes ;;
     minutes) join friends 4.2 "name=Mo Minute" email=m$n@0-aa.com password=nine-bells-and-a-whistle f.house-rules=yes ;;
@@ -527,7 +527,7 @@ bot() ( # bot KIND N : one of them, in a place of its own
   esac
   rm -r "$here"
 )
-for n in 1 2 3 4 5 6; do for kind in filler hasty minutes driven plain; do bot $kind $n & bots+=($!); done; wait "${bots[@]}"; bots=(); done
+for n in 1 2 3 4 5 6; do for sort in filler hasty minutes driven plain; do bot $sort $n & bots+=($!); done; wait "${bots[@]}"; bots=(); done
 held=$(wary request list --state held --json | grep -o '"email": "[^"]*\(@wave-\|@0-aa\)[^"]*"' | sort -u | wc -l)
 same "of thirty, so many are held" 30 "$held"
 lacks "and none of them got a letter" "@wave-" "$(wary letter list)"

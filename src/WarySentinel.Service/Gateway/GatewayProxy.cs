@@ -194,6 +194,9 @@ public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdenti
     /// <summary>What tells the origin one visitor from another: cookies, credentials, and what we say; empty for nothing.</summary>
     public string WhoForOrigin { get; set; } = "";
 
+    /// <summary>Whether the origin was told who asks.</summary>
+    public bool IsTold { get; set; }
+
     /// <summary>What the origin said beside the page, where it has a tag.</summary>
     internal OriginSaid? Origin { get; set; }
 

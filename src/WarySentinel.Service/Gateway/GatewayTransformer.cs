@@ -40,6 +40,7 @@ internal sealed class GatewayTransformer(
         SetWhereFrom(httpContext, headers);
         KeepOurCookiesHome(sent.Cookie, headers);
         passage.WhoForOrigin = knowledge.Tell(passage, headers);
+        passage.IsTold = passage.WhoForOrigin.Length > 0;
 
         if (passage.Filtered && (passage.IsWhole || passage.Rules.Count > 0 || !IsFile(passage.Path.Key)))
         {
@@ -162,7 +163,7 @@ internal sealed class GatewayTransformer(
             return false;
         }
 
-        passage.Origin = isRead ? SaidOf(response) : null;
+        passage.Origin = isRead ? SaidOf(passage, response) : null;
         if (passage.Filtered && headers.Hide(httpContext, passage, response) is { } target)
         {
             passage.HiddenTarget = target;
@@ -234,7 +235,7 @@ internal sealed class GatewayTransformer(
     }
 
     /// <summary>What the origin says of a page that it has a tag for, and sets no cookie with; null for any other.</summary>
-    private static OriginSaid? SaidOf(HttpResponse response)
+    private static OriginSaid? SaidOf(ProxiedRequest passage, HttpResponse response)
     {
         var said = response.Headers;
         var cache = said.CacheControl.ToString();
@@ -244,7 +245,8 @@ internal sealed class GatewayTransformer(
             return null;
         }
 
-        var isForAnybody = cache.Contains("public", StringComparison.OrdinalIgnoreCase)
+        // Who was told of by us may have been greeted by name, whatever it says of caches.
+        var isForAnybody = !passage.IsTold && cache.Contains("public", StringComparison.OrdinalIgnoreCase)
             && !said.Vary.ToString().Contains("cookie", StringComparison.OrdinalIgnoreCase)
             && !said.Vary.ToString().Contains('*', StringComparison.Ordinal);
         return new OriginSaid(tag, isForAnybody, [.. said.Where(h => !NotKept.Contains(h.Key))]);

@@ -44,7 +44,7 @@ internal sealed class PageMemory : IDisposable
     public Page? Find(ProxiedRequest passage, HttpRequest request, object stamp)
     {
         var accepted = request.Headers.AcceptEncoding.ToString();
-        var found = Kept(KeyOf(passage, request, false)) is { IsForAnybody: true } common ? common : Kept(KeyOf(passage, request, true));
+        var found = !passage.IsTold && Kept(KeyOf(passage, request, false)) is { IsForAnybody: true } common ? common : Kept(KeyOf(passage, request, true));
         return found is not null && ReferenceEquals(found.Stamp.Target, stamp)
             && (found.Coding is null || accepted.Contains(found.Coding, StringComparison.OrdinalIgnoreCase)) ? found : null;
     }

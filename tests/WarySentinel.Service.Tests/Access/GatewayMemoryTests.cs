@@ -94,6 +94,27 @@ public sealed class GatewayMemoryTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task What_is_remembered_ends_with_a_rule_of_entries_and_what_is_public_is_shared_with_nobody_who_is_told_of()
+    {
+        Origins.TaggedTag = "\"t5\"";
+        Origins.TaggedCache = "public, max-age=60";
+        using var guest = site.NewBrowser();
+        await AskAsync(guest);
+        (await AskAsync(guest)).Page.ShouldBe("<ul><li>\"t5\"</li></ul>");
+        await site.Client.PutEntryAsync("whole", new EntryDraft { At = ["/tagged"], Entry = "ul" }, Stop);
+        (await AskAsync(guest)).Page.ShouldBe("");
+        await site.Client.RemoveEntryAsync("whole", Stop);
+        using var nell = site.NewBrowser();
+        await nell.SignInAsync("nell", "orchard-quiet-91");
+        (await AskAsync(nell)).Page.ShouldContain("nell");
+        (await AskAsync(guest)).Page.ShouldNotContain("nell");
+        using var other = site.NewBrowser();
+        await other.SignInAsync("pia@lanternlane.example", "lantern-lane-12");
+        (await AskAsync(other)).Page.ShouldContain("pia");
+        Origins.TaggedCache = "";
+    }
+
+    [Fact]
     public async Task Fifty_at_once_get_each_their_own()
     {
         Origins.TaggedTag = "\"t4\"";

@@ -47,6 +47,9 @@ internal sealed class Origins : IAsyncDisposable
     /// <summary>The tag of a page that differs from visitor to visitor, and how often it was sent whole.</summary>
     public static string TaggedTag { get; set; } = "\"t1\"";
 
+    /// <summary>What it says of caches.</summary>
+    public static string TaggedCache { get; set; } = "";
+
     private static int taggedSent;
 
     public static int TaggedSent => taggedSent;
@@ -114,6 +117,7 @@ internal sealed class Origins : IAsyncDisposable
         {
             response.Headers.ETag = TaggedTag;
             response.Headers["X-Said"] = "once";
+            response.Headers.CacheControl = TaggedCache;
             if (request.Headers.IfNoneMatch == TaggedTag)
             {
                 return Results.StatusCode(304);
