@@ -97,7 +97,7 @@ internal sealed partial class HtmlFilter
             return;
         }
 
-        if (list is not null && list.Kept++ == 0 && list.Element != Element.Group)
+        if (list is not null && list.Kept++ == 0 && list.Element != Element.Group && list.Taught is null)
         {
             list.IsUndecided = false;
         }

@@ -27,6 +27,9 @@ public sealed class CardTests
         "<div class=card><a href=/dear-1>d</a></div>")]
     [InlineData("<ul><li><div class=card>Secret <a href=/hidden-1>s</a></div></li></ul>x", "x")]
     [InlineData("<ul><li class=card>Secret of many words <a href=/hidden-1>s</a><a href=/open-1>o</a></li><li>x</ul>", "<ul><li>x</ul>")]
+    [InlineData("<ul class=card><li>Secret<li><a href=/hidden-1>s</a><li>more</ul>x", "x")]
+    [InlineData("<table class=card><tr><td>Secret<tr><td><a href=/hidden-1>s</a></table>x", "x")]
+    [InlineData("<ul class=card><li><a href=/open-1>o</a><li><a href=/hidden-1>s</a></ul>x", "<ul class=card><li><a href=/open-1>o</a></ul>x")]
     [InlineData("<div class=card>no link at all</div>", "<div class=card>no link at all</div>")]
     [InlineData("<div class=card><a href=#top>^</a><a href=/hidden-1>s</a></div>x", "x")]
     [InlineData("<table><tr><td><div class=card><a href=/hidden-1>s</a></div><td><div class=card><a href=/open-1>o</a></div></table>",
