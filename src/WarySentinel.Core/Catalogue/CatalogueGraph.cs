@@ -133,6 +133,10 @@ public sealed partial class CatalogueGraph
     /// <summary>The place of an item, or -1.</summary>
     public int PlaceOf(ItemId id) => index.TryGetValue(id, out var at) ? at : -1;
 
+    /// <summary>The items of whatever kind that have that key, but for the site; none for what is no key.</summary>
+    public IEnumerable<ItemId> WithKey(string key) => !CatalogueKey.IsValid(key) ? []
+        : Enum.GetValues<ItemKind>().Select(kind => new ItemId(kind, key)).Where(id => id != ItemId.Site && PlaceOf(id) >= 0);
+
     /// <summary>The item of that name, or null.</summary>
     public Item? Find(ItemId id) => index.TryGetValue(id, out var at) ? items[at] : null;
 

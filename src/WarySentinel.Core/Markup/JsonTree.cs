@@ -36,9 +36,6 @@ internal sealed class JsonTree
     /// <summary>A value.</summary>
     public Node this[int at] => nodes[at];
 
-    /// <summary>Whether anything is to be taken out.</summary>
-    public bool IsChanged => changed.Count > 0;
-
     /// <summary>Where what was read ends.</summary>
     public int End { get; private set; }
 

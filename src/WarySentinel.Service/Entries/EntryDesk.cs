@@ -36,9 +36,7 @@ public sealed class EntryDesk(
         bool Leads(string href) => decider.PathOf(href) is not null;
         bool IsItem(string href) => href.IndexOfAny(['/', '?', '.']) >= 0 && decider.PathOf(href) is { } path
             && policy.ItemsAt(path).Any(i => i.Id != ItemId.Site && i.Id.Kind != ItemKind.Section);
-        string? ItemOf(string key) => key.Length is > 0 and < 128 && CatalogueKey.IsValid(key)
-            ? Enum.GetValues<ItemKind>().Select(kind => new ItemId(kind, key)).Where(id => id != ItemId.Site && policy.Graph.PlaceOf(id) >= 0)
-                .Select(id => id.ToString()).FirstOrDefault() : null;
+        string? ItemOf(string key) => policy.Graph.WithKey(key).Select(id => id.ToString()).FirstOrDefault();
         if (isPage)
         {
             return new List<FoundEntries>([.. EntryFinder.OnPage(text, IsItem, Leads), .. EntryFinder.InScript(text, IsItem, ItemOf)]);

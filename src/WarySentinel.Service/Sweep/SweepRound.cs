@@ -111,10 +111,8 @@ internal sealed record SweepRound(
 
     /// <summary>Hidden items that data name by their keys.</summary>
     private IReadOnlyList<string> NamedIn(string text, Visitor visitor) => text.TrimStart('\uFEFF', ' ', '\n', '\r', '\t') is not ['{' or '[', ..] ? []
-        : EntryFinder.NamedInData(Encoding.UTF8.GetBytes(text), key => CatalogueKey.IsValid(key)
-            ? Enum.GetValues<ItemKind>().Select(kind => new ItemId(kind, key))
-                .Where(id => Policy.Graph.PlaceOf(id) >= 0 && !Policy.Allows(visitor, id, Acts.List, Now))
-                .Select(id => id.ToString()).FirstOrDefault() : null);
+        : EntryFinder.NamedInData(Encoding.UTF8.GetBytes(text), key => Policy.Graph.WithKey(key)
+            .Where(id => !Policy.Allows(visitor, id, Acts.List, Now)).Select(id => id.ToString()).FirstOrDefault());
 
     /// <summary>Asks for a closed address in other spellings. What is given out for a made-up address too says nothing.</summary>
     private async Task SpellAsync(HttpClient http, SweepTarget target, CancellationToken stop)
