@@ -4,8 +4,8 @@ namespace WarySentinel.Core.Catalogue;
 
 /// <summary>
 /// Path patterns beyond whole segments (docs/reference/audiences.md, “Addresses”): <c>**</c> inside of a path stands for any number of segments, a star
-/// beside other characters for any run of them in its segment, and in such a segment <c>[a-f]</c> for one of a class, <c>[!a-f]</c> for one of none. Matching takes
-/// time that grows with pattern times path, whatever stands in them.
+/// beside other characters for any run of them in its segment, and in such a segment <c>[a-f]</c> for one of a class, <c>[!a-f]</c> for one of none.
+/// Matching takes time that grows with pattern times path, whatever stands in them.
 /// </summary>
 internal static class Glob
 {
