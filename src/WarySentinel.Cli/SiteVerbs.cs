@@ -37,6 +37,11 @@ internal static class SiteVerbs
                 + $"[grey]{Markup.Escape(status.SiteUrl)} in front of {Markup.Escape(status.Origin.Length > 0 ? status.Origin : "no origin")}[/]");
             to.WriteLine($"{Many(status.Items, "item")}, {Many(status.Gates, "gate")} ({status.GatesInForce} in force), {Many(status.Members, "member")}");
             to.MarkupLine($"[grey]version {status.Version}, {status.Database}, revision {status.Revision}, up since {status.StartedAt:u}[/]");
+            if (status.OriginFault is { } origin)
+            {
+                to.MarkupLine($"[red bold]out of reach[/] {Markup.Escape(origin.Reason)} Since {origin.Since:u}.");
+            }
+
             if (status.LettersGivenUp > 0)
             {
                 to.MarkupLine($"[yellow]{status.LettersGivenUp} letter{(status.LettersGivenUp == 1 ? "" : "s")} given up[/]; "
@@ -47,7 +52,7 @@ internal static class SiteVerbs
             {
                 Print(to, fault);
             }
-        }) is var code && status.Faults.Count > 0 ? Exit.No : code;
+        }) is var code && (status.Faults.Count > 0 || status.OriginFault is not null) ? Exit.No : code;
     }
 
     private static void Print(IAnsiConsole to, FaultView fault)

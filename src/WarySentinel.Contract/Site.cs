@@ -14,9 +14,15 @@ namespace WarySentinel.Contract;
 /// <param name="StartedAt">When this process started.</param>
 /// <param name="LettersGivenUp">Letters that could not be sent.</param>
 /// <param name="Faults">What is stored and cannot be read.</param>
+/// <param name="OriginFault">Why the guarded site cannot be reached from the machine that was asked; null where it can.</param>
 public sealed record StatusView(
     string Version, string SiteName, string SiteUrl, string Origin, string Database, long Revision, int Items, int Gates, int GatesInForce, int Members,
-    DateTimeOffset StartedAt, int LettersGivenUp, IReadOnlyList<FaultView> Faults);
+    DateTimeOffset StartedAt, int LettersGivenUp, IReadOnlyList<FaultView> Faults, OriginFaultView? OriginFault = null);
+
+/// <summary>Why the guarded site cannot be reached.</summary>
+/// <param name="Reason">What is wrong and what to do, in the reader's language.</param>
+/// <param name="Since">Since when.</param>
+public sealed record OriginFaultView(string Reason, DateTimeOffset Since);
 
 /// <summary>Something stored that cannot be read; what it covered is closed until it is mended.</summary>
 /// <param name="Kind">What it is.</param>

@@ -121,10 +121,11 @@ internal static class Hosting
                 var (file, faults) = SiteFileReader.Read(text, true, reading, stop);
                 return (file.Items ?? [], faults);
             });
-        services.AddSingleton<Outbound>().AddSingleton<Readiness>().AddSingleton<DeadAddresses>().AddSingleton<EntryDesk>();
+        services.AddSingleton<OriginConnection>().AddSingleton<Outbound>().AddSingleton<Readiness>().AddSingleton<DeadAddresses>().AddSingleton<EntryDesk>();
         services.TryAddSingleton<INameLookup, DnsLookup>();
         services.AddSingleton<FeedFollower>().AddSingleton<Leases>().AddSingleton<Hearsay>()
-            .AddHostedService(provider => provider.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>().AddHostedService<PinKeeper>();
+            .AddHostedService(provider => provider.GetRequiredService<FeedFollower>()).AddHostedService<BellRinger>().AddHostedService<PinKeeper>()
+            .AddHostedService<OriginWatch>();
         services.AddHttpForwarder();
         return services;
     }

@@ -20,6 +20,18 @@ public sealed class ServiceOptions
     /// <summary>The guarded site, for the gateway; empty where nginx or the shop itself asks.</summary>
     public string Origin { get; set; } = "";
 
+    /// <summary>The host that the origin is asked for; the one that the visitor asks for where empty.</summary>
+    public string OriginHost { get; set; } = "";
+
+    /// <summary>
+    /// The name that an https origin is asked for while TLS is set up (SNI), and that its certificate has to bear; the host of <see cref="Origin"/> where
+    /// empty.
+    /// </summary>
+    public string OriginServerName { get; set; } = "";
+
+    /// <summary>A PEM file with the authority that issued the origin's certificate, where it is one of your own; then no other counts.</summary>
+    public string OriginCa { get; set; } = "";
+
     /// <summary>How long the origin may take to begin its answer, in seconds.</summary>
     public int OriginTimeoutSeconds { get; set; } = 30;
 
@@ -154,11 +166,24 @@ public sealed class ServiceOptions
     /// <summary>Whether visitors come over TLS.</summary>
     public bool SiteIsTls => SiteUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
 
+    /// <summary>Whether an address names the guarded site: as visitors type it, or as it is reached.</summary>
+    public bool IsSite(Uri url) => Authorities.Contains(url.Authority);
+
+    /// <summary>The hosts that name the guarded site, with their ports.</summary>
+    public IReadOnlySet<string> Authorities => authorities ??= new[] { SiteUrl, Origin }.Where(a => a.Length > 0).Select(a => new Uri(a).Authority)
+        .Concat(OriginHost.Length > 0 ? [OriginHost] : []).ToHashSet(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>The hosts that the origin names itself by, and visitors do not: what it says of them is turned to the site's address.</summary>
+    public IReadOnlyList<string> TurnedAuthorities => !TurnsOriginAddresses || Origin.Length == 0 ? []
+        : [.. Authorities.Where(a => !a.Equals(new Uri(SiteUrl).Authority, StringComparison.OrdinalIgnoreCase))];
+
+    private HashSet<string>? authorities;
+
     /// <summary>Whether the console is opened over TLS.</summary>
     public bool AdminIsTls => AdminUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The first thing wrong with the settings, or null.</summary>
-    public string? Fault() => FaultOfAddresses() ?? FaultOfTheOutside() ?? FaultOfTheRest();
+    public string? Fault() => FaultOfAddresses() ?? FaultOfTheOrigin() ?? FaultOfTheOutside() ?? FaultOfTheRest();
 
     private string? FaultOfAddresses()
     {
@@ -183,6 +208,35 @@ public sealed class ServiceOptions
         }
 
         return null;
+    }
+
+    private string? FaultOfTheOrigin()
+    {
+        if (OriginHost.Length > 0 && (!Uri.TryCreate("http://" + OriginHost, UriKind.Absolute, out var host)
+            || !host.Authority.Equals(OriginHost, StringComparison.OrdinalIgnoreCase)))
+        {
+            return $"OriginHost: “{OriginHost}” is not a host such as shop.internal or shop.internal:8080.";
+        }
+
+        var isTls = Origin.StartsWith("https:", StringComparison.OrdinalIgnoreCase);
+        if (!isTls && OriginServerName.Length + OriginCa.Length > 0)
+        {
+            return $"{(OriginCa.Length > 0 ? nameof(OriginCa) : nameof(OriginServerName))}: it is for an origin whose address begins with https.";
+        }
+
+        if (OriginServerName.Length > 0 && Uri.CheckHostName(OriginServerName) == UriHostNameType.Unknown)
+        {
+            return $"OriginServerName: “{OriginServerName}” is not a name such as shop.internal.";
+        }
+
+        try
+        {
+            return OriginCa.Length > 0 && Web.OriginTrust.ReadAuthorities(OriginCa)!.Count == 0 ? $"OriginCa: there is no certificate in “{OriginCa}”." : null;
+        }
+        catch (Exception fault) when (fault is IOException or UnauthorizedAccessException or System.Security.Cryptography.CryptographicException)
+        {
+            return $"OriginCa: “{OriginCa}” cannot be read as a PEM file. {fault.Message}";
+        }
     }
 
     private string? FaultOfTheOutside()

@@ -32,7 +32,8 @@ public static class SiteEndpoints
         return api;
     }
 
-    private static async Task<Ok<StatusView>> Status(PolicyHolder policies, Store store, ServiceOptions options, TimeProvider time, CancellationToken stop)
+    private static async Task<Ok<StatusView>> Status(
+        PolicyHolder policies, Store store, ServiceOptions options, OriginConnection origin, TimeProvider time, CancellationToken stop)
     {
         var policy = policies.Current;
         return TypedResults.Ok(new StatusView(
@@ -40,7 +41,8 @@ public static class SiteEndpoints
             policy.Gates.Count,
             policy.Gates.Count(g => g.IsInForce(time.GetUtcNow())), await store.MemberCountAsync(stop), Started,
             await store.MessageCountAsync(LetterState.GivenUp, stop),
-            [.. policies.Faults.Select(f => new FaultView(f.Kind, f.Key, f.Reason.ToReader(), [.. f.Covered.Select(c => c.ToString())], f.Mend.ToReader()))]));
+            [.. policies.Faults.Select(f => new FaultView(f.Kind, f.Key, f.Reason.ToReader(), [.. f.Covered.Select(c => c.ToString())], f.Mend.ToReader()))],
+            origin.Fault.ToWire()));
     }
 
     /// <summary>Drops what is stored of something that cannot be read. What it closed is open again, unless other gates cover it.</summary>

@@ -7867,6 +7867,16 @@ export interface components {
              */
             version: number;
         };
+        /** @description Why the guarded site cannot be reached. */
+        OriginFaultView: {
+            /** @description What is wrong and what to do, in the reader's language. */
+            reason: string;
+            /**
+             * Format: date-time
+             * @description Since when.
+             */
+            since: string;
+        };
         /** @description How many letters are where. */
         OutboxView: {
             /**
@@ -8558,6 +8568,7 @@ export interface components {
             lettersGivenUp: number;
             /** @description What is stored and cannot be read. */
             faults: components["schemas"]["FaultView"][];
+            originFault?: null | components["schemas"]["OriginFaultView"];
         };
         /** @description What a sweep is to do. */
         SweepDraft: {

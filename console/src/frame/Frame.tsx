@@ -5,6 +5,7 @@ import { NavLink, Outlet, useLocation } from 'react-router';
 import { api, good } from '../api/client';
 import { useMe } from '../People/me';
 import { Lantern } from './Lantern';
+import { OutOfReach } from './OutOfReach';
 import { Loading } from './Page';
 import { Unreadable } from './Unreadable';
 
@@ -80,6 +81,7 @@ export function Frame() {
         </div>
       </nav>
       <main>
+        <OutOfReach fault={status.data?.originFault} />
         <Unreadable faults={status.data?.faults ?? []} />
         <Suspense fallback={<Loading />}>
           <Outlet />

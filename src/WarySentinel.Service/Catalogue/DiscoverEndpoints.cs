@@ -168,14 +168,12 @@ public sealed class DiscoverEndpoints(
     /// <summary>Gives the path and query on the site of an address, where it is one of the site's.</summary>
     private Func<string, string?> SiteOf(Uri? start)
     {
-        var hosts = new[] { start?.Authority, HostOf(options.SiteUrl), HostOf(options.Origin) }.OfType<string>().ToHashSet(StringComparer.OrdinalIgnoreCase);
         return text => text.StartsWith('/') && !text.StartsWith("//", StringComparison.Ordinal) ? text.Split('#')[0]
-            : Uri.TryCreate(text, UriKind.Absolute, out var url) && url.Scheme is "http" or "https" && (start is null || hosts.Contains(url.Authority))
+            : Uri.TryCreate(text, UriKind.Absolute, out var url) && url.Scheme is "http" or "https"
+            && (start is null || options.IsSite(url) || url.Authority.Equals(start.Authority, StringComparison.OrdinalIgnoreCase))
             ? Uri.UnescapeDataString(url.AbsolutePath) is var path && path.Contains('%', StringComparison.Ordinal) ? url.PathAndQuery : path + url.Query
             : null;
     }
-
-    private static string? HostOf(string address) => Uri.TryCreate(address, UriKind.Absolute, out var url) ? url.Authority : null;
 
     private string WalkFile(Uri start) =>
         Path.Combine(options.Data, "walks",

@@ -66,7 +66,7 @@ public sealed class Questions(Viewpoints viewpoints, ServiceOptions options, Tim
         text = text.Split('#')[0].Trim();
         if (text.StartsWith("http://", StringComparison.OrdinalIgnoreCase) || text.StartsWith("https://", StringComparison.OrdinalIgnoreCase))
         {
-            if (!Uri.TryCreate(text, UriKind.Absolute, out var url) || !IsOwn(url))
+            if (!Uri.TryCreate(text, UriKind.Absolute, out var url) || !options.IsSite(url))
             {
                 return Problem.In("path", "path-elsewhere", text, options.SiteUrl);
             }
@@ -104,7 +104,4 @@ public sealed class Questions(Viewpoints viewpoints, ServiceOptions options, Tim
         return new Answered(decision, seen.Visitor, seen.Who, decision.Items.Count > 0 ? policy.Graph.Find(decision.Items[0])!.Title
             : text ?? question.Path!, act, now);
     }
-
-    private bool IsOwn(Uri url) =>
-        new[] { options.SiteUrl, options.Origin }.Any(a => a.Length > 0 && new Uri(a).Authority.Equals(url.Authority, StringComparison.OrdinalIgnoreCase));
 }

@@ -222,7 +222,7 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
         }
 
         var here = string.Equals(url.Authority, request.Host.Value, StringComparison.OrdinalIgnoreCase)
-            || IsHost(url, options.SiteUrl) || IsHost(url, options.Origin);
+            || options.IsSite(url);
         var afterScheme = href.IndexOf("//", StringComparison.Ordinal);
         if (!here || afterScheme < 0)
         {
@@ -232,8 +232,4 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
         var slash = href.IndexOfAny(['/', '?'], afterScheme + 2);
         return slash < 0 ? "/" : href[slash] == '?' ? "/" + href[slash..] : href[slash..];
     }
-
-    private static bool IsHost(Uri url, string address) =>
-        address.Length > 0 && Uri.TryCreate(address, UriKind.Absolute, out var ours)
-            && ours.Authority.Equals(url.Authority, StringComparison.OrdinalIgnoreCase);
 }

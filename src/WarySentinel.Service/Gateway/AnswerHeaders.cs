@@ -16,35 +16,41 @@ internal sealed class AnswerHeaders(ServiceOptions options, TimeProvider time)
     /// </summary>
     public void TurnToSite(IHeaderDictionary headers)
     {
-        if (!options.TurnsOriginAddresses || !Uri.TryCreate(options.Origin, UriKind.Absolute, out var origin))
+        if (turned.Count == 0)
         {
             return;
         }
 
-        headers.Location = Turned(headers.Location, origin);
-        headers.ContentLocation = Turned(headers.ContentLocation, origin);
+        headers.Location = Turned(headers.Location);
+        headers.ContentLocation = Turned(headers.ContentLocation);
         foreach (var name in (string[])["Refresh", "Link"])
         {
-            if (headers[name] is { Count: > 0 } written && written.Any(w => w?.Contains(origin.Authority, StringComparison.OrdinalIgnoreCase) == true))
+            foreach (var authority in turned)
             {
-                var own = origin.GetLeftPart(UriPartial.Authority);
-                headers[name] = new StringValues([.. written.Select(w => w?.Replace(own + "/", Site + "/", StringComparison.OrdinalIgnoreCase))]);
+                if (headers[name] is { Count: > 0 } written && written.Any(w => w?.Contains(authority, StringComparison.OrdinalIgnoreCase) == true))
+                {
+                    headers[name] = new StringValues([.. written.Select(w => w?.Replace($"http://{authority}/", Site + "/", StringComparison.OrdinalIgnoreCase)
+                        .Replace($"https://{authority}/", Site + "/", StringComparison.OrdinalIgnoreCase))]);
+                }
             }
         }
 
         if (headers.SetCookie.Count > 0 && headers.SetCookie.Any(c => c?.Contains("domain", StringComparison.OrdinalIgnoreCase) == true))
         {
-            headers.SetCookie = new StringValues([.. headers.SetCookie.Select(c => ForSite(c ?? "", origin.Host))]);
+            headers.SetCookie = new StringValues([.. headers.SetCookie.Select(c => ForSite(c ?? ""))]);
         }
     }
 
+    private readonly IReadOnlyList<string> turned = options.TurnedAuthorities;
+    private readonly HashSet<string> turnedHosts = [.. options.TurnedAuthorities.Select(a => new Uri("http://" + a).Host)];
+
     private string Site => options.SiteUrl.TrimEnd('/');
 
-    private StringValues Turned(StringValues written, Uri origin)
+    private StringValues Turned(StringValues written)
     {
         var address = written.ToString();
         var isOwn = Uri.TryCreate(address, UriKind.Absolute, out var to) && to.Scheme is "http" or "https"
-            && to!.Authority.Equals(origin.Authority, StringComparison.OrdinalIgnoreCase);
+            && turned.Contains(to!.Authority, StringComparer.OrdinalIgnoreCase);
         if (!isOwn || written.Count != 1 || address.IndexOf("//", StringComparison.Ordinal) is not (> 0 and var slashes))
         {
             return written;
@@ -55,8 +61,8 @@ internal sealed class AnswerHeaders(ServiceOptions options, TimeProvider time)
     }
 
     /// <summary>A cookie without the name of the origin: it is for whoever sent it, the site (RFC 6265 §5.3).</summary>
-    private static string ForSite(string cookie, string host) => string.Join(';', cookie.Split(';').Where(part => !(part.Split('=', 2) is [var name, var value]
-        && name.Trim().Equals("domain", StringComparison.OrdinalIgnoreCase) && value.Trim().TrimStart('.').Equals(host, StringComparison.OrdinalIgnoreCase))));
+    private string ForSite(string cookie) => string.Join(';', cookie.Split(';').Where(part => !(part.Split('=', 2) is [var name, var value]
+        && name.Trim().Equals("domain", StringComparison.OrdinalIgnoreCase) && turnedHosts.Contains(value.Trim().TrimStart('.').ToLowerInvariant()))));
 
     /// <summary>Takes hidden addresses out of the headers; gives where the answer sends on to, where the visitor may not know of it.</summary>
     public RequestPath? Hide(HttpContext http, ProxiedRequest passage, HttpResponse response)

@@ -20,6 +20,8 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
     /// <summary>A page that goes out larger is not remembered.</summary>
     private const int MostRemembered = 512 << 10;
 
+    private readonly IReadOnlyList<(byte[] From, byte[] To)> turned = OwnAddress.SpellingsFor(options);
+
     /// <summary>An answer on its way.</summary>
     private sealed record Way(
         HttpContext Http, ProxiedRequest Passage, AnswerKind Kind, string? Coding, IReadOnlyList<EntryRule> Rules, bool IsAtOnce, CancellationToken Stop)
@@ -105,7 +107,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
     private async Task StreamAsync(Way way, PageDecider decider, MarkupFilter filter, (byte[] Bytes, int Read) buffer, Stream body, DateTimeOffset now)
     {
         var stop = way.Stop;
-        var own = OwnAddress.For(options);
+        var own = OwnAddress.For(turned);
         await using var sink = new AnswerSink(way.Response, way.Coding, way.IsAtOnce, way.Passage.Origin is null ? 0 : MostRemembered);
         var read = buffer.Read;
         do
@@ -139,7 +141,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
         }
 
         var text = new ReadOnlyMemory<byte>(whole.GetBuffer(), 0, (int)whole.Length);
-        if (OwnAddress.For(options) is { } own)
+        if (OwnAddress.For(turned) is { } own)
         {
             text = own.Turn(text.Span, true).ToArray();
         }

@@ -8,6 +8,7 @@ using WarySentinel.Service.Access;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using Yarp.ReverseProxy.Forwarder;
 
 namespace WarySentinel.Service.Gateway;
@@ -28,28 +29,19 @@ public sealed class GatewayProxy : IDisposable
 
     /// <summary>How long a body or a connection may be silent that has begun: events and talks come when they come.</summary>
     private static readonly TimeSpan LongestPause = TimeSpan.FromHours(12);
-    private readonly HttpMessageInvoker invoker = new(new SocketsHttpHandler
-    {
-        UseProxy = false,
-        AllowAutoRedirect = false,
-        AutomaticDecompression = DecompressionMethods.None,
-        UseCookies = false,
-        EnableMultipleHttp2Connections = true,
-        // Trace headers of a visitor pass through as they are.
-        ActivityHeadersPropagator = null,
-        ConnectTimeout = TimeSpan.FromSeconds(5),
-        // A name that leads elsewhere by then is heard of.
-        PooledConnectionLifetime = TimeSpan.FromMinutes(5),
-    });
+    private readonly HttpMessageInvoker invoker;
+    private readonly string origin;
 
     /// <summary>Makes the gateway.</summary>
     public GatewayProxy(
         PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions,
-        OriginToken tokens, TimeProvider time, ILogger<GatewayProxy> log)
+        OriginToken tokens, OriginConnection connection, TimeProvider time, ILogger<GatewayProxy> log)
     {
         (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
             (policies, visitors, refusals, forwarder, options, time, log);
         transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), new OriginKnowledge(tokens, time), log);
+        invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
+        origin = connection.Address;
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 
@@ -131,7 +123,7 @@ public sealed class GatewayProxy : IDisposable
         });
         try
         {
-            var error = await forwarder.SendAsync(http, options.Origin, invoker, patience, transformer, begins.Token);
+            var error = await forwarder.SendAsync(http, origin, invoker, patience, transformer, begins.Token);
             return (error, error != ForwarderError.None && !passage.HasBegun && begins.IsCancellationRequested && !http.RequestAborted.IsCancellationRequested);
         }
         finally

@@ -70,10 +70,10 @@ internal sealed class GatewayTransformer(
     }
 
     /// <summary>Says where the request comes from, and lets nothing through that outsiders may not say.</summary>
-    private static void SetWhereFrom(HttpContext http, HttpRequestHeaders headers)
+    private void SetWhereFrom(HttpContext http, HttpRequestHeaders headers)
     {
         var sent = http.Request.Headers;
-        headers.Host = http.Request.Host.Value;
+        headers.Host = options.OriginHost.Length > 0 ? options.OriginHost : http.Request.Host.Value;
         foreach (var header in sent)
         {
             // Ours alone, what says who asks, and what would have the site serve another address than the one decided on: nobody outside may set them.

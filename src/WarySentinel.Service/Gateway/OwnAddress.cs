@@ -9,30 +9,40 @@ namespace WarySentinel.Service.Gateway;
 /// </summary>
 internal sealed class OwnAddress
 {
-    private readonly (byte[] From, byte[] To)[] spellings;
+    private readonly IReadOnlyList<(byte[] From, byte[] To)> spellings;
     private readonly ArrayBufferWriter<byte> kept = new(256);
 
-    private OwnAddress((byte[] From, byte[] To)[] spellings) => this.spellings = spellings;
+    private OwnAddress(IReadOnlyList<(byte[] From, byte[] To)> spellings) => this.spellings = spellings;
 
     /// <summary>Whether the address was found so far.</summary>
     public bool HasTurned { get; private set; }
 
-    /// <summary>For these options; null where the origin's addresses stay, or are the site's own.</summary>
-    public static OwnAddress? For(ServiceOptions options)
+    /// <summary>All the ways in which a page may write the origin's address, and what stands there instead; none where its addresses stay.</summary>
+    public static IReadOnlyList<(byte[] From, byte[] To)> SpellingsFor(ServiceOptions options)
     {
-        if (!options.TurnsOriginAddresses || !Uri.TryCreate(options.Origin, UriKind.Absolute, out var origin)
-            || !Uri.TryCreate(options.SiteUrl, UriKind.Absolute, out var site) || origin.Authority.Equals(site.Authority, StringComparison.OrdinalIgnoreCase))
+        var (spellings, site) = (new List<(byte[] From, byte[] To)>(), new Uri(options.SiteUrl));
+        foreach (var authority in options.TurnedAuthorities)
         {
-            return null;
+            Add("http://" + authority, site.GetLeftPart(UriPartial.Authority));
+            Add("https://" + authority, site.GetLeftPart(UriPartial.Authority));
+            foreach (var before in "\"'=(")
+            {
+                Add(before + "//" + authority, before + "//" + site.Authority);
+            }
         }
 
-        var (from, to) = (origin.GetLeftPart(UriPartial.Authority), site.GetLeftPart(UriPartial.Authority));
-        return new OwnAddress([
-            (Encoding.ASCII.GetBytes(from), Encoding.ASCII.GetBytes(to)),
-            (Encoding.ASCII.GetBytes(from.Replace("/", "\\/", StringComparison.Ordinal)),
-                Encoding.ASCII.GetBytes(to.Replace("/", "\\/", StringComparison.Ordinal))),
-        ]);
+        return spellings;
+
+        void Add(string from, string to)
+        {
+            spellings.Add((Encoding.ASCII.GetBytes(from), Encoding.ASCII.GetBytes(to)));
+            spellings.Add((Encoding.ASCII.GetBytes(from.Replace("/", "\\/", StringComparison.Ordinal)),
+                Encoding.ASCII.GetBytes(to.Replace("/", "\\/", StringComparison.Ordinal))));
+        }
     }
+
+    /// <summary>For one answer; null where nothing is turned.</summary>
+    public static OwnAddress? For(IReadOnlyList<(byte[] From, byte[] To)> spellings) => spellings.Count == 0 ? null : new OwnAddress(spellings);
 
     /// <summary>Takes the next bytes of a page and gives what can be let go of.</summary>
     public ReadOnlySpan<byte> Turn(ReadOnlySpan<byte> piece, bool last)

@@ -40,7 +40,8 @@ public sealed record PartsGiven(IReadOnlyList<PartGiven> Parts, IReadOnlyList<st
 /// A part that the visitor may not have is never read, so it cannot travel.
 /// </summary>
 public sealed class PartsEndpoint(
-    PolicyHolder policies, VisitorReader visitors, IHttpClientFactory clients, ServiceOptions options, TimeProvider time, ILogger<PartsEndpoint> log)
+    PolicyHolder policies, VisitorReader visitors, IHttpClientFactory clients, ServiceOptions options, OriginConnection origin,
+    TimeProvider time, ILogger<PartsEndpoint> log)
     : IDisposable
 {
     private const int MostParts = 100;
@@ -168,7 +169,7 @@ public sealed class PartsEndpoint(
         await fetching.WaitAsync(stop);
         try
         {
-            var url = new Uri(options.Origin.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+            var url = new Uri(origin.Address.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
             using var http = clients.CreateClient(OwnRequests.Parts);
             using var response = await http.GetAsync(url, HttpCompletionOption.ResponseHeadersRead, stop);
             if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain")

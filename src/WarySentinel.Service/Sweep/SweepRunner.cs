@@ -132,8 +132,7 @@ public sealed class SweepRunner(
     {
         var now = time.GetUtcNow();
         var (targets, leftOut) = SweepRules.Targets(policy, now, Math.Clamp(draft.Most ?? UsualMost, 1, 200_000));
-        var hosts = probes.Select(p => p.Base).Append(new Uri(options.SiteUrl)).Concat(options.Origin.Length > 0 ? [new Uri(options.Origin)] : [])
-            .Select(a => a.Authority).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var hosts = probes.Select(p => p.Base.Authority).Concat(options.Authorities).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var round = new SweepRound(policy, now, probes, hosts, options.Reserved, tell)
         {
             // What the site says of itself, to tell what is left of it: never judged, and only where the service may fetch from.

@@ -10,7 +10,7 @@ namespace WarySentinel.Service.Web;
 /// and hosts that the settings name. Any other is refused by name; and what a name leads to is looked at when the connection is made, so that none
 /// leads to this machine, to a link's own addresses, or to our own admin port.
 /// </summary>
-public sealed class Outbound(ServiceOptions options)
+public sealed class Outbound(ServiceOptions options, OriginConnection origin)
 {
     private readonly HashSet<string> own = new[] { options.SiteUrl, options.Origin, options.SweepCache }.Where(a => a.Length > 0)
         .Select(a => new Uri(a).Authority).ToHashSet(StringComparer.OrdinalIgnoreCase);
@@ -49,6 +49,11 @@ public sealed class Outbound(ServiceOptions options)
 
     private async Task<Stream> ConnectAsync(DnsEndPoint to, CancellationToken stop)
     {
+        if (origin.IsSecured(to))
+        {
+            return await origin.OpenAsync(stop);
+        }
+
         var isOwn = own.Contains($"{to.Host}:{to.Port}") || own.Contains(to.Host);
         var isNamedNear = Named(to.Host, to.Port) is { } named
             && (named.Equals("localhost", StringComparison.OrdinalIgnoreCase) || IPAddress.TryParse(named.Trim('[', ']'), out _));

@@ -29,14 +29,30 @@ public static class OwnRequests
             .ConfigurePrimaryHttpMessageHandler(provider => provider.GetRequiredService<Outbound>().NewHandler(12)).SetHandlerLifetime(Lifetime)
             .RemoveAllLoggers();
         services.AddHttpClient(Parts, http => http.Timeout = TimeSpan.FromSeconds(options.OriginTimeoutSeconds))
-            .ConfigurePrimaryHttpMessageHandler(() => new SocketsHttpHandler
-            {
-                AllowAutoRedirect = false,
-                UseCookies = false,
-                UseProxy = false,
-                AutomaticDecompression = DecompressionMethods.All,
-            })
+            .ConfigurePrimaryHttpMessageHandler(provider => provider.GetRequiredService<OriginConnection>().NewHandler(DecompressionMethods.All))
             .SetHandlerLifetime(Lifetime).RemoveAllLoggers();
+        foreach (var name in options.OriginHost.Length == 0 ? [] : new[] { Walk, Sweep, Parts })
+        {
+            services.AddHttpClient(name).AddHttpMessageHandler(() => new OriginHost(options));
+        }
+
         return services;
+    }
+}
+
+/// <summary>Names the origin by the host that it wants to hear, where the settings give one.</summary>
+internal sealed class OriginHost(ServiceOptions options) : DelegatingHandler
+{
+    private readonly string authority = new Uri(options.Origin).Authority;
+
+    /// <inheritdoc/>
+    protected override Task<HttpResponseMessage> SendAsync(HttpRequestMessage request, CancellationToken cancellationToken)
+    {
+        if (request.RequestUri!.Authority.Equals(authority, StringComparison.OrdinalIgnoreCase))
+        {
+            request.Headers.Host ??= options.OriginHost;
+        }
+
+        return base.SendAsync(request, cancellationToken);
     }
 }

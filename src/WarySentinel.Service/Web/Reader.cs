@@ -26,6 +26,9 @@ public static class Reader
     /// <summary>The sentence as the reader reads it.</summary>
     public static string ToReader(this Wording said) => said.In(Book);
 
+    /// <summary>Why the guarded site cannot be reached, for whoever asks.</summary>
+    public static Wire.OriginFaultView? ToWire(this OriginFault? fault) => fault is null ? null : new(fault.Said.ToReader(), fault.Since);
+
     /// <summary>Faults as the reader reads them.</summary>
     public static IReadOnlyList<Wire.Fault> ToReader(this IReadOnlyList<Fault> faults)
     {

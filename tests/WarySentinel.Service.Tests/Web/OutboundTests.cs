@@ -45,7 +45,7 @@ public sealed class OutboundTests
             SiteUrl = site.Site, Origin = site.Origin, AdminListen = site.Admin,
             FetchHosts = [new Uri(site.Admin).Authority, $"localhost:{new Uri(site.Admin).Port}"]
         };
-        using var http = new HttpClient(new Outbound(options).NewHandler(4));
+        using var http = new HttpClient(Of(options).NewHandler(4));
         foreach (var host in new[] { "127.0.0.1", "localhost", "127.0.0.2", "[::ffff:127.0.0.1]", "0.0.0.0" })
         {
             await Should.ThrowAsync<HttpRequestException>(() => http.GetAsync($"http://{host}:{new Uri(site.Admin).Port}/health/live", Stop));
@@ -63,7 +63,7 @@ public sealed class OutboundTests
         var name = Dns.GetHostName();
         var options = new ServiceOptions
         { SiteUrl = "http://fernlight.example", Origin = "http://shop.fernlight.example", AdminListen = site.Admin, FetchHosts = [$"{name}:{port}"] };
-        var outbound = new Outbound(options);
+        var outbound = Of(options);
         outbound.Refuses(new Uri($"http://{name}:{port}/")).ShouldBeNull();
         using var http = new HttpClient(outbound.NewHandler(4));
         (await Should.ThrowAsync<HttpRequestException>(() => http.GetAsync($"http://{name}:{port}/", Stop))).Message.ShouldContain(name);
@@ -184,4 +184,7 @@ public sealed class OutboundTests
             stop.Dispose();
         }
     }
+
+    private static Outbound Of(ServiceOptions options) =>
+        new(options, new OriginConnection(options, TimeProvider.System, Microsoft.Extensions.Logging.Abstractions.NullLogger<OriginConnection>.Instance));
 }
