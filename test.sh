@@ -48,6 +48,7 @@ say "The console: packages, format and lint, types, tests, build"
 (cd console && npm ci --no-audit --no-fund --loglevel=error) || stop "npm could not bring in the console's packages"
 (cd console && npx biome check --error-on-warnings .) || amiss "the console's format or lint (see above)"
 (cd console && npm run --silent build) || stop "the console could not be built"
+(cd console && npm run --silent build:storefront >/dev/null) || stop "the shop that is guarded in a browser's test could not be built"
 (cd console && npx vitest run --reporter=default --reporter=json --outputFile="$results/console.json") || true
 failures() { # failures FILE : names each test that failed in a report of Vitest or CTRF, and what it said
   node -e '

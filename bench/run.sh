@@ -20,13 +20,15 @@ WARY__SITELISTEN=http://127.0.0.1:7500 WARY__ADMINLISTEN=$WARY_URL WARY__SITEURL
   dotnet src/WarySentinel.Service/bin/Release/net10.0/WarySentinel.Service.dll >"$here/log" 2>&1 & pids+=($!)
 until curl -sf $WARY_URL/health/ready >/dev/null; do sleep 0.2; done
 sleep 1
-demo/seed.sh "$(grep -o 'code=[0-9a-f]*' "$here/log" | cut -d= -f2)" "$here/token" >/dev/null
+demo/seed.sh "$(grep -o 'code=[0-9a-f]*' "$here/log" | cut -d= -f2)" "$here/token" >"$here/seed" || { tail -1 "$here/seed" >&2; echo "bench: the demo data could not be brought in" >&2; exit 1; }
 page=$(curl -s -c "$here/jar" http://127.0.0.1:7500/account/sign-in)
 token=$(grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$page" | sed 's/.*value="//; s/"$//')
 curl -s -b "$here/jar" -c "$here/jar" -o /dev/null --data-urlencode "__RequestVerificationToken=$token" -d name=nell -d password=orchard-quiet-91 http://127.0.0.1:7500/account/sign-in
 cookie="Cookie: wary=$(awk '$6 == "wary" { print $7 }' "$here/jar")"
 
-load() { wrk -t1 -c32 -d"$seconds"s "$@" | awk '/Requests\/sec/ { print $2 }'; }
+load() {
+  if [ "$1" = talk ]; then "${bench[@]}" talk "$2" 32 "$seconds"; else wrk -t1 -c32 -d"$seconds"s "$@"; fi | awk '/Requests\/sec/ { print $2 }'
+}
 pair() { # pair NAME -- OURS… -- THEIRS…
   local name=$1 ours=() theirs=() side=0
   shift
@@ -84,3 +86,4 @@ pair "gateway, 100 KB page filtered, against the bare proxy" -- http://127.0.0.1
 pair "gateway, 100 KB page filtered and remembered, against the bare proxy" -- http://127.0.0.1:7500/tagged -- http://127.0.0.1:7512/tagged
 pair "gateway, signed in, 100 KB page filtered and remembered, against the bare proxy" -- -H "$cookie" http://127.0.0.1:7500/tagged -- -H "$cookie" http://127.0.0.1:7512/tagged
 pair "gateway, 100 KB page with nothing hidden, against the bare proxy" -- http://127.0.0.1:7500/plain -- http://127.0.0.1:7512/plain
+pair "gateway, a WebSocket that says everything back, against the bare proxy" -- talk ws://127.0.0.1:7500/talk -- talk ws://127.0.0.1:7512/talk

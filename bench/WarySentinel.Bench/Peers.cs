@@ -41,8 +41,15 @@ internal static class Peers
         var plain = Encoding.UTF8.GetBytes("<!doctype html><title>x</title>"
             + string.Concat(Enumerable.Repeat("<p>A page about the sky, <a href=/visit>and more</a>.</p>\n", 1800)));
         var app = Build(listen);
+        app.UseWebSockets();
         app.Run(async http =>
         {
+            if (http.WebSockets.IsWebSocketRequest)
+            {
+                await EchoAsync(await http.WebSockets.AcceptWebSocketAsync());
+                return;
+            }
+
             var isPicture = http.Request.Path.Value!.EndsWith(".png", StringComparison.Ordinal);
             http.Response.ContentType = isPicture ? "image/png" : "text/html; charset=utf-8";
             var isPlain = http.Request.Path.StartsWithSegments("/plain");
@@ -62,6 +69,17 @@ internal static class Peers
             await http.Response.Body.WriteAsync(body);
         });
         return app.RunAsync();
+    }
+
+    private static async Task EchoAsync(System.Net.WebSockets.WebSocket socket)
+    {
+        var buffer = new byte[1024];
+        while (await socket.ReceiveAsync(buffer, CancellationToken.None) is { MessageType: not System.Net.WebSockets.WebSocketMessageType.Close } said)
+        {
+            await socket.SendAsync(buffer.AsMemory(0, said.Count), said.MessageType, said.EndOfMessage, CancellationToken.None);
+        }
+
+        await socket.CloseOutputAsync(System.Net.WebSockets.WebSocketCloseStatus.NormalClosure, null, CancellationToken.None);
     }
 
     private static WebApplication Build(string listen, Action<IServiceCollection>? add = null)

@@ -23,6 +23,9 @@ switch (args)
     case ["start", var provider, var connection]:
         await LargeSite.StartAsync(provider, connection);
         return 0;
+    case ["talk", var address, var connections, var seconds]:
+        await Talking.RunAsync(address, Whole(connections), Whole(seconds));
+        return 0;
     case ["joins", var site, var count, var seconds, var networks, var cookie]:
         await new Joining(site).RunAsync(Whole(count), Whole(seconds), Whole(networks), cookie);
         return 0;
@@ -40,7 +43,7 @@ switch (args)
         return 0;
     default:
         Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | "
-            + "bare-proxy LISTEN ORIGIN | origin LISTEN | joins SITE COUNT SECONDS NETWORKS COOKIE");
+            + "bare-proxy LISTEN ORIGIN | origin LISTEN | talk ADDRESS CONNECTIONS SECONDS | joins SITE COUNT SECONDS NETWORKS COOKIE");
         return 2;
 }
 

@@ -112,7 +112,7 @@ internal static class Hosting
     public static IServiceCollection AddAccess(this IServiceCollection services)
     {
         services.AddSingleton<PolicyHolder>().AddSingleton<SurroundingsReader>().AddSingleton<CheckEndpoint>()
-            .AddSingleton<OriginToken>().AddSingleton<GatewayProxy>()
+            .AddSingleton<OriginToken>().AddSingleton<OriginKnowledge>().AddSingleton<GatewayProxy>()
             .AddSingleton<SharedPasswords>().AddSingleton<Secrets>()
             .AddSingleton<Viewpoints>().AddSingleton<ViewLinks>().AddSingleton<Questions>().AddSingleton<BulkEndpoint>().AddSingleton<Crawlers>()
             .AddSingleton<AuthZenEndpoints>().AddSingleton<TodayEndpoint>().AddSingleton<DiscoverEndpoints>().AddSingleton<ReadYamlItems>((text,

@@ -15,7 +15,7 @@ public sealed class NginxTests : IAsyncLifetime
     private readonly string folder = Directory.CreateTempSubdirectory("wary-nginx-").FullName;
     private readonly int port = RunningSite.FreePort();
     private RunningSite site = null!;
-    private Process? nginx;
+    private RunningNginx? nginx;
 
     public async ValueTask InitializeAsync()
     {
@@ -32,37 +32,16 @@ public sealed class NginxTests : IAsyncLifetime
             await File.WriteAllTextAsync(Path.Combine(folder, "site", page, "index.html"), $"<h1>This is {page}</h1>");
         }
 
-        await File.WriteAllTextAsync(Path.Combine(folder, "nginx.conf"),
-            $"worker_processes 1;\ndaemon off;\nuser root;\npid {folder}/nginx.pid;\nerror_log {folder}/error.log;\nevents {{}}\nhttp {{\naccess_log off;\n"
-                + $"client_body_temp_path {folder}/a;\nproxy_temp_path {folder}/b;\nfastcgi_temp_path {folder}/c;\nuwsgi_temp_path {folder}/d;\n"
-                + $"scgi_temp_path {folder}/e;\n{conf}\n}}\n");
-        var binary = File.Exists("/usr/sbin/nginx") ? "/usr/sbin/nginx" : "nginx";
-        nginx = Process.Start(new ProcessStartInfo(binary, ["-p", folder, "-c", Path.Combine(folder, "nginx.conf")]) { RedirectStandardError = true })!;
-        using var http = new HttpClient();
-        for (var n = 0; n < 100; n++)
-        {
-            nginx.HasExited.ShouldBeFalse(nginx.HasExited ? await nginx.StandardError.ReadToEndAsync() : "");
-            try
-            {
-                using var up = await http.GetAsync($"http://127.0.0.1:{port}/account/sign-in");
-                break;
-            }
-            catch (HttpRequestException)
-            {
-                await Task.Delay(50);
-            }
-        }
+        nginx = await RunningNginx.StartAsync(folder, conf, $"http://127.0.0.1:{port}/account/sign-in");
     }
 
     public async ValueTask DisposeAsync()
     {
-        if (nginx is { HasExited: false })
+        if (nginx is not null)
         {
-            nginx.Kill(true);
-            await nginx.WaitForExitAsync();
+            await nginx.DisposeAsync();
         }
 
-        nginx?.Dispose();
         await site.DisposeAsync();
         Directory.Delete(folder, true);
     }

@@ -228,6 +228,22 @@ public sealed class Policy
         return request is not null;
     }
 
+    /// <summary>Whether the visitor may do the act at an address whose gates are known; to open it is to have what it gives.</summary>
+    public bool Allows(Visitor visitor, ResolvedRequest request, Acts act, DateTimeOffset now)
+    {
+        var attempted = act == Acts.Open ? request.Act : act;
+        for (var i = 0; i < request.Gates.Count; i++)
+        {
+            var gate = request.Gates[i];
+            if ((gate.Guards & attempted) != 0 && !gate.Audience.Admits(visitor, gate.Key, now))
+            {
+                return Settings.StaffPasses && visitor.IsStaff(now);
+            }
+        }
+
+        return true;
+    }
+
     /// <summary>Whether the visitor may have what the address gives, and whether anybody might not; without reasons.</summary>
     public (bool Allowed, bool Guarded) Judge(Visitor visitor, ResolvedRequest request, DateTimeOffset now)
     {

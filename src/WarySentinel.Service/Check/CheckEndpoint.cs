@@ -12,7 +12,8 @@ namespace WarySentinel.Service.Check;
 /// Answers nginx's <c>auth_request</c>: 204, or 401/403 with the address to send the person to in <c>X-Wary-Location</c>.
 /// On the path of every request of a site behind nginx; measured in docs/performance.md.
 /// </summary>
-public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors, ServiceOptions options, TimeProvider time)
+public sealed class CheckEndpoint(
+    PolicyHolder policies, VisitorReader visitors, OriginKnowledge knowledge, ServiceOptions options, TimeProvider time)
 {
     /// <summary>The header in which the proxy gives the address asked for, as the visitor sent it.</summary>
     public const string AskedFor = "X-Original-URI";
@@ -53,11 +54,7 @@ public sealed class CheckEndpoint(PolicyHolder policies, VisitorReader visitors,
         if (verdict.Allowed)
         {
             response.StatusCode = StatusCodes.Status204NoContent;
-            if (identity.MemberHeader is { } member)
-            {
-                response.Headers["X-Wary-Member"] = member;
-            }
-
+            knowledge.Tell(identity, policy, path, verdict.Guarded, new AnsweredHeaders(response.Headers));
             return;
         }
 

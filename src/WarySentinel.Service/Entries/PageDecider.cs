@@ -18,18 +18,19 @@ public record PageRequest(Policy Policy, RequestIdentity RequestIdentity, Reques
 
 /// <summary>A question about a visitor that a page asks, and its answer.</summary>
 /// <param name="Item">The item that it is about; none where it is about an address or an audience.</param>
-/// <param name="Path">The address that it is about.</param>
+/// <param name="Target">The address that it is about, as it is guarded by what is in force.</param>
 /// <param name="Act">The act.</param>
 /// <param name="Audience">The audience that it is about.</param>
-internal readonly record struct Asked(ItemId Item, RequestPath? Path, Acts Act, Audience? Audience = null)
+/// <param name="Answer">The answer that it got.</param>
+internal sealed record Asked(ItemId Item, ResolvedRequest? Target, Acts Act, Audience? Audience, bool Answer)
 {
-    /// <summary>The answer that it got.</summary>
-    public bool Answer { get; init; }
+    /// <summary>Whether a visitor gets the same answer now.</summary>
+    public bool IsSameFor(Policy policy, Visitor visitor, DateTimeOffset now) => AnswerOf(policy, visitor, now, Item, Target, Act, Audience) == Answer;
 
-    /// <summary>The answer for a visitor now.</summary>
-    public bool AnswerFor(Policy policy, Visitor visitor, DateTimeOffset now) => Audience is not null ? Audience.Admits(visitor, "", now)
-        : Path is null ? policy.Allows(visitor, Item, Act, now)
-        : Act == Acts.Open ? policy.Judge(visitor, Path, now).Allowed : policy.Allows(visitor, Path, Act, now);
+    /// <summary>The answer to a question.</summary>
+    public static bool AnswerOf(Policy policy, Visitor visitor, DateTimeOffset now, ItemId item, ResolvedRequest? target, Acts act, Audience? audience) =>
+        audience is not null ? audience.Admits(visitor, "", now)
+        : target is null ? policy.Allows(visitor, item, act, now) : policy.Allows(visitor, target, act, now);
 }
 
 /// <summary>Decides, by the policy alone, what of one page one visitor gets.</summary>
@@ -43,8 +44,10 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
         + "<path d=\"M4 7V5a4 4 0 0 1 8 0v2\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/>"
         + "<rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>");
 
-    private readonly Dictionary<string, Fate> known = new(StringComparer.Ordinal);
-    private readonly List<Asked> asked = [];
+    private static readonly System.Buffers.SearchValues<char> Odd = System.Buffers.SearchValues.Create(" \t\n\r\f#\\");
+    // By the thing itself: what is lately asked for is kept, and comes again as the same.
+    private readonly Dictionary<ResolvedRequest, Fate> judged = new(ReferenceEqualityComparer.Instance);
+    private List<Asked>? asked;
     private readonly bool isStaff = passage.Policy.Settings.StaffPasses && passage.RequestIdentity.Visitor.IsStaff(now);
     private string basePath = passage.Path.Sent;
 
@@ -53,8 +56,14 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
     public ReadOnlySpan<byte> AfterBody =>
         passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
 
-    /// <summary>Everything that the visitor had a say in so far, with the answers.</summary>
-    public IReadOnlyList<Asked> Answers => asked;
+    /// <summary>Everything that the visitor had a say in so far, with the answers; nothing where it is not kept.</summary>
+    public IReadOnlyList<Asked> Answers => asked ?? [];
+
+    /// <summary>Whether the answers are kept: where nobody remembers the page, they would be made for nothing.</summary>
+    public bool KeepsAnswers
+    {
+        init => asked = value ? [] : null;
+    }
 
     /// <summary>Whether the same answers make the same page: nothing of the moment or of one person was written into it.</summary>
     public bool CanBeRemembered { get; private set; } = passage.RequestIdentity.Viewpoint is null;
@@ -82,22 +91,17 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
             return Fate.Keep;
         }
 
-        if (known.TryGetValue(href, out var fate))
-        {
-            return fate;
-        }
-
-        return known[href] = Judge(href);
+        return Judge(href);
     }
 
     /// <summary>Where an address leads on this site that the visitor may not know of; null where it leads elsewhere, or may be known.</summary>
-    public RequestPath? HiddenTargetOf(string address) => OfLink(address) == Fate.Drop ? PathOf(address) : null;
+    public RequestPath? HiddenTargetOf(string address) => OfLink(address) == Fate.Drop ? Resolved(address)?.Path : null;
 
     public bool MayList(string item)
     {
         IsSameForAll = false;
         CanBeRemembered &= !isStaff;
-        return isStaff || (ItemId.TryParse(item.Trim(), out var id) && Ask(new Asked(id, null, Acts.List)));
+        return isStaff || (ItemId.TryParse(item.Trim(), out var id) && Ask(id, null, Acts.List));
     }
 
     public Fate OfNamed(string about)
@@ -109,7 +113,7 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
 
         IsSameForAll = false;
         CanBeRemembered &= !isStaff;
-        return isStaff || passage.Policy.Graph.PlaceOf(id) < 0 || Ask(new Asked(id, null, Acts.List)) ? Fate.Keep : Fate.Drop;
+        return isStaff || passage.Policy.Graph.PlaceOf(id) < 0 || Ask(id, null, Acts.List) ? Fate.Keep : Fate.Drop;
     }
 
     public bool ShowsPrice(string about)
@@ -121,8 +125,8 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
             return true;
         }
 
-        return ItemId.TryParse(about, out var id) ? passage.Policy.Graph.PlaceOf(id) < 0 || Ask(new Asked(id, null, Acts.Price))
-            : PathOf(about) is not { } path || Ask(new Asked(default, path, Acts.Price));
+        return ItemId.TryParse(about, out var id) ? passage.Policy.Graph.PlaceOf(id) < 0 || Ask(id, null, Acts.Price)
+            : Resolved(about) is not { } target || Ask(default, target, Acts.Price);
     }
 
     /// <summary>Addresses were written that belong to the site, in place of those that the origin wrote.</summary>
@@ -134,7 +138,7 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
         var not = act.Trim().StartsWith("not ", StringComparison.Ordinal);
         return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named)
             && passage.Policy.Graph.PlaceOf(id) >= 0
-            && (isStaff || Ask(new Asked(id, null, named))) != not;
+            && (isStaff || Ask(id, null, named)) != not;
     }
 
     public ReadOnlySpan<byte> Form(string name, string? to)
@@ -149,42 +153,56 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
     {
         IsSameForAll = false;
         var read = AudienceParser.Parse(audience);
-        return read.IsGood && Ask(new Asked(default, null, default, read.Value));
+        return read.IsGood && Ask(default, null, default, read.Value);
     }
 
     public void SetBase(string href) => basePath = TargetOf(href) ?? basePath;
 
     private Fate Judge(string href)
     {
-        if (PathOf(href) is not { } path)
+        // Most links of most pages: no gate has a say in them, whoever asks.
+        if (Resolved(href) is not { Gates.Count: > 0 } target)
         {
             return Fate.Keep;
         }
 
-        IsSameForAll = IsSameForAll && passage.Policy.IsOpenToAll(path, now);
-        if (!Ask(new Asked(default, path, Acts.List)))
+        IsSameForAll = false;
+        return judged.TryGetValue(target, out var fate) ? fate : judged[target] = Judge(target);
+    }
+
+    private Fate Judge(ResolvedRequest target)
+    {
+        if (!Ask(default, target, Acts.List))
         {
             return Fate.Drop;
         }
 
         // The page one stands on bears no mark, nor does a link of a sitemap.
-        return xml || path.Key == passage.Path.Key || Ask(new Asked(default, path, Acts.Open)) ? Fate.Keep : Fate.Mark;
+        return xml || target.Path.Key == passage.Path.Key || Ask(default, target, Acts.Open) ? Fate.Keep : Fate.Mark;
     }
 
     /// <summary>The address on this site that a link leads to; null where it leads elsewhere.</summary>
-    public RequestPath? PathOf(string href) => TargetOf(href) is { } target
-        && RequestPath.TryNormalise(target, passage.Policy.Settings.Paths, out var path, out _) ? path : null;
+    public RequestPath? PathOf(string href) => Resolved(href)?.Path;
 
-    private bool Ask(Asked question)
+    /// <summary>The address on this site that a link leads to, with the gates that apply to it; null where it leads elsewhere.</summary>
+    private ResolvedRequest? Resolved(string href) =>
+        TargetOf(href) is { } target && passage.Policy.TryResolve(target, now, out var request, out _) ? request : null;
+
+    private bool Ask(ItemId item, ResolvedRequest? target, Acts act, Audience? audience = null)
     {
-        var answer = question.AnswerFor(passage.Policy, passage.RequestIdentity.Visitor, now);
-        asked.Add(question with { Answer = answer });
+        var answer = Asked.AnswerOf(passage.Policy, passage.RequestIdentity.Visitor, now, item, target, act, audience);
+        asked?.Add(new Asked(item, target, act, audience, answer));
         return answer;
     }
 
     /// <summary>The path and query on this site that a link leads to, or null when it leads elsewhere.</summary>
     private string? TargetOf(string href)
     {
+        if (href is ['/', not '/', ..] && href.AsSpan().IndexOfAny(Odd) < 0)
+        {
+            return href;
+        }
+
         // Browsers strip blanks around, and tabs and line breaks inside (URL Standard §4.1).
         href = href.Trim().Replace("\t", "", StringComparison.Ordinal).Replace("\n", "", StringComparison.Ordinal).Replace("\r", "", StringComparison.Ordinal);
         var hash = href.IndexOf('#', StringComparison.Ordinal);

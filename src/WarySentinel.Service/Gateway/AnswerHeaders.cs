@@ -21,9 +21,17 @@ internal sealed class AnswerHeaders(ServiceOptions options, TimeProvider time)
             return;
         }
 
-        headers.Location = Turned(headers.Location);
-        headers.ContentLocation = Turned(headers.ContentLocation);
-        foreach (var name in (string[])["Refresh", "Link"])
+        if (headers.Location.Count > 0)
+        {
+            headers.Location = Turned(headers.Location);
+        }
+
+        if (headers.ContentLocation.Count > 0)
+        {
+            headers.ContentLocation = Turned(headers.ContentLocation);
+        }
+
+        foreach (var name in Written)
         {
             foreach (var authority in turned)
             {
@@ -41,6 +49,7 @@ internal sealed class AnswerHeaders(ServiceOptions options, TimeProvider time)
         }
     }
 
+    private static readonly string[] Written = ["Refresh", "Link"];
     private readonly IReadOnlyList<string> turned = options.TurnedAuthorities;
     private readonly HashSet<string> turnedHosts = [.. options.TurnedAuthorities.Select(a => new Uri("http://" + a).Host)];
 

@@ -11,7 +11,7 @@ internal sealed class AnswerSink : IAsyncDisposable
     private readonly bool isAtOnce;
     private readonly CopiedStream coded;
     private readonly Stream? packed;
-    private bool isDone;
+    private readonly int mostCopied;
 
     /// <summary>A sink of an answer.</summary>
     /// <param name="response">The answer.</param>
@@ -26,13 +26,11 @@ internal sealed class AnswerSink : IAsyncDisposable
         packed = Codings.Coded(coded, isFile ? coding!["packed ".Length..] : coding);
         packed = isFile ? new GZipStream(packed ?? coded, CompressionLevel.Fastest) : packed;
         Writer = PipeWriter.Create(packed ?? coded, new StreamPipeWriterOptions(leaveOpen: true));
-        MostCopied = mostCopied;
+        this.mostCopied = mostCopied;
     }
 
     /// <summary>Takes the page.</summary>
     public PipeWriter Writer { get; }
-
-    private int MostCopied { get; }
 
     /// <summary>Lets go of what was written, where it goes out at once.</summary>
     public async ValueTask FlushAsync(CancellationToken stop)
@@ -54,39 +52,38 @@ internal sealed class AnswerSink : IAsyncDisposable
             await packed.DisposeAsync();
         }
 
-        isDone = true;
-        var copy = coded.Copy;
         if (!isAtOnce)
         {
             await response.BodyWriter.FlushAsync(stop);
-            return copy;
         }
-
-        if (!isKnown(FilteredAnswer.TagOf(copy)))
+        else if (!isKnown(FilteredAnswer.TagOf(coded.Copy!.Value.Span)))
         {
-            response.ContentLength = copy!.Length;
-            await response.BodyWriter.WriteAsync(copy, stop);
+            response.ContentLength = coded.Copy.Value.Length;
+            await response.BodyWriter.WriteAsync(coded.Copy.Value, stop);
         }
 
-        return copy!.Length <= MostCopied ? copy : null;
+        return coded.Copy is { } copy && copy.Length <= mostCopied ? copy.ToArray() : null;
     }
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()
     {
-        if (!isDone)
-        {
-            // A body that broke off looks broken: its coding gets no end.
-            await coded.DisposeAsync();
-        }
+        // A body that broke off looks broken: its coding gets no end.
+        coded.Release();
+        await coded.DisposeAsync();
     }
 
-    /// <summary>Writes on, and keeps a copy up to a size.</summary>
+    /// <summary>
+    /// Writes on, and keeps a copy up to a size. The copy stands in borrowed bytes: pages of usual size made anew for each visitor would go to the heap of
+    /// large things, and have all of it collected over and over.
+    /// </summary>
     private sealed class CopiedStream(Stream? to, int most) : Stream
     {
-        private MemoryStream? copy = new();
+        private byte[] copy = most > 0 ? ArrayPool<byte>.Shared.Rent(64 << 10) : [];
+        private int length = most > 0 ? 0 : -1;
 
-        public byte[]? Copy => copy?.ToArray();
+        /// <summary>What was written; null where it is more than is kept.</summary>
+        public ReadOnlyMemory<byte>? Copy => length < 0 ? null : copy.AsMemory(0, length);
 
         public override bool CanRead => false;
 
@@ -117,12 +114,38 @@ internal sealed class AnswerSink : IAsyncDisposable
 
         private void Keep(ReadOnlySpan<byte> buffer)
         {
-            if (copy is not null && copy.Length + buffer.Length > most)
+            if (length < 0 || length + buffer.Length > most)
             {
-                copy = null;
+                length = -1;
+                return;
             }
 
-            copy?.Write(buffer);
+            if (length + buffer.Length > copy.Length)
+            {
+                var larger = ArrayPool<byte>.Shared.Rent(Math.Max(length + buffer.Length, copy.Length * 2));
+                copy.AsSpan(0, length).CopyTo(larger);
+                Return();
+                copy = larger;
+            }
+
+            buffer.CopyTo(copy.AsSpan(length));
+            length += buffer.Length;
+        }
+
+        /// <summary>Gives the borrowed bytes back. A coding ends the stream before they are read: that alone does not.</summary>
+        public void Release()
+        {
+            length = -1;
+            Return();
+        }
+
+        private void Return()
+        {
+            if (copy.Length > 0)
+            {
+                ArrayPool<byte>.Shared.Return(copy);
+                copy = [];
+            }
         }
 
         public override void Flush() => to?.Flush();

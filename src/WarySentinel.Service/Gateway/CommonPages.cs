@@ -1,3 +1,5 @@
+using Microsoft.Extensions.Primitives;
+using Microsoft.Net.Http.Headers;
 using WarySentinel.Core;
 
 namespace WarySentinel.Service.Gateway;
@@ -34,6 +36,40 @@ internal sealed class CommonPages
 
     /// <summary>Notes one that was looked through to its end.</summary>
     public void Note(string address, object stamp, string tag) => pages.Keep(address, new Common(new WeakReference(stamp), tag));
+
+    /// <summary>What the origin says of how long a page may be kept, and by which tag.</summary>
+    public static IReadOnlyList<KeyValuePair<string, StringValues>> SaidOf(IHeaderDictionary headers) =>
+        [.. Kept.Where(headers.ContainsKey).Select(name => KeyValuePair.Create(name, headers[name]))];
+
+    /// <summary>Says it again, of a page that turned out to be the same for everybody.</summary>
+    public static void SayAgain(ProxiedRequest passage, IHeaderDictionary headers)
+    {
+        foreach (var name in Kept)
+        {
+            headers.Remove(name);
+        }
+
+        foreach (var (name, value) in passage.Said!)
+        {
+            headers[name] = value;
+        }
+
+        KeepForWhomItIs(passage, headers);
+    }
+
+    /// <summary>The origin knows a member who asks, and may have written it for them: it is theirs, and asked for again before it is shown.</summary>
+    public static void KeepForWhomItIs(ProxiedRequest passage, IHeaderDictionary headers)
+    {
+        if (passage.RequestIdentity.Visitor.IsSignedIn)
+        {
+            headers.CacheControl = "private, no-cache";
+            headers.Append(HeaderNames.Vary, HeaderNames.Cookie);
+        }
+    }
+
+    private static readonly string[] Kept =
+        ["Cache-Control", "Expires", "Pragma", "ETag", "Last-Modified", "Surrogate-Control", "CDN-Cache-Control", "Vary", "Accept-Ranges", "Content-MD5",
+            "Digest"];
 
     /// <summary>What tells one state of a page from another; null where the origin says nothing.</summary>
     public static string? TagOf(HttpResponse response)

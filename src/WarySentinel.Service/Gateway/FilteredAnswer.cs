@@ -27,6 +27,9 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
         HttpContext Http, ProxiedRequest Passage, AnswerKind Kind, string? Coding, IReadOnlyList<EntryRule> Rules, bool IsAtOnce, CancellationToken Stop)
     {
         public HttpResponse Response => Http.Response;
+
+        /// <summary>Whether the bytes that go out are those that came, where nothing is hidden.</summary>
+        public bool IsInItsBytes { get; init; } = Coding is null && !Kind.IsZipped;
     }
 
     /// <summary>Reads the body and writes it filtered.</summary>
@@ -51,7 +54,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
         response.Headers.Remove("Accept-Ranges");
         await using (body)
         {
-            var isAtOnce = length <= MostAtOnce && HttpMethods.IsGet(http.Request.Method) && response.StatusCode == StatusCodes.Status200OK;
+            var isAtOnce = length <= MostAtOnce && HttpMethods.IsGet(http.Request.Method);
             await FilterAsync(new Way(http, passage, kind, coding, passage.Rules, isAtOnce, stop), body);
         }
     }
@@ -72,13 +75,15 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
             if (encoding.CodePage != Encoding.UTF8.CodePage && (kind.IsData || !(kind with { Encoding = encoding }).IsPlain))
             {
                 (body, read) = (Encoding.CreateTranscodingStream(new Rejoined(buffer.AsSpan(0, read).ToArray(), body), encoding, new UTF8Encoding(false)), 0);
+                way = way with { IsInItsBytes = false };
                 way.Response.ContentType = (way.Response.ContentType ?? "text/html").Split(';')[0] + "; charset=utf-8";
                 encoding = Encoding.UTF8;
             }
 
             var now = way.Passage.RequestIdentity.At ?? time.GetUtcNow();
             var decider = new PageDecider(
-                way.Passage, way.Http.Request, options, now, kind.Reading is Reading.Xml or Reading.Lines, encoding, () => TooLarge(way.Passage));
+                way.Passage, way.Http.Request, options, now, kind.Reading is Reading.Xml or Reading.Lines, encoding, () => TooLarge(way.Passage))
+            { KeepsAnswers = way.Passage.Origin is not null };
             kind = kind.SeenAs(buffer.AsSpan(0, read), way.Rules);
             if (kind.IsData)
             {
@@ -155,7 +160,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
             return;
         }
 
-        await using var sink = new AnswerSink(way.Response, way.Coding, true, MostRemembered);
+        await using var sink = new AnswerSink(way.Response, way.Coding, true, way.Passage.Origin is null ? 0 : MostRemembered);
         sink.Writer.Write(output.WrittenSpan);
         await EndAsync(way, decider, sink, now);
     }
@@ -164,9 +169,12 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
     {
         var (passage, response) = (way.Passage, way.Response);
         var stamp = passage.Policy.StampAt(now);
+        var isCommon = decider.IsSameForAll;
         var isWhole = response.StatusCode == StatusCodes.Status200OK && HttpMethods.IsGet(way.Http.Request.Method);
-        var body = await sink.CompleteAsync(tag => isWhole && SetTag(way.Http, passage, tag), way.Stop);
-        if (decider.IsSameForAll && isWhole && passage is { Tag: { } tag, MayBeCommon: true })
+        var isAsItCame = isCommon && way.IsInItsBytes && passage.Said is not null;
+        var body = await sink.CompleteAsync(
+            tag => isWhole && (isAsItCame ? SayAgain(way.Http, passage) : SetTag(way.Http, passage, tag)), way.Stop);
+        if (isCommon && isWhole && passage is { Tag: { } tag, MayBeCommon: true })
         {
             pages.Note(passage.Path.SentWithQuery, stamp, tag);
         }
@@ -189,6 +197,18 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
         await http.Response.BodyWriter.WriteAsync(page.Body, stop);
     }
 
+    /// <summary>A page that is the same for everybody goes out as the origin sent it, with what it said of caches. True where the browser has it.</summary>
+    private static bool SayAgain(HttpContext http, ProxiedRequest passage)
+    {
+        if (http.Response.HasStarted)
+        {
+            return false;
+        }
+
+        CommonPages.SayAgain(passage, http.Response.Headers);
+        return http.Response.Headers.ETag.ToString() is { Length: > 0 } tag && IsKnown(http, passage, tag);
+    }
+
     /// <summary>
     /// Puts a tag of our own on a page that differs from visitor to visitor: it is kept by whoever got it, and asked for again before it is shown. True where
     /// they have that very page: the answer is 304 (RFC 9110 §13.1.2). What is guarded itself is kept by nobody.
@@ -202,6 +222,11 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
 
         http.Response.Headers.ETag = tag;
         http.Response.Headers.CacheControl = "private, no-cache";
+        return IsKnown(http, passage, tag);
+    }
+
+    private static bool IsKnown(HttpContext http, ProxiedRequest passage, string tag)
+    {
         if (passage.AskedTags is not { Count: > 0 } asked || !asked.SelectMany(a => (a ?? "").Split(',')).Any(a => a.Trim() == tag))
         {
             return false;

@@ -1,5 +1,6 @@
 using System.Net;
 using Microsoft.AspNetCore.Http.Features;
+using Microsoft.Extensions.ObjectPool;
 using Microsoft.Extensions.Primitives;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -29,19 +30,21 @@ public sealed class GatewayProxy : IDisposable
 
     /// <summary>How long a body or a connection may be silent that has begun: events and talks come when they come.</summary>
     private static readonly TimeSpan LongestPause = TimeSpan.FromHours(12);
+    private readonly DefaultObjectPool<CancellationTokenSource> waits = new(new Waits(), 256);
+    private readonly TimeSpan wait;
     private readonly HttpMessageInvoker invoker;
     private readonly string origin;
 
     /// <summary>Makes the gateway.</summary>
     public GatewayProxy(
         PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions,
-        OriginToken tokens, OriginConnection connection, TimeProvider time, ILogger<GatewayProxy> log)
+        OriginKnowledge knowledge, OriginConnection connection, TimeProvider time, ILogger<GatewayProxy> log)
     {
         (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
             (policies, visitors, refusals, forwarder, options, time, log);
-        transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), new OriginKnowledge(tokens, time), log);
+        transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
-        origin = connection.Address;
+        (origin, wait) = (connection.Address, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 
@@ -109,18 +112,23 @@ public sealed class GatewayProxy : IDisposable
     /// <summary>Sends a request on. The origin has so long to begin its answer, counted from the last that it was sent; then it may take its time.</summary>
     private async Task<(ForwarderError Error, bool IsLate)> SendAsync(HttpContext http, ProxiedRequest passage)
     {
-        using var begins = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted);
+        var hasBody = http.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody != false;
+        // The forwarder watches for the visitor who leaves by itself. A wait that a body may still hold on to serves nobody else.
+        var begins = hasBody ? new CancellationTokenSource() : waits.Get();
         passage.Begins = begins;
-        var wait = TimeSpan.FromSeconds(options.OriginTimeoutSeconds);
         begins.CancelAfter(wait);
         var body = http.Request.Body;
-        http.Request.Body = new WatchedBody(body, () =>
+        if (hasBody)
         {
-            if (!passage.HasBegun)
+            http.Request.Body = new WatchedBody(body, () =>
             {
-                begins.CancelAfter(wait);
-            }
-        });
+                if (!passage.HasBegun)
+                {
+                    begins.CancelAfter(wait);
+                }
+            });
+        }
+
         try
         {
             var error = await forwarder.SendAsync(http, origin, invoker, patience, transformer, begins.Token);
@@ -130,6 +138,14 @@ public sealed class GatewayProxy : IDisposable
         {
             http.Request.Body = body;
             passage.Begins = null;
+            if (hasBody)
+            {
+                begins.Dispose();
+            }
+            else
+            {
+                waits.Return(begins);
+            }
         }
     }
 
@@ -145,6 +161,13 @@ public sealed class GatewayProxy : IDisposable
         }
 
         return error is ForwarderError.RequestTimedOut or ForwarderError.UpgradeActivityTimeout ? 504 : status is 413 or 408 or 400 ? status : 502;
+    }
+
+    private sealed class Waits : PooledObjectPolicy<CancellationTokenSource>
+    {
+        public override CancellationTokenSource Create() => new();
+
+        public override bool Return(CancellationTokenSource obj) => obj.TryReset();
     }
 
     /// <inheritdoc/>
@@ -180,6 +203,9 @@ public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdenti
     /// <summary>Whether the page is asked for whatever is remembered of it.</summary>
     public bool ForgetsPage { get; set; }
 
+    /// <summary>Whether the origin was asked if what the browser has is still so: it is the same for everybody.</summary>
+    public bool MayBeUnchanged { get; set; }
+
     /// <summary>What the browser has of this page, by the tags that it got.</summary>
     public StringValues AskedTags { get; set; }
 
@@ -194,6 +220,9 @@ public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdenti
 
     /// <summary>The origin's tag for the page; null where it has none.</summary>
     public string? Tag { get; set; }
+
+    /// <summary>What the origin says of how long the page may be kept, where it may turn out to be the same for everybody.</summary>
+    internal IReadOnlyList<KeyValuePair<string, StringValues>>? Said { get; set; }
 
     /// <summary>Ends the wait for the answer to begin.</summary>
     public CancellationTokenSource? Begins { get; set; }

@@ -34,17 +34,19 @@ internal sealed class GatewayTransformer(
         var passage = httpContext.Features.Get<ProxiedRequest>()!;
         await base.TransformRequestAsync(httpContext, proxyRequest, destinationPrefix, cancellationToken);
         proxyRequest.RequestUri = new Uri(
-            destinationPrefix.TrimEnd('/') + passage.Path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+            destinationPrefix + passage.Path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
         var headers = proxyRequest.Headers;
         var sent = httpContext.Request.Headers;
         SetWhereFrom(httpContext, headers);
         KeepOurCookiesHome(sent.Cookie, headers);
-        passage.WhoForOrigin = knowledge.Tell(passage, headers);
+        passage.WhoForOrigin = knowledge.Tell(
+            passage.RequestIdentity, passage.Policy, passage.Path, passage.Guarded, new RequestHeaders(headers));
         passage.IsTold = passage.WhoForOrigin.Length > 0;
 
         if (passage.Filtered && (passage.IsWhole || passage.Rules.Count > 0 || !IsFile(passage.Path.Key)))
         {
             var isCommon = passage.MayBeCommon && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), sent);
+            passage.MayBeUnchanged = isCommon;
             AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole, isCommon);
             if (!isCommon && HttpMethods.IsGet(httpContext.Request.Method))
             {
@@ -144,9 +146,21 @@ internal sealed class GatewayTransformer(
             return await AnswerFromMemoryAsync(httpContext, passage, remembered, cancellationToken);
         }
 
-        var kind = passage.Filtered ? AnswerKind.Of(proxyResponse.Content, passage.Path.Key, passage.Rules) : null;
+        if (response.StatusCode == StatusCodes.Status304NotModified && passage.MayBeUnchanged)
+        {
+            // What the browser has is what was looked through: the origin says how long it is good for.
+            CommonPages.KeepForWhomItIs(passage, response.Headers);
+            return true;
+        }
+
+        // “Unchanged” is no page, and says no type: that of a file keeps its tag.
+        var kind = passage.Filtered && response.StatusCode != StatusCodes.Status304NotModified
+            ? AnswerKind.Of(proxyResponse.Content, passage.Path.Key, passage.Rules) : null;
         var isRead = kind is { Reading: not Reading.AsItIs };
-        if (isRead && response.StatusCode == StatusCodes.Status206PartialContent && HttpMethods.IsGet(httpContext.Request.Method) && !passage.IsWhole)
+        passage.Tag = isRead ? CommonPages.TagOf(response) : null;
+        var isCommon = isRead && IsCommon(passage, response);
+        if (isRead && !isCommon && response.StatusCode == StatusCodes.Status206PartialContent
+            && HttpMethods.IsGet(httpContext.Request.Method) && !passage.IsWhole)
         {
             // A piece of a page cannot be filtered: it is asked for as a whole.
             response.Headers.Clear();
@@ -171,17 +185,15 @@ internal sealed class GatewayTransformer(
             return false;
         }
 
-        passage.Tag = isRead ? CommonPages.TagOf(response) : null;
-        if (isRead && IsCommon(passage, response))
+        if (isCommon)
         {
-            if (passage.RequestIdentity.Visitor.IsSignedIn)
-            {
-                // The origin knows who asks, and may have written it for them: it is theirs, and asked for again before it is shown.
-                response.Headers.CacheControl = "private, no-cache";
-                response.Headers.Append(HeaderNames.Vary, HeaderNames.Cookie);
-            }
-
+            CommonPages.KeepForWhomItIs(passage, response.Headers);
             return true;
+        }
+
+        if (isRead && passage is { MayBeCommon: true, Tag: not null })
+        {
+            passage.Said = CommonPages.SaidOf(response.Headers);
         }
 
         if (passage.Guarded || isRead)
@@ -255,9 +267,9 @@ internal sealed class GatewayTransformer(
     private static readonly HashSet<string> NotKept = new(StringComparer.OrdinalIgnoreCase)
     { "ETag", "Date", "Age", "Content-Length", "Transfer-Encoding", "Connection", "Cache-Control", "Expires", "Last-Modified", "Set-Cookie", "Vary" };
 
-    /// <summary>Whether a page passes as it is: nobody may see less of it than others.</summary>
+    /// <summary>Whether a page, or a piece of one, passes as it is: nobody may see less of it than others.</summary>
     private bool IsCommon(ProxiedRequest passage, HttpResponse response) => passage.MayBeCommon
-        && response.StatusCode == StatusCodes.Status200OK && passage.Tag is { } tag
+        && response.StatusCode is StatusCodes.Status200OK or StatusCodes.Status206PartialContent && passage.Tag is { } tag
         && pages.Has(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), tag);
 
     /// <summary>What an origin says to proxies is said to us, and our cookies are not its to set.</summary>

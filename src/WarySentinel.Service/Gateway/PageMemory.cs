@@ -37,7 +37,7 @@ internal sealed class PageMemory : IDisposable
     {
         /// <summary>The page for a visitor; null where none was made with the same answers.</summary>
         public Variant? For(Policy policy, Visitor visitor, DateTimeOffset now) =>
-            Variants.FirstOrDefault(v => Array.TrueForAll(v.Answers, a => a.AnswerFor(policy, visitor, now) == a.Answer));
+            Variants.FirstOrDefault(v => Array.TrueForAll(v.Answers, a => a.IsSameFor(policy, visitor, now)));
     }
 
     /// <summary>What is remembered for a request, if it can take it.</summary>

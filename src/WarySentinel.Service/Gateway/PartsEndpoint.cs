@@ -169,7 +169,7 @@ public sealed class PartsEndpoint(
         await fetching.WaitAsync(stop);
         try
         {
-            var url = new Uri(origin.Address.TrimEnd('/') + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+            var url = new Uri(origin.Address + path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
             using var http = clients.CreateClient(OwnRequests.Parts);
             using var response = await http.GetAsync(url, HttpCompletionOption.ResponseHeadersRead, stop);
             if (!response.IsSuccessStatusCode || response.Content.Headers.ContentType?.MediaType is not ("text/html" or "text/plain")

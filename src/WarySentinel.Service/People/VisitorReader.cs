@@ -14,6 +14,9 @@ public sealed record RequestIdentity(Visitor Visitor, SeenAs? Viewpoint, DateTim
 {
     private string? member;
 
+    /// <summary>What the origin was told of them last: the same until a grant begins or ends, or the owner chooses anew.</summary>
+    internal ToldFacts? Told { get; set; }
+
     /// <summary>Who they would be, once they agree to what they are asked to; they are a guest until then. Null where nothing keeps them out.</summary>
     public Visitor? Owing { get; init; }
 

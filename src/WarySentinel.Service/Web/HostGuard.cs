@@ -11,6 +11,9 @@ public sealed class HostGuard(RequestDelegate next, string ownUrl)
     private static readonly System.Buffers.SearchValues<char> NotInHosts = System.Buffers.SearchValues.Create("/\\?#@%<>\"{}|^`,;'");
     private readonly HostString own = HostString.FromUriComponent(new Uri(ownUrl));
 
+    /// <summary>The host that was found to be one last: nearly every request names the same.</summary>
+    private volatile string? known;
+
     /// <summary>Runs one request.</summary>
     public Task InvokeAsync(HttpContext http)
     {
@@ -26,7 +29,7 @@ public sealed class HostGuard(RequestDelegate next, string ownUrl)
         {
             request.Host = own;
         }
-        else if (!IsHost(request.Host.Value))
+        else if (request.Host.Value != known && !IsHost(request.Host.Value))
         {
             return PlainAsync(http, StatusCodes.Status400BadRequest, "web.host");
         }
@@ -47,7 +50,18 @@ public sealed class HostGuard(RequestDelegate next, string ownUrl)
     }
 
     /// <summary>Whether addresses can be made with the host as it was sent: a name or an address, and a port.</summary>
-    private static bool IsHost(string host) =>
+    private bool IsHost(string host)
+    {
+        if (!CanBeHost(host))
+        {
+            return false;
+        }
+
+        known = host;
+        return true;
+    }
+
+    private static bool CanBeHost(string host) =>
         host.Length <= 260 && host.AsSpan().IndexOfAnyExceptInRange('!', '~') < 0 && host.AsSpan().IndexOfAny(NotInHosts) < 0
         && Uri.TryCreate("http://" + host + "/", UriKind.Absolute, out var url) && url.Host.Length > 0 && url.AbsolutePath == "/" && url.UserInfo.Length == 0;
 }

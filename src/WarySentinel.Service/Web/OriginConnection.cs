@@ -28,7 +28,7 @@ public sealed class OriginConnection(ServiceOptions options, TimeProvider time, 
 
     /// <summary>The origin as an address for <see cref="NewHandler"/>, which lays TLS around the connection itself.</summary>
     public string Address => origin is null ? ""
-        : $"http://{origin.Authority}{(origin.IsDefaultPort && IsTls ? ":443" : "")}{origin.AbsolutePath.TrimEnd('/')}/";
+        : $"http://{origin.Authority}{(origin.IsDefaultPort && IsTls ? ":443" : "")}{origin.AbsolutePath.TrimEnd('/')}";
 
     private bool IsTls => origin?.Scheme == "https";
 

@@ -22,10 +22,10 @@ public static class SteeringHeaders
             "x-envoy-original-path",
             "proxy", "x-sendfile-type", "x-accel-mapping", "x-accel-internal", "x-accel-redirect", "x-script-name", "script-name", "path-info", "x-path-info",
         ],
-        StringComparer.Ordinal);
+        StringComparer.OrdinalIgnoreCase);
 
     private static readonly FrozenSet<string> Outbound =
-        FrozenSet.ToFrozenSet(["x-sendfile", "x-lighttpd-send-file", "x-reproxy-url", "x-reproxy-file"], StringComparer.Ordinal);
+        FrozenSet.ToFrozenSet(["x-sendfile", "x-lighttpd-send-file", "x-reproxy-url", "x-reproxy-file"], StringComparer.OrdinalIgnoreCase);
 
     /// <summary>
     /// Whether a request's header is kept from the site. A name in underscores is the same to whoever reads it from a CGI environment (RFC
@@ -37,11 +37,13 @@ public static class SteeringHeaders
     public static bool IsForProxies(string name)
     {
         var folded = Folded(name);
-        return folded.StartsWith("x-accel-", StringComparison.Ordinal) || IsOurs(name) || Outbound.Contains(folded);
+        return folded.StartsWith("x-accel-", StringComparison.OrdinalIgnoreCase) || IsOurs(name) || Outbound.Contains(folded);
     }
 
     /// <summary>Whether it says something that only we say: <c>X-Wary-…</c>.</summary>
-    public static bool IsOurs(string name) => name.Length >= 6 && name[0] is 'x' or 'X' && Folded(name).StartsWith("x-wary", StringComparison.Ordinal);
+    public static bool IsOurs(string name) =>
+        name.Length >= 6 && name[0] is 'x' or 'X' && Folded(name).StartsWith("x-wary", StringComparison.OrdinalIgnoreCase);
 
-    private static string Folded(string name) => name.Replace('_', '-').ToLowerInvariant();
+    /// <summary>On the path of every header of every request: a name without an underscore is itself.</summary>
+    private static string Folded(string name) => name.Replace('_', '-');
 }

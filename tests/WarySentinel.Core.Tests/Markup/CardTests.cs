@@ -117,7 +117,7 @@ public sealed class CardTests
     }
 
     /// <summary>Whatever begins with /hidden is, and the price of what begins with /dear.</summary>
-    internal sealed class CardDecider : IMarkupDecider
+    internal sealed class CardDecider(Func<string, bool>? hides = null) : IMarkupDecider
     {
         public int Unread { get; private set; }
 
@@ -129,7 +129,7 @@ public sealed class CardTests
 
         public ReadOnlySpan<byte> HiddenMark => default;
 
-        public Fate OfLink(string href) => href.StartsWith("/hidden", StringComparison.Ordinal) ? Fate.Drop : Fate.Keep;
+        public Fate OfLink(string href) => (hides?.Invoke(href) ?? href.StartsWith("/hidden", StringComparison.Ordinal)) ? Fate.Drop : Fate.Keep;
 
         public Fate OfNamed(string about) => about.StartsWith("product:h", StringComparison.Ordinal) ? Fate.Drop : OfLink(about);
 

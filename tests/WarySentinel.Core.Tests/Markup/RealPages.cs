@@ -10,12 +10,20 @@ internal static class RealPages
     /// <summary>Patterns of package names, each of another generator: Sphinx, DocBook, AsciiDoc, and a wiki of its own.</summary>
     private static readonly string[] Packages = ["^python3\\.[0-9]+-doc$", "^postgresql-doc-[0-9]+$", "^git-doc$", "^sqlite3-doc$"];
 
+    /// <summary>Where the packages are unpacked.</summary>
+    public static string Folder { get; } = Path.Combine(Path.GetTempPath(), "wary-real-pages", "unpacked");
+
     /// <summary>The pages, in the order of their paths.</summary>
     public static IReadOnlyList<string> All => Found.Value;
 
+    /// <summary>The search index of one of the sites, as its generator wrote it.</summary>
+    public static string SearchIndex => Directory.EnumerateFiles(
+        Path.GetDirectoryName(All.First(p => p.Contains("/python3", StringComparison.Ordinal) && p.EndsWith("/html/about.html", StringComparison.Ordinal)))!,
+        "searchindex.js").Single();
+
     private static IReadOnlyList<string> Fetch()
     {
-        var folder = Path.Combine(Path.GetTempPath(), "wary-real-pages");
+        var folder = Path.GetDirectoryName(Folder)!;
         var done = Path.Combine(folder, "whole");
         if (!File.Exists(done))
         {
@@ -33,7 +41,7 @@ internal static class RealPages
                 """);
         }
 
-        return [.. Directory.EnumerateFiles(Path.Combine(folder, "unpacked"), "*.html", SearchOption.AllDirectories).Order(StringComparer.Ordinal)];
+        return [.. Directory.EnumerateFiles(Folder, "*.html", SearchOption.AllDirectories).Order(StringComparer.Ordinal)];
     }
 
     private static void Run(string folder, string script)

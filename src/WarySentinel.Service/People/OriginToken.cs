@@ -3,7 +3,7 @@ using Microsoft.IdentityModel.JsonWebTokens;
 using Microsoft.IdentityModel.Tokens;
 using WarySentinel.Core;
 
-namespace WarySentinel.Service.Gateway;
+namespace WarySentinel.Service.People;
 
 /// <summary>
 /// Signs what the guarded site is told (JWT, RFC 7519, with ES256, RFC 7518 §3.4), so that it can prove that a request came through us. The key is drawn from
@@ -63,7 +63,8 @@ public sealed class OriginToken : IDisposable
 
         var token = handler.CreateToken(new SecurityTokenDescriptor
         {
-            Issuer = options.SiteUrl, Audience = options.Origin, IssuedAt = now.UtcDateTime, NotBefore = (now - TimeSpan.FromSeconds(30)).UtcDateTime,
+            Issuer = options.SiteUrl, Audience = options.Origin.Length > 0 ? options.Origin : options.SiteUrl,
+            IssuedAt = now.UtcDateTime, NotBefore = (now - TimeSpan.FromSeconds(30)).UtcDateTime,
             Expires = (now + Life).UtcDateTime, SigningCredentials = credentials,
             Claims = new Dictionary<string, object>(claims.Select(c => KeyValuePair.Create(c.Key, (object)c.Value))) { ["sub"] = subject },
         });
