@@ -59,6 +59,50 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
         }
     }
 
+    /// <summary>Reads the body and writes it with the site's address in place of the origin's; false where its coding is not read.</summary>
+    public async Task<bool> TurnAsync(HttpContext http, ProxiedRequest passage, HttpContent content, CancellationToken stop)
+    {
+        if (OwnAddress.For(turned) is not { } own || await Codings.DecodedAsync(content, stop) is not { } body)
+        {
+            return false;
+        }
+
+        // It is made of what the origin's tag names, and of nothing else: the same, but not in its bytes (RFC 9110 §8.8.1).
+        var headers = http.Response.Headers;
+        headers.ContentLength = null;
+        headers.Remove(HeaderNames.AcceptRanges);
+        headers.Remove(HeaderNames.ContentMD5);
+        headers.Remove("Digest");
+        if (headers.ETag.ToString() is ['"', ..] tag)
+        {
+            headers.ETag = "W/" + tag;
+        }
+
+        await using (body)
+        {
+            var coding = content.Headers.ContentEncoding.LastOrDefault()?.ToLowerInvariant() is { } said and not "identity" ? said : null;
+            headers.ContentEncoding = coding is null ? StringValues.Empty : new StringValues(coding);
+            await using var sink = new AnswerSink(http.Response, coding, false, 0);
+            var buffer = new byte[32 * 1024];
+            int read;
+            while ((read = await body.ReadAsync(buffer, stop)) > 0)
+            {
+                sink.Writer.Write(own.Turn(buffer.AsSpan(0, read), false));
+                await sink.FlushAsync(stop);
+            }
+
+            sink.Writer.Write(own.Turn([], true));
+            await sink.CompleteAsync(_ => false, stop);
+        }
+
+        if (!own.HasTurned && passage.Tag is { } whole && http.Response.StatusCode == StatusCodes.Status200OK)
+        {
+            pages.Note(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), whole);
+        }
+
+        return true;
+    }
+
     private async Task FilterAsync(Way way, Stream body)
     {
         var (kind, stop) = (way.Kind, way.Stop);

@@ -34,6 +34,7 @@ public sealed class GatewayProxy : IDisposable
     private readonly TimeSpan wait;
     private readonly HttpMessageInvoker invoker;
     private readonly string origin;
+    private readonly bool turns;
 
     /// <summary>Makes the gateway.</summary>
     public GatewayProxy(
@@ -44,7 +45,7 @@ public sealed class GatewayProxy : IDisposable
             (policies, visitors, refusals, forwarder, options, time, log);
         transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
-        (origin, wait) = (connection.Address, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
+        (origin, turns, wait) = (connection.Address, options.TurnedAuthorities.Count > 0, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 
@@ -77,7 +78,7 @@ public sealed class GatewayProxy : IDisposable
         }
 
         var filtered = policy.GuardsAnything(now) || identity.Viewpoint is not null;
-        var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered);
+        var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered) { Turns = turns && !filtered };
         http.Features.Set(passage);
         var (error, isLate) = await SendAsync(http, passage);
         if ((passage.IsWhole || passage.ForgetsPage) && !http.Response.HasStarted)
@@ -193,6 +194,9 @@ public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdenti
 
     /// <summary>Whether a piece was asked for of what is a page: it is asked for as a whole.</summary>
     public bool IsWhole { get; set; }
+
+    /// <summary>Whether nothing is hidden from anybody yet, and the origin's own address is turned all the same.</summary>
+    public bool Turns { get; init; }
 
     /// <summary>What the owner taught of this address.</summary>
     public IReadOnlyList<EntryRule> Rules { get; } = Filtered ? EntryBook.Of(Policy).For(Path, Policy.Settings.Paths) : [];

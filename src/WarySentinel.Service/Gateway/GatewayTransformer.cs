@@ -43,6 +43,11 @@ internal sealed class GatewayTransformer(
             passage.RequestIdentity, passage.Policy, passage.Path, passage.Guarded, new RequestHeaders(headers));
         passage.IsTold = passage.WhoForOrigin.Length > 0;
 
+        if (passage.Turns && !IsFile(passage.Path.Key))
+        {
+            AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole, true);
+        }
+
         if (passage.Filtered && (passage.IsWhole || passage.Rules.Count > 0 || !IsFile(passage.Path.Key)))
         {
             var isCommon = passage.MayBeCommon && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), sent);
@@ -153,6 +158,11 @@ internal sealed class GatewayTransformer(
             return true;
         }
 
+        if (passage.Turns)
+        {
+            return await TurnAsync(httpContext, passage, proxyResponse.Content, cancellationToken);
+        }
+
         // “Unchanged” is no page, and says no type: that of a file keeps its tag.
         var kind = passage.Filtered && response.StatusCode != StatusCodes.Status304NotModified
             ? AnswerKind.Of(proxyResponse.Content, passage.Path.Key, passage.Rules) : null;
@@ -214,6 +224,25 @@ internal sealed class GatewayTransformer(
 
         await filtered.WriteAsync(httpContext, passage, proxyResponse.Content, kind!, cancellationToken);
         return false;
+    }
+
+    /// <summary>A page of a site without a gate: it passes, with the site's address in place of the origin's.</summary>
+    private async Task<bool> TurnAsync(HttpContext http, ProxiedRequest passage, HttpContent content, CancellationToken stop)
+    {
+        var response = http.Response;
+        var isPage = response.StatusCode != StatusCodes.Status304NotModified
+            && AnswerKind.Of(content, passage.Path.Key, []) is { Reading: not Reading.AsItIs, IsZipped: false };
+        kinds.Note(passage.Path.Key, response.StatusCode, isPage);
+        if (isPage && response.StatusCode == StatusCodes.Status206PartialContent && HttpMethods.IsGet(http.Request.Method) && !passage.IsWhole)
+        {
+            response.Headers.Clear();
+            passage.IsWhole = true;
+            return false;
+        }
+
+        passage.Tag = isPage ? CommonPages.TagOf(response) : null;
+        return !isPage || HttpMethods.IsHead(http.Request.Method) || response.StatusCode == StatusCodes.Status204NoContent || IsCommon(passage, response)
+            || !await filtered.TurnAsync(http, passage, content, stop);
     }
 
     /// <summary>The origin says that the page still is as it is remembered: it goes out as it went to whoever got the same answers.</summary>

@@ -1,7 +1,9 @@
+using System.IO.Compression;
 using System.Net;
 using System.Text;
 using Shouldly;
 using WarySentinel.Contract.Entries;
+using WarySentinel.Contract.Gates;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -134,6 +136,46 @@ public sealed class GatewayMemoryTests : IAsyncLifetime
         page.ShouldBe(
             $"<a href=\"{site.Site}/shop\">a</a><a href='{site.Site}'>b</a><a href='{origin.Address}9/x'>c</a>"
             + $"<script>x='{site.Site.Replace("/", "\\/", StringComparison.Ordinal)}\\/y'</script><ul><li>d</li></ul>");
+    }
+
+    /// <summary>Before the first gate nothing is hidden, nor closed for not being read; the address that no visitor can reach goes all the same.</summary>
+    [Fact]
+    public async Task A_site_without_a_gate_is_the_origins_but_for_its_address()
+    {
+        await foreach (var gate in site.Client.AllAsync<GateView>("gates", 1000, Stop))
+        {
+            await site.Client.RemoveGateAsync(gate.Key, (await site.Client.GateAsync(gate.Key, Stop)).Tag!, Stop);
+        }
+
+        using var guest = site.NewBrowser();
+        using var direct = new Browser(origin.Address);
+        for (var n = 0; n < 2; n++)
+        {
+            using var page = await guest.GetAsync("/own-page");
+            (await page.Content.ReadAsStringAsync(Stop)).ShouldBe(
+                $"<a href=\"{site.Site}/shop\">a</a><a href='{site.Site}'>b</a><a href='{origin.Address}9/x'>c</a>"
+                    + $"<script>x='{site.Site.Replace("/", "\\/", StringComparison.Ordinal)}\\/y'</script>"
+                    + $"<ul><li><a href={site.Site}/shop/dealer-stock>Dealer stock</a></li><li>d</li></ul>");
+            page.Headers.CacheControl.ShouldBeNull();
+            foreach (var path in new[] { "/page", "/utf16", "/bom", "/blob", "/odd-coding", "/partial", "/squeezed/gzip", "/data/broken" })
+            {
+                using var expected = await direct.GetAsync(path);
+                using var answer = await guest.GetAsync(path);
+                answer.StatusCode.ShouldBe(expected.StatusCode, path);
+                answer.Content.Headers.ContentEncoding.ShouldBe(expected.Content.Headers.ContentEncoding, path);
+                (await BytesAsync(answer)).ShouldBe(await BytesAsync(expected), path);
+            }
+        }
+    }
+
+    /// <summary>The bytes behind a packing: the same can be packed in many ways.</summary>
+    private static async Task<byte[]> BytesAsync(HttpResponseMessage answer)
+    {
+        await using var body = await answer.Content.ReadAsStreamAsync(Stop);
+        await using var plain = answer.Content.Headers.ContentEncoding.Contains("gzip") ? new GZipStream(body, CompressionMode.Decompress) : body;
+        using var whole = new MemoryStream();
+        await plain.CopyToAsync(whole, Stop);
+        return whole.ToArray();
     }
 
     [Theory]
