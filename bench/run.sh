@@ -16,6 +16,7 @@ export PATH=$PWD/src/WarySentinel.Cli/bin/Release/net10.0:$PATH WARY_URL=http://
 "${bench[@]}" origin http://127.0.0.1:7510 & pids+=($!)
 "${bench[@]}" bare-204 http://127.0.0.1:7511 & pids+=($!)
 "${bench[@]}" bare-proxy http://127.0.0.1:7512 http://127.0.0.1:7510 & pids+=($!)
+"${bench[@]}" whole-proxy http://127.0.0.1:7513 http://127.0.0.1:7510 & pids+=($!)
 WARY__SITELISTEN=http://127.0.0.1:7500 WARY__ADMINLISTEN=$WARY_URL WARY__SITEURL=http://127.0.0.1:7500 WARY__ADMINURL=$WARY_URL WARY__ORIGIN=http://127.0.0.1:7510 WARY__DATA=$here/data \
   dotnet src/WarySentinel.Service/bin/Release/net10.0/WarySentinel.Service.dll >"$here/log" 2>&1 & pids+=($!)
 until curl -sf $WARY_URL/health/ready >/dev/null; do sleep 0.2; done
@@ -82,6 +83,8 @@ else
 fi
 pair "gateway, 10 KB picture, against the bare proxy" -- http://127.0.0.1:7500/i/1.png -- http://127.0.0.1:7512/i/1.png
 pair "gateway, signed in, 10 KB picture, against the bare proxy" -- -H "$cookie" http://127.0.0.1:7500/i/1.png -- -H "$cookie" http://127.0.0.1:7512/i/1.png
+pair "gateway, 10 KB picture, against the proxy as its package sets it up" -- http://127.0.0.1:7500/i/1.png -- http://127.0.0.1:7513/i/1.png
+pair "gateway, signed in, 10 KB picture, against the proxy as its package sets it up" -- -H "$cookie" http://127.0.0.1:7500/i/1.png -- -H "$cookie" http://127.0.0.1:7513/i/1.png
 pair "gateway, 100 KB page filtered, against the bare proxy" -- http://127.0.0.1:7500/page -- http://127.0.0.1:7512/page
 pair "gateway, 100 KB page filtered and remembered, against the bare proxy" -- http://127.0.0.1:7500/tagged -- http://127.0.0.1:7512/tagged
 pair "gateway, signed in, 100 KB page filtered and remembered, against the bare proxy" -- -H "$cookie" http://127.0.0.1:7500/tagged -- -H "$cookie" http://127.0.0.1:7512/tagged

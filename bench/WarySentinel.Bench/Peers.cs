@@ -1,5 +1,6 @@
 using System.Net;
 using System.Text;
+using Yarp.ReverseProxy.Configuration;
 using Yarp.ReverseProxy.Forwarder;
 
 namespace WarySentinel.Bench;
@@ -28,6 +29,20 @@ internal static class Peers
         { UseProxy = false, AllowAutoRedirect = false, AutomaticDecompression = DecompressionMethods.None, UseCookies = false });
         app.Run(async http => await forwarder.SendAsync(http, origin, invoker));
         await app.RunAsync();
+    }
+
+    /// <summary>The whole proxy of which that forwarder is a part, as its package sets it up: with routes, and headers that say who asks.</summary>
+    public static Task WholeProxy(string listen, string origin)
+    {
+        var app = Build(listen, services => services.AddReverseProxy().LoadFromMemory(
+            [new RouteConfig { RouteId = "all", ClusterId = "origin", Match = new RouteMatch { Path = "/{**all}" } }],
+            [new ClusterConfig
+            {
+                ClusterId = "origin",
+                Destinations = new Dictionary<string, DestinationConfig> { ["origin"] = new() { Address = origin } },
+            }]));
+        app.MapReverseProxy();
+        return app.RunAsync();
     }
 
     /// <summary>

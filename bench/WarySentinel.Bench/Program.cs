@@ -14,6 +14,9 @@ switch (args)
     case ["bare-proxy", var listen, var origin]:
         await Peers.BareProxy(listen, origin);
         return 0;
+    case ["whole-proxy", var listen, var origin]:
+        await Peers.WholeProxy(listen, origin);
+        return 0;
     case ["origin", var listen]:
         await Peers.Origin(listen);
         return 0;
@@ -43,7 +46,8 @@ switch (args)
         return 0;
     default:
         Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | "
-            + "bare-proxy LISTEN ORIGIN | origin LISTEN | talk ADDRESS CONNECTIONS SECONDS | joins SITE COUNT SECONDS NETWORKS COOKIE");
+            + "bare-proxy LISTEN ORIGIN | whole-proxy LISTEN ORIGIN | "
+            + "origin LISTEN | talk ADDRESS CONNECTIONS SECONDS | joins SITE COUNT SECONDS NETWORKS COOKIE");
         return 2;
 }
 

@@ -49,9 +49,33 @@ public sealed record EntryBook : IPolicyPart
     /// <summary>Those of a policy.</summary>
     public static EntryBook Of(Policy policy) => policy.Parts.Of<EntryBook>();
 
-    /// <summary>Those for a request.</summary>
-    public IReadOnlyList<EntryRule> For(RequestPath path, PathRules rules) =>
-        All.Count == 0 ? [] : [.. All.Where(r => r.At.Any(a => a.Matches(path, rules)))];
+    /// <summary>Those for a request. On the path of every request of the gateway: where there is none, nothing is allocated.</summary>
+    public IReadOnlyList<EntryRule> For(RequestPath path, PathRules rules)
+    {
+        List<EntryRule>? found = null;
+        for (var n = 0; n < All.Count; n++)
+        {
+            if (IsFor(All[n], path, rules))
+            {
+                (found ??= []).Add(All[n]);
+            }
+        }
+
+        return found is null ? [] : found;
+    }
+
+    private static bool IsFor(EntryRule rule, RequestPath path, PathRules rules)
+    {
+        for (var n = 0; n < rule.At.Count; n++)
+        {
+            if (rule.At[n].Matches(path, rules))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
 
     /// <summary>What rules say, as the filter takes it.</summary>
     public static Taught ToTaught(IReadOnlyList<EntryRule> rules) => rules.Count == 0 ? Taught.Nothing

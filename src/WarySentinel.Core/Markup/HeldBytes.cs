@@ -5,8 +5,9 @@ namespace WarySentinel.Core.Markup;
 /// <summary>Bytes of a page that wait until it is known what becomes of them. Places are counted from the beginning of the page.</summary>
 internal sealed class HeldBytes
 {
-    private readonly List<Edit> edits = [];
-    private byte[] bytes = new byte[16 * 1024];
+    // Borrowed, and given back with the last byte: a page of usual size fits without growing.
+    private byte[] bytes = ArrayPool<byte>.Shared.Rent(64 * 1024);
+    private readonly List<Edit> edits = new(256);
     private long first;
     private int length;
 
@@ -22,7 +23,10 @@ internal sealed class HeldBytes
     {
         if (length + more.Length > bytes.Length)
         {
-            Array.Resize(ref bytes, Math.Max(bytes.Length * 2, length + more.Length));
+            var larger = ArrayPool<byte>.Shared.Rent(Math.Max(bytes.Length * 2, length + more.Length));
+            bytes.AsSpan(0, length).CopyTo(larger);
+            GiveBack();
+            bytes = larger;
         }
 
         more.CopyTo(bytes.AsSpan(length));
@@ -65,6 +69,16 @@ internal sealed class HeldBytes
         var (kept, gone) = ((int)(End - before), (int)(before - first));
         bytes.AsSpan(gone, kept).CopyTo(bytes);
         (first, length) = (before, kept);
+        if (last)
+        {
+            GiveBack();
+        }
+    }
+
+    private void GiveBack()
+    {
+        ArrayPool<byte>.Shared.Return(bytes);
+        bytes = [];
     }
 
     private long Edited(long before, bool last, IBufferWriter<byte> output)

@@ -27,6 +27,8 @@ internal sealed class GatewayTransformer(
             ".wav", ".mp4", ".webm", ".pdf", ".zip", ".gz", ".epub",
     };
 
+    private static readonly HashSet<string>.AlternateLookup<ReadOnlySpan<char>> Endings = Whole.GetAlternateLookup<ReadOnlySpan<char>>();
+
     /// <inheritdoc/>
     public override async ValueTask TransformRequestAsync(
         HttpContext httpContext, HttpRequestMessage proxyRequest, string destinationPrefix, CancellationToken cancellationToken)
@@ -97,7 +99,8 @@ internal sealed class GatewayTransformer(
     }
 
     /// <summary>Whether what stands at an address is no page, by its name or by what came from there last.</summary>
-    private bool IsFile(string path) => (Whole.Contains(Path.GetExtension(path)) && AnswerKind.PackedIn(path) == Reading.AsItIs) || kinds.IsFile(path);
+    private bool IsFile(string path) => (Endings.Contains(Path.GetExtension(path.AsSpan()))
+        && AnswerKind.PackedIn(path) == Reading.AsItIs) || kinds.IsFile(path);
 
     /// <summary>
     /// "Unchanged since" cannot be filtered for this visitor; nor can a coding that we do not read. A piece may be one of a file: it is asked for as a whole

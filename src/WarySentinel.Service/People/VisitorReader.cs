@@ -27,6 +27,9 @@ public sealed record RequestIdentity(Visitor Visitor, SeenAs? Viewpoint, DateTim
 /// <summary>Finds out who makes a request from its cookies and its address.</summary>
 public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, Viewpoints viewpoints, Crawlers crawlers, TimeProvider time)
 {
+    private const int MostGuests = 1024;
+    private readonly RequestIdentity?[] guests = new RequestIdentity?[MostGuests];
+
     /// <summary>The identity of a request; found once and kept with it.</summary>
     public async ValueTask<RequestIdentity> ReadAsync(HttpContext http)
     {
@@ -82,6 +85,13 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
 
     private bool KeepsOut(LiveSession live) => live.IsKeptOut(TermsBook.Of(policies.Current), time.GetUtcNow());
 
+    /// <summary>A guest from an address; who lately came from there is the same.</summary>
+    private RequestIdentity GuestFrom(System.Net.IPAddress? address)
+    {
+        ref var kept = ref guests[(address?.GetHashCode() ?? 0) & (MostGuests - 1)];
+        return kept is { } known && Equals(known.Visitor.Address, address) ? known : kept = new RequestIdentity(Visitor.Guest.From(address), null);
+    }
+
     private ValueTask<RequestIdentity> OutsiderAsync(HttpContext http)
     {
         var welcome = crawlers.IsWelcomeAsync(http);
@@ -89,7 +99,7 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
         if (welcome.IsCompletedSuccessfully)
         {
             return ValueTask.FromResult(
-                new RequestIdentity(welcome.Result ? new Visitor { Address = address, IsCrawler = true } : Visitor.Guest.From(address), null));
+                welcome.Result ? new RequestIdentity(new Visitor { Address = address, IsCrawler = true }, null) : GuestFrom(address));
         }
 
         return AwaitedAsync(welcome, address);
