@@ -157,6 +157,7 @@ internal sealed class GatewayTransformer(
         if (response.StatusCode == StatusCodes.Status304NotModified && passage.MayBeUnchanged)
         {
             // What the browser has is what was looked through: the origin says how long it is good for.
+            headers.Hide(httpContext, passage, response);
             CommonPages.KeepForWhomItIs(passage, response.Headers);
             return true;
         }

@@ -103,6 +103,7 @@ internal sealed class Origins : IAsyncDisposable
         {
             var tag = $"\"{CommonPage.Length}\"";
             context.HttpContext.Response.Headers.ETag = tag;
+            context.HttpContext.Response.Headers.Link = $"<{hidden}>; rel=next";
             return context.HttpContext.Request.Headers.IfNoneMatch == tag ? Results.StatusCode(304) : await next(context);
         });
         app.MapGet("/own-page", (HttpRequest request) =>
