@@ -212,6 +212,12 @@ public sealed class ServiceOptions
 
     private string? FaultOfTheOrigin()
     {
+        if (Origin.Length == 0)
+        {
+            return OriginHost.Length + OriginServerName.Length + OriginCa.Length == 0 ? null
+                : "OriginHost, OriginServerName, OriginCa: there is no Origin that they are for.";
+        }
+
         if (OriginHost.Length > 0 && (!Uri.TryCreate("http://" + OriginHost, UriKind.Absolute, out var host)
             || !host.Authority.Equals(OriginHost, StringComparison.OrdinalIgnoreCase)))
         {

@@ -63,6 +63,10 @@ internal sealed class Element
     private static readonly FrozenDictionary<ulong, Element> Short =
         Known.Values.Where(e => e.Name.Length <= 8).ToFrozenDictionary(e => KeyOf(Encoding.ASCII.GetBytes(e.Name)));
 
+    // On the path of every tag: each short name has one place, and the known element that stood there last is found without a search.
+    private const int LatelyBits = 9;
+    private static readonly Element?[] Lately = new Element?[1 << LatelyBits];
+
     public static readonly Element A = Known["a"], P = Known["p"], Li = Known["li"], Dt = Known["dt"], Dd = Known["dd"], Form = Known["form"],
         Template = Known["template"], NoScript = Known["noscript"], Object = Known["object"], Marquee = Known["marquee"], Option = Known["option"],
         Optgroup = Known["optgroup"], Select = Known["select"], Tr = Known["tr"], Table = Known["table"], Caption = Known["caption"], Button = Known["button"],
@@ -72,7 +76,9 @@ internal sealed class Element
     /// <summary>A term with what is said of it; stands in no page.</summary>
     public static readonly Element Group = new("<group>", Traits.Entry | Traits.Inline);
 
-    private Element(string name, Traits traits, int number = -1) => (Name, Traits, Number) = (name, traits, number);
+    private readonly ulong key;
+
+    private Element(string name, Traits traits, int number = -1) => (Name, Traits, Number, key) = (name, traits, number, KeyOf(Encoding.Latin1.GetBytes(name)));
 
     /// <summary>How many are known.</summary>
     public static int Count => Known.Count;
@@ -94,7 +100,10 @@ internal sealed class Element
     {
         if (name.Length <= 8)
         {
-            return Short.TryGetValue(KeyOf(name), out var known) ? known : new Element(Encoding.Latin1.GetString(name).ToLowerInvariant(), Traits.Inline);
+            var key = KeyOf(name);
+            ref var lately = ref Lately[(int)((key * 0x9E3779B97F4A7C15) >> (64 - LatelyBits))];
+            return lately is { } same && same.key == key ? same
+                : Short.TryGetValue(key, out var known) ? lately = known : new Element(Encoding.Latin1.GetString(name).ToLowerInvariant(), Traits.Inline);
         }
 
         var lower = Encoding.Latin1.GetString(name[..Math.Min(name.Length, 64)]).ToLowerInvariant();

@@ -97,10 +97,28 @@ internal ref struct TagReader(ReadOnlySpan<byte> tag, int at)
     /// <summary>One past the end of the tag that begins the span, or -1 when it is not whole.</summary>
     public static int EndOf(ReadOnlySpan<byte> data, int from)
     {
-        var first = data[from..].IndexOfAny((byte)'>', (byte)'"', (byte)'\'');
-        if (first < 0 || data[from + first] == '>')
+        // Nearly every tag has nothing but values in quotes behind names; where anything else stands before a quote, it is read sign by sign.
+        for (var at = from; at <= data.Length;)
         {
-            return first < 0 ? -1 : from + first + 1;
+            var next = data[at..].IndexOfAny((byte)'>', (byte)'"', (byte)'\'');
+            if (next < 0 || data[at + next] == '>')
+            {
+                return next < 0 ? -1 : at + next + 1;
+            }
+
+            var quote = at + next;
+            if (!BeginsValue(data, at, quote))
+            {
+                break;
+            }
+
+            var close = data[(quote + 1)..].IndexOf(data[quote]);
+            if (close < 0)
+            {
+                return -1;
+            }
+
+            at = quote + close + 2;
         }
 
         var reader = new TagReader(data, from);
@@ -109,6 +127,34 @@ internal ref struct TagReader(ReadOnlySpan<byte> tag, int at)
         }
 
         return reader.End;
+    }
+
+    /// <summary>Whether a blank, a name of usual signs and an equals sign stand before a quote: it begins the value of that name.</summary>
+    private static bool BeginsValue(ReadOnlySpan<byte> data, int from, int quote)
+    {
+        var at = quote - 1;
+        if (at <= from || data[at] != '=')
+        {
+            return false;
+        }
+
+        while (at > from && (char.IsAsciiLetterOrDigit((char)data[at - 1]) || data[at - 1] is (byte)'-' or (byte)'_' or (byte)':'))
+        {
+            at--;
+        }
+
+        if (at == quote - 1 || at == from || !IsBlank(data[at - 1]))
+        {
+            return false;
+        }
+
+        while (at > from && IsBlank(data[at - 1]))
+        {
+            at--;
+        }
+
+        // Behind an equals sign and blanks stands a value, whatever it looks like.
+        return at == from || data[at - 1] != '=';
     }
 
     /// <summary>Where the name of the tag that begins the span ends.</summary>

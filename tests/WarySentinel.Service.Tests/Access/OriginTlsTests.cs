@@ -114,6 +114,12 @@ public sealed class OriginTlsTests : IDisposable
         Should.Throw<InvalidDataException>(() => Sentinel.Build(["--Wary:Origin=https://127.0.0.1:1", $"--Wary:Data={folder}", setting]))
             .Message.ShouldContain(named);
 
+    [Theory]
+    [InlineData("--Wary:OriginHost=shop.internal", "")]
+    [InlineData("--Wary:OriginServerName=shop.internal", "http://127.0.0.1:1")]
+    public void Settings_for_an_origin_that_is_not_there_or_has_no_TLS_are_said_too(string setting, string origin) => Should.Throw<InvalidDataException>(
+        () => Sentinel.Build([$"--Wary:Origin={origin}", $"--Wary:Data={folder}", setting])).Message.ShouldContain("OriginServerName");
+
     private static async Task FaultAsync(RunningSite site, params string[] says)
     {
         using var visitor = site.NewBrowser();
