@@ -237,7 +237,7 @@ public sealed class ServiceOptions
 
         try
         {
-            return OriginCa.Length > 0 && Web.OriginTrust.ReadAuthorities(OriginCa)!.Count == 0 ? $"OriginCa: there is no certificate in “{OriginCa}”." : null;
+            return Web.OriginTrust.ReadAuthorities(OriginCa)?.Count == 0 ? $"OriginCa: there is no certificate in “{OriginCa}”." : null;
         }
         catch (Exception fault) when (fault is IOException or UnauthorizedAccessException or System.Security.Cryptography.CryptographicException)
         {
