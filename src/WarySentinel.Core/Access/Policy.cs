@@ -269,9 +269,6 @@ public sealed class Policy
         return Judge(visitor, new ResolvedRequest(path, gates, act), now);
     }
 
-    /// <summary>Whether no gate has any say in an address at that time, whoever asks and for whatever.</summary>
-    public bool IsOpenToAll(RequestPath path, DateTimeOffset now) => At(now).Resolve(path).Gates.Length == 0;
-
     /// <summary>Stands for what is in force at a time: another one wherever a gate begins or ends, and in every other policy.</summary>
     public object StampAt(DateTimeOffset now) => At(now);
 
