@@ -6,6 +6,7 @@ using WarySentinel.Cli.Facts;
 using WarySentinel.Cli.Entries;
 using WarySentinel.Cli.Gates;
 using WarySentinel.Cli.Letters;
+using WarySentinel.Cli.Pages;
 using WarySentinel.Cli.Passwords;
 using WarySentinel.Cli.People;
 using WarySentinel.Cli.Redirects;
@@ -48,6 +49,7 @@ foreach (var verb in DecisionVerbs.Build())
 
 root.Subcommands.Add(RedirectVerbs.Build());
 root.Subcommands.Add(EntryVerbs.Build());
+root.Subcommands.Add(TextVerbs.Build());
 foreach (var verb in SweepVerbs.Build().Concat(SiteFileVerbs.Build()))
 {
     root.Subcommands.Add(verb);

@@ -175,6 +175,8 @@ internal static class Hosting
             .AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>().AddSingleton<RequestPages>().AddSingleton<ProfilePages>()
             .AddSingleton<TermsPages>().AddSingleton<AgreePages>().AddSingleton<DirectoryPages>().AddSingleton<TermsAsked>()
             .AddSingleton<AccountPages>().AddRazorComponents();
+        // Letters of every script as they are: an escape of each would make a page three times as long.
+        services.AddSingleton(System.Text.Encodings.Web.HtmlEncoder.Create(System.Text.Unicode.UnicodeRanges.All));
         services.AddAntiforgery();
         services.AddOptions<Microsoft.AspNetCore.Antiforgery.AntiforgeryOptions>().Configure<ServiceOptions>((forgery, options) =>
         {

@@ -190,7 +190,7 @@ public static class Sentinel
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers()
-                .MapRedirects().MapEntries()
+                .MapRedirects().MapEntries().MapTexts()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);
@@ -241,6 +241,7 @@ public static class Sentinel
                 own.UseRouting();
                 own.UseRateLimiter();
                 own.UseMiddleware<Admission>();
+                own.UsePageLanguage(services);
                 own.UseEndpoints(endpoints =>
                 {
                     pages.Map(endpoints);

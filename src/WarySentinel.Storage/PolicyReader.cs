@@ -8,6 +8,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.Pages;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
@@ -71,10 +72,12 @@ internal sealed class PolicyReader(StoreContext db)
             await RowsAsync("terms", db.Terms, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop),
             await RowsAsync("terms-text", db.TermsTexts, r => r.Terms + " " + r.Number, (k, q) => q.Where(r => r.Terms + " " + r.Number == k), stop), faults);
         var directory = DirectoryRow.Read(await RowsAsync("directory", db.Directory, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop), faults);
+        var texts = new List<SiteTexts>();
+        (await RowsAsync("texts", db.Texts, r => r.Language, (k, q) => q.Where(r => r.Language == k), stop)).ForEach(r => Take(r.ToTexts(), texts));
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
             PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
-                new EntryBook(entries)), faults);
+                new EntryBook(entries), new TextBook(texts)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Entries;
+using WarySentinel.Storage.Pages;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
 using WarySentinel.Storage.Letters;
@@ -78,6 +79,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<EntryRow> Entries => Set<EntryRow>();
 
+    internal DbSet<TextsRow> Texts => Set<TextsRow>();
+
     internal DbSet<PasswordNetworkRow> PasswordNetworks => Set<PasswordNetworkRow>();
 
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
@@ -135,6 +138,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<TokenRow>(TokenRow.Map);
         modelBuilder.Entity<RedirectRow>(RedirectRow.Map);
         modelBuilder.Entity<EntryRow>(EntryRow.Map);
+        modelBuilder.Entity<TextsRow>(TextsRow.Map);
         modelBuilder.Entity<PasswordNetworkRow>(PasswordNetworkRow.Map);
         modelBuilder.Entity<OutboxRow>(OutboxRow.Map);
         modelBuilder.Entity<LetterAttemptRow>(LetterAttemptRow.Map);

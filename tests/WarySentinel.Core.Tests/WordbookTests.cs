@@ -10,18 +10,55 @@ public sealed partial class WordbookTests
 {
     private static readonly Wordbook German = Wordbook.For(CultureInfo.GetCultureInfo("de"));
 
+    public static TheoryData<string> OfStaff => [.. Wordbook.OfStaff.Skip(1)];
+
     public static TheoryData<string> Others => [.. Wordbook.Languages.Skip(1)];
 
     [Theory]
-    [MemberData(nameof(Others))]
+    [MemberData(nameof(OfStaff))]
     public void Every_refusal_has_a_sentence_in_every_language_with_the_same_values(string language)
     {
         var book = Wordbook.For(CultureInfo.GetCultureInfo(language));
         var asked = Wordbook.English.Keys.Where(k => Refusal().IsMatch(k) && !k.EndsWith(".summary", StringComparison.Ordinal)).ToList();
         asked.Count.ShouldBeGreaterThan(150);
         asked.Except(book.Keys).ShouldBeEmpty();
-        book.Keys.Except(Wordbook.English.Keys).ShouldBeEmpty();
-        book.Keys.Where(k => ValuesOf(book[k]) != ValuesOf(Wordbook.English[k])).ShouldBeEmpty();
+    }
+
+    [Theory]
+    [MemberData(nameof(Others))]
+    public void Every_sentence_of_visitor_pages_is_there_in_every_language_with_the_same_values(string language)
+    {
+        var book = Wordbook.For(CultureInfo.GetCultureInfo(language));
+        book.Language.ShouldBe(language);
+        Wordbook.English.VisitorKeys.Where(k => !IsForm(k)).Except(book.VisitorKeys).ShouldBeEmpty();
+        // A form of a count may leave the number out ("one day"), and a language may have forms that English does not.
+        book.Keys.Except(Wordbook.English.Keys).Where(k => !IsForm(k)).ShouldBeEmpty();
+        book.Keys.Where(k => !IsForm(k) && ValuesOf(book[k]) != ValuesOf(Wordbook.English[k])).ShouldBeEmpty();
+        book.Keys.Where(k => IsForm(k) && !ValuesOf(Wordbook.English[Form().Replace(k, "")]).Contains(ValuesOf(book[k]))).ShouldBeEmpty();
+    }
+
+    [Theory]
+    [MemberData(nameof(Others))]
+    public void What_is_said_of_a_visitor_s_answers_and_passwords_is_in_their_language(string language)
+    {
+        var (book, said) = (Wordbook.For(CultureInfo.GetCultureInfo(language)), Wordbook.English.Keys.Where(k => Visitors().IsMatch(k)).ToList());
+        said.Count.ShouldBeGreaterThan(50);
+        said.Except(book.Keys).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Every_form_that_a_language_counts_in_is_there()
+    {
+        foreach (var language in Wordbook.Languages)
+        {
+            var book = Wordbook.For(CultureInfo.GetCultureInfo(language));
+            var needed = Enumerable.Range(1, 120).Select(n => Plural.Of(language, n)).Distinct().Where(f => f != Plural.Other).ToList();
+            foreach (var key in new[] { "error.left", "time.seconds", "time.minutes", "unlock.days", "unlock.hours", "sign-in.keep", "meter.more" })
+            {
+                needed.Where(f => !book.Has($"{key}.{f}")).ShouldBeEmpty($"{language} {key}");
+                Enumerable.Range(1, 120).Select(n => book.Count(key, n)).ShouldAllBe(s => !s.Contains('{'));
+            }
+        }
     }
 
     [Fact]
@@ -58,12 +95,14 @@ public sealed partial class WordbookTests
     [Fact]
     public void What_a_language_lacks_is_said_in_English_and_what_none_has_is_a_fault_of_ours()
     {
-        German["audience.anyone"].ShouldBe("anyone");
+        German["acts.usual"].ShouldBe(Wordbook.English["acts.usual"]);
         Should.Throw<KeyNotFoundException>(() => German["problem.never-heard-of"]);
     }
 
     [Fact]
     public void Words_from_elsewhere_are_left_as_they_are() => Wording.Plain("{0} broke {").In(German).ShouldBe("{0} broke {");
+
+    private static bool IsForm(string key) => Form().IsMatch(key) && Wordbook.English.Has(Form().Replace(key, ""));
 
     private static string ValuesOf(string sentence) => string.Join(' ', Value().Matches(sentence).Select(m => m.Value).Distinct()
         .Order(StringComparer.Ordinal));
@@ -71,6 +110,13 @@ public sealed partial class WordbookTests
     [GeneratedRegex("^(problem|problem-kind|address|selector|item|import|apply|discover|stored|joined)[.]")]
     private static partial Regex Refusal();
 
-    [GeneratedRegex("""\{\d\}""")]
+    [GeneratedRegex("[.](zero|one|two|few|many)$")]
+    private static partial Regex Form();
+
+    [GeneratedRegex("^(problem[.](answer-(?!filter|needs|file-only)|password-|email-(form|same|named)|terms-(changed|needed)|form-pace|busy|name-length)"
+        + "|audience[.](anyone|nobody|guest|signed-in|password|crawler|plan|bought|pass|from-network|but|and|or)$|role[.])")]
+    private static partial Regex Visitors();
+
+    [GeneratedRegex("""\{\w+\}""")]
     private static partial Regex Value();
 }

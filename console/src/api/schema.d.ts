@@ -5355,6 +5355,124 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfLanguageView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/texts/{language}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TextsView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TextsView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    language: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TextsPatch"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TextsView"];
+                    };
+                };
+            };
+        };
+        trace?: never;
+    };
     "/api/v1/sweeps": {
         parameters: {
             query?: never;
@@ -7157,6 +7275,29 @@ export interface components {
             /** @description `taken`, `not-for-them`, `closed` (a page that they may not open is never a landing) or `missing`. */
             step: string;
         };
+        /** @description A language that pages for visitors can be in. */
+        LanguageView: {
+            /** @description The language (RFC 5646 tag). */
+            language: string;
+            /** @description Its own name for itself. */
+            name: string;
+            /** @description Whether it is the site's. */
+            isSites: boolean;
+            /** @description Whether visitors are offered it. */
+            isOffered: boolean;
+            /** @description Whether the service has its words. */
+            isOurs: boolean;
+            /**
+             * Format: int32
+             * @description How many texts the owner has said in it.
+             */
+            own: number;
+            /**
+             * Format: int32
+             * @description How many texts it lacks.
+             */
+            missing: number;
+        };
         /** @description One attempt to send a letter. */
         LetterAttemptView: {
             /**
@@ -7970,6 +8111,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfLanguageView: {
+            items: components["schemas"]["LanguageView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfLetterKindView: {
             items: components["schemas"]["LetterKindView"][];
             next: null | string;
@@ -8347,6 +8493,8 @@ export interface components {
             hiddenWords?: null | string;
             /** @description What the guarded site is told of whoever asks: any of those that IReadOnlyList&lt;string&gt; SettingsView.OriginLearns may say. */
             originLearns?: null | string[];
+            /** @description The languages (RFC 5646 tags) that pages are offered in beside the site's; empty for all that there are words in. */
+            languages?: null | string[];
         };
         /**
          * @description The settings of the site. `hiddenWords` says what becomes of the words of a link in running text that leads to something hidden: `kept`,
@@ -8371,6 +8519,8 @@ export interface components {
             hiddenWords: string;
             /** @description What the guarded site is told of whoever asks: `member`, `roles`, `groups`, `plans`, `gates`, `token`. */
             originLearns?: string[];
+            /** @description The languages (RFC 5646 tags) that pages are offered in beside the site's; empty for all that there are words in. */
+            languages?: string[];
         };
         /** @description What a console begins with, for anybody who asks. */
         SetUpView: {
@@ -8861,6 +9011,51 @@ export interface components {
             /** @description The address. */
             to: string;
         };
+        /** @description Texts to be stored in a language. */
+        TextsPatch: {
+            /** @description The texts by key; null or blank goes back to what the service says. Those that are not named stay. */
+            words: {
+                [key: string]: string;
+            };
+        };
+        /** @description All texts in a language. */
+        TextsView: {
+            /** @description The language, as it is looked at. */
+            language: components["schemas"]["LanguageView"];
+            /** @description The texts, ours first. */
+            texts: components["schemas"]["TextView"][];
+            /** @description What it lacks that is put into words elsewhere. */
+            elsewhere: components["schemas"]["UntoldView"][];
+            /**
+             * Format: int32
+             * @description Counts the changes of the owner's words; 0 where they said none.
+             */
+            version: number;
+        };
+        /** @description A text that visitors read. */
+        TextView: {
+            /** @description Its key, such as `sign-in.title`, or `gate:dealer-stock.message` for one of the owner's own. */
+            key: string;
+            /** @description What it belongs to. */
+            group: string;
+            /** @description What visitors read in this language. */
+            shown: string;
+            /** @description What the owner says in this language in place of ours, or for one of their own; null where they say nothing. */
+            own: null | string;
+            /** @description Ours in this language, or the owner's as it stands where it is set. */
+            original: string;
+            /** @description Whether it is one of the owner's own. */
+            isOwners: boolean;
+            /** @description Whether visitors read it in another language. */
+            isMissing: boolean;
+            /** @description Whether it may have several lines. */
+            hasLines: boolean;
+            /**
+             * Format: int32
+             * @description Most characters.
+             */
+            longest: number;
+        };
         /** @description What an owner looks at first. */
         TodayView: {
             /** @description What needs a hand. */
@@ -8916,6 +9111,15 @@ export interface components {
             status: string;
             /** @description What its mail server said. */
             said: null | string;
+        };
+        /** @description Something of the owner's that a language lacks, and that is put into words elsewhere. */
+        UntoldView: {
+            /** @description `form`, `field`, `terms` or `letter`. */
+            kind: string;
+            /** @description Its name. */
+            key: string;
+            /** @description What it is called. */
+            title: string;
         };
         /** @description A column of the board, and somebody to look as. */
         ViewpointView: {

@@ -63,6 +63,9 @@ public sealed record SettingsView(
 {
     /// <summary>What the guarded site is told of whoever asks: <c>member</c>, <c>roles</c>, <c>groups</c>, <c>plans</c>, <c>gates</c>, <c>token</c>.</summary>
     public IReadOnlyList<string> OriginLearns { get; init; } = [];
+
+    /// <summary>The languages (RFC 5646 tags) that pages are offered in beside the site's; empty for all that there are words in.</summary>
+    public IReadOnlyList<string> Languages { get; init; } = [];
 }
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
@@ -73,4 +76,7 @@ public sealed record SettingsDraft(
 {
     /// <summary>What the guarded site is told of whoever asks: any of those that <see cref="SettingsView.OriginLearns"/> may say.</summary>
     public IReadOnlyList<string>? OriginLearns { get; init; }
+
+    /// <summary>The languages (RFC 5646 tags) that pages are offered in beside the site's; empty for all that there are words in.</summary>
+    public IReadOnlyList<string>? Languages { get; init; }
 }

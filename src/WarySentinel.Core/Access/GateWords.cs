@@ -21,15 +21,19 @@ public static class GateWords
         return char.ToUpperInvariant(text[0]) + text[1..];
     }
 
-    /// <summary>An audience in words.</summary>
-    public static string OfAudience(Audience audience, Policy policy) => audience switch
+    /// <summary>An audience in words of the staff.</summary>
+    public static string OfAudience(Audience audience, Policy policy) => OfAudience(audience, policy, Wordbook.English);
+
+    /// <summary>An audience in words of a book, with the owner's own titles in it where they have some in that language.</summary>
+    public static string OfAudience(Audience audience, Policy policy, Wordbook book) => audience switch
     {
-        Audience.Plain plain => Words.Of("audience." + plain),
-        Audience.Fact fact => Words.Of("audience." + FactNames.NameOf(fact.Kind), FactTitle(fact, policy)),
-        Audience.Network network => Words.Of("audience.from-network", network.Range),
-        Audience.Not not => Words.Of("audience.but", not.Inner is Audience.Many ? $"({OfAudience(not.Inner, policy)})" : OfAudience(not.Inner, policy)),
-        Audience.Many { All: true } all => string.Join(Words.Of("audience.and"), all.Parts.Select(p => Nested(p, policy))),
-        Audience.Many any => string.Join(Words.Of("audience.or"), any.Parts.Select(p => OfAudience(p, policy))),
+        Audience.Plain plain => book["audience." + plain],
+        Audience.Fact fact => book.Of("audience." + FactNames.NameOf(fact.Kind), FactTitle(fact, policy, book)),
+        Audience.Network network => book.Of("audience.from-network", network.Range),
+        Audience.Not { Inner: Audience.Many } not => book.Of("audience.but", $"({OfAudience(not.Inner, policy, book)})"),
+        Audience.Not not => book.Of("audience.but", OfAudience(not.Inner, policy, book)),
+        Audience.Many { All: true } all => string.Join(book["audience.and"], all.Parts.Select(p => Nested(p, policy, book))),
+        Audience.Many any => string.Join(book["audience.or"], any.Parts.Select(p => OfAudience(p, policy, book))),
         _ => audience.ToString()!,
     };
 
@@ -49,10 +53,10 @@ public static class GateWords
         return each.Count < 2 ? string.Concat(each) : string.Join(", ", each[..^1]) + Words.Of("audience.or") + each[^1];
     }
 
-    private static string Nested(Audience part, Policy policy) =>
-        part is Audience.Many { All: false } ? $"({OfAudience(part, policy)})" : OfAudience(part, policy);
+    private static string Nested(Audience part, Policy policy, Wordbook book) =>
+        part is Audience.Many { All: false } ? $"({OfAudience(part, policy, book)})" : OfAudience(part, policy, book);
 
-    private static string FactTitle(Audience.Fact fact, Policy policy)
+    private static string FactTitle(Audience.Fact fact, Policy policy, Wordbook book)
     {
         if (fact.Kind == FactKind.Bought)
         {
@@ -61,7 +65,12 @@ public static class GateWords
 
         if (fact.Kind == FactKind.Role && Visitor.StaffRoles.Contains(fact.Key))
         {
-            return Words.Of("role." + fact.Key);
+            return book["role." + fact.Key];
+        }
+
+        if (book.FindOwn($"{FactNames.NameOf(fact.Kind)}:{fact.Key}.title") is { } own)
+        {
+            return own;
         }
 
         var title = policy.FindDefinition(fact.Kind, fact.Key)?.Title ?? fact.Key;

@@ -42,6 +42,11 @@ public sealed record SiteSettings
     /// <summary>The language of the site (RFC 5646 tag, such as <c>sv</c> or <c>de-AT</c>): lists are sorted as it sorts.</summary>
     public string Language { get; init; } = "en";
 
+    /// <summary>
+    /// The languages (RFC 5646 tags) that pages for visitors are offered in beside the site's; all that there are words in where it names none.
+    /// </summary>
+    public IReadOnlyList<string> Languages { get; init => field = value ?? []; } = [];
+
     /// <summary>The time zone that days are meant in, by its IANA name such as <c>Europe/Lisbon</c>.</summary>
     public string TimeZone { get; init; } = "UTC";
 

@@ -103,8 +103,7 @@ public sealed class SiteDates
         var local = TimeZoneInfo.ConvertTime(moment, zone);
         var isWholeDay = Local(local.Date) == moment;
         var day = isWholeDay && end ? local.Date.AddDays(-1) : local.Date;
-        var form = language.TwoLetterISOLanguageName == "de" ? "d. MMMM yyyy" : "d MMMM yyyy";
-        return day.ToString(form, language) + (isWholeDay ? "" : local.ToString(", HH:mm", CultureInfo.InvariantCulture));
+        return SiteCulture.Day(language, day) + (isWholeDay ? "" : local.ToString(", HH:mm", CultureInfo.InvariantCulture));
     }
 
     /// <summary>The first moment at which clocks in the zone show that time, or the first after it where they skip it.</summary>

@@ -45,6 +45,9 @@ public sealed class Visitor
     /// <summary>What stands for the member in addresses; null for whoever is none.</summary>
     public string? NameInAddresses { get; init; }
 
+    /// <summary>The language that they read (RFC 5646 tag), where they have said.</summary>
+    public string? Language { get; init; }
+
     /// <summary>The dated facts of the member.</summary>
     public IReadOnlyList<Grant> Grants { get; init; } = [];
 
@@ -66,14 +69,16 @@ public sealed class Visitor
     /// <summary>The same visitor with other unlocks.</summary>
     public Visitor Having(IReadOnlyList<Unlock> unlocks) => new()
     {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Grants = Grants, Unlocks = unlocks, Address = Address,
+        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Language = Language, Grants = Grants,
+        Unlocks = unlocks, Address = Address,
         IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
     };
 
     /// <summary>The same visitor coming from an address.</summary>
     public Visitor From(IPAddress? address) => new()
     {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Grants = Grants, Unlocks = Unlocks, Address = address,
+        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Language = Language, Grants = Grants,
+        Unlocks = Unlocks, Address = address,
         IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
     };
 

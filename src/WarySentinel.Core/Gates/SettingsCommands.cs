@@ -9,6 +9,7 @@ public static class SettingsCommands
 {
     private const int MostDomains = 2000;
     private const int MostLinks = 12;
+    private const int MostLanguages = 40;
     private const int MostCrawlers = 50;
     private const int MostHours = 24 * 90;
 
@@ -50,6 +51,12 @@ public static class SettingsCommands
 
         faults.Unless(SiteDates.IsZone(wanted.TimeZone), "timeZone", "time-zone", wanted.TimeZone);
         faults.Unless(Spelling.IsLanguage(wanted.Language), "language", "language", wanted.Language);
+        faults.Unless(wanted.Languages.Count <= MostLanguages, "languages", "field-languages", MostLanguages);
+        foreach (var odd in wanted.Languages.Where(l => !Spelling.IsLanguage(l)).Take(1))
+        {
+            faults.Bad("languages", "language", odd);
+        }
+
         var names = wanted.Paths.IndexNames;
         faults.Unless(names.Count <= PathRules.MostIndexNames && names.All(IsFileName), "paths.indexNames", "index-names", PathRules.MostIndexNames);
         if (faults.Any)

@@ -13,7 +13,11 @@ public sealed record HeldTitle(string Title, FactKind Kind, DateTimeOffset? Unti
 public static class AccountMenu
 {
     /// <summary>What they have now and until when, by kind and name; the later end of two counts.</summary>
-    public static IReadOnlyList<HeldTitle> HeldBy(Policy policy, Visitor visitor, DateTimeOffset now)
+    /// <param name="policy">The policy.</param>
+    /// <param name="visitor">Whoever has them.</param>
+    /// <param name="now">Now.</param>
+    /// <param name="book">Knows the owner's titles in the reader's language.</param>
+    public static IReadOnlyList<HeldTitle> HeldBy(Policy policy, Visitor visitor, DateTimeOffset now, Wordbook book)
     {
         var byRule = policy.Rules.GroupsOf(visitor, now).ToHashSet(StringComparer.Ordinal);
         var held = new List<HeldTitle>();
@@ -22,7 +26,8 @@ public static class AccountMenu
             var ends = visitor.Grants.Where(g => g.Kind == fact.Kind && g.Key == fact.Key && g.IsInForce(now)).Select(g => g.Until).ToList();
             if (visitor.IsSignedIn && (ends.Count > 0 || (fact.Kind == FactKind.Group && byRule.Contains(fact.Key))))
             {
-                held.Add(new HeldTitle(fact.Title, fact.Kind, ends.Count == 0 || ends.Contains(null) ? null : ends.Max()));
+                held.Add(new HeldTitle(book.FindOwn(NameOf(fact) + ".title") ?? fact.Title, fact.Kind,
+                    ends.Count == 0 || ends.Contains(null) ? null : ends.Max()));
             }
         }
 
@@ -30,9 +35,16 @@ public static class AccountMenu
     }
 
     /// <summary>The links of their roles, in the order of the roles and of each role's links; each address once, and none that is closed to them.</summary>
-    public static IReadOnlyList<MenuLink> LinksOf(Policy policy, Visitor visitor, DateTimeOffset now) =>
+    /// <param name="policy">The policy.</param>
+    /// <param name="visitor">Whoever they are for.</param>
+    /// <param name="now">Now.</param>
+    /// <param name="book">Knows the owner's words in the reader's language.</param>
+    public static IReadOnlyList<MenuLink> LinksOf(Policy policy, Visitor visitor, DateTimeOffset now, Wordbook book) =>
     [
-        .. policy.Definitions.Where(d => d is { Kind: FactKind.Role, Links.Count: > 0 } && visitor.Has(FactKind.Role, d.Key, now)).SelectMany(d => d.Links)
+        .. policy.Definitions.Where(d => d is { Kind: FactKind.Role, Links.Count: > 0 } && visitor.Has(FactKind.Role, d.Key, now))
+            .SelectMany(d => d.Links.Select(l => l with { Words = book.FindOwn($"{NameOf(d)}.link:{l.Address}") ?? l.Words }))
             .DistinctBy(l => l.Address).Where(l => Landing.IsOpen(policy, l.Address, visitor, now)),
     ];
+
+    private static string NameOf(FactDefinition fact) => $"{FactNames.NameOf(fact.Kind)}:{fact.Key}";
 }

@@ -54,7 +54,8 @@ public sealed record Member(
     /// is a guest to every gate, on every surface (docs/explanation/decisions.md).
     /// </summary>
     public Visitor AsVisitor() => Status == MemberStatus.Active
-        ? new() { IsSignedIn = true, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Grants = Grants } : Visitor.Guest;
+        ? new() { IsSignedIn = true, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Grants = Grants, Language = Language }
+        : Visitor.Guest;
 
     /// <summary>What stands for them in addresses: their user name, or their id where they have none.</summary>
     public string NameInAddresses => UserName ?? Id.ToString("N");

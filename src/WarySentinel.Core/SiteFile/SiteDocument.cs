@@ -46,6 +46,9 @@ public sealed record SiteDocument
     /// <summary>Rules of entries.</summary>
     public IReadOnlyList<Written<EntryDraft>>? Entries { get; init; }
 
+    /// <summary>The owner's words on pages, one entry a language.</summary>
+    public IReadOnlyList<Written<TextsDraft>>? Texts { get; init; }
+
     /// <summary>Redirects.</summary>
     public IReadOnlyList<Written<RedirectDraft>>? Redirects { get; init; }
 

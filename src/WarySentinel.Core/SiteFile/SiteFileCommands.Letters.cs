@@ -1,4 +1,6 @@
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.Pages;
 
 namespace WarySentinel.Core.SiteFile;
 
@@ -13,6 +15,22 @@ public sealed partial class SiteFileCommands
                 put => new Made<TemplateDraft>(put.ToStore, put.Value.Name, TemplateCommands.DraftOf(put.Value)), problem => problem),
             (now, name) => ToStore(TemplateCommands.Reset(now, book[name].Kind, book[name].Language)), BadWords);
         Gone(section, entries is not null, Each(section, entries, policy).Seen, policy);
+    }
+
+    /// <summary>Texts speak of gates, roles and links as they will be.</summary>
+    private void Texts(IReadOnlyList<Written<TextsDraft>>? entries)
+    {
+        if (policy.TryAfter(new Edit("apply", "", changes)) is not { IsGood: true, Value: var after })
+        {
+            return;
+        }
+
+        var section = new Section<TextsDraft, TextsDraft>(
+            "texts", TextBook.Of(policy).All.ToDictionary(t => t.Language, TextsDraft? (t) => t.ToDraft()),
+            (now, draft) => TextCommands.Put(now, draft).Match<Outcome<Made<TextsDraft>>>(
+                put => new Made<TextsDraft>(put.ToStore, put.Value.Language, put.Value.ToDraft()), problem => problem),
+            (now, language) => ToStore(TextCommands.Reset(now, language)), Bad);
+        Gone(section, entries is not null, Each(section, entries, after).Seen, after);
     }
 
     /// <summary>A fault inside a text of several lines stands so many lines beneath the one that the text begins on.</summary>

@@ -1,4 +1,5 @@
 using System.Text;
+using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
@@ -38,12 +39,7 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
     Action? tooLarge = null)
     : IMarkupDecider
 {
-    internal static readonly byte[] MarkBytes = Encoding.ASCII.GetBytes(
-        "<svg class=\"wary-mark\" role=\"img\" aria-label=\"" + PageWords.Of("mark.closed") + "\" viewBox=\"0 0 16 16\" "
-        + "width=\"0.8em\" height=\"0.8em\" style=\"margin-left:.35em;vertical-align:-.05em\">"
-        + "<path d=\"M4 7V5a4 4 0 0 1 8 0v2\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/>"
-        + "<rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>");
-
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<Wordbook, byte[]> Marks = [];
     private static readonly System.Buffers.SearchValues<char> Odd = System.Buffers.SearchValues.Create(" \t\n\r\f#\\");
     // By the thing itself: what is lately asked for is kept, and comes again as the same.
     private readonly Dictionary<ResolvedRequest, Fate> judged = new(ReferenceEqualityComparer.Instance);
@@ -51,10 +47,21 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
     private readonly bool isStaff = passage.Policy.Settings.StaffPasses && passage.RequestIdentity.Visitor.IsStaff(now);
     private string basePath = passage.Path.Sent;
 
-    public ReadOnlySpan<byte> Mark => MarkBytes;
+    /// <summary>In the site's language: a page that is remembered is given to visitors of every language.</summary>
+    public ReadOnlySpan<byte> Mark => MarkOf(TextBook.Of(passage.Policy).SpokenIn(passage.Policy.Settings.Language, passage.Policy.Settings.Language));
 
     public ReadOnlySpan<byte> AfterBody =>
-        passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery) : default;
+        passage.RequestIdentity.Viewpoint is { } viewpoint ? ViewpointBanner.For(viewpoint, options, passage.Path.SentWithQuery, Book)
+        : default;
+
+    private Wordbook Book => PageLanguage.Of(request.HttpContext, passage.Policy);
+
+    /// <summary>The mark beside a link that leads to something closed.</summary>
+    internal static byte[] MarkOf(Wordbook book) => Marks.GetValue(book, static b => Encoding.UTF8.GetBytes(
+        "<svg class=\"wary-mark\" role=\"img\" aria-label=\"" + System.Text.Encodings.Web.HtmlEncoder.Default.Encode(b["mark.closed"])
+        + "\" viewBox=\"0 0 16 16\" width=\"0.8em\" height=\"0.8em\" style=\"margin-left:.35em;vertical-align:-.05em\">"
+        + "<path d=\"M4 7V5a4 4 0 0 1 8 0v2\" fill=\"none\" stroke=\"currentColor\" stroke-width=\"1.6\"/>"
+        + "<rect x=\"2.6\" y=\"7\" width=\"10.8\" height=\"7.4\" rx=\"1.6\" fill=\"currentColor\"/></svg>"));
 
     /// <summary>Everything that the visitor had a say in so far, with the answers; nothing where it is not kept.</summary>
     public IReadOnlyList<Asked> Answers => asked ?? [];
@@ -146,7 +153,7 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
         (IsSameForAll, CanBeRemembered) = (false, false);
         return (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(
             name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery, PageRequests.BackOf(to),
-            () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now)));
+            () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now, Book), Book));
     }
 
     public bool Admits(string audience)

@@ -66,6 +66,7 @@ public static class SettingsEndpoints
         HiddenWords = draft.HiddenWords is { } words ? HiddenWordsNames.Of(words) : old.HiddenWords,
         OriginLearns = draft.OriginLearns is { } learns ? [.. learns.Distinct()] : old.OriginLearns,
         Language = draft.Language?.Trim() ?? old.Language,
+        Languages = draft.Languages is { } tags ? [.. tags.Select(t => t.Trim()).Distinct(StringComparer.OrdinalIgnoreCase)] : old.Languages,
         TimeZone = draft.TimeZone?.Trim() ?? old.TimeZone,
         Paths = draft.Paths is { } p
             ? new PathRules(p.IgnoreCase, p.IgnoreTrailingSlash, p.RefuseSemicolons, p.RefuseTrailingDots)
@@ -84,7 +85,7 @@ public static class SettingsEndpoints
             settings.Joining.Trusted),
         settings.Version, HiddenWordsNames.NameOf(settings.HiddenWords))
     {
-        OriginLearns = settings.OriginLearns,
+        OriginLearns = settings.OriginLearns, Languages = settings.Languages,
     };
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()

@@ -84,7 +84,7 @@ public sealed class PartsEndpoint(
             0, wanted.Count, new ParallelOptions { MaxDegreeOfParallelism = AtOnceForOne, CancellationToken = context.RequestAborted },
             async (n, _) => parts[n] = await FillAsync(context, identity, policy, wanted[n], now));
 
-        var back = PageRequests.BackOf(asked.Page) ?? "/";
+        var (back, book) = (PageRequests.BackOf(asked.Page) ?? "/", PageLanguage.Of(context, policy));
         GuardedHeaders.Set(context.Response.Headers);
         context.Response.Headers.XContentTypeOptions = "nosniff";
         await context.Response.WriteAsJsonAsync(
@@ -92,8 +92,8 @@ public sealed class PartsEndpoint(
                 parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, identity.Visitor, l, now))],
                 [.. (asked.Forms ?? []).Select((f, i) => PageForms.Of(
                     f, identity.Visitor, options, back, PageRequests.BackOf(asked.To?.ElementAtOrDefault(i)),
-                        () => AccountMenu.LinksOf(policy, identity.Visitor, now)))],
-                Encoding.UTF8.GetString(PageDecider.MarkBytes)),
+                        () => AccountMenu.LinksOf(policy, identity.Visitor, now, book), book))],
+                Encoding.UTF8.GetString(PageDecider.MarkOf(book))),
             context.RequestAborted);
     }
 

@@ -1,6 +1,7 @@
 using System.Globalization;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.People;
 using WarySentinel.Core.People.Forms;
@@ -32,10 +33,15 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
         [.. OurLetters.Languages.Concat(LetterBook.Of(policies.Current).All.Select(t => t.Language)).Distinct().Order(StringComparer.Ordinal)];
 
     /// <inheritdoc/>
+    public IEnumerable<(string Key, string Title)> UntoldIn(string language) => LetterBook.Of(policies.Current).All.GroupBy(t => t.Kind)
+        .Where(k => k.All(t => t.Language != language) && OurLetters.Find(k.Key, language.Split('-')[0]) is null)
+        .Select(k => (k.Key, LetterKinds.Get(k.Key).Title.ToReader()));
+
+    /// <inheritdoc/>
     public string Day(DateTimeOffset at, string? language)
     {
         var settings = policies.Current.Settings;
-        return new SiteDates(settings.TimeZone).SayIn(CultureOf(language ?? settings.Language), at, false);
+        return new SiteDates(settings.TimeZone).SayIn(SiteCulture.Of(language ?? settings.Language), at, false);
     }
 
     /// <inheritdoc/>
@@ -47,9 +53,12 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
     /// <summary>The names that a letter to somebody knows, and what stands for them.</summary>
     public IReadOnlyDictionary<string, string?> Values(string kind, LetterReader to, IReadOnlyList<(string Name, string? Value)> values)
     {
+        var site = policies.Current.Settings.Language;
+        var speech = TextBook.Of(policies.Current).SpokenIn(to.Language ?? site, site);
         var all = new Dictionary<string, string?>(StringComparer.Ordinal)
         {
-            ["site.name"] = policies.Current.Settings.SiteName, ["site.url"] = Site, ["site.account"] = $"{Site}{options.AccountPrefix}/",
+            ["site.name"] = speech.FindOwn("site.name") ?? policies.Current.Settings.SiteName,
+            ["site.url"] = Site, ["site.account"] = $"{Site}{options.AccountPrefix}/",
         };
         foreach (var variable in LetterKinds.Get(kind).Variables)
         {
@@ -70,7 +79,7 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
         var book = FormBook.Of(policies.Current);
         foreach (var answer in to.Answers.Where(_ => LetterKinds.Get(kind).HasAnswers))
         {
-            all[LetterKind.AnswerPrefix + answer.Field] = AnswerWords.Of(book, answer, w => PageWords.Of("answer." + w), to.Language);
+            all[LetterKind.AnswerPrefix + answer.Field] = AnswerWords.Of(book, answer, w => speech["answer." + w], to.Language);
         }
 
         return all;
@@ -113,17 +122,5 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
         var line = string.Join(' ', text.Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
         line = new string([.. line.Where(c => !char.IsControl(c))]);
         return line.Length > TemplateCommands.LongestSubject ? line[..TemplateCommands.LongestSubject] : line;
-    }
-
-    private static CultureInfo CultureOf(string language)
-    {
-        try
-        {
-            return CultureInfo.GetCultureInfo(language);
-        }
-        catch (CultureNotFoundException)
-        {
-            return CultureInfo.InvariantCulture;
-        }
     }
 }

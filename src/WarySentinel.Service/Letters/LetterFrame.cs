@@ -20,6 +20,7 @@ public static class LetterFrame
         var html = HtmlEncoder.Default;
         string In(string part) => part
             .Replace("{{ language }}", html.Encode(language), StringComparison.Ordinal)
+            .Replace("{{ direction }}", Core.SiteCulture.Of(language).TextInfo.IsRightToLeft ? "rtl" : "ltr", StringComparison.Ordinal)
             .Replace("{{ ground }}", settings.Look.Background, StringComparison.Ordinal)
             .Replace("{{ accent }}", settings.Look.Accent, StringComparison.Ordinal)
             .Replace("{{ on_accent }}", IsDark(settings.Look.Accent) ? "#ffffff" : "#17130a", StringComparison.Ordinal)

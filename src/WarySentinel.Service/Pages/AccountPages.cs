@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Antiforgery;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
 using WarySentinel.Core.Redirects;
@@ -21,6 +22,7 @@ public sealed class AccountPages(
     public void Map(IEndpointRouteBuilder site)
     {
         var account = site.MapGroup(options.AccountPrefix);
+        account.MapGet("/language", Choose);
         account.MapGet("/", AccountAsync);
         account.MapGet("/sign-in", SignInFormAsync);
         account.MapPost("/sign-in", SignInAsync).RequireRateLimiting(RateLimits.Proofs);
@@ -83,6 +85,15 @@ public sealed class AccountPages(
                 SignIn = !visitor.IsSignedIn,
             },
         });
+    }
+
+    /// <summary>Keeps the language that somebody chose, and goes back to the page where they did.</summary>
+    private void Choose(HttpContext http)
+    {
+        PageLanguage.Choose(http, policies.Current, http.Request.Query["to"], options.SiteIsTls);
+        var from = http.Request.GetTypedHeaders().Referer;
+        var isOurs = from is not null && string.Equals(from.Authority, http.Request.Host.Value, StringComparison.OrdinalIgnoreCase);
+        PageRequests.See(http, ReturnTo.OrElse(isOurs ? from!.PathAndQuery : null, options.AccountPrefix + "/"));
     }
 
     private async Task SignInFormAsync(HttpContext http)
@@ -265,8 +276,7 @@ public sealed class AccountPages(
         var left = tried.Left switch
         {
             > 3 or <= 0 => "",
-            1 => " " + PageWords.Of("error.left-one"),
-            var n => " " + PageWords.Of("error.left", n),
+            var n => " " + PageWords.Count("error.left", n),
         };
         return new PageError(PageWords.Of(lead), PageWords.Of(more) + left, "password");
     }

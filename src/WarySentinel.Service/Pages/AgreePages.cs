@@ -69,7 +69,7 @@ public sealed class AgreePages(
         HashSet<string> ticked = [.. said.Where(s => s.Value.Agreed).Select(s => s.Key)];
         if (!refuses && due.FirstOrDefault(d => !d.Terms.IsOptional && !ticked.Contains(d.Terms.Key)) is { } missing)
         {
-            var title = missing.Text.WordsIn(AskedLanguage.Of(http)).Words.Title!;
+            var title = missing.Text.WordsIn(PageLanguage.Spoken(http)).Words.Title!;
             await WriteAsync(
                 http, identity, due, back, ticked, new PageError(PageWords.Of("set.not-yet"), PageWords.Of("agree.needed", title), missing.Terms.Key), 422);
             return;
@@ -79,7 +79,7 @@ public sealed class AgreePages(
             : said;
         var done = await people.ChangeAsync(
             async () => await store.MemberAsync(member.Id, http.RequestAborted) is var now && now is null ? Problem.Of(ProblemKind.NotFound, "member-unknown")
-                : ConsentCommands.Answer(now, DueOf(now), answers, (AskedLanguage.Of(http) ?? "", policies.Current.Settings.Language), time.GetUtcNow()),
+                : ConsentCommands.Answer(now, DueOf(now), answers, (PageLanguage.Spoken(http), policies.Current.Settings.Language), time.GetUtcNow()),
             member.Email);
         if (done.Problem is { } problem)
         {
@@ -105,7 +105,7 @@ public sealed class AgreePages(
         {
             SignIn = true,
             Links = [.. left.Select(d => new Core.Access.SiteLink($"{options.AccountPrefix}/terms/{d.Terms.Key}",
-                d.Text.WordsIn(AskedLanguage.Of(http)).Words.Title!))],
+                d.Text.WordsIn(PageLanguage.Spoken(http)).Words.Title!))],
         },
     });
 
@@ -127,7 +127,7 @@ public sealed class AgreePages(
     private async Task WriteAsync(
         HttpContext http, RequestIdentity identity, IReadOnlyList<TermsDue> due, string? back, HashSet<string> ticked, PageError? error, int status)
     {
-        var (token, language, settings) = (antiforgery.GetAndStoreTokens(http), AskedLanguage.Of(http), policies.Current.Settings);
+        var (token, language, settings) = (antiforgery.GetAndStoreTokens(http), PageLanguage.Spoken(http), policies.Current.Settings);
         await Page.WriteAsync<AgreePage>(http, status, new
         {
             Frame = refusals.Frame(identity, "/"),

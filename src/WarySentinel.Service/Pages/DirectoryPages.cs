@@ -40,7 +40,7 @@ public sealed class DirectoryPages(PolicyHolder policies, VisitorReader visitors
         var typed = http.Request.Query["q"].ToString().Trim();
         var text = typed.Length is 0 or > LongestText || !PlainText.IsClean(typed) ? null : typed;
         var page = int.TryParse(http.Request.Query["page"], NumberStyles.None, CultureInfo.InvariantCulture, out var n) ? Math.Clamp(n, 1, MostPages) : 1;
-        var language = AskedLanguage.Of(http);
+        var language = PageLanguage.Spoken(http);
         var query = new DirectoryQuery([.. fields.Select(f => f.Key)], text, text is null ? [] : [.. OptionsWith(fields, text, language),
             .. CountriesWith(fields, text)]);
         var found = await store.ListedAsync(query, (page - 1) * PerPage, PerPage + 1, http.RequestAborted);
@@ -68,7 +68,7 @@ public sealed class DirectoryPages(PolicyHolder policies, VisitorReader visitors
             return;
         }
 
-        await Page.WriteAsync<MemberCardPage>(http, 200, new { Frame = refusals.Frame(identity, "/"), Card = CardOf(listed, AskedLanguage.Of(http)) });
+        await Page.WriteAsync<MemberCardPage>(http, 200, new { Frame = refusals.Frame(identity, "/"), Card = CardOf(listed, PageLanguage.Spoken(http)) });
     }
 
     /// <summary>What the directory shows, to whoever may look at it; says so where not.</summary>

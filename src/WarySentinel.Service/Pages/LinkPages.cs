@@ -83,7 +83,7 @@ public sealed class LinkPages(
             }
 
             var model = new AskModel(
-                PageWords.Of(words + ".title"), PageWords.Of(words + ".lead", followed.Link.Address, policies.Current.Settings.SiteName, member.Email), path,
+                PageWords.Of(words + ".title"), PageWords.Of(words + ".lead", followed.Link.Address, refusals.SiteName, member.Email), path,
                 null, "link", secret, "", PageWords.Of(words + ".button"), error);
             await AskPage.WriteAsync(http, refusals.Frame(identity, "/"), antiforgery, model, status);
         }

@@ -6,7 +6,19 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Pages;
 
 /// <summary>What every visitor page is given.</summary>
-public sealed record PageFrame(SiteSettings Settings, string Prefix, byte[]? Banner, string AdminUrl);
+/// <param name="Settings">The settings, with the owner's words in the reader's language.</param>
+/// <param name="Prefix">Where our pages stand.</param>
+/// <param name="Banner">The strip of a viewpoint.</param>
+/// <param name="AdminUrl">The console.</param>
+/// <param name="Tongues">The languages that the visitor may choose from.</param>
+public sealed record PageFrame(SiteSettings Settings, string Prefix, byte[]? Banner, string AdminUrl, IReadOnlyList<Tongue> Tongues)
+{
+    /// <summary>The language of the page (RFC 5646 tag).</summary>
+    public string Language { get; } = Reader.Book.Language;
+
+    /// <summary>Which way it reads (HTML §3.2.6.4).</summary>
+    public string Direction { get; } = Reader.Book.IsRightToLeft ? "rtl" : "ltr";
+}
 
 /// <summary>What is wrong, beside the form.</summary>
 /// <param name="Lead">The short of it.</param>
@@ -42,8 +54,8 @@ public static class Page
         time == TimeSpan.Zero ? PageWords.Of("unlock.session") : PageWords.Of("unlock.for", Length(time));
 
     private static string Length(TimeSpan time) =>
-        time.TotalHours < 36 && time.TotalDays != 1 ? PageWords.Of("unlock.hours", Math.Max(1, Math.Round(time.TotalHours)))
-        : time.TotalDays == 1 ? PageWords.Of("unlock.day") : PageWords.Of("unlock.days", Math.Round(time.TotalDays));
+        time.TotalHours < 36 && time.TotalDays != 1 ? PageWords.Count("unlock.hours", (long)Math.Max(1, Math.Round(time.TotalHours)))
+        : PageWords.Count("unlock.days", (long)Math.Round(time.TotalDays));
 
     /// <summary>Headers that every page of ours bears.</summary>
     public static void Guard(HttpContext http)

@@ -1,4 +1,5 @@
 using System.Text.Encodings.Web;
+using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Service.Web;
 
@@ -14,7 +15,8 @@ public static class PageForms
     /// <param name="back">The page it stands on.</param>
     /// <param name="done">Where it leads when it is done, on this site; null to leave that to redirects.</param>
     /// <param name="links">Gives what the visitor's roles add to the menu.</param>
-    public static string Of(string name, Visitor visitor, ServiceOptions options, string back, string? done, Func<IReadOnlyList<MenuLink>> links)
+    /// <param name="book">The sentences in the visitor's language.</param>
+    public static string Of(string name, Visitor visitor, ServiceOptions options, string back, string? done, Func<IReadOnlyList<MenuLink>> links, Wordbook book)
     {
         // The page that it stands on is where people are, not where they wanted to be: where its place says where it leads, that counts.
         var lands = $"""<input type="hidden" name="{(done is null ? "return_to" : "to")}" value="{E(done ?? back)}">""";
@@ -24,46 +26,47 @@ public static class PageForms
         {
             "sign-in" when !visitor.IsSignedIn => $"""
                 <form class="wary-form wary-sign-in" method="post" action="{prefix}/sign-in">{lands}
-                <label>{W("sign-in.name")} <input name="name" autocomplete="username" required maxlength="254" autocapitalize="none" spellcheck="false"></label>
-                <label>{W("sign-in.password")} <input name="password" type="password" autocomplete="current-password" required maxlength="200"></label>
-                <input type="hidden" name="keep" value="yes"><button type="submit">{W("sign-in.button")}</button></form>
+                <label>{E(book["sign-in.name"])}
+                <input name="name" autocomplete="username" required maxlength="254" autocapitalize="none" spellcheck="false"></label>
+                <label>{E(book["sign-in.password"])} <input name="password" type="password" autocomplete="current-password" required maxlength="200"></label>
+                <input type="hidden" name="keep" value="yes"><button type="submit">{E(book["sign-in.button"])}</button></form>
                 """,
             "sign-in" or "sign-out" when visitor.IsSignedIn => $"""
                 <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out">
-                <span>{E(PageWords.Of("account.lead", visitor.Name ?? visitor.Email ?? ""))}</span>
-                <button type="submit">{W("account.sign-out")}</button></form>
+                <span>{E(book.Of("account.lead", visitor.Name ?? visitor.Email ?? ""))}</span>
+                <button type="submit">{E(book["account.sign-out"])}</button></form>
                 """,
             "unlock" => $"""
                 <form class="wary-form wary-unlock" method="post" action="{prefix}/unlock"><input type="hidden" name="return_to" value="{to}">
-                <label>{W("unlock.label")}
+                <label>{E(book["unlock.label"])}
                 <input name="password" type="password" autocomplete="off" required maxlength="200" autocapitalize="none" spellcheck="false"></label>
-                <button type="submit">{W("unlock.button")}</button></form>
+                <button type="submit">{E(book["unlock.button"])}</button></form>
                 """,
-            "menu" => Menu(visitor, prefix, back, links),
+            "menu" => Menu(visitor, prefix, back, links, book),
             _ => "",
         };
     }
 
     /// <summary>The account menu: other for those inside, with the links of their roles.</summary>
-    private static string Menu(Visitor visitor, string prefix, string back, Func<IReadOnlyList<MenuLink>> links)
+    private static string Menu(Visitor visitor, string prefix, string back, Func<IReadOnlyList<MenuLink>> links, Wordbook book)
     {
         if (!visitor.IsSignedIn)
         {
             return $"""
-                <nav class="wary-menu" aria-label="{W("menu.label")}"><ul><li>
-                <a href="{prefix}/sign-in?return_to={E(Uri.EscapeDataString(back))}">{W("menu.sign-in")}</a></li></ul></nav>
+                <nav class="wary-menu" aria-label="{E(book["menu.label"])}"><ul><li>
+                <a href="{prefix}/sign-in?return_to={E(Uri.EscapeDataString(back))}">{E(book["menu.sign-in"])}</a></li></ul></nav>
                 """;
         }
 
         var entries = string.Concat(links().Select(l => $"""<li><a href="{E(l.Address)}">{E(l.Words)}</a></li>"""));
         return $"""
-            <nav class="wary-menu" aria-label="{W("menu.label")}"><ul>{entries}<li><a href="{prefix}/">{W("account.title")}</a></li><li>
-            <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out"><button type="submit">{W("account.sign-out")}</button></form>
+            <nav class="wary-menu" aria-label="{E(book["menu.label"])}"><ul>{entries}<li><a href="{prefix}/">{E(book["account.title"])}</a></li><li>
+            <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out"><button type="submit">{E(book["account.sign-out"])}</button></form>
             </li></ul></nav>
             """;
     }
 
-    private static string W(string key) => E(PageWords.Of(key));
+
 
     private static string E(string text) => HtmlEncoder.Default.Encode(text);
 }

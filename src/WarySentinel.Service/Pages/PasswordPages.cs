@@ -145,7 +145,7 @@ public sealed class PasswordPages(
         var isNew = followed.Link.Purpose == LinkPurpose.Invitation;
         await PasswordPage.WriteAsync(http, refusals.Frame(identity, "/"), antiforgery, new PasswordModel(
             PageWords.Of(isNew ? "set.title-new" : "set.title"),
-                PageWords.Of(isNew ? "set.lead-new" : "set.lead", member.Email, policies.Current.Settings.SiteName),
+                PageWords.Of(isNew ? "set.lead-new" : "set.lead", member.Email, refusals.SiteName),
             "/password/set", member.Email)
         {
             Secret = secret, AsksName = isNew, Name = name ?? member.Name, Error = error, Button = PageWords.Of(isNew ? "set.button-new" : "set.button"),

@@ -86,7 +86,7 @@ public sealed class ProfilePages(
     {
         var policy = policies.Current;
         return MemberDirectory.Of(policy) is not { Audience: { } audience } directory ? null : new OwnListing(
-            GateWords.OfAudience(audience, policy),
+            GateWords.OfAudience(audience, policy, Reader.Book),
             [.. directory.FieldsOf(FormBook.Of(policy)).Select(f => (f.Key, f.WordsIn(member.Language).Label ?? f.Key))],
             await store.ListingAsync(member.Id, stop));
     }

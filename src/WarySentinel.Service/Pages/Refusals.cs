@@ -16,6 +16,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     public async Task RespondAsync(HttpContext http, RequestIdentity identity, Policy policy, Decision decision, RequestPath path)
     {
         var refusal = decision.Refusal!;
+        PageLanguage.Speak(http, policy);
         http.Features.Set(new Decided(identity.Visitor, ReturnTo.OrElse(path.SentWithQuery, "/"), (decision, path)));
         if (WantsJson(http.Request))
         {
@@ -92,15 +93,16 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             && gate.Audience.Atoms().Any(a => a is Audience.Fact or Audience.Plain { Atom: PlainAtom.SignedIn });
         var title = gate is null ? null : ListedTitle(http, identity, returnTo ?? "", gate);
         var own = new PromptWords(
-            PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", settings.SiteName)
-            : PageWords.Of("unlock.lead", settings.SiteName, Page.UnlockTime(gate.UnlockFor)),
+            PageWords.Of("unlock.title"), gate is null ? PageWords.Of("unlock.lead-any", SiteName)
+            : PageWords.Of("unlock.lead", SiteName, Page.UnlockTime(gate.UnlockFor)),
             PageWords.Of("unlock.label"), null, PageWords.Of("unlock.button"));
         await Page.WriteAsync<UnlockPage>(http, status, new
         {
             Frame = Frame(identity, returnTo ?? options.AccountPrefix + "/unlock"),
             Model = new UnlockModel(
-                gate is null ? null : title is null ? PageWords.Of("unlock.kicker-plain") : PageWords.Of("unlock.kicker", title), gate?.Message,
-                (gate?.Prompt ?? new PromptWords()).Or(settings.Prompt).Or(own), gate?.Link, gate?.Key, returnTo, offers, error, token.FormFieldName,
+                gate is null ? null : title is null ? PageWords.Of("unlock.kicker-plain") : PageWords.Of("unlock.kicker", title), MessageOf(gate),
+                Said($"gate:{gate?.Key}", gate?.Prompt).Or(Said("site", settings.Prompt)).Or(own),
+                LinkOf(gate), gate?.Key, returnTo, offers, error, token.FormFieldName,
                 token.RequestToken!),
         });
     }
@@ -116,14 +118,14 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
 
         var visitor = identity.Visitor;
         var lines = new List<string>();
-        if (gate?.Message is { } own)
+        if (MessageOf(gate) is { } own)
         {
             lines.Add(own);
         }
         else
         {
             lines.Add(visitor.IsSignedIn
-                ? PageWords.Of("closed.lead", visitor.Name ?? identity.Viewpoint?.Title ?? "", policies.Current.Settings.SiteName)
+                ? PageWords.Of("closed.lead", visitor.Name ?? identity.Viewpoint?.Title ?? "", SiteName)
                 : PageWords.Of("closed.lead-guest"));
         }
 
@@ -134,8 +136,8 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             Frame = Frame(identity, returnTo),
             Model = new MessageModel(PageWords.Of("closed.title"), lines)
             {
-                Links = gate?.Link is { } link ? [link] : [],
-                Kicker = title is null ? null : PageWords.Of("closed.kicker", title, GateWords.OfAudience(gate!.Audience, policies.Current)),
+                Links = LinkOf(gate) is { } link ? [link] : [],
+                Kicker = title is null ? null : PageWords.Of("closed.kicker", title, GateWords.OfAudience(gate!.Audience, policies.Current, Reader.Book)),
                 TokenField = token?.FormFieldName ?? "",
                 SignOutToken = token?.RequestToken,
                 SignOutWords = PageWords.Of("closed.other"),
@@ -175,23 +177,35 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     };
 
     /// <summary>A page with a title and one line.</summary>
-    public Task MessageAsync(HttpContext http, int status, string title, string line)
+    public async Task MessageAsync(HttpContext http, int status, string title, string line)
     {
+        PageLanguage.Speak(http, policies.Current);
         if (WantsJson(http.Request))
         {
-            return ProblemAsync(http, status, title.Split('.')[0], PageWords.Of(line));
+            await ProblemAsync(http, status, title.Split('.')[0], PageWords.Of(line));
+            return;
         }
 
-        return Page.WriteAsync<MessagePage>(http, status, new
+        await Page.WriteAsync<MessagePage>(http, status, new
         {
-            Frame = new PageFrame(policies.Current.Settings, options.AccountPrefix, null, options.AdminUrl),
+            Frame = FrameOf(null),
             Model = new MessageModel(PageWords.Of(title), [PageWords.Of(line)]),
         });
     }
 
     /// <summary>The frame of a page, with the viewpoint's strip where one is looked through.</summary>
-    public PageFrame Frame(RequestIdentity identity, string here) => new(
-        policies.Current.Settings, options.AccountPrefix, identity.Viewpoint is { } view ? ViewpointBanner.For(view, options, here) : null, options.AdminUrl);
+    public PageFrame Frame(RequestIdentity identity, string here) =>
+        FrameOf(identity.Viewpoint is { } view ? ViewpointBanner.For(view, options, here, Reader.Book) : null);
+
+    /// <summary>What the site is called in the reader's language.</summary>
+    public string SiteName => PageWords.Own("site.name", policies.Current.Settings.SiteName);
+
+    private PageFrame FrameOf(byte[]? banner)
+    {
+        var (policy, settings) = (policies.Current, policies.Current.Settings);
+        var look = settings.Look with { Links = [.. settings.Look.Links.Select(l => l with { Words = PageWords.Own("site.link:" + l.Address, l.Words) })] };
+        return new PageFrame(settings with { SiteName = SiteName, Look = look }, options.AccountPrefix, banner, options.AdminUrl, PageLanguage.Choices(policy));
+    }
 
     /// <summary>
     /// The gate that keeps the visitor from an address, and the answer it gives; null when it is open. Decided once for a request, however many of its
@@ -223,7 +237,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         }
 
         return ListedTitle(http, identity, returnTo!, refusal.Gate) is { } title
-            ? PageWords.Of("sign-in.kicker", title, GateWords.OfAudience(refusal.Gate.Audience, policies.Current))
+            ? PageWords.Of("sign-in.kicker", title, GateWords.OfAudience(refusal.Gate.Audience, policies.Current, Reader.Book))
             : PageWords.Of("sign-in.kicker-hidden");
     }
 
@@ -232,7 +246,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     {
         if (DecisionAt(http, identity, returnTo) is not ({ } decision, _) || decision.Items.Count == 0)
         {
-            return gate.Presence == Presence.Hidden ? null : gate.Title;
+            return gate.Presence == Presence.Hidden ? null : PageWords.Own($"gate:{gate.Key}.title", gate.Title);
         }
 
         var policy = policies.Current;
@@ -261,7 +275,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             Answer.NotFound => (404, "not-found"),
             _ => (403, "closed"),
         };
-        var text = refusal.Answer == Answer.NotFound ? PageWords.Of("not-found.lead") : refusal.Gate.Message ?? PageWords.Of("closed.lead-guest");
+        var text = refusal.Answer == Answer.NotFound ? PageWords.Of("not-found.lead") : MessageOf(refusal.Gate) ?? PageWords.Of("closed.lead-guest");
         return ProblemAsync(http, status, code, text, refusal.Answer == Answer.NotFound ? null : refusal.Gate.Link);
     }
 
@@ -272,6 +286,19 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         return http.Response.WriteAsJsonAsync(
             new { type = "urn:wary-sentinel:problem:" + code, title = code, status, detail, code, link = link?.Address }, options: null,
             contentType: "application/problem+json", http.RequestAborted);
+    }
+
+    private static string? MessageOf(Gate? gate) => gate?.Message is { } own ? PageWords.Own($"gate:{gate.Key}.message", own) : null;
+
+    private static SiteLink? LinkOf(Gate? gate) => gate?.Link is { } link ? link with { Words = PageWords.Own($"gate:{gate.Key}.link", link.Words) } : null;
+
+    /// <summary>The owner's words on a prompt, each in the reader's language where they have it.</summary>
+    private static PromptWords Said(string name, PromptWords? words)
+    {
+        string? In(string field, string? text) => text is null ? null : PageWords.Own($"{name}.prompt.{field}", text);
+        return new PromptWords(
+            In("heading", words?.Heading), In("text", words?.Text), In("label", words?.Label), In("placeholder", words?.Placeholder),
+            In("button", words?.Button));
     }
 
     private static string Quoted(string text) => new([.. text.Where(c => c is >= ' ' and <= '~' and not ('"' or '\\'))]);

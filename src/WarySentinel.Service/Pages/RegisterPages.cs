@@ -62,7 +62,7 @@ public sealed class RegisterPages(
 
         var answers = await FormAnswers.ReadAsync(found, sent, [], uploads, http.RequestAborted);
         var (name, email) = (sent["name"].ToString().Trim(), sent["email"].ToString().Trim());
-        var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = AskedLanguage.Of(http) };
+        var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = PageLanguage.Spoken(http) };
         var said = AgreePages.SaidIn(sent);
         Outcome<Joined?> done = Problem.Of(ProblemKind.Invalid, "answers");
         if (!answers.IsBad)
@@ -120,7 +120,7 @@ public sealed class RegisterPages(
     {
         var joining = form.JoiningOn(policies.Current.Settings);
         var usual = PageWords.Of(joining.Confirm ? "register.done-confirm" : joining.Way == JoinWay.Open ? "register.done-open" : "register.done-approval");
-        var own = form.WordsIn(AskedLanguage.Of(http)).Done;
+        var own = form.WordsIn(PageLanguage.Spoken(http)).Done;
         IReadOnlyList<string> lines = own is null ? [usual] : [.. own.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries),
             usual];
         var frame = refusals.Frame(identity, "/");
@@ -175,7 +175,7 @@ public sealed class RegisterPages(
         var (token, settings) = (antiforgery.GetAndStoreTokens(http), policies.Current.Settings);
         var others = FormBook.Of(policies.Current).Forms.Where(f => f.Key != form.Key && f.Draft.Unlisted != true
             && f.JoiningOn(settings).Way is JoinWay.Approval or JoinWay.Open);
-        var (frame, language) = (refusals.Frame(identity, "/"), AskedLanguage.Of(http));
+        var (frame, language) = (refusals.Frame(identity, "/"), PageLanguage.Spoken(http));
         await Page.WriteAsync<RegisterPage>(http, status, new
         {
             Frame = frame,

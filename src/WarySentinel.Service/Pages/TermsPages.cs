@@ -23,7 +23,7 @@ public sealed class TermsPages(PolicyHolder policies, VisitorReader visitors, Re
     private async Task ListAsync(HttpContext http)
     {
         var identity = await visitors.ReadAsync(http);
-        var (frame, language, now) = (refusals.Frame(identity, "/"), AskedLanguage.Of(http), time.GetUtcNow());
+        var (frame, language, now) = (refusals.Frame(identity, "/"), PageLanguage.Spoken(http), time.GetUtcNow());
         var links = TermsBook.Of(policies.Current).All.Where(t => t.InForce(now) is not null)
             .Select(t => new SiteLink($"{frame.Prefix}/terms/{t.Key}", t.InForce(now)!.WordsIn(language).Words.Title!)).ToList();
         if (links.Count == 0)
@@ -55,17 +55,9 @@ public sealed class TermsPages(PolicyHolder policies, VisitorReader visitors, Re
         await Page.WriteAsync<TermsPage>(http, 200, new
         {
             Frame = refusals.Frame(identity, "/"),
-            Model = TermsModel.Of(terms!, text, AskedLanguage.Of(http), policies.Current.Settings, now),
+            Model = TermsModel.Of(terms!, text, PageLanguage.Spoken(http), policies.Current.Settings, now),
         });
     }
-}
-
-/// <summary>The language that a browser asks for.</summary>
-internal static class AskedLanguage
-{
-    /// <summary>The first of those that it names (RFC 9110 §12.5.4); null where it names none.</summary>
-    public static string? Of(HttpContext http) => http.Request.GetTypedHeaders().AcceptLanguage
-        .OrderByDescending(l => l.Quality ?? 1).Select(l => l.Value.ToString()).FirstOrDefault(Spelling.IsLanguage);
 }
 
 /// <summary>What a page shows of terms.</summary>
@@ -86,10 +78,12 @@ public sealed record TermsModel(
     {
         var (words, of) = text.WordsIn(language);
         var dates = new SiteDates(settings.TimeZone);
-        string Says(TermsText one) => terms.InForce(now) is not { } inForce || one.Number > inForce.Number ? PageWords.Of("terms.from", dates.Say(one.From,
+        string Says(TermsText one) =>
+            terms.InForce(now) is not { } inForce || one.Number > inForce.Number ? PageWords.Of("terms.from", PageWords.Day(dates, one.From,
             false))
-            : one.Number == inForce.Number ? PageWords.Of("terms.since", dates.Say(one.From, false))
-            : PageWords.Of("terms.until", dates.Say(one.From, false), dates.Say(terms.Texts.First(t => t.Number > one.Number).From, false));
+            : one.Number == inForce.Number ? PageWords.Of("terms.since", PageWords.Day(dates, one.From, false))
+            : PageWords.Of("terms.until",
+                PageWords.Day(dates, one.From, false), PageWords.Day(dates, terms.Texts.First(t => t.Number > one.Number).From, false));
         return new TermsModel(
             terms.Key, text.Number, words, of ?? settings.Language, Says(text),
             [.. terms.Texts.Where(t => t.Number != text.Number).Reverse().Select(t => (t.Number, Says(t)))]);

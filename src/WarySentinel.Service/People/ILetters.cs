@@ -29,6 +29,9 @@ public interface ILetters
     /// <summary>The languages that there are letters in (RFC 5646).</summary>
     IReadOnlyList<string> Languages { get; }
 
+    /// <summary>The letters that the owner has own words for, and none in that language, nor we: their key and title.</summary>
+    IEnumerable<(string Key, string Title)> UntoldIn(string language);
+
     /// <summary>A moment as readers of a language read it, in the site's time zone.</summary>
     string Day(DateTimeOffset at, string? language);
 

@@ -15,7 +15,8 @@ namespace WarySentinel.Service.People;
 public sealed record FormPost(string? Seal, string Work, string Decoy, string Network);
 
 /// <summary>Takes forms in by which people join, and looks at how they came.</summary>
-public sealed class JoinDesk(Store store, PolicyHolder policies, MemberLinks links, MailDomains domains, FormSeals seals, TimeProvider time)
+public sealed class JoinDesk(
+    Store store, PolicyHolder policies, MemberLinks links, MailDomains domains, FormSeals seals, PasswordHashing hashing, TimeProvider time)
 {
     private static readonly TimeSpan Lately = TimeSpan.FromHours(1);
 
@@ -25,6 +26,12 @@ public sealed class JoinDesk(Store store, PolicyHolder policies, MemberLinks lin
     /// </summary>
     public async Task<Outcome<Joined?>> TakeAsync(JoinAttempt attempt, FormPost post, CancellationToken stop)
     {
+        // In a flood nearly everybody is told this: it costs no look into the database.
+        if (hashing.IsFull)
+        {
+            return Problem.Of(ProblemKind.TooMany, "busy");
+        }
+
         if (seals.Take(post.Seal) is not { } seal)
         {
             return Problem.Of(ProblemKind.Stale, "form-stale");

@@ -23,6 +23,7 @@ public sealed class PasswordHashing : IDisposable
         PasswordBasedKeyDerivationAlgorithm.Argon2id(new Argon2Parameters { DegreeOfParallelism = 1, MemorySize = KibiBytes, NumberOfPasses = Passes });
 
     private readonly ConcurrencyLimiter queue;
+    private readonly int waiting;
     private readonly string nobody;
     private long proved;
 
@@ -33,7 +34,7 @@ public sealed class PasswordHashing : IDisposable
         queue = new ConcurrencyLimiter(new ConcurrencyLimiterOptions
         {
             PermitLimit = workers,
-            QueueLimit = Math.Max(0, MostAtOnce - workers),
+            QueueLimit = waiting = Math.Max(0, MostAtOnce - workers),
             QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
         });
         nobody = Make(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)));
@@ -41,6 +42,9 @@ public sealed class PasswordHashing : IDisposable
 
     /// <summary>How many passwords were tried against a hash since the start, whether or not there was one.</summary>
     public long Proved => Interlocked.Read(ref proved);
+
+    /// <summary>Whether nobody more could wait for a turn at this moment.</summary>
+    public bool IsFull => queue.GetStatistics() is { CurrentAvailablePermits: 0 } now && now.CurrentQueuedCount >= waiting;
 
     /// <summary>Hashes a password. Throws <see cref="BusyException"/> when the queue is full.</summary>
     public Task<string> HashAsync(string password, CancellationToken stop) => RunAsync(() => Make(Spelling.OfPassword(password)), stop);

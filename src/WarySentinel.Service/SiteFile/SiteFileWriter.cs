@@ -87,6 +87,7 @@ public sealed class SiteFileWriter
             Texts("points", draft.Points);
         });
         Trees("terms", TermsBook.Of(policy).All.Select(t => t.ToDraft()));
+        Trees("texts", TextBook.Of(policy).All.Select(t => t.ToDraft()));
         Trees("fields", FormBook.Of(policy).Fields.Select(f => f.Draft));
         Trees("forms", FormBook.Of(policy).Forms.Select(f => f.Draft));
         Tree("joining", JoiningDraft.Of(policy.Settings.Joining));

@@ -24,6 +24,9 @@ internal static partial class WrittenForms
     /// <summary>What an entry of forms may hold.</summary>
     public static readonly IReadOnlyList<string> FormNames = NamesOf<FormDraft>();
 
+    /// <summary>What an entry of texts may hold.</summary>
+    public static readonly IReadOnlyList<string> TextsNames = NamesOf<TextsDraft>();
+
     /// <summary>What the settings of joining may hold.</summary>
     public static readonly IReadOnlyList<string> JoiningNames = NamesOf<JoiningDraft>();
 
@@ -52,18 +55,20 @@ internal static partial class WrittenForms
         }
     }
 
-    /// <summary>Where a field stands, such as <c>sections[0].fields[2].shownIf</c>; where it is not written, what it would stand in.</summary>
+    /// <summary>
+    /// Where a field stands, such as <c>sections[0].fields[2].shownIf</c> or <c>words[sign-in.title]</c>; where it is not written, what it would stand in.
+    /// </summary>
     public static (int Line, int Column) PlaceOf(YamlNode node, string field)
     {
         foreach (Match step in Steps().Matches(field))
         {
-            var next = step.Groups[1].Success ? node.List?.ElementAtOrDefault(int.Parse(step.Groups[1].Value,
-                System.Globalization.CultureInfo.InvariantCulture))
-                : node.Map?.Find(m => m.Name == step.Groups[2].Value).Value;
+            var name = step.Groups[1].Success ? step.Groups[1].Value : step.Groups[2].Value;
+            var next = node.List is { } list && int.TryParse(name, System.Globalization.NumberStyles.None, null, out var place)
+                ? list.ElementAtOrDefault(place) : node.Map?.Find(m => m.Name == name).Value;
             if (next is null)
             {
                 // A name that nobody knows is shown where it stands itself.
-                var key = node.Map?.Find(m => m.Name == step.Groups[2].Value).Key;
+                var key = node.Map?.Find(m => m.Name == name).Key;
                 return key is null ? (node.Line, node.Column) : (key.Line, key.Column);
             }
 
@@ -114,7 +119,7 @@ internal static partial class WrittenForms
 
     private static string[] NamesOf<T>() => [.. typeof(T).GetProperties().Where(p => p.CanWrite).Select(p => JsonNamingPolicy.CamelCase.ConvertName(p.Name))];
 
-    [GeneratedRegex(@"\[(\d+)\]|([^.\[\]]+)")]
+    [GeneratedRegex(@"\[([^\]]+)\]|([^.\[\]]+)")]
     private static partial Regex Steps();
 
     /// <summary>True and false as a site file has them.</summary>

@@ -1,27 +1,27 @@
-using System.Globalization;
-using System.Text.Json;
+using WarySentinel.Core;
+using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Service.Web;
 
-/// <summary>The sentences on visitor pages, from the embedded resource <c>words.en.json</c>.</summary>
+/// <summary>The sentences on visitor pages, in the language of whoever reads the page (<see cref="Reader.Book"/>).</summary>
 public static class PageWords
 {
-    private static readonly Dictionary<string, string> Entries = Load();
-
     /// <summary>The sentence under a key with its values set in. Throws <see cref="KeyNotFoundException"/> on a key that is not there.</summary>
-    public static string Of(string key, params object?[] values) =>
-        values.Length == 0 ? Entries[key] : string.Format(CultureInfo.InvariantCulture, Entries[key], values);
+    public static string Of(string key, params object?[] values) => Reader.Book.Of(key, values);
+
+    /// <summary>The sentence that counts something, in the form for that many. The count is its last value.</summary>
+    public static string Count(string key, long count, params object?[] values) => Reader.Book.Count(key, count, values);
+
+    /// <summary>The forms of a sentence that counts something, by the name of each, for a script that counts by itself (ECMA-402 §16).</summary>
+    public static IReadOnlyDictionary<string, string> Forms(string key) => Reader.Book.Forms(key);
+
+    /// <summary>What the owner says under a key in the reader's language; what they say in the site's own where they say nothing else.</summary>
+    public static string Own(string key, string said) => Reader.Book.FindOwn(key) ?? said;
 
     /// <summary>A duration as visitors read it.</summary>
-    public static string Duration(TimeSpan time) =>
-        time.TotalMinutes >= 2 ? Of("time.minutes", Math.Ceiling(time.TotalMinutes).ToString(CultureInfo.InvariantCulture))
-        : time.TotalSeconds <= 1 ? Of("time.second")
-        : Of("time.seconds", Math.Ceiling(time.TotalSeconds).ToString(CultureInfo.InvariantCulture));
+    public static string Duration(TimeSpan time) => time.TotalMinutes >= 2 ? Count("time.minutes", (long)Math.Ceiling(time.TotalMinutes))
+        : Count("time.seconds", Math.Max(1, (long)Math.Ceiling(time.TotalSeconds)));
 
-    private static Dictionary<string, string> Load()
-    {
-        using var stream = typeof(PageWords).Assembly.GetManifestResourceStream("WarySentinel.Service.words.en.json")
-            ?? throw new InvalidOperationException("The resource words.en.json is missing from the build.");
-        return JsonSerializer.Deserialize<Dictionary<string, string>>(stream)!;
-    }
+    /// <summary>A moment as visitors read it.</summary>
+    public static string Day(SiteDates dates, DateTimeOffset moment, bool end) => dates.SayIn(SiteCulture.Of(Reader.Book.Language), moment, end);
 }

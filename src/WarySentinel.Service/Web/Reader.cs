@@ -13,15 +13,21 @@ public static class Reader
     {
         DefaultRequestCulture = new RequestCulture(CultureInfo.InvariantCulture, CultureInfo.GetCultureInfo("en")),
         SupportedCultures = [CultureInfo.InvariantCulture],
-        SupportedUICultures = [.. Wordbook.Languages.Select(CultureInfo.GetCultureInfo)],
+        SupportedUICultures = [.. Wordbook.OfStaff.Select(CultureInfo.GetCultureInfo)],
         ApplyCurrentCultureToResponseHeaders = true,
         RequestCultureProviders = [new AcceptLanguageHeaderRequestCultureProvider()],
     };
 
+    private static readonly AsyncLocal<Wordbook?> Spoken = new();
+
     /// <summary>
-    /// The sentences in the reader's language. The request's <c>Accept-Language</c> says it (RFC 9110 §12.5.4), the culture of the work carries it.
+    /// The sentences in the reader's language: what was chosen for a visitor (<see cref="Speak"/>), else what the request's <c>Accept-Language</c> says
+    /// (RFC 9110 §12.5.4), carried by the culture of the work.
     /// </summary>
-    public static Wordbook Book => Wordbook.For(CultureInfo.CurrentUICulture);
+    public static Wordbook Book => Spoken.Value ?? Wordbook.For(CultureInfo.CurrentUICulture);
+
+    /// <summary>From here on in this piece of work, sentences are of that book.</summary>
+    public static void Speak(Wordbook book) => Spoken.Value = book;
 
     /// <summary>The sentence as the reader reads it.</summary>
     public static string ToReader(this Wording said) => said.In(Book);

@@ -15,7 +15,8 @@ for (const button of document.querySelectorAll('.pw button')) {
 }
 // Says while somebody types what a new password still lacks. The server decides; this spares a round.
 for (const input of document.querySelectorAll('input[data-meter]')) {
-  const [more, same, own, good] = input.dataset.meter.split('|');
+  const { more, same, own, good } = JSON.parse(input.dataset.meter);
+  const counts = new Intl.PluralRules(document.documentElement.lang);
   const said = document.createElement('p');
   said.className = 'meter';
   said.setAttribute('role', 'status');
@@ -31,7 +32,7 @@ for (const input of document.querySelectorAll('input[data-meter]')) {
     const isOwn = words().some((word) => input.value.toLowerCase().includes(word) && typed.length - word.length < input.minLength / 2);
     const state = typed.length === 0 ? '' : left > 0 ? 'more' : new Set(typed).size <= 3 ? 'same' : isOwn ? 'own' : 'good';
     said.dataset.state = state;
-    said.textContent = { '': '', more: more.replace('{n}', String(left)), same, own, good }[state];
+    said.textContent = { '': '', more: (more[counts.select(left)] ?? more.other).replace('{0}', String(left)), same, own, good }[state];
   });
 }
 // A page brought back by the browser's "back" may be of somebody who has signed out since.

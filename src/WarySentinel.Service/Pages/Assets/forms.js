@@ -80,7 +80,7 @@ const show = (form, rules) => {
 
 // One section after the other, with a way back; what is not shown is passed by.
 const steps = (form) => {
-  const [said, back, next] = form.dataset.steps.split('|');
+  const { steps: said, back, next } = form.dataset;
   const send = form.querySelector(':scope > button.prime');
   const bar = document.createElement('div');
   bar.className = 'steps';

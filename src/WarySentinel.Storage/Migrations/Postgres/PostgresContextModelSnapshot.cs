@@ -424,6 +424,23 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("leases", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Pages.TextsRow", b =>
+                {
+                    b.Property<string>("Language")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Language");
+
+                    b.ToTable("texts", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>
                 {
                     b.Property<Guid>("PasswordId")

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("c6084d42-f725-4cb6-b2a8-5a9d6a5db5f8"), entityTypeCount: 42)
+            : base(skipDetectChanges: false, modelId: new Guid("6583b8a0-c20c-4c44-b0ce-3df08f4632a0"), entityTypeCount: 43)
         {
         }
 
@@ -32,6 +32,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var answerFileRow = AnswerFileRowEntityType.Create(this);
@@ -95,6 +96,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             AnswerFileRowEntityType.CreateAnnotations(answerFileRow);

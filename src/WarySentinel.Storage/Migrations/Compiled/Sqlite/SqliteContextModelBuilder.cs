@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("43cec2a6-dc10-471e-8352-1ad8eeba6c5b"), entityTypeCount: 42)
+            : base(skipDetectChanges: false, modelId: new Guid("60d6e4f2-34f5-4503-bf31-4f2deb2d3a6a"), entityTypeCount: 43)
         {
         }
 
@@ -31,6 +31,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var answerFileRow = AnswerFileRowEntityType.Create(this);
@@ -94,6 +95,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             AnswerFileRowEntityType.CreateAnnotations(answerFileRow);
