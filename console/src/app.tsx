@@ -34,6 +34,9 @@ const pages = {
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
+  visitorPages: () => import('./Pages/PagesPage').then((page) => ({ default: page.PagesPage })),
+  visitorPage: () => import('./Pages/VisitorPage').then((page) => ({ default: page.VisitorPage })),
+  language: () => import('./Pages/LanguagePage').then((page) => ({ default: page.LanguagePage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
   words: () => import('./Letters/WordsPage').then((page) => ({ default: page.WordsPage })),
   template: () => import('./Letters/TemplatePage').then((page) => ({ default: page.TemplatePage })),
@@ -54,11 +57,17 @@ const here =
               ? 'role'
               : first === 'organisations' && second
                 ? 'organisation'
-                : first === 'letters' && second
+                : first === 'pages'
                   ? third
-                    ? 'template'
-                    : 'words'
-                  : first;
+                    ? 'language'
+                    : second
+                      ? 'visitorPage'
+                      : 'visitorPages'
+                  : first === 'letters' && second
+                    ? third
+                      ? 'template'
+                      : 'words'
+                    : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -87,6 +96,9 @@ const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
 const EntriesPage = lazy(pages.entries);
 const RedirectsPage = lazy(pages.redirects);
+const PagesPage = lazy(pages.visitorPages);
+const VisitorPage = lazy(pages.visitorPage);
+const LanguagePage = lazy(pages.language);
 const LettersPage = lazy(pages.letters);
 const WordsPage = lazy(pages.words);
 const TemplatePage = lazy(pages.template);
@@ -149,6 +161,9 @@ export function App() {
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/redirects" element={<RedirectsPage />} />
               <Route path="/entries" element={<EntriesPage />} />
+              <Route path="/pages" element={<PagesPage />} />
+              <Route path="/pages/:key" element={<VisitorPage />} />
+              <Route path="/pages/languages/:language" element={<LanguagePage />} />
               <Route
                 path="/letters"
                 element={

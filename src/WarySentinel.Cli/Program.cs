@@ -50,6 +50,7 @@ foreach (var verb in DecisionVerbs.Build())
 root.Subcommands.Add(RedirectVerbs.Build());
 root.Subcommands.Add(EntryVerbs.Build());
 root.Subcommands.Add(TextVerbs.Build());
+root.Subcommands.Add(VisitorPageVerbs.Build());
 foreach (var verb in SweepVerbs.Build().Concat(SiteFileVerbs.Build()))
 {
     root.Subcommands.Add(verb);

@@ -190,7 +190,7 @@ public static class Sentinel
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers()
-                .MapRedirects().MapEntries().MapTexts()
+                .MapRedirects().MapEntries().MapTexts().MapVisitorPages()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);
@@ -231,6 +231,7 @@ public static class Sentinel
             });
         var (pages, unlocks, parts) = (services.GetRequiredService<AccountPages>(), services.GetRequiredService<UnlockPages>(),
             services.GetRequiredService<PartsEndpoint>());
+        site.UseOwnAddresses(services);
         site.MapWhen(
             http => RequestPath.IsUnder(http.Request.Path.Value!, options.AccountPrefix)
             || RequestPath.IsUnder(http.Request.Path.Value!, options.MachinePrefix),

@@ -74,10 +74,12 @@ internal sealed class PolicyReader(StoreContext db)
         var directory = DirectoryRow.Read(await RowsAsync("directory", db.Directory, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop), faults);
         var texts = new List<SiteTexts>();
         (await RowsAsync("texts", db.Texts, r => r.Language, (k, q) => q.Where(r => r.Language == k), stop)).ForEach(r => Take(r.ToTexts(), texts));
+        var pages = new List<PageSetting>();
+        (await RowsAsync("page", db.Pages, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSetting(), pages));
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
             PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
-                new EntryBook(entries), new TextBook(texts)), faults);
+                new EntryBook(entries), new TextBook(texts), new PageBook(pages)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

@@ -81,6 +81,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<TextsRow> Texts => Set<TextsRow>();
 
+    internal DbSet<PageRow> Pages => Set<PageRow>();
+
     internal DbSet<PasswordNetworkRow> PasswordNetworks => Set<PasswordNetworkRow>();
 
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
@@ -139,6 +141,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<RedirectRow>(RedirectRow.Map);
         modelBuilder.Entity<EntryRow>(EntryRow.Map);
         modelBuilder.Entity<TextsRow>(TextsRow.Map);
+        modelBuilder.Entity<PageRow>(PageRow.Map);
         modelBuilder.Entity<PasswordNetworkRow>(PasswordNetworkRow.Map);
         modelBuilder.Entity<OutboxRow>(OutboxRow.Map);
         modelBuilder.Entity<LetterAttemptRow>(LetterAttemptRow.Map);

@@ -5473,6 +5473,103 @@ export interface paths {
         };
         trace?: never;
     };
+    "/api/v1/visitor-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfVisitorPageView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/visitor-pages/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["VisitorPageView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["VisitorPageDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["VisitorPageView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sweeps": {
         parameters: {
             query?: never;
@@ -8190,6 +8287,11 @@ export interface components {
             items: components["schemas"]["UnreachableView"][];
             next: null | string;
         };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfVisitorPageView: {
+            items: components["schemas"]["VisitorPageView"][];
+            next: null | string;
+        };
         /** @description How the origin reads paths. */
         PathRulesView: {
             ignoreCase: boolean;
@@ -9126,6 +9228,43 @@ export interface components {
             key: string;
             title: string;
             kind: string;
+        };
+        /** @description What is to be set of a page; what is null is as usual. */
+        VisitorPageDraft: {
+            /** @description An address of its own on the site. */
+            address?: null | string;
+            /** @description Whether the site does without it. */
+            off?: null | boolean;
+            /** @description Whether it stands in the site's menu. */
+            menu?: null | boolean;
+        };
+        /** @description A page that the service has for visitors. */
+        VisitorPageView: {
+            /** @description Its name. */
+            key: string;
+            /** @description What it is called. */
+            title: string;
+            /** @description For whom it is of use: `guests`, `members`, `everybody`. */
+            use: string;
+            /** @description The address at which it stands, such as `/account/sign-in`; null for one that is shown wherever it is needed. */
+            stands: null | string;
+            /** @description An address of its own; null for the usual one. */
+            address: null | string;
+            /** @description Whether the site does without it. */
+            off: boolean;
+            /** @description Whether a site may. */
+            canBeOff: boolean;
+            /** @description Whether it stands in the site's menu; null where it makes no sense in one. */
+            menu: null | boolean;
+            /** @description The groups of texts that it is made of. */
+            groups: string[];
+            /** @description The address at which the console shows it as a guest sees it; null where it shows nothing to one. */
+            look: null | string;
+            /**
+             * Format: int32
+             * @description Counts its changes; 0 for as usual.
+             */
+            version: number;
         };
         /** @description A crawler that the owner welcomes. */
         WelcomeCrawler: {

@@ -68,6 +68,7 @@ export function Frame() {
           </ul>
           <h2>{t('rail.site')}</h2>
           <ul>
+            <Entry to="/pages" words={t('rail.pages')} />
             <Entry to="/letters" words={t('rail.letters')} count={status.data?.lettersGivenUp || undefined} />
             <Entry to="/settings" words={t('rail.settings')} />
           </ul>

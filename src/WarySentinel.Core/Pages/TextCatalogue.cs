@@ -23,6 +23,13 @@ public static partial class TextCatalogue
     private static readonly Dictionary<string, PageText> Ours = Wordbook.English.VisitorKeys.ToDictionary(
         k => k, k => new PageText(k, GroupOf(k), Wordbook.English[k], false, Longest), StringComparer.Ordinal);
 
+    /// <summary>The texts that count something: those that some language has a form of a count for.</summary>
+    private static readonly Lazy<HashSet<string>> Counting = new(() =>
+    [
+        .. Wordbook.Languages.SelectMany(l => Wordbook.Find(l)!.VisitorKeys).Where(k => k.LastIndexOf('.') is > 0 and var dot
+            && Plural.Forms.Contains(k[(dot + 1)..]) && Ours.ContainsKey(k[..dot])).Select(k => k[..k.LastIndexOf('.')]),
+    ]);
+
     /// <summary>Those of the service, in the order of its book; forms of a count (<c>sign-in.keep.one</c>) only as far as English has them.</summary>
     public static IEnumerable<PageText> OfService => Ours.Values;
 
@@ -103,8 +110,7 @@ public static partial class TextCatalogue
     private static PageText? FormOf(string key)
     {
         var dot = key.LastIndexOf('.');
-        return dot > 0 && Plural.Forms.Contains(key[(dot + 1)..]) && Ours.TryGetValue(key[..dot], out var text) && Ours.ContainsKey(key[..dot] + ".one")
-            ? text with { Key = key } : null;
+        return dot > 0 && Plural.Forms.Contains(key[(dot + 1)..]) && Counting.Value.Contains(key[..dot]) ? Ours[key[..dot]] with { Key = key } : null;
     }
 
     private static string GroupOf(string key) => key[..key.IndexOf('.', StringComparison.Ordinal)];

@@ -2,6 +2,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.Pages;
 using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Directory;
@@ -45,6 +46,9 @@ public sealed record SiteDocument
 
     /// <summary>Rules of entries.</summary>
     public IReadOnlyList<Written<EntryDraft>>? Entries { get; init; }
+
+    /// <summary>What is set of the service's own pages.</summary>
+    public IReadOnlyList<Written<PageDraft>>? VisitorPages { get; init; }
 
     /// <summary>The owner's words on pages, one entry a language.</summary>
     public IReadOnlyList<Written<TextsDraft>>? Texts { get; init; }

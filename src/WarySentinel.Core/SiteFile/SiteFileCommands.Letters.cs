@@ -17,6 +17,22 @@ public sealed partial class SiteFileCommands
         Gone(section, entries is not null, Each(section, entries, policy).Seen, policy);
     }
 
+    /// <summary>Pages stand where items and gates, as they will be, do not.</summary>
+    private void VisitorPages(IReadOnlyList<Written<PageDraft>>? entries)
+    {
+        if (policy.TryAfter(new Edit("apply", "", changes)) is not { IsGood: true, Value: var after })
+        {
+            return;
+        }
+
+        var section = new Section<PageDraft, PageDraft>(
+            "visitorPages", PageBook.Of(policy).All.ToDictionary(p => p.Key, PageDraft? (p) => PageDraft.Of(p)),
+            (now, draft) => PageCommands.Set(now, draft, around.Reserved).Match<Outcome<Made<PageDraft>>>(
+                put => new Made<PageDraft>(put.ToStore, put.Value.Key, PageDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(PageCommands.Reset(now, key, around.Reserved)), Bad);
+        Gone(section, entries is not null, Each(section, entries, after, (now, edit) => now.TryAfter(edit).Value).Seen, after);
+    }
+
     /// <summary>Texts speak of gates, roles and links as they will be.</summary>
     private void Texts(IReadOnlyList<Written<TextsDraft>>? entries)
     {

@@ -38,7 +38,8 @@ public sealed class CheckEndpoint(
         }
 
         var path = request.Path;
-        if (RequestPath.IsUnder(path.Key, options.AccountPrefix) || RequestPath.IsUnder(path.Key, options.MachinePrefix))
+        if (RequestPath.IsUnder(path.Key, options.AccountPrefix) || RequestPath.IsUnder(path.Key, options.MachinePrefix)
+            || PageBook.Of(policy).PathAt(path.Key, policy.Settings.Paths) is not null)
         {
             response.StatusCode = StatusCodes.Status204NoContent;
             return;

@@ -153,7 +153,7 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
         (IsSameForAll, CanBeRemembered) = (false, false);
         return (encoding ?? Encoding.UTF8).GetBytes(PageForms.Of(
             name, passage.RequestIdentity.Visitor, options, passage.Path.SentWithQuery, PageRequests.BackOf(to),
-            () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now, Book), Book));
+            () => AccountMenu.LinksOf(passage.Policy, passage.RequestIdentity.Visitor, now, Book), Book, PageBook.Of(passage.Policy)));
     }
 
     public bool Admits(string audience)

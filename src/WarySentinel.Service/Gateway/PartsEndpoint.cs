@@ -92,7 +92,7 @@ public sealed class PartsEndpoint(
                 parts, [.. (asked.Links ?? []).Select(l => SightOf(policy, identity.Visitor, l, now))],
                 [.. (asked.Forms ?? []).Select((f, i) => PageForms.Of(
                     f, identity.Visitor, options, back, PageRequests.BackOf(asked.To?.ElementAtOrDefault(i)),
-                        () => AccountMenu.LinksOf(policy, identity.Visitor, now, book), book))],
+                        () => AccountMenu.LinksOf(policy, identity.Visitor, now, book), book, PageBook.Of(policy)))],
                 Encoding.UTF8.GetString(PageDecider.MarkOf(book))),
             context.RequestAborted);
     }

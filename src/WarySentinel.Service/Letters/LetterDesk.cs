@@ -45,7 +45,7 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
     }
 
     /// <inheritdoc/>
-    public string PageAt(string path) => $"{Site}{options.AccountPrefix}{path}";
+    public string PageAt(string path) => Site + PageBook.Of(policies.Current).AddressOf(options.AccountPrefix, path);
 
     /// <inheritdoc/>
     public string LinkTo(string path, string secret) => $"{PageAt(path)}?link={secret}";
@@ -58,7 +58,7 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
         var all = new Dictionary<string, string?>(StringComparer.Ordinal)
         {
             ["site.name"] = speech.FindOwn("site.name") ?? policies.Current.Settings.SiteName,
-            ["site.url"] = Site, ["site.account"] = $"{Site}{options.AccountPrefix}/",
+            ["site.url"] = Site, ["site.account"] = PageAt("/"),
         };
         foreach (var variable in LetterKinds.Get(kind).Variables)
         {

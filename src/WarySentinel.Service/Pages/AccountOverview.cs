@@ -33,7 +33,7 @@ public sealed class AccountOverview(
         var live = await sessions.FindAsync(http, SessionPurpose.Site);
         var dates = new SiteDates(policy.Settings.TimeZone);
         var held = AccountMenu.HeldBy(policy, visitor, now, Reader.Book)
-            .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", PageWords.Day(dates, end, true)) : ""))
+            .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", Page.Day(dates, end, true)) : ""))
             .Concat(policy.Gates.Where(g => visitor.HasUnlocked(g.Key, now))
                 .Select(g => (PageWords.Own($"gate:{g.Key}.title", g.Title), PageWords.Of("account.by-password"))));
         var links = AccountMenu.LinksOf(policy, visitor, now, Reader.Book).Select(l => new SiteLink(l.Address, l.Words));
@@ -70,7 +70,7 @@ public sealed class AccountOverview(
         return
         [
             .. there.OrderByDescending(s => s.Id == live.Stored.Id).ThenByDescending(s => s.CreatedAt).Select(s => new Device(
-                s.Id, Browsers.NameOf(s.Agent) ?? PageWords.Of("account.some-browser"), PageWords.Of("account.since", PageWords.Day(dates, s.CreatedAt, false)),
+                s.Id, Browsers.NameOf(s.Agent) ?? PageWords.Of("account.some-browser"), PageWords.Of("account.since", Page.Day(dates, s.CreatedAt, false)),
                 s.Id == live.Stored.Id)),
         ];
     }

@@ -92,7 +92,7 @@ public sealed class AccountPages(
     {
         PageLanguage.Choose(http, policies.Current, http.Request.Query["to"], options.SiteIsTls);
         var from = http.Request.GetTypedHeaders().Referer;
-        var isOurs = from is not null && string.Equals(from.Authority, http.Request.Host.Value, StringComparison.OrdinalIgnoreCase);
+        var isOurs = from is { IsAbsoluteUri: true } && string.Equals(from.Authority, http.Request.Host.Value, StringComparison.OrdinalIgnoreCase);
         PageRequests.See(http, ReturnTo.OrElse(isOurs ? from!.PathAndQuery : null, options.AccountPrefix + "/"));
     }
 

@@ -132,7 +132,7 @@ public sealed class OrganisationPages(
             Model = new OrganisationModel(
                 key, mine.Organisation.Title, mine.Organisation.Seats, mine.Organisation.SeatsTaken, mine.Manages,
                 mine.Organisation.Until is { } end
-                    ? PageWords.Of(mine.Organisation.IsOver(now) ? "organisation.ended" : "organisation.until", PageWords.Day(dates, end, true)) : null,
+                    ? PageWords.Of(mine.Organisation.IsOver(now) ? "organisation.ended" : "organisation.until", Page.Day(dates, end, true)) : null,
                 [.. mine.Organisation.Facts.Where(f => !(f.Until <= now)).Select(f => policy.FindDefinition(f.Kind, f.Key)?.Title ?? f.Key)],
                 [
                     .. mine.Organisation.People.Where(p => byId.ContainsKey(p.Member)).Select(p => new Colleague(
@@ -140,7 +140,7 @@ public sealed class OrganisationPages(
                 ],
                 mine.Manages ? [.. mine.Organisation.Invitations.Select(i => new AskedToJoin(
                     i.Id, i.Email,
-                    PageWords.Of(i.Until <= now ? "organisation.asked-late" : "organisation.asked", PageWords.Day(dates, i.SentAt, false))))] : [],
+                    PageWords.Of(i.Until <= now ? "organisation.asked-late" : "organisation.asked", Page.Day(dates, i.SentAt, false))))] : [],
                 typed, error, token.FormFieldName, token.RequestToken!),
         });
     }

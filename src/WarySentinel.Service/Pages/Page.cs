@@ -1,6 +1,8 @@
 using Microsoft.AspNetCore.Components;
 using Microsoft.AspNetCore.Http.HttpResults;
+using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
 using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Pages;
@@ -13,6 +15,12 @@ namespace WarySentinel.Service.Pages;
 /// <param name="Tongues">The languages that the visitor may choose from.</param>
 public sealed record PageFrame(SiteSettings Settings, string Prefix, byte[]? Banner, string AdminUrl, IReadOnlyList<Tongue> Tongues)
 {
+    /// <summary>What the owner set of pages.</summary>
+    public required PageBook Pages { get; init; }
+
+    /// <summary>Where a page of ours stands, by its path beneath the account pages.</summary>
+    public string To(string path) => Pages.AddressOf(Prefix, path);
+
     /// <summary>The language of the page (RFC 5646 tag).</summary>
     public string Language { get; } = Reader.Book.Language;
 
@@ -48,6 +56,9 @@ public static class Page
         });
         await new RazorComponentResult<TPage>(parameters) { StatusCode = status }.ExecuteAsync(http);
     }
+
+    /// <summary>A moment as visitors read it, in the language of the page.</summary>
+    public static string Day(SiteDates dates, DateTimeOffset moment, bool end) => dates.SayIn(SiteCulture.Of(Reader.Book.Language), moment, end);
 
     /// <summary>How long an unlock lasts, as visitors read it.</summary>
     public static string UnlockTime(TimeSpan time) =>

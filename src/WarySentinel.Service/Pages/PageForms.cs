@@ -1,5 +1,6 @@
 using System.Text.Encodings.Web;
 using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Service.Web;
 
@@ -16,7 +17,9 @@ public static class PageForms
     /// <param name="done">Where it leads when it is done, on this site; null to leave that to redirects.</param>
     /// <param name="links">Gives what the visitor's roles add to the menu.</param>
     /// <param name="book">The sentences in the visitor's language.</param>
-    public static string Of(string name, Visitor visitor, ServiceOptions options, string back, string? done, Func<IReadOnlyList<MenuLink>> links, Wordbook book)
+    /// <param name="pages">What the owner set of pages.</param>
+    public static string Of(string name, Visitor visitor, ServiceOptions options, string back, string? done, Func<IReadOnlyList<MenuLink>> links, Wordbook book,
+        PageBook pages)
     {
         // The page that it stands on is where people are, not where they wanted to be: where its place says where it leads, that counts.
         var lands = $"""<input type="hidden" name="{(done is null ? "return_to" : "to")}" value="{E(done ?? back)}">""";
@@ -42,31 +45,31 @@ public static class PageForms
                 <input name="password" type="password" autocomplete="off" required maxlength="200" autocapitalize="none" spellcheck="false"></label>
                 <button type="submit">{E(book["unlock.button"])}</button></form>
                 """,
-            "menu" => Menu(visitor, prefix, back, links, book),
+            "menu" => Menu(visitor, prefix, back, links, book, pages),
             _ => "",
         };
     }
 
-    /// <summary>The account menu: other for those inside, with the links of their roles.</summary>
-    private static string Menu(Visitor visitor, string prefix, string back, Func<IReadOnlyList<MenuLink>> links, Wordbook book)
+    /// <summary>The account menu, as the owner put it together: other for those inside, with the links of their roles.</summary>
+    private static string Menu(Visitor visitor, string prefix, string back, Func<IReadOnlyList<MenuLink>> links, Wordbook book, PageBook pages)
     {
-        if (!visitor.IsSignedIn)
-        {
-            return $"""
-                <nav class="wary-menu" aria-label="{E(book["menu.label"])}"><ul><li>
-                <a href="{prefix}/sign-in?return_to={E(Uri.EscapeDataString(back))}">{E(book["menu.sign-in"])}</a></li></ul></nav>
-                """;
-        }
-
-        var entries = string.Concat(links().Select(l => $"""<li><a href="{E(l.Address)}">{E(l.Words)}</a></li>"""));
+        var use = visitor.IsSignedIn ? PageUse.Members : PageUse.Guests;
+        var shown = VisitorPages.All.Where(p => (p.Use == use || p.Use == PageUse.Everybody) && p.MenuText is not null && pages.Has(p.Key)
+            && (pages.Find(p.Key).InMenu ?? p.IsInMenu));
+        var own = visitor.IsSignedIn ? links().Select(l => Link(l.Address, l.Words)) : [];
         return $"""
-            <nav class="wary-menu" aria-label="{E(book["menu.label"])}"><ul>{entries}<li><a href="{prefix}/">{E(book["account.title"])}</a></li><li>
-            <form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out"><button type="submit">{E(book["account.sign-out"])}</button></form>
-            </li></ul></nav>
+            <nav class="wary-menu" aria-label="{E(book["menu.label"])}"><ul>{string.Concat(own.Concat(shown.Select(Entry)))}</ul></nav>
             """;
+
+        string Entry(VisitorPage page) => page.Key == "sign-out"
+            ? $"""
+                <li><form class="wary-form wary-sign-out" method="post" action="{prefix}/sign-out">
+                <button type="submit">{E(book[page.MenuText!])}</button></form></li>
+                """
+            : Link(pages.AddressOf(prefix, page.Path) + (use == PageUse.Guests ? "?return_to=" + Uri.EscapeDataString(back) : ""), book[page.MenuText!]);
     }
 
-
+    private static string Link(string address, string words) => $"""<li><a href="{E(address)}">{E(words)}</a></li>""";
 
     private static string E(string text) => HtmlEncoder.Default.Encode(text);
 }

@@ -51,6 +51,9 @@ public sealed class PageLanguage
     /// <summary>The language of a request that <see cref="Of"/> chose.</summary>
     public static string Spoken(HttpContext http) => http.Features.Get<PageLanguage>()?.Book.Language ?? Reader.Book.Language;
 
+    /// <summary>The language that whoever asks would read first, whether or not it is offered; null where nobody says.</summary>
+    public static string? Wish(HttpContext http) => Wished(http).FirstOrDefault(Spelling.IsLanguage);
+
     /// <summary>The languages that the owner offers, the site's first; all that anything is said in where they name none.</summary>
     public static IReadOnlyList<string> OfferedBy(Policy policy)
     {
@@ -86,6 +89,12 @@ public sealed class PageLanguage
 
     private static IEnumerable<string> Wished(HttpContext http)
     {
+        // What is looked at in a language, as in the console, is not chosen for longer than that.
+        if (http.Request.Query["language"].ToString() is { Length: > 0 } looked)
+        {
+            yield return looked;
+        }
+
         if (http.Request.Cookies[Cookie] is { Length: > 0 } chosen)
         {
             yield return chosen;

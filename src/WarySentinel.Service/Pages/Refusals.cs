@@ -204,7 +204,10 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     {
         var (policy, settings) = (policies.Current, policies.Current.Settings);
         var look = settings.Look with { Links = [.. settings.Look.Links.Select(l => l with { Words = PageWords.Own("site.link:" + l.Address, l.Words) })] };
-        return new PageFrame(settings with { SiteName = SiteName, Look = look }, options.AccountPrefix, banner, options.AdminUrl, PageLanguage.Choices(policy));
+        return new PageFrame(settings with { SiteName = SiteName, Look = look }, options.AccountPrefix, banner, options.AdminUrl, PageLanguage.Choices(policy))
+        {
+            Pages = PageBook.Of(policy),
+        };
     }
 
     /// <summary>

@@ -62,12 +62,12 @@ public sealed class RegisterPages(
 
         var answers = await FormAnswers.ReadAsync(found, sent, [], uploads, http.RequestAborted);
         var (name, email) = (sent["name"].ToString().Trim(), sent["email"].ToString().Trim());
-        var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = PageLanguage.Spoken(http) };
+        var person = new MemberDraft { Name = name, Email = email, Password = sent["password"].ToString(), Language = PageLanguage.Wish(http) };
         var said = AgreePages.SaidIn(sent);
         Outcome<Joined?> done = Problem.Of(ProblemKind.Invalid, "answers");
         if (!answers.IsBad)
         {
-            var attempt = new JoinAttempt(person, found, answers.Filled) { Files = answers.Files, Said = said, Language = person.Language ?? "" };
+            var attempt = new JoinAttempt(person, found, answers.Filled) { Files = answers.Files, Said = said, Language = PageLanguage.Spoken(http) };
             var post = new FormPost(sent["seal"], sent["work"].ToString(), sent[Decoy].ToString(), Networks.Of(http));
             await Unhurried.AsEverAsync(async () => done = invited is not null ? await links.AcceptAsync(invited.Secret, attempt, http.RequestAborted)
                 : await desk.TakeAsync(attempt, post, http.RequestAborted));

@@ -167,7 +167,7 @@ public sealed class RequestPages(
 
     private string TitleOf(RequestGrant grant) => policies.Current.FindDefinition(grant.Kind, grant.Key)?.Title ?? grant.Fact;
 
-    private string Day(DateTimeOffset at) => PageWords.Day(new SiteDates(policies.Current.Settings.TimeZone), at, false);
+    private string Day(DateTimeOffset at) => Page.Day(new SiteDates(policies.Current.Settings.TimeZone), at, false);
 }
 
 /// <summary>What staff see of a request.</summary>

@@ -79,11 +79,11 @@ public sealed record TermsModel(
         var (words, of) = text.WordsIn(language);
         var dates = new SiteDates(settings.TimeZone);
         string Says(TermsText one) =>
-            terms.InForce(now) is not { } inForce || one.Number > inForce.Number ? PageWords.Of("terms.from", PageWords.Day(dates, one.From,
+            terms.InForce(now) is not { } inForce || one.Number > inForce.Number ? PageWords.Of("terms.from", Page.Day(dates, one.From,
             false))
-            : one.Number == inForce.Number ? PageWords.Of("terms.since", PageWords.Day(dates, one.From, false))
+            : one.Number == inForce.Number ? PageWords.Of("terms.since", Page.Day(dates, one.From, false))
             : PageWords.Of("terms.until",
-                PageWords.Day(dates, one.From, false), PageWords.Day(dates, terms.Texts.First(t => t.Number > one.Number).From, false));
+                Page.Day(dates, one.From, false), Page.Day(dates, terms.Texts.First(t => t.Number > one.Number).From, false));
         return new TermsModel(
             terms.Key, text.Number, words, of ?? settings.Language, Says(text),
             [.. terms.Texts.Where(t => t.Number != text.Number).Reverse().Select(t => (t.Number, Says(t)))]);

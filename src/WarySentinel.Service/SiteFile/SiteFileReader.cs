@@ -6,6 +6,7 @@ using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.Pages;
 using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Directory;
@@ -33,6 +34,7 @@ public sealed partial class SiteFileReader
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
         ["entries"] = ["key", "at", "sort", "entry", "link", "price", "about", "behind", "blank", "beside", "points"],
         ["terms"] = WrittenForms.TermsNames,
+        ["visitorPages"] = WrittenForms.PageNames,
         ["texts"] = WrittenForms.TextsNames,
         ["fields"] = WrittenForms.FieldNames,
         ["forms"] = WrittenForms.FormNames,
@@ -141,6 +143,7 @@ public sealed partial class SiteFileReader
         "exemptions" => file with { Exemptions = All(name, parser, Gate) },
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
         "entries" => file with { Entries = All(name, parser, Entry) },
+        "visitorPages" => file with { VisitorPages = All(name, parser, f => f.Whole<PageDraft>()) },
         "texts" => file with { Texts = All(name, parser, f => f.Whole<TextsDraft>()) },
         "terms" => file with { Terms = All(name, parser, f => f.Whole<TermsDraft>()) },
         "fields" => file with { Fields = All(name, parser, f => f.Whole<FieldDraft>()) },

@@ -7,6 +7,7 @@ using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.Pages;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
@@ -87,6 +88,7 @@ public sealed class SiteFileWriter
             Texts("points", draft.Points);
         });
         Trees("terms", TermsBook.Of(policy).All.Select(t => t.ToDraft()));
+        Trees("visitorPages", PageBook.Of(policy).All.Select(PageDraft.Of));
         Trees("texts", TextBook.Of(policy).All.Select(t => t.ToDraft()));
         Trees("fields", FormBook.Of(policy).Fields.Select(f => f.Draft));
         Trees("forms", FormBook.Of(policy).Forms.Select(f => f.Draft));

@@ -4,6 +4,7 @@ using System.Text.Json.Serialization;
 using System.Text.RegularExpressions;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Pages;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
@@ -23,6 +24,9 @@ internal static partial class WrittenForms
 
     /// <summary>What an entry of forms may hold.</summary>
     public static readonly IReadOnlyList<string> FormNames = NamesOf<FormDraft>();
+
+    /// <summary>What an entry of visitor pages may hold.</summary>
+    public static readonly IReadOnlyList<string> PageNames = NamesOf<PageDraft>();
 
     /// <summary>What an entry of texts may hold.</summary>
     public static readonly IReadOnlyList<string> TextsNames = NamesOf<TextsDraft>();

@@ -1,6 +1,3 @@
-using WarySentinel.Core;
-using WarySentinel.Core.Facts;
-
 namespace WarySentinel.Service.Web;
 
 /// <summary>The sentences on visitor pages, in the language of whoever reads the page (<see cref="Reader.Book"/>).</summary>
@@ -21,7 +18,4 @@ public static class PageWords
     /// <summary>A duration as visitors read it.</summary>
     public static string Duration(TimeSpan time) => time.TotalMinutes >= 2 ? Count("time.minutes", (long)Math.Ceiling(time.TotalMinutes))
         : Count("time.seconds", Math.Max(1, (long)Math.Ceiling(time.TotalSeconds)));
-
-    /// <summary>A moment as visitors read it.</summary>
-    public static string Day(SiteDates dates, DateTimeOffset moment, bool end) => dates.SayIn(SiteCulture.Of(Reader.Book.Language), moment, end);
 }

@@ -175,7 +175,7 @@ public sealed class GatewayTests(SiteFixture fixture)
         var dead = await guest.GetAsync("/echo");
         dead.StatusCode.ShouldBe(HttpStatusCode.BadGateway);
         var page = await dead.Content.ReadAsStringAsync();
-        page.ShouldContain("The site doesn&#x2019;t answer");
+        page.ShouldContain("The site doesn’t answer");
         page.ShouldNotContain("   at ");
     }
 

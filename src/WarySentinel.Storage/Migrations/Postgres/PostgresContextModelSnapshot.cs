@@ -424,6 +424,23 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("leases", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("pages", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Pages.TextsRow", b =>
                 {
                     b.Property<string>("Language")

@@ -415,6 +415,23 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("leases", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("pages", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Pages.TextsRow", b =>
                 {
                     b.Property<string>("Language")

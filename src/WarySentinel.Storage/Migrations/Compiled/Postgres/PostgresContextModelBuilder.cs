@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("6583b8a0-c20c-4c44-b0ce-3df08f4632a0"), entityTypeCount: 43)
+            : base(skipDetectChanges: false, modelId: new Guid("fe1808c7-e4e0-4cff-bff8-91931fe6aa12"), entityTypeCount: 44)
         {
         }
 
@@ -32,6 +32,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
@@ -96,6 +97,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("60d6e4f2-34f5-4503-bf31-4f2deb2d3a6a"), entityTypeCount: 43)
+            : base(skipDetectChanges: false, modelId: new Guid("4df63005-eb73-4580-8492-e2d5bd781b54"), entityTypeCount: 44)
         {
         }
 
@@ -31,6 +31,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
@@ -95,6 +96,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);

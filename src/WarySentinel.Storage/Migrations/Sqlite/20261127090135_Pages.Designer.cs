@@ -11,8 +11,8 @@ using WarySentinel.Storage;
 namespace WarySentinel.Storage.Migrations.Sqlite
 {
     [DbContext(typeof(SqliteContext))]
-    [Migration("20261127083018_Texts")]
-    partial class Texts
+    [Migration("20261127090135_Pages")]
+    partial class Pages
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -416,6 +416,23 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasKey("Name");
 
                     b.ToTable("leases", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("pages", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.TextsRow", b =>

@@ -12,8 +12,8 @@ using WarySentinel.Storage;
 namespace WarySentinel.Storage.Migrations.Postgres
 {
     [DbContext(typeof(PostgresContext))]
-    [Migration("20261127083105_Texts")]
-    partial class Texts
+    [Migration("20261127090202_Pages")]
+    partial class Pages
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -425,6 +425,23 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasKey("Name");
 
                     b.ToTable("leases", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("pages", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.TextsRow", b =>

@@ -5,11 +5,24 @@
 namespace WarySentinel.Storage.Migrations.Postgres
 {
     /// <inheritdoc />
-    public partial class Texts : Migration
+    public partial class Pages : Migration
     {
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.CreateTable(
+                name: "pages",
+                columns: table => new
+                {
+                    Key = table.Column<string>(type: "text", nullable: false),
+                    Body = table.Column<string>(type: "text", nullable: false),
+                    Version = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_pages", x => x.Key);
+                });
+
             migrationBuilder.CreateTable(
                 name: "texts",
                 columns: table => new
@@ -27,6 +40,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropTable(
+                name: "pages");
+
             migrationBuilder.DropTable(
                 name: "texts");
         }
