@@ -610,6 +610,31 @@ holds "taken back, that order gives it no second time" "Nothing changed" "$(wary
 wary grant list pia@lanternlane.example | sed 's/^/    /'
 same "and the policy was not touched" "$revision" "$(wary status --json | sed 's/.*"revision":\([0-9]*\).*/\1/')"
 
+step "The same pages in other languages, in words of one's own, at an address of one's own"
+fresh
+in_language() { get -H "Accept-Language: $1" "$SITE$2"; }
+for said in 'de Anmelden' 'fr Se connecter' 'es Entrar' 'it Accedi' 'nl Inloggen' 'pl Zaloguj się' 'ja サインイン' 'ar تسجيل الدخول'; do
+  holds "sign-in in ${said%% *}" ">${said#* }</button>" "$(in_language "${said%% *}" /account/sign-in)"
+done
+holds "Arabic reads from right to left" '<html lang="ar" dir="rtl">' "$(in_language ar /account/sign-in)"
+holds "the owner's German stands at the closed vault" "Den Hügel hinunter" "$(in_language de-CH /shop/clearance-vault)"
+same "what German lacks of the gates is nothing" "" "$(wary text list de --missing --json | grep -o '"gate:[^"]*"' || true)"
+get -o /dev/null "$SITE/account/language?to=pl"
+holds "what a visitor chose stays, whatever the browser asks for" 'lang="pl"' "$(in_language de /account/sign-in)"
+fresh
+if wary text set fr sign-in.title 'Bonsoir {0}' 2>"$here/said"; then no "a place for a value that there is not"; else holds "it is refused in words" "stands for nothing" "$(cat "$here/said")"; fi
+wary text set fr sign-in.title "Bonsoir" >/dev/null
+holds "it is said" "<h1>Bonsoir</h1>" "$(in_language fr /account/sign-in)"
+wary text reset fr --all >/dev/null
+if wary visitor-page set sign-in --address /visit 2>"$here/said"; then no "a page in the place of the site's"; else holds "the site has something there; what is free is named" "Free is /sign-in" "$(cat "$here/said")"; fi
+wary visitor-page set sign-in --address /lamp >/dev/null
+same "the usual address leads to it" "303 $SITE/lamp" "$(get -o /dev/null -w '%{http_code} %{redirect_url}' "$SITE/account/sign-in")"
+page=$(get "$SITE/lamp")
+same "she signs in there" "303 $SITE/shop/dealer-stock" "$(post /lamp name=nell@orchard-optics.example password=orchard-quiet-91 return_to=/shop/dealer-stock)"
+wary visitor-page reset sign-in >/dev/null
+same "and the address is the site's again" 404 "$(status "$SITE/lamp")"
+fresh
+
 step "What is stored and cannot be read closes what it covered"
 kill "$service_pid"; wait "$service_pid" 2>/dev/null
 sqlite3 -cmd '.timeout 5000' "$here/data/sentinel.db" "UPDATE gates SET Audience='role:dealer or or' WHERE Key='members-pages'"

@@ -36,6 +36,7 @@ const pages = {
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
   visitorPages: () => import('./Pages/PagesPage').then((page) => ({ default: page.PagesPage })),
   visitorPage: () => import('./Pages/VisitorPage').then((page) => ({ default: page.VisitorPage })),
+  look: () => import('./Pages/LookPage').then((page) => ({ default: page.LookPage })),
   language: () => import('./Pages/LanguagePage').then((page) => ({ default: page.LanguagePage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
   words: () => import('./Letters/WordsPage').then((page) => ({ default: page.WordsPage })),
@@ -60,9 +61,11 @@ const here =
                 : first === 'pages'
                   ? third
                     ? 'language'
-                    : second
-                      ? 'visitorPage'
-                      : 'visitorPages'
+                    : second === 'look'
+                      ? 'look'
+                      : second
+                        ? 'visitorPage'
+                        : 'visitorPages'
                   : first === 'letters' && second
                     ? third
                       ? 'template'
@@ -99,6 +102,7 @@ const RedirectsPage = lazy(pages.redirects);
 const PagesPage = lazy(pages.visitorPages);
 const VisitorPage = lazy(pages.visitorPage);
 const LanguagePage = lazy(pages.language);
+const LookPage = lazy(pages.look);
 const LettersPage = lazy(pages.letters);
 const WordsPage = lazy(pages.words);
 const TemplatePage = lazy(pages.template);
@@ -162,6 +166,7 @@ export function App() {
               <Route path="/redirects" element={<RedirectsPage />} />
               <Route path="/entries" element={<EntriesPage />} />
               <Route path="/pages" element={<PagesPage />} />
+              <Route path="/pages/look" element={<LookPage />} />
               <Route path="/pages/:key" element={<VisitorPage />} />
               <Route path="/pages/languages/:language" element={<LanguagePage />} />
               <Route

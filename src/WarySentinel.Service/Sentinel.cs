@@ -242,7 +242,7 @@ public static class Sentinel
                 own.UseRouting();
                 own.UseRateLimiter();
                 own.UseMiddleware<Admission>();
-                own.UsePageLanguage(services);
+                own.UsePageDress(services);
                 own.UseEndpoints(endpoints =>
                 {
                     pages.Map(endpoints);

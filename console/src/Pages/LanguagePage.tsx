@@ -47,18 +47,6 @@ export function LanguagePage() {
         title={<span lang={language}>{data.language.name}</span>}
         lead={t(data.language.isOurs ? 'pages.languageLead' : 'pages.languageLeadOwn')}
       />
-      {data.elsewhere.length > 0 && show === 'missing' && (
-        <section className="sheet">
-          <h2>{t('pages.elsewhere')}</h2>
-          <ul className="rows">
-            {data.elsewhere.map((one) => (
-              <li key={`${one.kind} ${one.key}`}>
-                <span>{t(`pages.kinds.${one.kind}`)}</span> <Link to={places[one.kind] ?? '/pages'}>{one.title}</Link>
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
       <section className="sheet">
         <div className="filters">
           <Field as="select" id="texts-show" label={t('pages.show')} value={show} onChange={(e) => set('show', e.currentTarget.value)}>
@@ -79,6 +67,21 @@ export function LanguagePage() {
         {rows.length === 0 && <Empty title={t('pages.noneTitle')} lead={t('pages.none')} />}
         <TextRows key={language} texts={data} rows={rows} />
       </section>
+      {data.elsewhere.length > 0 && show === 'missing' && (
+        <section className="sheet elsewhere">
+          <h2>{t('pages.elsewhere')}</h2>
+          {Object.entries(places).map(([kind, to]) => {
+            const all = data.elsewhere.filter((one) => one.kind === kind);
+            return (
+              all.length > 0 && (
+                <p key={kind}>
+                  <Link to={to}>{t(`pages.kinds.${kind}`, { count: all.length })}</Link> {all.map((one) => one.title).join(' · ')}
+                </p>
+              )
+            );
+          })}
+        </section>
+      )}
     </>
   );
 }

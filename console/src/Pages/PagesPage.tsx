@@ -13,7 +13,15 @@ export function PagesPage() {
   const fault = pages.error ?? languages.error;
   return (
     <>
-      <PageHead title={t('pages.title')} lead={t('pages.lead')} />
+      <PageHead
+        title={t('pages.title')}
+        lead={t('pages.lead')}
+        tools={
+          <Link className="btn" to="/pages/look">
+            {t('look.title')}
+          </Link>
+        }
+      />
       {fault && <Failed fault={fault} again={() => void Promise.all([pages.refetch(), languages.refetch()])} />}
       {!fault && !(pages.data && languages.data) && <Loading />}
       {pages.data && languages.data && (

@@ -104,7 +104,7 @@ function Row({
     <div className="text">
       <label htmlFor={id}>
         <code>{text.key}</code>
-        {text.isMissing && <span className="state">{t('pages.missing')}</span>}
+        {text.isMissing && <span className="state off">{t('pages.missing')}</span>}
       </label>
       <p id={`${id}-is`} lang={text.isOwners ? undefined : language} dir="auto">
         {text.original}

@@ -600,6 +600,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/settings/look/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SiteLook"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PreviewView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/members.csv": {
         parameters: {
             query?: never;
@@ -8751,6 +8790,12 @@ export interface components {
             links?: components["schemas"]["SiteLink"][];
             /** @description Address on the site of a logo. */
             logo?: null | string;
+            /** @description `light`, `dark`, or `auto`: as the visitor's device is set. */
+            theme?: string;
+            /** @description Behind the panel where pages are dark; null for one that is made of the background. */
+            night?: null | string;
+            /** @description Where the panel stands: `middle`, `start`, `end`. */
+            place?: string;
         };
         /** @description How an account came to stand where it does. */
         StatusCauseView: {

@@ -23,6 +23,15 @@ public sealed record SiteLook
 
     /// <summary>Address on the site of a logo.</summary>
     public string? Logo { get; init; }
+
+    /// <summary><c>light</c>, <c>dark</c>, or <c>auto</c>: as the visitor's device is set.</summary>
+    public string Theme { get; init; } = "light";
+
+    /// <summary>Behind the panel where pages are dark; null for one that is made of the background.</summary>
+    public string? Night { get; init; }
+
+    /// <summary>Where the panel stands: <c>middle</c>, <c>start</c>, <c>end</c>.</summary>
+    public string Place { get; init; } = "middle";
 }
 
 /// <summary>A crawler that the owner welcomes.</summary>

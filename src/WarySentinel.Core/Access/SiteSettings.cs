@@ -139,6 +139,37 @@ public sealed record SiteLook
 
     /// <summary>A picture at the head of the page: an address on this site.</summary>
     public string? Logo { get; init; }
+
+    /// <summary>Whether pages are light, dark, or as the visitor's device is set.</summary>
+    public PageTheme Theme { get; init; }
+
+    /// <summary>The colour behind the panel where pages are dark, as <c>#rrggbb</c>; null for one that is made of <see cref="Background"/>.</summary>
+    public string? Night { get; init; }
+
+    /// <summary>Where the panel stands.</summary>
+    public PanelPlace Place { get; init; }
+}
+
+/// <summary>Whether pages are light or dark.</summary>
+public enum PageTheme
+{
+    /// <summary>Always light.</summary>
+    Light,
+    /// <summary>Always dark.</summary>
+    Dark,
+    /// <summary>As the visitor's device is set.</summary>
+    Auto,
+}
+
+/// <summary>Where the panel of a page stands.</summary>
+public enum PanelPlace
+{
+    /// <summary>In the middle.</summary>
+    Middle,
+    /// <summary>At the side where lines begin.</summary>
+    Start,
+    /// <summary>At the side where lines end.</summary>
+    End,
 }
 
 /// <summary>A link of the site's own menu.</summary>

@@ -23,7 +23,7 @@ public static class SettingsCommands
 
         var faults = new Faults();
         faults.Unless(IsTitle(wanted.SiteName, 120), "siteName", "title-length", 120);
-        Look(wanted.Look, faults);
+        Look(wanted.Look, policy.Settings.Look, faults);
         if (wanted.Prompt?.Wrong() is { } wrong)
         {
             faults.Bad("prompt." + wrong, "prompt-length");
@@ -71,11 +71,21 @@ public static class SettingsCommands
             ?? (Outcome<Edit<SiteSettings>>)new Edit<SiteSettings>(new CompiledEdit(edit, after.Value), settings);
     }
 
-    private static void Look(SiteLook look, Faults faults)
+    private static void Look(SiteLook look, SiteLook old, Faults faults)
     {
+        var isWritten = new[] { look.Accent, look.Background, look.Sky ?? look.Background, look.Night ?? look.Background }.All(IsColour);
         faults.Unless(IsColour(look.Accent), "look.accent", "colour-form", look.Accent);
         faults.Unless(IsColour(look.Background), "look.background", "colour-form", look.Background);
         faults.Unless(look.Sky is null || IsColour(look.Sky), "look.sky", "colour-form", look.Sky);
+        faults.Unless(look.Night is null || IsColour(look.Night), "look.night", "colour-form", look.Night);
+        faults.Unless(Enum.IsDefined(look.Theme), "look.theme", "not-one-of", "look.theme", "light, dark, auto");
+        faults.Unless(Enum.IsDefined(look.Place), "look.place", "not-one-of", "look.place", "middle, start, end");
+        // What was stored by an earlier version stays until somebody changes it.
+        foreach (var (field, colour, nearest) in look == old || !isWritten ? [] : PageColours.Unreadable(look))
+        {
+            faults.Bad(field, "colour-contrast", colour, nearest);
+        }
+
         faults.Unless(look.Logo is null || ReturnTo.IsOnThisSite(look.Logo), "look.logo", "redirect-form");
         faults.Unless(
             look.Links.Count <= MostLinks && look.Links.All(l => ReturnTo.IsOnThisSite(l.Address) && IsTitle(l.Words, 60)), "look.links", "links-form");

@@ -98,7 +98,7 @@ public static class TextCommands
         var places = known.IsOwners ? new HashSet<string>() : TextCatalogue.ValuesIn(known.Text);
         if (TextCatalogue.ValuesIn(text).FirstOrDefault(v => !known.IsOwners && !places.Contains(v)) is { } odd)
         {
-            faults.Bad(field, "text-value", odd, places.Count == 0 ? "–" : string.Join(", ", places.Order(StringComparer.Ordinal)));
+            faults.Bad(field, places.Count == 0 ? "text-no-value" : "text-value", odd, string.Join(", ", places.Order(StringComparer.Ordinal)));
         }
         else
         {

@@ -5,6 +5,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using Rules = WarySentinel.Core.Access;
 using Wire = WarySentinel.Contract;
@@ -19,6 +20,7 @@ public static class SettingsEndpoints
     {
         api.MapGet("/settings", Show).Requires("read").WithTags("Site");
         api.MapPut("/settings", Set).Requires("write").WithTags("Site");
+        api.MapPost("/settings/look/preview", PreviewAsync).Requires("read").WithTags("Site");
         return api;
     }
 
@@ -45,6 +47,16 @@ public static class SettingsEndpoints
 
         http.Response.Headers.ETag = Paging.TagOf(changed.Value.Version);
         return TypedResults.Ok(ToWire(changed.Value));
+    }
+
+    /// <summary>The sign-in page in a look that is not stored; the address is known to nobody else, and is good for half an hour.</summary>
+    private static async Task<Results<Ok<Wire.People.PreviewView>, ProblemHttpResult>> PreviewAsync(
+        Wire.Gates.SiteLook look, PolicyHolder policies, SurroundingsReader surroundings, Previews previews, ServiceOptions options, CancellationToken stop)
+    {
+        var (policy, tried) = (policies.Current, ToCore(look));
+        return SettingsCommands.Set(policy, policy.Settings with { Look = tried }, null, await surroundings.ReadAsync(policy, [], stop)).Problem is { } problem
+            ? problem.ToHttp()
+            : TypedResults.Ok(new Wire.People.PreviewView($"{options.SiteUrl.TrimEnd('/')}{options.AccountPrefix}/sign-in?look={previews.Keep(tried)}"));
     }
 
     /// <summary>The settings as they stand, and what was sent over them.</summary>
@@ -95,14 +107,24 @@ public static class SettingsEndpoints
         Sky = look.Sky,
         Links = [.. look.Links.Select(l => l.ToWire())],
         Logo = look.Logo,
+        Theme = look.Theme.ToString().ToLowerInvariant(),
+        Night = look.Night,
+        Place = look.Place.ToString().ToLowerInvariant(),
     };
 
-    private static Rules.SiteLook ToCore(Wire.Gates.SiteLook look) => new()
+    /// <summary>The value of a name; one that is none, and is refused, where there is no such.</summary>
+    private static T Named<T>(string name)
+        where T : struct, Enum => name.All(char.IsAsciiLetter) && Enum.TryParse<T>(name, true, out var value) ? value : (T)Enum.ToObject(typeof(T), -1);
+
+    internal static Rules.SiteLook ToCore(Wire.Gates.SiteLook look) => new()
     {
         Accent = look.Accent,
         Background = look.Background,
         Sky = look.Sky,
         Links = [.. look.Links.Select(l => l.ToCore())],
-        Logo = look.Logo,
+        Logo = string.IsNullOrWhiteSpace(look.Logo) ? null : look.Logo.Trim(),
+        Theme = Named<PageTheme>(look.Theme),
+        Night = look.Night,
+        Place = Named<PanelPlace>(look.Place),
     };
 }

@@ -23,7 +23,7 @@ public static class LetterFrame
             .Replace("{{ direction }}", Core.SiteCulture.Of(language).TextInfo.IsRightToLeft ? "rtl" : "ltr", StringComparison.Ordinal)
             .Replace("{{ ground }}", settings.Look.Background, StringComparison.Ordinal)
             .Replace("{{ accent }}", settings.Look.Accent, StringComparison.Ordinal)
-            .Replace("{{ on_accent }}", IsDark(settings.Look.Accent) ? "#ffffff" : "#17130a", StringComparison.Ordinal)
+            .Replace("{{ on_accent }}", Contrast.BestOn(settings.Look.Accent, "#ffffff", "#17130a"), StringComparison.Ordinal)
             .Replace("{{ site.url }}", html.Encode(address), StringComparison.Ordinal)
             .Replace("{{ site.name }}", html.Encode(settings.SiteName), StringComparison.Ordinal)
             .Replace("{{ subject }}", html.Encode(subject), StringComparison.Ordinal);
@@ -31,11 +31,6 @@ public static class LetterFrame
         var page = In(Halves[0]) + said + In(Halves[1]);
         return PreMailer.Net.PreMailer.MoveCssInline(page, true, ignoreElements: "#dark", stripIdAndClassAttributes: false).Html;
     }
-
-    /// <summary>Whether white can be read on a colour, and black less well.</summary>
-    private static bool IsDark(string colour) => (Part(colour, 1) * 299) + (Part(colour, 3) * 587) + (Part(colour, 5) * 114) < 140_000;
-
-    private static int Part(string colour, int from) => Convert.ToInt32(colour[from..(from + 2)], 16);
 
     private static string Read()
     {

@@ -3,7 +3,6 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Pages;
 using WarySentinel.Core.People.Forms;
-using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 
@@ -124,21 +123,5 @@ public sealed class PageLanguage
         }
 
         return null;
-    }
-}
-
-/// <summary>Has our own pages speak the visitor's language.</summary>
-internal static class PageLanguageSetting
-{
-    /// <summary>Chooses the language before a page is made.</summary>
-    public static void UsePageLanguage(this IApplicationBuilder own, IServiceProvider services)
-    {
-        var (visitors, policies) = (services.GetRequiredService<VisitorReader>(), services.GetRequiredService<PolicyHolder>());
-        own.Use(next => async http =>
-        {
-            await visitors.ReadAsync(http);
-            PageLanguage.Speak(http, policies.Current);
-            await next(http);
-        });
     }
 }

@@ -203,7 +203,8 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     private PageFrame FrameOf(byte[]? banner)
     {
         var (policy, settings) = (policies.Current, policies.Current.Settings);
-        var look = settings.Look with { Links = [.. settings.Look.Links.Select(l => l with { Words = PageWords.Own("site.link:" + l.Address, l.Words) })] };
+        var site = PageDress.Tried ?? settings.Look;
+        var look = site with { Links = [.. site.Links.Select(l => l with { Words = PageWords.Own("site.link:" + l.Address, l.Words) })] };
         return new PageFrame(settings with { SiteName = SiteName, Look = look }, options.AccountPrefix, banner, options.AdminUrl, PageLanguage.Choices(policy))
         {
             Pages = PageBook.Of(policy),

@@ -47,7 +47,7 @@ public sealed class TextTests
     [Theory]
     [InlineData("sign-in.titel", "x", "text-unknown-near")]
     [InlineData("gate:nowhere.title", "x", "text-unknown")]
-    [InlineData("sign-in.title", "{0}", "text-value")]
+    [InlineData("sign-in.title", "{0}", "text-no-value")]
     [InlineData("sign-in.keep", "{0} and {1}", "text-value")]
     [InlineData("sign-in.keep", "{0} days {", "text-braces")]
     [InlineData("sign-in.keep", "{{0}} days", "text-braces")]
@@ -69,7 +69,11 @@ public sealed class TextTests
     public void Whatever_is_taken_can_be_said_with_any_values()
     {
         var random = new Random(20);
-        string[] bits = ["{0}", "{1}", "{2}", "{n}", "{all}", "{", "}", "{{", "{0", "0}", "{0:X}", "{0,9}", "a", "ü", "字", " ", "'", "|", "%", "<b>", "&amp;"];
+        string[] bits =
+        [
+            "{0}", "{1}", "{2}", "{n}", "{all}", "{", "}", "{{", "{0", "0}", "{0:X}", "{0,9}",
+            "a", "ü", "字", " ", "'", "|", "%", "<b>", "&amp;",
+        ];
         var (keys, taken) = (TextCatalogue.OfService.ToList(), 0);
         for (var trial = 0; trial < 20_000; trial++)
         {

@@ -28,13 +28,15 @@ export function PagePreview({
   return (
     <aside className="form-preview" aria-label={title}>
       {page.isError && (
-        <ul className="note" role="status">
-          {(refused?.faults.length ? refused.faults : [{ field: '', message: page.error.message }]).map((one) => (
-            <li key={one.field + one.message}>
-              {one.field && <code>{one.field}</code>} {one.message}
-            </li>
-          ))}
-        </ul>
+        <div className="note" role="status">
+          <ul className="bare">
+            {(refused?.faults.length ? refused.faults : [{ field: '', message: page.error.message }]).map((one) => (
+              <li key={one.field + one.message}>
+                {one.field && <code>{one.field}</code>} {one.message}
+              </li>
+            ))}
+          </ul>
+        </div>
       )}
       {page.data && <iframe title={title} src={page.data.address} />}
       <p className="hint">{hint}</p>

@@ -1,0 +1,179 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useTranslation } from 'react-i18next';
+import { Link } from 'react-router';
+import { api, good, Refused, type Schemas } from '../api/client';
+import { Field } from '../frame/Field';
+import { moved, Order } from '../frame/Order';
+import { Failed, Loading, PageHead } from '../frame/Page';
+import { PagePreview } from '../People/forms/PagePreview';
+import { useMay } from '../People/me';
+
+type Look = Schemas['SiteLook'];
+type Links = NonNullable<Look['links']>;
+const colours = ['accent', 'background', 'sky', 'night'] as const;
+const themes = ['light', 'dark', 'auto'] as const;
+const places = ['middle', 'start', 'end'] as const;
+
+/** How the visitor's pages are dressed, beside the sign-in page in that dress. */
+export function LookPage() {
+  const { t } = useTranslation();
+  const settings = useQuery({ queryKey: ['settings'], queryFn: () => good(api.GET('/api/v1/settings')) });
+  return (
+    <>
+      <PageHead kicker={<Link to="/pages">{t('pages.title')}</Link>} title={t('look.title')} lead={t('look.lead')} />
+      {settings.isPending && <Loading />}
+      {settings.isError && <Failed fault={settings.error} again={() => void settings.refetch()} />}
+      {settings.data && <Editor key={settings.data.version} look={settings.data.look} version={settings.data.version} />}
+    </>
+  );
+}
+
+function Editor({ look, version }: { look: Look; version: number }) {
+  const { t } = useTranslation();
+  const queries = useQueryClient();
+  const may = useMay('write');
+  const [draft, setDraft] = useState(look);
+  const save = useMutation({
+    mutationFn: () =>
+      good(api.PUT('/api/v1/settings', { headers: { 'If-Match': `"${version}"` }, body: { look: draft } as Schemas['SettingsDraft'] })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const refused = save.error instanceof Refused ? save.error : undefined;
+  const set = (part: Partial<Look>) => {
+    save.reset();
+    setDraft({ ...draft, ...part });
+  };
+  const links = draft.links ?? [];
+  const put = (at: number, link: Links[number]) => set({ links: links.map((old, n) => (n === at ? link : old)) });
+  return (
+    <div className="template">
+      <form
+        className="sheet"
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate();
+        }}
+      >
+        {save.error && !refused?.faults.length && (
+          <p className="note" role="alert">
+            {save.error.message}
+          </p>
+        )}
+        {colours.map((name) => (
+          <Field
+            key={name}
+            id={`look-${name}`}
+            label={t(`look.${name}`)}
+            hint={t(`look.${name}Hint`)}
+            bad={refused?.about(`look.${name}`)}
+            value={draft[name] ?? ''}
+            placeholder={name === 'sky' || name === 'night' ? t('look.none') : ''}
+            pattern="#[0-9a-fA-F]{6}"
+            maxLength={7}
+            readOnly={!may}
+            onChange={(e) => set({ [name]: e.currentTarget.value.trim() || (name === 'sky' || name === 'night' ? null : '') })}
+            end={
+              <input
+                type="color"
+                className="swatch"
+                aria-label={t('look.pick', { what: t(`look.${name}`) })}
+                value={/^#[0-9a-f]{6}$/i.test(draft[name] ?? '') ? (draft[name] ?? '') : draft.background}
+                disabled={!may}
+                onChange={(e) => set({ [name]: e.currentTarget.value })}
+              />
+            }
+          />
+        ))}
+        <Field
+          as="select"
+          id="look-theme"
+          label={t('look.theme')}
+          value={draft.theme ?? 'light'}
+          disabled={!may}
+          onChange={(e) => set({ theme: e.currentTarget.value })}
+        >
+          {themes.map((one) => (
+            <option key={one} value={one}>
+              {t(`look.themes.${one}`)}
+            </option>
+          ))}
+        </Field>
+        <Field
+          as="select"
+          id="look-place"
+          label={t('look.place')}
+          value={draft.place ?? 'middle'}
+          disabled={!may}
+          onChange={(e) => set({ place: e.currentTarget.value })}
+        >
+          {places.map((one) => (
+            <option key={one} value={one}>
+              {t(`look.places.${one}`)}
+            </option>
+          ))}
+        </Field>
+        <Field
+          id="look-logo"
+          label={t('look.logo')}
+          hint={t('look.logoHint')}
+          bad={refused?.about('look.logo')}
+          value={draft.logo ?? ''}
+          readOnly={!may}
+          onChange={(e) => set({ logo: e.currentTarget.value.trim() || null })}
+        />
+        <fieldset className="bare">
+          <legend className="name">{t('look.links')}</legend>
+          {refused?.about('look.links') && <p className="bad">{refused.about('look.links')}</p>}
+          <ol className="rows">
+            {links.map((link, at) => (
+              <li key={at}>
+                <div className="pair">
+                  <Field
+                    id={`look-words-${at}`}
+                    label={t('roles.linkWords')}
+                    value={link.words}
+                    onChange={(e) => put(at, { ...link, words: e.currentTarget.value })}
+                  />
+                  <Field
+                    id={`look-address-${at}`}
+                    label={t('roles.linkAddress')}
+                    value={link.address}
+                    onChange={(e) => put(at, { ...link, address: e.currentTarget.value })}
+                  />
+                </div>
+                <Order
+                  name={link.words || String(at + 1)}
+                  at={at}
+                  count={links.length}
+                  move={(to) => set({ links: moved(links, at, to) })}
+                  drop={() => set({ links: links.filter((_, n) => n !== at) })}
+                />
+              </li>
+            ))}
+          </ol>
+          {may && (
+            <button type="button" className="btn" onClick={() => set({ links: [...links, { address: '', words: '' }] })}>
+              {t('roles.addLink')}
+            </button>
+          )}
+        </fieldset>
+        {may && (
+          <footer className="bar">
+            <span role="status">{save.isSuccess && draft === look ? t('gate.saved') : ''}</span>
+            <button type="submit" className="btn prime" disabled={save.isPending || draft === look}>
+              {t('look.save')}
+            </button>
+          </footer>
+        )}
+      </form>
+      <PagePreview
+        name="look"
+        draft={JSON.stringify(draft)}
+        ask={(json) => api.POST('/api/v1/settings/look/preview', { body: JSON.parse(json) as Look })}
+        title={t('look.preview')}
+        hint={t('look.previewHint')}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,28 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+
+namespace WarySentinel.Service.Pages;
+
+/// <summary>What a page of ours is given before it is made: the visitor's language, and a look that somebody tries.</summary>
+internal static class PageDress
+{
+    private static readonly AsyncLocal<SiteLook?> Trying = new();
+
+    /// <summary>The look that is tried in this piece of work; null for the site's.</summary>
+    public static SiteLook? Tried => Trying.Value;
+
+    /// <summary>Chooses the language and the look before a page is made.</summary>
+    public static void UsePageDress(this IApplicationBuilder own, IServiceProvider services)
+    {
+        var (visitors, policies, previews) = (services.GetRequiredService<VisitorReader>(), services.GetRequiredService<PolicyHolder>(),
+            services.GetRequiredService<Previews>());
+        own.Use(next => async http =>
+        {
+            await visitors.ReadAsync(http);
+            PageLanguage.Speak(http, policies.Current);
+            Trying.Value = previews.Find<SiteLook>(http.Request.Query["look"]);
+            await next(http);
+        });
+    }
+}

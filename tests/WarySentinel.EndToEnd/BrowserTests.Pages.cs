@@ -1,0 +1,106 @@
+using Microsoft.Playwright;
+using Shouldly;
+using Xunit;
+
+namespace WarySentinel.EndToEnd;
+
+/// <summary>Pages moved and put into words in the console; the same pages in other languages, in a fresh browser.</summary>
+public sealed partial class BrowserTests
+{
+    [Fact]
+    public async Task A_page_is_moved_and_put_into_words_beside_its_look_and_a_visitor_finds_it_so()
+    {
+        var page = await ConsoleAsync("/pages");
+        await page.GetByRole(AriaRole.Heading, new() { Name = "Languages" }).WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Link, new() { Name = "Forgotten password" }).ClickAsync();
+        var preview = page.FrameLocator("iframe[title='As a visitor sees it']");
+        await preview.GetByRole(AriaRole.Heading, new() { Name = "Forgotten your password?" }).WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByLabel("Address of its own").FillAsync("/visit");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save", Exact = true }).First.ClickAsync();
+        await page.GetByText("Free is /forgotten.").Or(page.GetByText("such as /forgotten.")).WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByLabel("Address of its own").FillAsync("/lost-the-key");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save", Exact = true }).First.ClickAsync();
+        await page.GetByText("Saved").WaitForAsync();
+
+        await page.GetByLabel("Language").SelectOptionAsync("de");
+        await preview.GetByRole(AriaRole.Heading, new() { Name = "Passwort vergessen?" }).WaitForAsync();
+        await page.GetByLabel("forgotten.title", new() { Exact = true }).FillAsync("Schlüssel {9} weg?");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save one text" }).ClickAsync();
+        await page.GetByText("{9} stands for nothing").WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByLabel("forgotten.title", new() { Exact = true }).FillAsync("Schlüssel weg?");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save one text" }).ClickAsync();
+        await preview.GetByRole(AriaRole.Heading, new() { Name = "Schlüssel weg?" }).WaitForAsync();
+        await page.GotoAsync(site.Admin + "/pages/languages/de?show=yours");
+        await page.GetByLabel("forgotten.title", new() { Exact = true }).WaitForAsync();
+        await AccessibleAsync(page);
+
+        var visitor = await NewPageAsync(390);
+        await visitor.Context.SetExtraHTTPHeadersAsync(new Dictionary<string, string> { ["Accept-Language"] = "de" });
+        await visitor.GotoAsync(site.Site + "/account/sign-in");
+        await visitor.GetByRole(AriaRole.Link, new() { Name = "Passwort vergessen?" }).ClickAsync();
+        await visitor.WaitForURLAsync("**/lost-the-key");
+        await visitor.GetByRole(AriaRole.Heading, new() { Name = "Schlüssel weg?" }).WaitForAsync();
+    }
+
+    [Fact]
+    public async Task A_look_is_tried_beside_the_page_refused_where_it_could_hardly_be_read_and_pages_in_it_are_accessible()
+    {
+        var page = await ConsoleAsync("/pages/look");
+        var preview = page.FrameLocator("iframe[title='The sign-in page in this look']");
+        await preview.GetByRole(AriaRole.Heading, new() { Name = "Sign in" }).WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByLabel("Accent", new() { Exact = true }).FillAsync("#e8c15a");
+        await page.GetByText("The nearest that passes is #8a7336").First.WaitForAsync();
+        await AccessibleAsync(page);
+        await page.GetByLabel("Accent", new() { Exact = true }).FillAsync("#8a7336");
+        await page.GetByLabel("Light or dark").SelectOptionAsync("auto");
+        await preview.Locator("body[data-theme=auto]").WaitForAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save the look" }).ClickAsync();
+        await page.Locator("button:disabled", new() { HasText = "Save the look" }).WaitForAsync();
+        var visitor = await NewPageAsync(390);
+        foreach (var path in new[] { "/account/sign-in", "/account/register", "/account/unlock", "/shop/dealer-stock", "/account/closed", "/account/terms" })
+        {
+            await visitor.GotoAsync(site.Site + path);
+            await AccessibleAsync(visitor);
+        }
+    }
+
+    [Fact]
+    public async Task Pages_in_Arabic_read_from_right_to_left_and_in_every_language_they_are_accessible_and_fit_a_phone()
+    {
+        var visitor = await NewPageAsync(390);
+        await visitor.GotoAsync(site.Site + "/account/sign-in");
+        await visitor.Locator("summary").ClickAsync();
+        await visitor.GetByRole(AriaRole.Link, new() { Name = "العربية" }).ClickAsync();
+        await visitor.WaitForURLAsync("**/account/sign-in");
+        (await visitor.EvaluateAsync<string>("getComputedStyle(document.querySelector('h1')).direction")).ShouldBe("rtl");
+        foreach (var path in new[] { "/account/register", "/account/sign-in", "/account/unlock", "/account/password/forgotten" })
+        {
+            await visitor.GotoAsync(site.Site + path);
+            await AccessibleAsync(visitor);
+            (await visitor.EvaluateAsync<bool>("document.documentElement.scrollWidth <= innerWidth")).ShouldBeTrue("nothing stands out");
+        }
+
+        // The meter counts as the language does: twelve are needed, nine are typed, three are few.
+        await site.Client.AddMemberAsync(
+            "aziza@hollow.example", "Aziza Hollow", null, "lamps-on-the-far-bank", [], [], [], TestContext.Current.CancellationToken);
+        var member = await NewPageAsync(390);
+        await SignInAsync(member, "aziza@hollow.example", "lamps-on-the-far-bank");
+        await member.WaitForFunctionAsync("() => !location.pathname.includes('sign-in')");
+        await member.GotoAsync(site.Site + "/account/password?language=ar");
+        await member.Locator("input[data-meter]").FillAsync("abcdefghi");
+        await member.GetByText("بقيت 3 أحرف").WaitForAsync();
+        await AccessibleAsync(member);
+        foreach (var language in new[] { "de", "fr", "es", "it", "nl", "pl", "ja" })
+        {
+            await visitor.GotoAsync($"{site.Site}/account/sign-in?language={language}");
+            (await visitor.GetAttributeAsync("html", "lang")).ShouldBe(language);
+            await AccessibleAsync(visitor);
+            (await visitor.EvaluateAsync<bool>("document.documentElement.scrollWidth <= innerWidth")).ShouldBeTrue($"nothing stands out in {language}");
+        }
+    }
+}
