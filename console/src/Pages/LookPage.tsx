@@ -14,6 +14,7 @@ type Links = NonNullable<Look['links']>;
 const colours = ['accent', 'background', 'sky', 'night'] as const;
 const themes = ['light', 'dark', 'auto'] as const;
 const places = ['middle', 'start', 'end'] as const;
+const types = ['serif', 'sans', 'device'] as const;
 
 /** How the visitor's pages are dressed, beside the sign-in page in that dress. */
 export function LookPage() {
@@ -114,6 +115,29 @@ function Editor({ look, version }: { look: Look; version: number }) {
           ))}
         </Field>
         <Field
+          as="select"
+          id="look-type"
+          label={t('look.type')}
+          value={draft.type ?? 'serif'}
+          disabled={!may}
+          onChange={(e) => set({ type: e.currentTarget.value })}
+        >
+          {types.map((one) => (
+            <option key={one} value={one}>
+              {t(`look.types.${one}`)}
+            </option>
+          ))}
+        </Field>
+        <Field
+          id="look-picture"
+          label={t('look.picture')}
+          hint={t('look.pictureHint')}
+          bad={refused?.about('look.picture')}
+          value={draft.picture ?? ''}
+          readOnly={!may}
+          onChange={(e) => set({ picture: e.currentTarget.value.trim() || null })}
+        />
+        <Field
           id="look-logo"
           label={t('look.logo')}
           hint={t('look.logoHint')}
@@ -121,6 +145,18 @@ function Editor({ look, version }: { look: Look; version: number }) {
           value={draft.logo ?? ''}
           readOnly={!may}
           onChange={(e) => set({ logo: e.currentTarget.value.trim() || null })}
+        />
+        <Field
+          as="textarea"
+          id="look-css"
+          label={t('look.css')}
+          hint={t('look.cssHint')}
+          bad={refused?.about('look.css')}
+          rows={6}
+          spellCheck={false}
+          value={draft.css ?? ''}
+          readOnly={!may}
+          onChange={(e) => set({ css: e.currentTarget.value || null })}
         />
         <fieldset className="bare">
           <legend className="name">{t('look.links')}</legend>

@@ -8796,6 +8796,12 @@ export interface components {
             night?: null | string;
             /** @description Where the panel stands: `middle`, `start`, `end`. */
             place?: string;
+            /** @description The letters of pages: `serif`, `sans`, or `device`: those of the visitor's device. */
+            type?: string;
+            /** @description Address on the site of a picture behind the panel. */
+            picture?: null | string;
+            /** @description A style of one's own for the panel, in CSS; each rule is for what stands in `.panel`. */
+            css?: null | string;
         };
         /** @description How an account came to stand where it does. */
         StatusCauseView: {

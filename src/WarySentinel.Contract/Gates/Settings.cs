@@ -32,6 +32,15 @@ public sealed record SiteLook
 
     /// <summary>Where the panel stands: <c>middle</c>, <c>start</c>, <c>end</c>.</summary>
     public string Place { get; init; } = "middle";
+
+    /// <summary>The letters of pages: <c>serif</c>, <c>sans</c>, or <c>device</c>: those of the visitor's device.</summary>
+    public string Type { get; init; } = "serif";
+
+    /// <summary>Address on the site of a picture behind the panel.</summary>
+    public string? Picture { get; init; }
+
+    /// <summary>A style of one's own for the panel, in CSS; each rule is for what stands in <c>.panel</c>.</summary>
+    public string? Css { get; init; }
 }
 
 /// <summary>A crawler that the owner welcomes.</summary>

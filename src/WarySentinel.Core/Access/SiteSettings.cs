@@ -148,6 +148,15 @@ public sealed record SiteLook
 
     /// <summary>Where the panel stands.</summary>
     public PanelPlace Place { get; init; }
+
+    /// <summary>The letters of pages.</summary>
+    public PageType Type { get; init; }
+
+    /// <summary>A picture behind the panel: an address on this site; null for none.</summary>
+    public string? Picture { get; init; }
+
+    /// <summary>A style of the owner's own for the panel (<see cref="OwnStyle"/>); null for none.</summary>
+    public string? Css { get; init; }
 }
 
 /// <summary>Whether pages are light or dark.</summary>
@@ -159,6 +168,17 @@ public enum PageTheme
     Dark,
     /// <summary>As the visitor's device is set.</summary>
     Auto,
+}
+
+/// <summary>The letters that pages are set in.</summary>
+public enum PageType
+{
+    /// <summary>Headings with serifs, the rest without; both come with the page.</summary>
+    Serif,
+    /// <summary>All without serifs; it comes with the page.</summary>
+    Sans,
+    /// <summary>Those of the visitor's device: nothing has to be fetched.</summary>
+    Device,
 }
 
 /// <summary>Where the panel of a page stands.</summary>

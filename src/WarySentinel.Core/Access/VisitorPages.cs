@@ -71,14 +71,17 @@ public static class VisitorPages
     public static VisitorPage? Find(string key) => ByKey.GetValueOrDefault(key);
 
     /// <summary>The page at a path beneath the account pages, and what comes behind its own; null where none of these stands there.</summary>
+    /// <remarks>As the service itself reads its addresses: whatever the case, and with a slash at the end or without.</remarks>
     public static (VisitorPage Page, string More)? At(string path)
     {
+        path = path.Length > 1 ? path.TrimEnd('/') : path;
         var found = All.Where(p => p.HasAddress && Is(p, path)).OrderByDescending(p => p.Path.Length).FirstOrDefault();
         return found is null ? null : (found, path.Length > found.Path.Length && found.Path != "/" ? path[found.Path.Length..] : "");
     }
 
     private static bool Is(VisitorPage page, string path) =>
-        path == page.Path || (path.Length == 0 && page.Path == "/") || (page.HasMore && path.StartsWith(page.Path + "/", StringComparison.Ordinal));
+        string.Equals(path, page.Path, StringComparison.OrdinalIgnoreCase) || (path.Length == 0 && page.Path == "/")
+        || (page.HasMore && path.StartsWith(page.Path + "/", StringComparison.OrdinalIgnoreCase));
 }
 
 /// <summary>What the owner set of a page.</summary>

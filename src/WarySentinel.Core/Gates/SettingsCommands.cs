@@ -7,6 +7,7 @@ namespace WarySentinel.Core.Gates;
 /// <summary>Changes the settings of the site.</summary>
 public static class SettingsCommands
 {
+    private static readonly System.Buffers.SearchValues<char> Quoting = System.Buffers.SearchValues.Create("\"'()\\<> \n");
     private const int MostDomains = 2000;
     private const int MostLinks = 12;
     private const int MostLanguages = 40;
@@ -80,13 +81,20 @@ public static class SettingsCommands
         faults.Unless(look.Night is null || IsColour(look.Night), "look.night", "colour-form", look.Night);
         faults.Unless(Enum.IsDefined(look.Theme), "look.theme", "not-one-of", "look.theme", "light, dark, auto");
         faults.Unless(Enum.IsDefined(look.Place), "look.place", "not-one-of", "look.place", "middle, start, end");
+        faults.Unless(Enum.IsDefined(look.Type), "look.type", "not-one-of", "look.type", "serif, sans, device");
+        if (look.Css is { } css && OwnStyle.FaultOf(css) is { } odd)
+        {
+            faults.Bad("look.css", odd.Key["problem.".Length..], [.. odd.Values]);
+        }
+
+        faults.Unless(look.Picture is null || IsFile(look.Picture), "look.picture", "redirect-form");
         // What was stored by an earlier version stays until somebody changes it.
         foreach (var (field, colour, nearest) in look == old || !isWritten ? [] : PageColours.Unreadable(look))
         {
             faults.Bad(field, "colour-contrast", colour, nearest);
         }
 
-        faults.Unless(look.Logo is null || ReturnTo.IsOnThisSite(look.Logo), "look.logo", "redirect-form");
+        faults.Unless(look.Logo is null || IsFile(look.Logo), "look.logo", "redirect-form");
         faults.Unless(
             look.Links.Count <= MostLinks && look.Links.All(l => ReturnTo.IsOnThisSite(l.Address) && IsTitle(l.Words, 60)), "look.links", "links-form");
     }
@@ -128,6 +136,10 @@ public static class SettingsCommands
 
     private static bool IsFileName(string name) =>
         name.Length is > 0 and <= 60 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '_' or '-') && name.Any(char.IsAsciiLetterOrDigit);
+
+    /// <summary>Whether it is an address on this site that can stand in a style sheet as it is.</summary>
+    private static bool IsFile(string address) =>
+        ReturnTo.IsOnThisSite(address) && address.Length <= 500 && !address.AsSpan().ContainsAny(Quoting);
 
     private static bool IsColour(string? text) => text is { Length: 7 } && text[0] == '#' && text.Skip(1).All(char.IsAsciiHexDigit);
 }

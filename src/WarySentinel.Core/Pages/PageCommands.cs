@@ -97,7 +97,8 @@ public static class PageCommands
             return ("page-address-item", item.Id.ToString());
         }
 
-        return policy.Gates.FirstOrDefault(g => g.Covers.Any(c => c.Path?.Matches(path, rules) == true)) is { } gate
+        // A gate on the whole site is no reason: whom it keeps out has to find a way in.
+        return policy.Gates.FirstOrDefault(g => g.Covers.Any(c => c.Path is { LiteralPrefix: > 1 } at && at.Matches(path, rules))) is { } gate
             ? ("page-address-gate", gate.Title) : null;
     }
 

@@ -110,6 +110,9 @@ public static class SettingsEndpoints
         Theme = look.Theme.ToString().ToLowerInvariant(),
         Night = look.Night,
         Place = look.Place.ToString().ToLowerInvariant(),
+        Type = look.Type.ToString().ToLowerInvariant(),
+        Picture = look.Picture,
+        Css = look.Css,
     };
 
     /// <summary>The value of a name; one that is none, and is refused, where there is no such.</summary>
@@ -126,5 +129,8 @@ public static class SettingsEndpoints
         Theme = Named<PageTheme>(look.Theme),
         Night = look.Night,
         Place = Named<PanelPlace>(look.Place),
+        Type = Named<PageType>(look.Type),
+        Picture = string.IsNullOrWhiteSpace(look.Picture) ? null : look.Picture.Trim(),
+        Css = string.IsNullOrWhiteSpace(look.Css) ? null : look.Css.ReplaceLineEndings("\n"),
     };
 }

@@ -3,7 +3,11 @@ using WarySentinel.Core.Access;
 namespace WarySentinel.Service.Pages;
 
 /// <summary>What the sign-in page shows.</summary>
-public sealed record SignInModel(string? Kicker, string? ReturnTo, string? Name, bool Keep, int Days, PageError? Error, string TokenField, string Token);
+public sealed record SignInModel(string? Kicker, string? ReturnTo, string? Name, bool Keep, int Days, PageError? Error, string TokenField, string Token)
+{
+    /// <summary>Whether they were signed in with this browser, and are no longer.</summary>
+    public bool HasEnded { get; init; }
+}
 
 /// <summary>What the password prompt shows.</summary>
 public sealed record UnlockModel(

@@ -9,7 +9,10 @@ namespace WarySentinel.Service.Pages;
 /// <summary>Our forms as they stand inside the site's own pages, in the site's own dress.</summary>
 public static class PageForms
 {
-    /// <summary>The form of that name: <c>sign-in</c>, <c>sign-out</c>, <c>unlock</c> or <c>menu</c>; empty for any other.</summary>
+    /// <summary>
+    /// The form of that name: <c>sign-in</c>, <c>sign-out</c>, <c>register</c> (a link to it), <c>forgotten</c>, <c>unlock</c> or <c>menu</c>; empty for any
+    /// other, and for a page that the site does without.
+    /// </summary>
     /// <param name="name">The name.</param>
     /// <param name="visitor">Who looks; somebody signed in is offered signing out instead of signing in.</param>
     /// <param name="options">Knows where the forms are sent.</param>
@@ -44,6 +47,15 @@ public static class PageForms
                 <label>{E(book["unlock.label"])}
                 <input name="password" type="password" autocomplete="off" required maxlength="200" autocapitalize="none" spellcheck="false"></label>
                 <button type="submit">{E(book["unlock.button"])}</button></form>
+                """,
+            "forgotten" when !visitor.IsSignedIn && pages.Has(name) => $"""
+                <form class="wary-form wary-forgotten" method="post" action="{pages.AddressOf(prefix, "/password/forgotten")}">
+                <label>{E(book["sign-in.name"])} <input name="name" autocomplete="username" required maxlength="254" autocapitalize="none"></label>
+                <button type="submit">{E(book["forgotten.button"])}</button></form>
+                """,
+            "register" when !visitor.IsSignedIn && pages.Has(name) => $"""
+                <a class="wary-register" href="{pages.AddressOf(prefix, "/register")}?return_to={Uri.EscapeDataString(done ?? back)}">
+                {E(book["register.title"])}</a>
                 """,
             "menu" => Menu(visitor, prefix, back, links, book, pages),
             _ => "",

@@ -80,7 +80,11 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         {
             Frame = Frame(identity, returnTo ?? "/"),
             Model = new SignInModel(Kicker(http, identity, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName,
-                token.RequestToken!),
+                token.RequestToken!)
+            {
+                HasEnded = error is null && identity.Visitor is { IsSignedIn: false, IsViewpoint: false, Unlocks.Count: 0 }
+                    && http.Request.Cookies.ContainsKey(Sessions.SiteCookieOf(options)),
+            },
         });
     }
 

@@ -18,7 +18,7 @@ public sealed class Sessions(
     // By purpose; with the __Host- prefix under TLS (RFC 6265bis §4.1.3.2).
     private readonly string[] cookies =
     [
-        options.SiteIsTls ? "__Host-wary" : "wary",
+        SiteCookieOf(options),
         options.AdminIsTls ? "__Host-wary-console" : "wary-console",
         options.SiteIsTls ? "__Host-wary-view" : "wary-view",
         options.SiteIsTls ? "__Host-wary-here" : "wary-here",
@@ -26,6 +26,9 @@ public sealed class Sessions(
 
     /// <summary>The name of the cookie of a purpose.</summary>
     public string CookieOf(SessionPurpose purpose) => cookies[(int)purpose];
+
+    /// <summary>The cookie of a visitor's session.</summary>
+    public static string SiteCookieOf(ServiceOptions options) => options.SiteIsTls ? "__Host-wary" : "wary";
 
     /// <summary>Whether a cookie is one of ours.</summary>
     public bool IsOurs(ReadOnlySpan<char> cookie)

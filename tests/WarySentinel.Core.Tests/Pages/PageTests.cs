@@ -62,6 +62,27 @@ public sealed class PageTests
         }
     }
 
+    [Theory]
+    [InlineData("/PROFILE", "profile", "")]
+    [InlineData("/profile/", "profile", "")]
+    [InlineData("/register/Trade", "register", "/Trade")]
+    [InlineData("", "account", "")]
+    [InlineData("/", "account", "")]
+    [InlineData("/profile/more", null, null)]
+    [InlineData("/closed", null, null)]
+    public void A_page_is_known_as_the_service_itself_reads_its_address(string path, string? key, string? more)
+    {
+        var found = VisitorPages.At(path);
+        (found?.Page.Key, found?.More).ShouldBe((key, more));
+    }
+
+    [Fact]
+    public void A_site_that_is_closed_as_a_whole_has_its_sign_in_where_the_owner_wants_it()
+    {
+        var closed = Scene.Policy(Scene.Shop(), Scene.Gate("all", "path:/**"));
+        PageCommands.Set(closed, new PageDraft("sign-in", "/login"), Scene.Reserved).Problem.ShouldBeNull();
+    }
+
     [Fact]
     public void What_no_site_can_do_without_stays_and_as_usual_is_stored_as_nothing()
     {

@@ -82,9 +82,9 @@ public sealed class BoardApiTests(SiteFixture fixture) : IDisposable
     [Theory]
     [InlineData("""{"siteName":""}""", "siteName")]
     [InlineData("""{"look":{"accent":"red","background":"#ffffff","links":[]}}""", "look.accent")]
-    [InlineData("""{"look":{"accent":"#ff0000;}","background":"#ffffff","links":[]}}""", "look.accent")]
-    [InlineData("""{"look":{"accent":"#ff0000","background":"#ffffff","logo":"https://evil.example/x.png","links":[]}}""", "look.logo")]
-    [InlineData("""{"look":{"accent":"#ff0000","background":"#ffffff","links":[{"address":"javascript:x","words":"X"}]}}""", "look.links")]
+    [InlineData("""{"look":{"accent":"#b00000;}","background":"#ffffff","links":[]}}""", "look.accent")]
+    [InlineData("""{"look":{"accent":"#b00000","background":"#ffffff","logo":"https://evil.example/x.png","links":[]}}""", "look.logo")]
+    [InlineData("""{"look":{"accent":"#b00000","background":"#ffffff","links":[{"address":"javascript:x","words":"X"}]}}""", "look.links")]
     public async Task Settings_that_would_break_a_page_are_refused(string body, string field)
     {
         var problem = await api.RefusedAsync(

@@ -64,4 +64,45 @@ public sealed class LookTests : IAsyncLifetime
             fault.GetProperty("message").GetString()!.ShouldContain(nearest ?? "");
         }
     }
+
+    [Fact]
+    public async Task A_picture_letters_and_a_style_of_ones_own_dress_the_page_and_nothing_breaks_out_of_them()
+    {
+        var look = new
+        {
+            accent = "#1a5c3a", background = "#ffffff", links = Array.Empty<object>(), type = "device", picture = "/images/dome.jpg?v=2",
+            css = "h1{letter-spacing:0}"
+        };
+        await site.Client.SetSettingsAsync(JsonSerializer.SerializeToElement(new { look }), "*", Stop);
+        using var browser = site.NewBrowser();
+        var page = await browser.PageAsync("/account/sign-in");
+        page.ShouldContain("--picture: url('/images/dome.jpg?v=2');");
+        page.ShouldContain("<style>.panel h1{letter-spacing: 0}</style>");
+        page.ShouldContain("data-type=\"device\"");
+        foreach (var (field, value) in new[]
+        {
+            ("picture", "https://elsewhere.example/x.jpg"), ("picture", "/x.jpg');}body{display:none"), ("picture", "//elsewhere.example/x"), ("type", "comic"),
+            ("css", "body{background:url(//elsewhere.example)}"), ("css", "</style><script>alert(1)</script>"), ("css", new string('a', 20_001)),
+        })
+        {
+            var wanted = new Dictionary<string, object>
+            { ["accent"] = "#1a5c3a", ["background"] = "#ffffff", ["links"] = Array.Empty<object>(), [field] = value };
+            var refused = await owner.AskAsync("PUT", "settings", new { look = wanted }, "*");
+            refused.Status.ShouldBe(HttpStatusCode.UnprocessableEntity, value);
+            refused.Body.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe("look." + field);
+        }
+    }
+
+    [Fact]
+    public async Task Whoever_was_signed_in_and_is_no_longer_is_told_so()
+    {
+        using var browser = site.NewBrowser();
+        (await browser.PageAsync("/account/sign-in")).ShouldNotContain("You are signed out here");
+        await browser.SignInAsync("nell@orchard-optics.example", "orchard-quiet-91");
+        (await owner.AskAsync("DELETE", "members/nell@orchard-optics.example/sessions")).Status.ShouldBe(HttpStatusCode.OK);
+        (await browser.PageAsync("/account/sign-in")).ShouldContain("You are signed out here");
+        await browser.SignInAsync("nell@orchard-optics.example", "orchard-quiet-91");
+        await browser.FillAsync("/account/", "/account/sign-out");
+        (await browser.PageAsync("/account/sign-in")).ShouldNotContain("You are signed out here");
+    }
 }

@@ -58,7 +58,13 @@ public sealed class OwnAddressTests : IAsyncLifetime
         await SetAsync("forgotten", new(Off: true));
         await SetAsync("profile", new(Off: true));
         using var browser = site.NewBrowser();
-        (await browser.StatusAsync("/account/password/forgotten")).ShouldBe(HttpStatusCode.NotFound);
+        string[] spellings =
+            ["/account/password/forgotten", "/account/password/forgotten/", "/Account/Password/FORGOTTEN", "/account/password/%66orgotten"];
+        foreach (var spelt in spellings)
+        {
+            (await browser.StatusAsync(spelt)).ShouldBe(HttpStatusCode.NotFound, spelt);
+        }
+
         using var sent = await browser.PostAsync("/account/password/forgotten", ("name", Nell));
         sent.StatusCode.ShouldBe(HttpStatusCode.NotFound);
         (await browser.PageAsync("/account/sign-in")).ShouldNotContain("forgotten");
