@@ -4,13 +4,12 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Field } from '../frame/Field';
-import { moved, Order } from '../frame/Order';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { PagePreview } from '../People/forms/PagePreview';
+import { MenuLinks } from '../People/MenuLinks';
 import { useMay } from '../People/me';
 
 type Look = Schemas['SiteLook'];
-type Links = NonNullable<Look['links']>;
 const colours = ['accent', 'background', 'sky', 'night'] as const;
 const themes = ['light', 'dark', 'auto'] as const;
 const places = ['middle', 'start', 'end'] as const;
@@ -45,8 +44,6 @@ function Editor({ look, version }: { look: Look; version: number }) {
     save.reset();
     setDraft({ ...draft, ...part });
   };
-  const links = draft.links ?? [];
-  const put = (at: number, link: Links[number]) => set({ links: links.map((old, n) => (n === at ? link : old)) });
   return (
     <div className="template">
       <form
@@ -158,42 +155,7 @@ function Editor({ look, version }: { look: Look; version: number }) {
           readOnly={!may}
           onChange={(e) => set({ css: e.currentTarget.value || null })}
         />
-        <fieldset className="bare">
-          <legend className="name">{t('look.links')}</legend>
-          {refused?.about('look.links') && <p className="bad">{refused.about('look.links')}</p>}
-          <ol className="rows">
-            {links.map((link, at) => (
-              <li key={at}>
-                <div className="pair">
-                  <Field
-                    id={`look-words-${at}`}
-                    label={t('roles.linkWords')}
-                    value={link.words}
-                    onChange={(e) => put(at, { ...link, words: e.currentTarget.value })}
-                  />
-                  <Field
-                    id={`look-address-${at}`}
-                    label={t('roles.linkAddress')}
-                    value={link.address}
-                    onChange={(e) => put(at, { ...link, address: e.currentTarget.value })}
-                  />
-                </div>
-                <Order
-                  name={link.words || String(at + 1)}
-                  at={at}
-                  count={links.length}
-                  move={(to) => set({ links: moved(links, at, to) })}
-                  drop={() => set({ links: links.filter((_, n) => n !== at) })}
-                />
-              </li>
-            ))}
-          </ol>
-          {may && (
-            <button type="button" className="btn" onClick={() => set({ links: [...links, { address: '', words: '' }] })}>
-              {t('roles.addLink')}
-            </button>
-          )}
-        </fieldset>
+        <MenuLinks title={t('look.links')} field="look.links" links={draft.links ?? []} refused={refused} set={(links) => set({ links })} />
         {may && (
           <footer className="bar">
             <span role="status">{save.isSuccess && draft === look ? t('gate.saved') : ''}</span>

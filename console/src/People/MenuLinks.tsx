@@ -5,15 +5,30 @@ import { moved, Order } from '../frame/Order';
 
 type Links = Schemas['FactDefinitionView']['links'];
 
-/** The links that a role adds to the account menu, in their order. */
-export function MenuLinks({ links, refused, set }: { links: Links; refused: Refused | undefined; set: (links: Links) => void }) {
+/** Links in their order: those that a role adds to the account menu, or those at the head of pages. */
+export function MenuLinks({
+  links,
+  refused,
+  set,
+  title,
+  hint,
+  field = 'links',
+}: {
+  links: Links;
+  refused: Refused | undefined;
+  set: (links: Links) => void;
+  title: string;
+  hint?: string;
+  /** What the service calls them where it finds fault. */
+  field?: string;
+}) {
   const { t } = useTranslation();
   const put = (at: number, link: Links[number]) => set(links.map((old, n) => (n === at ? link : old)));
   return (
     <fieldset className="bare">
-      <legend className="name">{t('roles.links')}</legend>
-      <p className="hint">{t('roles.linksHint')}</p>
-      {refused?.about('links') && <p className="bad">{refused.about('links')}</p>}
+      <legend className="name">{title}</legend>
+      {hint && <p className="hint">{hint}</p>}
+      {refused?.about(field) && <p className="bad">{refused.about(field)}</p>}
       <ol className="rows">
         {links.map((link, at) => (
           <li key={at}>
@@ -21,14 +36,14 @@ export function MenuLinks({ links, refused, set }: { links: Links; refused: Refu
               <Field
                 id={`words-${at}`}
                 label={t('roles.linkWords')}
-                bad={refused?.about(`links.${at}.words`)}
+                bad={refused?.about(`${field}.${at}.words`)}
                 value={link.words}
                 onChange={(e) => put(at, { ...link, words: e.currentTarget.value })}
               />
               <Field
                 id={`address-${at}`}
                 label={t('roles.linkAddress')}
-                bad={refused?.about(`links.${at}.address`)}
+                bad={refused?.about(`${field}.${at}.address`)}
                 value={link.address}
                 onChange={(e) => put(at, { ...link, address: e.currentTarget.value })}
               />

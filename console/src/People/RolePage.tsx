@@ -125,7 +125,13 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
             value={draft.home}
             onChange={(e) => setDraft({ ...draft, home: e.currentTarget.value })}
           />
-          <MenuLinks links={draft.links} refused={refused} set={(links) => setDraft({ ...draft, links })} />
+          <MenuLinks
+            title={t('roles.links')}
+            hint={t('roles.linksHint')}
+            links={draft.links}
+            refused={refused}
+            set={(links) => setDraft({ ...draft, links })}
+          />
         </>
       )}
       {kind === 'group' && (
