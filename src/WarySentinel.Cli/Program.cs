@@ -51,6 +51,8 @@ root.Subcommands.Add(RedirectVerbs.Build());
 root.Subcommands.Add(EntryVerbs.Build());
 root.Subcommands.Add(TextVerbs.Build());
 root.Subcommands.Add(VisitorPageVerbs.Build());
+root.Subcommands.Add(SectionVerbs.Build());
+root.Subcommands.Add(PageVerbs.Build());
 foreach (var verb in SweepVerbs.Build().Concat(SiteFileVerbs.Build()))
 {
     root.Subcommands.Add(verb);

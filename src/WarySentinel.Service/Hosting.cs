@@ -22,6 +22,7 @@ using WarySentinel.Service.Insights;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
+using WarySentinel.Service.Pages.Hosted;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.SiteFile;
@@ -174,6 +175,7 @@ internal static class Hosting
             .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>()
             .AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>().AddSingleton<RequestPages>().AddSingleton<ProfilePages>()
             .AddSingleton<TermsPages>().AddSingleton<AgreePages>().AddSingleton<DirectoryPages>().AddSingleton<TermsAsked>()
+            .AddSingleton<HostedPages>().AddSingleton<HostedSearch>().AddSingleton<HostedDesk>().AddSingleton<OwnGates>()
             .AddSingleton<AccountPages>().AddRazorComponents();
         // Letters of every script as they are: an escape of each would make a page three times as long.
         services.AddSingleton(System.Text.Encodings.Web.HtmlEncoder.Create(System.Text.Unicode.UnicodeRanges.All));

@@ -12,6 +12,7 @@ using WarySentinel.Service.Insights;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
+using WarySentinel.Service.Pages.Hosted;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Entries;
@@ -190,7 +191,7 @@ public static class Sentinel
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers()
-                .MapRedirects().MapEntries().MapTexts().MapVisitorPages()
+                .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
         });
         admin.UseConsole(options);
@@ -247,6 +248,7 @@ public static class Sentinel
                 {
                     pages.Map(endpoints);
                     unlocks.Map(endpoints);
+                    services.GetRequiredService<HostedPages>().Map(endpoints);
                     endpoints.MapGet(options.MachinePrefix + "/jwks.json", (OriginToken tokens) => tokens.KeySet());
                     endpoints.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
                 });

@@ -8,7 +8,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Letters;
-using WarySentinel.Core.Pages;
+using WarySentinel.Core.Pages.Hosted;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
@@ -76,10 +76,13 @@ internal sealed class PolicyReader(StoreContext db)
         (await RowsAsync("texts", db.Texts, r => r.Language, (k, q) => q.Where(r => r.Language == k), stop)).ForEach(r => Take(r.ToTexts(), texts));
         var pages = new List<PageSetting>();
         (await RowsAsync("page", db.Pages, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSetting(), pages));
+        var (sections, hosted) = (new List<HostedSection>(), new List<HostedPage>());
+        (await RowsAsync("section", db.Sections, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSection(), sections));
+        (await RowsAsync("hosted-page", db.HostedPages, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToPage(), hosted));
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
             PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
-                new EntryBook(entries), new TextBook(texts), new PageBook(pages)), faults);
+                new EntryBook(entries), new TextBook(texts), new PageBook(pages), new HostedBook(sections, hosted)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

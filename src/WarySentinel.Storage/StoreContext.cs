@@ -83,6 +83,16 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<PageRow> Pages => Set<PageRow>();
 
+    internal DbSet<SectionRow> Sections => Set<SectionRow>();
+
+    internal DbSet<HostedPageRow> HostedPages => Set<HostedPageRow>();
+
+    internal DbSet<PageVersionRow> PageVersions => Set<PageVersionRow>();
+
+    internal DbSet<PageDraftRow> PageDrafts => Set<PageDraftRow>();
+
+    internal DbSet<PageFileRow> PageFiles => Set<PageFileRow>();
+
     internal DbSet<PasswordNetworkRow> PasswordNetworks => Set<PasswordNetworkRow>();
 
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
@@ -142,6 +152,11 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<EntryRow>(EntryRow.Map);
         modelBuilder.Entity<TextsRow>(TextsRow.Map);
         modelBuilder.Entity<PageRow>(PageRow.Map);
+        modelBuilder.Entity<SectionRow>(SectionRow.Map);
+        modelBuilder.Entity<HostedPageRow>(HostedPageRow.Map);
+        modelBuilder.Entity<PageVersionRow>(PageVersionRow.Map);
+        modelBuilder.Entity<PageDraftRow>(PageDraftRow.Map);
+        modelBuilder.Entity<PageFileRow>(PageFileRow.Map);
         modelBuilder.Entity<PasswordNetworkRow>(PasswordNetworkRow.Map);
         modelBuilder.Entity<OutboxRow>(OutboxRow.Map);
         modelBuilder.Entity<LetterAttemptRow>(LetterAttemptRow.Map);

@@ -103,6 +103,10 @@ public sealed partial class Store
                 set => set.SetProperty(s => s.Links, (string?)null), stop),
             "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "entry" => await db.Entries.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "page" => await db.Pages.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "texts" => await db.Texts.Where(r => r.Language == key).ExecuteDeleteAsync(stop),
+            "section" => await db.Sections.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "hosted-page" => await db.HostedPages.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "letter-template" when key.LastIndexOf('.') is > 0 and var dot =>
             await db.LetterTemplates.Where(t => t.Kind == key.Substring(0, dot) && t.Language == key.Substring(dot + 1)).ExecuteDeleteAsync(stop),
             "standing" when key.Split(':', 2) is [var number, var name] && int.TryParse(number, out var of) =>

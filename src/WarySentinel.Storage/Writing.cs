@@ -21,7 +21,7 @@ internal sealed class Writers
     public static readonly Writers All = new Writers().Of(ItemChanges.Register).Of(FactDefinitionChanges.Register).Of(AudienceChanges.Register)
         .Of(GateChanges.Register)
         .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(FormChanges.Register)
-        .Of(ConsentChanges.Register).Of(DirectoryChanges.Register).Of(EntryChanges.Register).Of(PageChanges.Register)
+        .Of(ConsentChanges.Register).Of(DirectoryChanges.Register).Of(EntryChanges.Register).Of(PageChanges.Register).Of(HostedChanges.Register)
         .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];

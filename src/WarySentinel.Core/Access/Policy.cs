@@ -288,6 +288,10 @@ public sealed class Policy
     /// <summary>The items that the address of a request belongs to.</summary>
     public IReadOnlyList<Item> ItemsAt(RequestPath path) => [.. Graph.Addresses.Find(path).Select(p => Graph.Items[p])];
 
+    /// <summary>The gates on an item by name with the ways by which they reached it, nearest first; none for an item that is not there.</summary>
+    internal IReadOnlyList<PolicyMoment.Reached> ReasonsOn(ItemId item, DateTimeOffset now) =>
+        Graph.PlaceOf(item) is >= 0 and var place ? At(now).ReasonsOnItem(place) : [];
+
     /// <summary>Whether any gate in force is there at all.</summary>
     public bool GuardsAnything(DateTimeOffset now) => At(now).GuardsAnything;
 

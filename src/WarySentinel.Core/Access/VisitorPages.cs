@@ -58,6 +58,7 @@ public static class VisitorPages
         new("address", "/address", ["address"], PageUse.Members),
         new("letters", "/letters", ["letters"], PageUse.Members) { CanBeOff = false, MenuText = "letters.title" },
         new("directory", "/directory", ["directory"], PageUse.Everybody) { HasMore = true, MenuText = "directory.title" },
+        new("search", "/search", ["search"], PageUse.Everybody) { MenuText = "search.title" },
         new("terms", "/terms", ["terms", "agree"], PageUse.Everybody) { HasMore = true, CanBeOff = false, MenuText = "terms.title" },
         new("sign-out", "/sign-out", ["sign-out", "signed-out"], PageUse.Members) { CanBeOff = false, MenuText = "account.sign-out", IsInMenu = true },
         new("refused", "/closed", ["closed", "not-found", "ambiguous"], PageUse.Everybody) { CanBeOff = false, HasAddress = false },

@@ -17,9 +17,6 @@ public sealed record PageDraft(string? Key, string? Address = null, bool? Off = 
 /// <summary>Changes where the pages of the service stand, and whether they do.</summary>
 public static class PageCommands
 {
-    private const int LongestAddress = 200;
-    private static readonly string[] OfStandards = ["/.well-known", "/access/v1"];
-
     /// <summary>Stores what is set of a page.</summary>
     /// <param name="policy">The policy.</param>
     /// <param name="draft">What is wanted.</param>
@@ -76,30 +73,30 @@ public static class PageCommands
     private static (string Code, string? By)? Taken(Policy policy, VisitorPage page, string address, IReadOnlyList<string> reserved)
     {
         var rules = policy.Settings.Paths;
-        if (address.Length > LongestAddress || address.AsSpan().IndexOfAny("*?#") >= 0 || !address.StartsWith('/')
-            || !RequestPath.TryNormalise(address, rules, out var path, out _) || path.Sent != address || path.Key is "/" or "" || address.EndsWith('/'))
+        if (new PageAddresses(policy, reserved).TakenBy(address, (m, path) => m.Key != page.Key && Meet(m, page, path, rules)) is { } taken)
         {
-            return ("page-address-form", null);
+            return taken;
         }
 
-        if (reserved.Concat(OfStandards).FirstOrDefault(p => RequestPath.IsUnder(path.Key, p)) is { } ours)
+        if (page.HasMore && RequestPath.TryNormalise(address, rules, out var above, out _)
+            && policy.Graph.Items.FirstOrDefault(i => i.Addresses.Any(a => StandsBeneath(a, above, rules))) is { } beneath)
         {
-            return ("page-address-ours", ours);
-        }
-
-        if (PageBook.Of(policy).Moved.FirstOrDefault(m => m.Key != page.Key && Meet(m, page, path, rules)) is { } other)
-        {
-            return ("page-address-page", other.Key);
-        }
-
-        if (policy.ItemsAt(path) is [var item, ..])
-        {
-            return ("page-address-item", item.Id.ToString());
+            return ("page-address-item", beneath.Id.ToString());
         }
 
         // A gate on the whole site is no reason: whom it keeps out has to find a way in.
-        return policy.Gates.FirstOrDefault(g => g.Covers.Any(c => c.Path is { LiteralPrefix: > 1 } at && at.Matches(path, rules))) is { } gate
+        return RequestPath.TryNormalise(address, rules, out var at, out _)
+            && policy.Gates.FirstOrDefault(g => g.Covers.Any(c => c.Path is { LiteralPrefix: > 1 } pattern && pattern.Matches(at, rules))) is { } gate
             ? ("page-address-gate", gate.Title) : null;
+    }
+
+    /// <summary>Whether an item has an address among those of the pages that stand beneath another.</summary>
+    private static bool StandsBeneath(Address address, RequestPath above, PathRules rules)
+    {
+        var literal = address.IsPattern ? address.PathText[..address.PathText.IndexOf('*', StringComparison.Ordinal)].TrimEnd('/') : address.PathText;
+        return literal.Length > 1 && RequestPath.TryNormalise(Uri.EscapeDataString(literal).Replace("%2F", "/", StringComparison.Ordinal), rules,
+            out var path, out _)
+            && RequestPath.IsUnder(path.Key, above.Key);
     }
 
     /// <summary>Whether two pages would stand at one address, or one beneath the other's own pages.</summary>

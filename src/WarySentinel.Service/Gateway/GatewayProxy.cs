@@ -8,6 +8,7 @@ using WarySentinel.Core.Entries;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Pages;
+using WarySentinel.Service.Pages.Hosted;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using Yarp.ReverseProxy.Forwarder;
@@ -22,6 +23,7 @@ public sealed class GatewayProxy : IDisposable
     private readonly Refusals refusals;
     private readonly IHttpForwarder forwarder;
     private readonly ServiceOptions options;
+    private readonly HostedPages hosted;
     private readonly TimeProvider time;
     private readonly ILogger<GatewayProxy> log;
     private readonly GatewayTransformer transformer;
@@ -39,10 +41,10 @@ public sealed class GatewayProxy : IDisposable
     /// <summary>Makes the gateway.</summary>
     public GatewayProxy(
         PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions,
-        OriginKnowledge knowledge, OriginConnection connection, TimeProvider time, ILogger<GatewayProxy> log)
+        OriginKnowledge knowledge, OriginConnection connection, HostedPages hosted, TimeProvider time, ILogger<GatewayProxy> log)
     {
-        (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.time, this.log) =
-            (policies, visitors, refusals, forwarder, options, time, log);
+        (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.hosted, this.time, this.log) =
+            (policies, visitors, refusals, forwarder, options, hosted, time, log);
         transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
         (origin, turns, wait) = (connection.Address, options.TurnedAuthorities.Count > 0, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
@@ -68,6 +70,11 @@ public sealed class GatewayProxy : IDisposable
         if (!verdict.Allowed)
         {
             await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, path, Acts.Open, now), path);
+            return;
+        }
+
+        if (await hosted.ServeAsync(http, identity, policy, path, now))
+        {
             return;
         }
 

@@ -104,7 +104,7 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
         }
     }
 
-    /// <summary>What becomes of a template. Throws what <see cref="Liquid.Render"/> throws.</summary>
+    /// <summary>What becomes of a template. Throws what <see cref="Liquid.Render(string, IReadOnlyDictionary{string, string?}, bool)"/> throws.</summary>
     public WrittenLetter Render(LetterTemplate template, IReadOnlyDictionary<string, string?> values)
     {
         var subject = OneLine(Liquid.Render(template.Subject, values, false));

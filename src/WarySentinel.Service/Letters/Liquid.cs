@@ -60,6 +60,26 @@ public static class Liquid
             context.SetValue(group.Key, ValueOf(group.Key, group.ToList()));
         }
 
+        return Run(template, context, html);
+    }
+
+    /// <summary>What becomes of a template of a page: HTML. Throws as <see cref="Render(string, IReadOnlyDictionary{string, string?}, bool)"/> does.</summary>
+    /// <param name="source">The template.</param>
+    /// <param name="values">The names that it knows.</param>
+    public static string Render(string source, IReadOnlyDictionary<string, FluidValue> values)
+    {
+        var template = Parsed.GetValue(source, static text => TryParse(text, out var error) ?? throw new FormatException(error));
+        var context = new TemplateContext(Options) { MaxSteps = MostSteps };
+        foreach (var (name, value) in values)
+        {
+            context.SetValue(name, value);
+        }
+
+        return Run(template, context, true);
+    }
+
+    private static string Run(IFluidTemplate template, TemplateContext context, bool html)
+    {
         using var text = new Bounded();
         try
         {

@@ -26,6 +26,20 @@ public static partial class LiquidCheck
 
     private static void Check(LetterKind kind, string field, string source, Faults faults)
     {
+        if (IsRead(field, source, kind.Knows, [.. kind.Variables.Select(v => v.Name)], faults))
+        {
+            Try(kind, field, source, faults);
+        }
+    }
+
+    /// <summary>Whether a template can be parsed, and uses nothing but what it knows; every fault with its line and column.</summary>
+    /// <param name="field">Where the template stands.</param>
+    /// <param name="source">The template.</param>
+    /// <param name="knows">Whether it knows a name.</param>
+    /// <param name="names">The names to offer.</param>
+    /// <param name="faults">Takes the faults.</param>
+    public static bool IsRead(string field, string source, Func<string, bool> knows, IReadOnlyList<string> names, Faults faults)
+    {
         var parsed = Liquid.TryParse(source, out var error);
         if (parsed is null)
         {
@@ -33,23 +47,18 @@ public static partial class LiquidCheck
             faults.BadAt(
                 field, "template-syntax", place.Success ? Number(place, 1) : 1, place.Success ? Number(place, 2) : 1,
                 (error ?? "").Split('\n')[0].Replace(place.Value, "", StringComparison.Ordinal).Trim());
-            return;
+            return false;
         }
 
-        var seen = new Reading(kind);
+        var seen = new Reading(knows);
         seen.VisitTemplate(parsed);
         foreach (var (code, name) in seen.Odd.Distinct())
         {
             var (line, column) = Where(source, name);
-            faults.BadAt(field, code, line, column, name, code == "template-variable"
-                ? Nearest.To(name, kind.Variables.Select(v => v.Name)) ?? kind.Variables[0].Name
-                : null);
+            faults.BadAt(field, code, line, column, name, code == "template-variable" ? Nearest.To(name, names) ?? names[0] : null);
         }
 
-        if (seen.Odd.Count == 0)
-        {
-            Try(kind, field, source, faults);
-        }
+        return seen.Odd.Count == 0;
     }
 
     private static void Try(LetterKind kind, string field, string source, Faults faults)
@@ -92,8 +101,8 @@ public static partial class LiquidCheck
     [GeneratedRegex(@"\{[{%].*?[}%]\}", RegexOptions.Singleline)]
     private static partial Regex Braces();
 
-    /// <summary>Reads a template for what letters do not have.</summary>
-    private sealed class Reading(LetterKind kind) : AstVisitor
+    /// <summary>Reads a template for what there is not.</summary>
+    private sealed class Reading(Func<string, bool> knows) : AstVisitor
     {
         private static readonly string[] OfLoops = ["forloop", "tablerowloop"];
         private static readonly string[] OfTexts = ["size", "first", "last", "length"];
@@ -110,7 +119,7 @@ public static partial class LiquidCheck
             }
 
             var name = string.Join('.', names);
-            if (!kind.Knows(name) && !locals.Contains(names[0]))
+            if (!knows(name) && !locals.Contains(names[0]))
             {
                 Odd.Add(("template-variable", name));
             }

@@ -75,8 +75,8 @@ public static class Page
         var headers = http.Response.Headers;
         GuardedHeaders.Set(headers);
         headers.ContentSecurityPolicy =
-            "default-src 'none'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; script-src 'self'; form-action 'self'; "
-            + $"base-uri 'none'; frame-ancestors 'self' {new Uri(options.AdminUrl).GetLeftPart(UriPartial.Authority)}";
+            "default-src 'none'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; media-src 'self'; script-src 'self'; "
+            + $"form-action 'self'; base-uri 'none'; frame-ancestors 'self' {new Uri(options.AdminUrl).GetLeftPart(UriPartial.Authority)}";
         headers["Referrer-Policy"] = "same-origin";
         headers.XContentTypeOptions = "nosniff";
     }

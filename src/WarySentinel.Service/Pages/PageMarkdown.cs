@@ -14,12 +14,18 @@ public static class PageMarkdown
     private static readonly string[] Schemes = ["http", "https", "mailto", "tel"];
 
     /// <summary>The HTML of a text. Takes a time that grows with the text; nested deeper than sixty-four it stands as it was typed.</summary>
-    public static string HtmlOf(string text)
+    public static string HtmlOf(string text) => HtmlOf(text, Pipeline, null);
+
+    /// <summary>The same with what else a pipeline knows.</summary>
+    /// <param name="text">The text.</param>
+    /// <param name="pipeline">How it is read; it must let no HTML pass.</param>
+    /// <param name="leads">Where a link or picture leads that is no address as it is; null to leave it as it is.</param>
+    internal static string HtmlOf(string text, MarkdownPipeline pipeline, Func<string, string?>? leads)
     {
         MarkdownDocument document;
         try
         {
-            document = Markdown.Parse(text, Pipeline);
+            document = Markdown.Parse(text, pipeline);
         }
         catch (ArgumentException)
         {
@@ -31,9 +37,9 @@ public static class PageMarkdown
             heading.Level = Math.Min(6, heading.Level + 1);
         }
 
-        foreach (var link in document.Descendants<LinkInline>().Where(l => !IsSafe(l.Url)))
+        foreach (var link in document.Descendants<LinkInline>())
         {
-            link.Url = "#";
+            link.Url = leads?.Invoke(link.Url ?? "") ?? (IsSafe(link.Url) ? link.Url : "#");
         }
 
         foreach (var link in document.Descendants<AutolinkInline>().Where(l => !l.IsEmail && !IsSafe(l.Url)))
@@ -43,7 +49,7 @@ public static class PageMarkdown
 
         using var writer = new StringWriter();
         var renderer = new HtmlRenderer(writer);
-        Pipeline.Setup(renderer);
+        pipeline.Setup(renderer);
         renderer.Render(document);
         return writer.ToString();
     }

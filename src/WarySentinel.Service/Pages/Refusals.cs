@@ -201,6 +201,9 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
     public PageFrame Frame(RequestIdentity identity, string here) =>
         FrameOf(identity.Viewpoint is { } view ? ViewpointBanner.For(view, options, here, Reader.Book) : null);
 
+    /// <summary>The frame of a page that many get; it bears nobody's strip.</summary>
+    internal PageFrame Frame() => FrameOf(null);
+
     /// <summary>What the site is called in the reader's language.</summary>
     public string SiteName => PageWords.Own("site.name", policies.Current.Settings.SiteName);
 

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("fe1808c7-e4e0-4cff-bff8-91931fe6aa12"), entityTypeCount: 44)
+            : base(skipDetectChanges: false, modelId: new Guid("d6448f5c-d2e0-4271-8448-e58894df09f9"), entityTypeCount: 49)
         {
         }
 
@@ -32,7 +32,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var hostedPageRow = HostedPageRowEntityType.Create(this);
+            var pageDraftRow = PageDraftRowEntityType.Create(this);
+            var pageFileRow = PageFileRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
+            var pageVersionRow = PageVersionRowEntityType.Create(this);
+            var sectionRow = SectionRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
@@ -97,7 +102,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
+            PageDraftRowEntityType.CreateAnnotations(pageDraftRow);
+            PageFileRowEntityType.CreateAnnotations(pageFileRow);
             PageRowEntityType.CreateAnnotations(pageRow);
+            PageVersionRowEntityType.CreateAnnotations(pageVersionRow);
+            SectionRowEntityType.CreateAnnotations(sectionRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("4df63005-eb73-4580-8492-e2d5bd781b54"), entityTypeCount: 44)
+            : base(skipDetectChanges: false, modelId: new Guid("aba361d6-dfa7-4af6-9244-34820b402550"), entityTypeCount: 49)
         {
         }
 
@@ -31,7 +31,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var hostedPageRow = HostedPageRowEntityType.Create(this);
+            var pageDraftRow = PageDraftRowEntityType.Create(this);
+            var pageFileRow = PageFileRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
+            var pageVersionRow = PageVersionRowEntityType.Create(this);
+            var sectionRow = SectionRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
@@ -96,7 +101,12 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
+            PageDraftRowEntityType.CreateAnnotations(pageDraftRow);
+            PageFileRowEntityType.CreateAnnotations(pageFileRow);
             PageRowEntityType.CreateAnnotations(pageRow);
+            PageVersionRowEntityType.CreateAnnotations(pageVersionRow);
+            SectionRowEntityType.CreateAnnotations(sectionRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
