@@ -77,6 +77,12 @@ wary organisation invite heather-school office@heather-school.example --manager 
 wary organisation add northmoor-college --title "Northmoor College" --seats 3 --give group:institutions --until "$(date -u -d '+20 days' +%F)" >/dev/null
 wary organisation join northmoor-college dean@northmoor-college.example --manager >/dev/null
 wary organisation invite northmoor-college lab@northmoor-college.example >/dev/null
+wary section set field-notes --title "Field notes" --address /field-notes \
+  --about "What we see from the hill, written down the morning after." >/dev/null
+wary gate add --key field-notes --title "Field notes" --covers section:field-notes \
+  --audience "plan:patron or plan:night-pass or role:guide or role:keeper" >/dev/null
+pages=$(mktemp -d)
+cp -r "$here/pages/." "$pages" && wary page push "$pages" --yes >/dev/null && rm -r "$pages"
 wary letter template push "$here/letters" >/dev/null
 # What follows goes by letters: where there is no mailbox to read them from, as in a benchmark, the site is whole without.
 [ -n "${MAILBOX:-}" ] || exit 0

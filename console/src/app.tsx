@@ -37,6 +37,8 @@ const pages = {
   visitorPages: () => import('./Pages/PagesPage').then((page) => ({ default: page.PagesPage })),
   visitorPage: () => import('./Pages/VisitorPage').then((page) => ({ default: page.VisitorPage })),
   look: () => import('./Pages/LookPage').then((page) => ({ default: page.LookPage })),
+  writePage: () => import('./Pages/WritePage').then((page) => ({ default: page.WritePage })),
+  section: () => import('./Pages/SectionPage').then((page) => ({ default: page.SectionPage })),
   language: () => import('./Pages/LanguagePage').then((page) => ({ default: page.LanguagePage })),
   letters: () => import('./Letters/LettersPage').then((page) => ({ default: page.LettersPage })),
   words: () => import('./Letters/WordsPage').then((page) => ({ default: page.WordsPage })),
@@ -60,7 +62,11 @@ const here =
                 ? 'organisation'
                 : first === 'pages'
                   ? third
-                    ? 'language'
+                    ? second === 'written'
+                      ? 'writePage'
+                      : second === 'sections'
+                        ? 'section'
+                        : 'language'
                     : second === 'look'
                       ? 'look'
                       : second
@@ -102,6 +108,8 @@ const RedirectsPage = lazy(pages.redirects);
 const PagesPage = lazy(pages.visitorPages);
 const VisitorPage = lazy(pages.visitorPage);
 const LanguagePage = lazy(pages.language);
+const WritePage = lazy(pages.writePage);
+const SectionPage = lazy(pages.section);
 const LookPage = lazy(pages.look);
 const LettersPage = lazy(pages.letters);
 const WordsPage = lazy(pages.words);
@@ -167,6 +175,8 @@ export function App() {
               <Route path="/entries" element={<EntriesPage />} />
               <Route path="/pages" element={<PagesPage />} />
               <Route path="/pages/look" element={<LookPage />} />
+              <Route path="/pages/written/:key" element={<WritePage />} />
+              <Route path="/pages/sections/:key" element={<SectionPage />} />
               <Route path="/pages/:key" element={<VisitorPage />} />
               <Route path="/pages/languages/:language" element={<LanguagePage />} />
               <Route

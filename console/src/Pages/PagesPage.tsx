@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { useMay } from '../People/me';
+import { WrittenPages } from './WrittenPages';
 
 /** The pages that visitors see, and the languages that they are in. */
 export function PagesPage() {
@@ -26,6 +27,9 @@ export function PagesPage() {
       {!fault && !(pages.data && languages.data) && <Loading />}
       {pages.data && languages.data && (
         <>
+          <WrittenPages />
+          <h2>{t('pages.ours')}</h2>
+          <p className="hint">{t('pages.oursHint')}</p>
           <div className="sheet scroll">
             <table className="plain">
               <thead>

@@ -5609,6 +5609,905 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfSectionView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sections/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SectionView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SectionDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SectionView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sections/{key}/gate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["GuardingDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GuardingView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GuardingView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    section?: string;
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfHostedPageView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HostedPageNew"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedPageView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    q?: string;
+                    as?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfPageHit"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedPageView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HostedPageDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedPageView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PublishDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedPageView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/unpublish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedPageView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/gate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["GuardingDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GuardingView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["GuardingView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PagePreviewDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PagePreviewView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedTextView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HostedTextDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedTextView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfPageVersionView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    number: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedTextView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RestoreDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HostedTextView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    to?: string;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageDifference"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfPageFileView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{key}/files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageFileView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sweeps": {
         parameters: {
             query?: never;
@@ -6472,6 +7371,13 @@ export interface components {
             answer: null | string;
             gate: null | string;
         };
+        /** @description A line of two texts. */
+        DifferenceLine: {
+            /** @description `` for one that both have, `-` for one that only the first has, `+` for one that only the second has. */
+            mark: string;
+            /** @description The line. */
+            text: string;
+        };
         /** @description The directory of members who agreed to stand in it. */
         DirectoryDraft: {
             /** @description Who may look at it; null or empty where there is none. */
@@ -7235,6 +8141,34 @@ export interface components {
             /** @description Whether it counts now. */
             inForce: boolean;
         };
+        /** @description A gate that counts for a page, and where it comes from. */
+        GuardedBy: {
+            /** @description The gate's name. */
+            gate: string;
+            /** @description What it is called. */
+            title: string;
+            /** @description The item that it stands on. */
+            from: string;
+            /** @description Whom it admits. */
+            admits: string;
+        };
+        /** @description Whom a page admits by a gate of its own. */
+        GuardingDraft: {
+            /** @description The audience; null to have it open to everybody. */
+            audience?: null | string;
+        };
+        /** @description What guards a page or a section. */
+        GuardingView: {
+            /**
+             * @description `inherits` (as what stands above it says), `own` (a gate of its own in place of those) or `open` (lifted from
+             *             all).
+             */
+            kind: string;
+            /** @description Whom its own gate admits; null where it has none. */
+            own: null | string;
+            /** @description The gates that count for it. */
+            by: components["schemas"]["GuardedBy"][];
+        };
         /** @description A role or plan, and how many held it at each moment. */
         HeldView: {
             fact: string;
@@ -7253,6 +8187,117 @@ export interface components {
             before: null | string;
             after: null | string;
             changes: components["schemas"]["FieldChange"][];
+        };
+        /** @description Where a page is to stand; what is null stays. */
+        HostedPageDraft: {
+            /** @description The section that it belongs to. */
+            section?: null | string;
+            /** @description Its title. */
+            title?: null | string;
+            /** @description Where it stands. */
+            address?: null | string;
+            /**
+             * Format: int32
+             * @description Where it stands among the pages of its section.
+             */
+            position?: null | number;
+        };
+        /** @description A new page. */
+        HostedPageNew: {
+            /** @description The section that it belongs to. */
+            section: string;
+            /** @description Its title. */
+            title: string;
+            /** @description Its name; made from the title where none is said. */
+            key?: null | string;
+            /** @description Where it stands; beneath its section by its name where none is said. */
+            address?: null | string;
+            /** @description What it is about, in a sentence. */
+            description?: null | string;
+            /** @description What it says, in Markdown. */
+            text?: null | string;
+            /** @description The page whose text and files it begins with. */
+            copyOf?: null | string;
+        };
+        /** @description A page that is written here. */
+        HostedPageView: {
+            /** @description Its name; its item is `page:key`. */
+            key: string;
+            /** @description The section that it belongs to. */
+            section: string;
+            /** @description Its title. */
+            title: string;
+            /** @description Where it stands; null where its item is gone. */
+            address: null | string;
+            /**
+             * Format: int32
+             * @description Where it stands among the pages of its section.
+             */
+            position: number;
+            /** @description `draft` (never published, or no longer), `published` or `scheduled`. */
+            state: string;
+            /**
+             * Format: int32
+             * @description The version that is served; null where none is.
+             */
+            published: null | number;
+            /** @description Since when (RFC 3339). */
+            publishedAt: null | string;
+            /**
+             * Format: int32
+             * @description The version that is served later.
+             */
+            next: null | number;
+            /** @description From when on (RFC 3339). */
+            nextAt: null | string;
+            /**
+             * Format: int32
+             * @description The version of what is being written; 0 where nothing is.
+             */
+            draft: number;
+            /** @description What guards it. */
+            guarding: components["schemas"]["GuardingView"];
+            /** @description Where it is seen. */
+            look: null | string;
+            /**
+             * Format: int32
+             * @description Counts its changes.
+             */
+            version: number;
+        };
+        /** @description What is written on a page. */
+        HostedTextDraft: {
+            /** @description The title. */
+            title: string;
+            /** @description The Markdown. */
+            text: string;
+            /** @description What it is about, in a sentence. */
+            description?: null | string;
+        };
+        /** @description What a page says. */
+        HostedTextView: {
+            /** @description The title. */
+            title: string;
+            /** @description What it is about, in a sentence. */
+            description: null | string;
+            /** @description The Markdown. */
+            text: string;
+            /** @description `draft`, `published` or `version`. */
+            source: string;
+            /**
+             * Format: int32
+             * @description The version; null for a draft.
+             */
+            number: null | number;
+            /**
+             * Format: int32
+             * @description The version of the draft, for `If-Match`; 0 where there is none.
+             */
+            version: number;
+            /** @description Who wrote it. */
+            by: string;
+            /** @description When (RFC 3339). */
+            at: string;
         };
         /** @description A line of an import's answer: how far it is, and at last what came of it. */
         ImportLine: {
@@ -8196,6 +9241,48 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        /** @description What two versions of a page differ in. */
+        PageDifference: {
+            /** @description The first: a number, or `draft`. */
+            from: string;
+            /** @description The second. */
+            to: string;
+            /** @description All lines of both. */
+            lines: components["schemas"]["DifferenceLine"][];
+        };
+        /** @description A file of a page. */
+        PageFileView: {
+            /** @description Its name, by which the page shows it or leads to it. */
+            name: string;
+            /** @description Its media type. */
+            type: string;
+            /**
+             * Format: int32
+             * @description Its size, in bytes.
+             */
+            size: number;
+            /** @description SHA-256 of its content, in hexadecimal. */
+            digest: string;
+            /** @description Who put it there. */
+            by: string;
+            /** @description When (RFC 3339). */
+            at: string;
+        };
+        /** @description A page that was found. */
+        PageHit: {
+            /** @description Its name. */
+            page: string;
+            /** @description Its title. */
+            title: string;
+            /** @description Where it stands. */
+            address: string;
+            /** @description What stands before the word. */
+            before: string;
+            /** @description The word; empty where it stands in the title alone. */
+            word: string;
+            /** @description What stands behind it. */
+            after: string;
+        };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfAnswerView: {
             items: components["schemas"]["AnswerView"][];
@@ -8234,6 +9321,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfHistoryView: {
             items: components["schemas"]["HistoryView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfHostedPageView: {
+            items: components["schemas"]["HostedPageView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -8287,6 +9379,21 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfPageFileView: {
+            items: components["schemas"]["PageFileView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfPageHit: {
+            items: components["schemas"]["PageHit"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfPageVersionView: {
+            items: components["schemas"]["PageVersionView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfRedirectView: {
             items: components["schemas"]["RedirectView"][];
             next: null | string;
@@ -8294,6 +9401,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfRequestView: {
             items: components["schemas"]["RequestView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfSectionView: {
+            items: components["schemas"]["SectionView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -8330,6 +9442,38 @@ export interface components {
         PageOfOfVisitorPageView: {
             items: components["schemas"]["VisitorPageView"][];
             next: null | string;
+        };
+        /** @description What somebody wants to see of a page before it is published. */
+        PagePreviewDraft: {
+            /** @description The title. */
+            title: string;
+            /** @description The Markdown. */
+            text: string;
+            /** @description What it is about, in a sentence. */
+            description?: null | string;
+            /** @description Through whose eyes: `guest` (usual), `signed-in`, `role:dealer`, … */
+            as?: null | string;
+        };
+        /** @description Where a page is looked at before it is published. */
+        PagePreviewView: {
+            /** @description The address; good for half an hour. */
+            address: string;
+        };
+        /** @description A version of a page. */
+        PageVersionView: {
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            number: number;
+            /** @description The title. */
+            title: string;
+            /** @description Who published it. */
+            by: string;
+            /** @description When (RFC 3339). */
+            at: string;
+            /** @description Whether it is served now. */
+            served: boolean;
         };
         /** @description How the origin reads paths. */
         PathRulesView: {
@@ -8376,6 +9520,17 @@ export interface components {
             label?: null | string;
             placeholder?: null | string;
             button?: null | string;
+        };
+        /** @description What is to be published: what is written, or what is said here. */
+        PublishDraft: {
+            /** @description From when on: a moment, or a day; null for at once. */
+            at?: null | string;
+            writing?: null | components["schemas"]["HostedTextDraft"];
+            /**
+             * Format: int32
+             * @description The version that was served when it was written; null not to look. Refused where another is served by now.
+             */
+            was?: null | number;
         };
         /** @description A question: may this visitor do this act on this item or path, at this time? */
         Question: {
@@ -8540,6 +9695,14 @@ export interface components {
             /** @description What the same person asked before, as far as it can be told, the newest first. */
             earlier?: components["schemas"]["EarlierRequestView"][];
         };
+        /** @description Which version is to be written on anew. */
+        RestoreDraft: {
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            number: number;
+        };
         /** @description The roles that a member is to have. */
         RolesDraft: {
             roles: string[];
@@ -8569,6 +9732,37 @@ export interface components {
             shownIf?: null | components["schemas"]["ConditionDraft"];
             /** @description The fields in their order. */
             fields?: null | components["schemas"]["PlacedDraft"][];
+        };
+        /** @description A section of pages that are written here. */
+        SectionView: {
+            /** @description Its name; its item is `section:key`. */
+            key: string;
+            /** @description Its title. */
+            title: string;
+            /** @description Where its pages stand; null where its item is gone. */
+            address: null | string;
+            /** @description What it is about, in a sentence. */
+            description: null | string;
+            /** @description `plain`, `side` or `own`. */
+            layout: string;
+            /** @description The template of the layout `own` (Liquid). */
+            template: null | string;
+            /** @description Whether its pages stand in the site's own frame. */
+            inSite: boolean;
+            /** @description The item that it stands beneath; null for the site. */
+            parent: null | string;
+            /**
+             * Format: int32
+             * @description How many pages it has.
+             */
+            pages: number;
+            /** @description What guards it. */
+            guarding: components["schemas"]["GuardingView"];
+            /**
+             * Format: int32
+             * @description Counts its changes.
+             */
+            version: number;
         };
         /** @description The words of a section in another language. */
         SectionWords: {

@@ -32,9 +32,11 @@ public static class PageMarkdown
             return "<pre>" + System.Net.WebUtility.HtmlEncode(text) + "</pre>";
         }
 
+        // Where a text has headings of the first level it does not count the page's own; elsewhere it does, unless the page has more above it.
+        var deeper = leads is null || document.Descendants<HeadingBlock>().Any(h => h.Level == 1) ? 1 : 0;
         foreach (var heading in document.Descendants<HeadingBlock>())
         {
-            heading.Level = Math.Min(6, heading.Level + 1);
+            heading.Level = Math.Min(6, heading.Level + deeper);
         }
 
         foreach (var link in document.Descendants<LinkInline>())

@@ -50,7 +50,7 @@ internal sealed class HostedPress(IServiceProvider services, ILoggerFactory logs
     private static Dictionary<string, FluidValue> Values(HostedSheet sheet, PageFrame frame, string search, string languages) => new()
     {
         ["site"] = Of(
-            ("name", frame.Settings.SiteName), ("home", "/"), ("logo", frame.Settings.Look.Logo), ("account", frame.To("/")),
+            ("name", frame.Settings.SiteName), ("home", "/"), ("logo", frame.Settings.Look.Logo), ("account", AccountOf(frame)),
             ("links", new ArrayValue([.. frame.Settings.Look.Links.Select(l => Of(("address", l.Address), ("words", l.Words)))]))),
         ["section"] = Of(
             ("title", sheet.SectionTitle), ("description", sheet.Section.Description), ("address", sheet.SectionAddress),
@@ -63,6 +63,10 @@ internal sealed class HostedPress(IServiceProvider services, ILoggerFactory logs
         ["search"] = new StringValue(search, false),
         ["languages"] = new StringValue(languages, false),
     };
+
+    /// <summary>Where one's own account stands; nothing where the owner has put a link there already.</summary>
+    private static string? AccountOf(PageFrame frame) => frame.To("/") is var account
+        && frame.Settings.Look.Links.Any(l => l.Address.TrimEnd('/') == account.TrimEnd('/')) ? null : account;
 
     private static DictionaryValue Of(params (string Name, object? Value)[] values) => new DictionaryValue(new FluidValueDictionaryFluidIndexable(
         values.ToDictionary(v => v.Name, v => v.Value switch
