@@ -7,7 +7,7 @@ command -v wrk >/dev/null || { apt-get update -qq && apt-get install -y -qq --no
 dotnet build bench/WarySentinel.Bench -c Release --nologo -v quiet -clp:ErrorsOnly
 bench=(dotnet bench/WarySentinel.Bench/bin/Release/net10.0/WarySentinel.Bench.dll)
 echo "== Inside one process"
-if [ "${1:-}" != http ]; then "${bench[@]}" decisions; "${bench[@]}" filter; fi
+if [ "${1:-}" != http ] && [ "${1:-}" != hosted ]; then "${bench[@]}" decisions; "${bench[@]}" filter; fi
 
 here=$(mktemp -d)
 pids=()
@@ -52,8 +52,25 @@ for address in 7500/i/1.png 7512/i/1.png 7500/page 7512/page; do
   [ "$(curl -s -o /dev/null -w '%{http_code}' "http://127.0.0.1:$address")" = 200 ] || { echo "bench: $address does not answer 200" >&2; exit 1; }
 done
 echo "== Over HTTP, 32 connections, load generator on the same two processors"
+if [ "${1:-}" != hosted ]; then
 pair "check, guest, open page, against a bare 204" -- -H "X-Original-URI: /shop/filters" http://127.0.0.1:7500/sentinel/check -- http://127.0.0.1:7511/
 pair "check, signed in, guarded page, against a bare 204" -- -H "$cookie" -H "X-Original-URI: /product/case-fern-40" http://127.0.0.1:7500/sentinel/check -- -H "$cookie" http://127.0.0.1:7511/
+fi
+# A page that is written here, against the very same bytes as an answer that never changes.
+patron=$(mktemp -p "$here")
+page=$(curl -s -c "$patron" http://127.0.0.1:7500/account/sign-in)
+token=$(grep -o 'name="__RequestVerificationToken" value="[^"]*"' <<<"$page" | sed 's/.*value="//; s/"$//')
+curl -s -b "$patron" -c "$patron" -o /dev/null --data-urlencode "__RequestVerificationToken=$token" -d name=rowan@fernlight.example -d password=red-light-only-3 http://127.0.0.1:7500/account/sign-in
+guide="Cookie: wary=$(awk '$6 == "wary" { print $7 }' "$patron")"
+number=7515
+for hosted in rota listening; do
+  curl -s -H "$guide" "http://127.0.0.1:7500/field-notes/$hosted" >"$here/$hosted.html"
+  "${bench[@]}" bare-page "http://127.0.0.1:$number" "$here/$hosted.html" & pids+=($!)
+  until curl -sf -o /dev/null "http://127.0.0.1:$number/"; do sleep 0.2; done
+  pair "hosted page $hosted, $(wc -c <"$here/$hosted.html") bytes, signed in, against the same bytes on a bare server" -- -H "$guide" "http://127.0.0.1:7500/field-notes/$hosted" -- -H "$guide" "http://127.0.0.1:$number/"
+  number=$((number + 1))
+done
+if [ "${1:-}" = hosted ]; then exit; fi
 # nginx serving one file, open and behind the check.
 mkdir -p "$here/www" "$here/nginx"
 head -c 10240 /dev/zero >"$here/www/file.bin"

@@ -20,6 +20,20 @@ internal static class Peers
         return app.RunAsync();
     }
 
+    /// <summary>The bytes of a file as an answer that never changes, from memory, on the same server.</summary>
+    public static async Task BarePage(string listen, string file)
+    {
+        var page = await File.ReadAllBytesAsync(file);
+        var app = Build(listen);
+        app.Run(async http =>
+        {
+            http.Response.ContentType = "text/html; charset=utf-8";
+            http.Response.ContentLength = page.Length;
+            await http.Response.Body.WriteAsync(page, http.RequestAborted);
+        });
+        await app.RunAsync();
+    }
+
     /// <summary>The same forwarder as the gateway's, with nothing around it.</summary>
     public static async Task BareProxy(string listen, string origin)
     {

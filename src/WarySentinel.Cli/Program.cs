@@ -6,6 +6,7 @@ using WarySentinel.Cli.Facts;
 using WarySentinel.Cli.Entries;
 using WarySentinel.Cli.Gates;
 using WarySentinel.Cli.Letters;
+using WarySentinel.Cli.Hosted;
 using WarySentinel.Cli.Pages;
 using WarySentinel.Cli.Passwords;
 using WarySentinel.Cli.People;

@@ -22,7 +22,7 @@ using WarySentinel.Service.Insights;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
-using WarySentinel.Service.Pages.Hosted;
+using WarySentinel.Service.Hosted;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.SiteFile;

@@ -12,7 +12,7 @@ using WarySentinel.Service.Insights;
 using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
-using WarySentinel.Service.Pages.Hosted;
+using WarySentinel.Service.Hosted;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Entries;
@@ -249,6 +249,7 @@ public static class Sentinel
                     pages.Map(endpoints);
                     unlocks.Map(endpoints);
                     services.GetRequiredService<HostedPages>().Map(endpoints);
+                    services.GetRequiredService<HostedSearch>().Map(endpoints);
                     endpoints.MapGet(options.MachinePrefix + "/jwks.json", (OriginToken tokens) => tokens.KeySet());
                     endpoints.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
                 });

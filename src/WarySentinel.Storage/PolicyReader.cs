@@ -8,7 +8,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Letters;
-using WarySentinel.Core.Pages.Hosted;
+using WarySentinel.Core.Hosted;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;

@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Entries;
+using WarySentinel.Storage.Hosted;
 using WarySentinel.Storage.Pages;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;

@@ -3,6 +3,7 @@ using WarySentinel.Core;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Entries;
+using WarySentinel.Storage.Hosted;
 using WarySentinel.Storage.Pages;
 using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;

@@ -28,9 +28,10 @@ public sealed class RoomTests
         ["People"] = ["Access"],
         ["Letters"] = ["People"],
         ["Pages"] = ["People"],
+        ["Hosted"] = ["Pages"],
         ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages"],
         ["Sweep"] = ["Access", "Entries"],
-        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Sweep"],
+        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Sweep"],
     };
 
     /// <summary>
@@ -64,7 +65,8 @@ public sealed class RoomTests
         ["Redirects"] = ["People"],
         ["Check"] = ["Catalogue", "People", "Redirects"],
         ["Entries"] = ["Catalogue", "Pages"],
-        ["Gateway"] = ["Entries"],
+        ["Hosted"] = ["Entries", "Gates", "Letters"],
+        ["Gateway"] = ["Hosted"],
     };
 
     [Fact]

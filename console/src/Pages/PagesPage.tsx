@@ -3,8 +3,8 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
 import { Failed, Loading, PageHead } from '../frame/Page';
+import { WrittenPages } from '../Hosted/WrittenPages';
 import { useMay } from '../People/me';
-import { WrittenPages } from './WrittenPages';
 
 /** The pages that visitors see, and the languages that they are in. */
 export function PagesPage() {

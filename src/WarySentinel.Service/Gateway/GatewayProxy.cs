@@ -8,7 +8,7 @@ using WarySentinel.Core.Entries;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Pages;
-using WarySentinel.Service.Pages.Hosted;
+using WarySentinel.Service.Hosted;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
 using Yarp.ReverseProxy.Forwarder;

@@ -15,7 +15,7 @@ public sealed class AccountPages(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
     ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview, JoinPages join, OrganisationPages organisations,
     PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, RequestPages requests, ProfilePages profile,
-    TermsPages terms, AgreePages agreeing, DirectoryPages directory, Hosted.HostedSearch search, TermsAsked agree, ILetters letters, PeopleLane people,
+    TermsPages terms, AgreePages agreeing, DirectoryPages directory, TermsAsked agree, ILetters letters, PeopleLane people,
     IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Maps the pages and what they need.</summary>
@@ -40,7 +40,6 @@ public sealed class AccountPages(
         terms.Map(account);
         agreeing.Map(account);
         directory.Map(account);
-        search.Map(account);
         organisations.Map(account);
         account.MapFallback(refusals.NotFoundAsync);
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);

@@ -69,15 +69,22 @@ public static class Page
         : PageWords.Count("unlock.days", (long)Math.Round(time.TotalDays));
 
     /// <summary>Headers that every page of ours bears.</summary>
-    public static void Guard(HttpContext http)
+    public static void Guard(HttpContext http) => Guard(http, http.RequestServices.GetRequiredService<ServiceOptions>());
+
+    /// <summary>The same, where the options are at hand.</summary>
+    internal static void Guard(HttpContext http, ServiceOptions options)
     {
-        var options = http.RequestServices.GetRequiredService<ServiceOptions>();
         var headers = http.Response.Headers;
         GuardedHeaders.Set(headers);
-        headers.ContentSecurityPolicy =
-            "default-src 'none'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; media-src 'self'; script-src 'self'; "
-            + $"form-action 'self'; base-uri 'none'; frame-ancestors 'self' {new Uri(options.AdminUrl).GetLeftPart(UriPartial.Authority)}";
+        headers.ContentSecurityPolicy = Policies.GetValue(options, PolicyOf);
         headers["Referrer-Policy"] = "same-origin";
         headers.XContentTypeOptions = "nosniff";
     }
+
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<ServiceOptions, string> Policies = [];
+
+    /// <summary>What a page of ours may do (CSP Level 3): nothing from elsewhere, and in no frame but the site's and the console's.</summary>
+    private static string PolicyOf(ServiceOptions options) =>
+        "default-src 'none'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; media-src 'self'; script-src 'self'; "
+        + $"form-action 'self'; base-uri 'none'; frame-ancestors 'self' {new Uri(options.AdminUrl).GetLeftPart(UriPartial.Authority)}";
 }

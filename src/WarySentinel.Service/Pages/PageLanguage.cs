@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Runtime.CompilerServices;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Pages;
@@ -23,6 +24,15 @@ public sealed class PageLanguage
     public const string Cookie = "wary-language";
 
     private const int MostAsked = 20;
+    private const int MostKept = 2000;
+    private const int LongestKept = 200;
+    private static readonly ConditionalWeakTable<Policy, Known> ByPolicy = [];
+
+    /// <summary>The languages that a policy offers, and what was chosen lately of what visitors said.</summary>
+    private sealed record Known(IReadOnlyList<string> Offered)
+    {
+        public Recent<Wordbook> Chosen { get; } = new(MostKept);
+    }
 
     private PageLanguage(Wordbook book) => Book = book;
 
@@ -37,12 +47,32 @@ public sealed class PageLanguage
             return known.Book;
         }
 
-        var (offered, settings) = (OfferedBy(policy), policy.Settings);
-        var tag = Wished(http).Select(t => Nearest(t, offered)).FirstOrDefault(t => t is not null) ?? settings.Language;
-        var book = TextBook.Of(policy).SpokenIn(tag, settings.Language);
+        var book = Find(http, policy);
         http.Features.Set(new PageLanguage(book));
         return book;
     }
+
+    /// <summary>On the path of every page that is written here: most visitors say the same of their languages as some did lately.</summary>
+    private static Wordbook Find(HttpContext http, Policy policy)
+    {
+        var (chosen, own, accepted) = (http.Request.Cookies[Cookie], OwnOf(http), http.Request.Headers.AcceptLanguage.ToString());
+        var known = ByPolicy.GetValue(policy, static p => new Known(Offered(p)));
+        if (http.Request.QueryString.HasValue || (chosen?.Length ?? 0) + (own?.Length ?? 0) + accepted.Length > LongestKept)
+        {
+            return Choose(http, policy, known.Offered);
+        }
+
+        var said = string.Concat(chosen, "\n", own, "\n", accepted);
+        if (!known.Chosen.TryGet(said, out var book))
+        {
+            known.Chosen.Keep(said, book = Choose(http, policy, known.Offered));
+        }
+
+        return book;
+    }
+
+    private static Wordbook Choose(HttpContext http, Policy policy, IReadOnlyList<string> offered) => TextBook.Of(policy).SpokenIn(
+        Wished(http).Select(t => Nearest(t, offered)).FirstOrDefault(t => t is not null) ?? policy.Settings.Language, policy.Settings.Language);
 
     /// <summary>The same, and what is said in this piece of work from here on is said in it.</summary>
     public static void Speak(HttpContext http, Policy policy) => Reader.Speak(Of(http, policy));
@@ -54,7 +84,9 @@ public sealed class PageLanguage
     public static string? Wish(HttpContext http) => Wished(http).FirstOrDefault(Spelling.IsLanguage);
 
     /// <summary>The languages that the owner offers, the site's first; all that anything is said in where they name none.</summary>
-    public static IReadOnlyList<string> OfferedBy(Policy policy)
+    public static IReadOnlyList<string> OfferedBy(Policy policy) => ByPolicy.GetValue(policy, static p => new Known(Offered(p))).Offered;
+
+    private static string[] Offered(Policy policy)
     {
         var (settings, forms) = (policy.Settings, FormBook.Of(policy));
         var all = settings.Languages.Count > 0 ? settings.Languages
@@ -99,7 +131,7 @@ public sealed class PageLanguage
             yield return chosen;
         }
 
-        if (http.Features.Get<RequestIdentity>() is { } identity && (identity.Owing ?? identity.Visitor).Language is { } own)
+        if (OwnOf(http) is { } own)
         {
             yield return own;
         }
@@ -110,6 +142,10 @@ public sealed class PageLanguage
             yield return asked.Value.ToString();
         }
     }
+
+    /// <summary>The language of the account of whoever asks.</summary>
+    private static string? OwnOf(HttpContext http) =>
+        http.Features.Get<RequestIdentity>() is { } identity ? (identity.Owing ?? identity.Visitor).Language : null;
 
     /// <summary>The one that is offered and nearest to a wish: that very one, else without what follows the language (RFC 4647 §3.4).</summary>
     private static string? Nearest(string wished, IReadOnlyList<string> offered)

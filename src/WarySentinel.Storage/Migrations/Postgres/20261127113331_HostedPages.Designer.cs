@@ -427,7 +427,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("leases", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.HostedPageRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.HostedPageRow", b =>
                 {
                     b.Property<string>("Key")
                         .HasColumnType("text");
@@ -451,7 +451,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("hosted_pages", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageDraftRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageDraftRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("text");
@@ -483,7 +483,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("page_drafts", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageFileRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageFileRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("text");
@@ -535,7 +535,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("pages", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageVersionRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageVersionRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("text");
@@ -566,7 +566,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("page_versions", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.SectionRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.SectionRow", b =>
                 {
                     b.Property<string>("Key")
                         .HasColumnType("text");

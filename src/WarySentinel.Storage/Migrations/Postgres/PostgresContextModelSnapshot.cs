@@ -424,7 +424,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("leases", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.HostedPageRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.HostedPageRow", b =>
                 {
                     b.Property<string>("Key")
                         .HasColumnType("text");
@@ -448,7 +448,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("hosted_pages", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageDraftRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageDraftRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("text");
@@ -480,7 +480,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("page_drafts", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageFileRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageFileRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("text");
@@ -532,7 +532,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("pages", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageVersionRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageVersionRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("text");
@@ -563,7 +563,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("page_versions", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.SectionRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.SectionRow", b =>
                 {
                     b.Property<string>("Key")
                         .HasColumnType("text");

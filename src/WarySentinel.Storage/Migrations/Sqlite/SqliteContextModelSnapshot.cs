@@ -415,7 +415,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("leases", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.HostedPageRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.HostedPageRow", b =>
                 {
                     b.Property<string>("Key")
                         .HasColumnType("TEXT");
@@ -439,7 +439,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("hosted_pages", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageDraftRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageDraftRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("TEXT");
@@ -471,7 +471,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("page_drafts", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageFileRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageFileRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("TEXT");
@@ -523,7 +523,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("pages", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.PageVersionRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageVersionRow", b =>
                 {
                     b.Property<string>("Page")
                         .HasColumnType("TEXT");
@@ -554,7 +554,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("page_versions", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Pages.SectionRow", b =>
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.SectionRow", b =>
                 {
                     b.Property<string>("Key")
                         .HasColumnType("TEXT");

@@ -4,7 +4,7 @@ using System.Reflection;
 using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Metadata;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
-using WarySentinel.Storage.Pages;
+using WarySentinel.Storage.Hosted;
 
 #pragma warning disable 219, 612, 618
 #nullable disable
@@ -17,7 +17,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
         public static RuntimeEntityType Create(RuntimeModel model, RuntimeEntityType baseEntityType = null)
         {
             var runtimeEntityType = model.AddEntityType(
-                "WarySentinel.Storage.Pages.PageFileRow",
+                "WarySentinel.Storage.Hosted.PageFileRow",
                 typeof(PageFileRow),
                 baseEntityType,
                 propertyCount: 8,

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("d6448f5c-d2e0-4271-8448-e58894df09f9"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("08041e3f-7c94-479e-8dff-7f9b2410efae"), entityTypeCount: 49)
         {
         }
 
@@ -24,6 +24,11 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var entryRow = EntryRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
+            var hostedPageRow = HostedPageRowEntityType.Create(this);
+            var pageDraftRow = PageDraftRowEntityType.Create(this);
+            var pageFileRow = PageFileRowEntityType.Create(this);
+            var pageVersionRow = PageVersionRowEntityType.Create(this);
+            var sectionRow = SectionRowEntityType.Create(this);
             var keyRow = KeyRowEntityType.Create(this);
             var letterAttemptRow = LetterAttemptRowEntityType.Create(this);
             var letterTemplateRow = LetterTemplateRowEntityType.Create(this);
@@ -32,12 +37,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
-            var hostedPageRow = HostedPageRowEntityType.Create(this);
-            var pageDraftRow = PageDraftRowEntityType.Create(this);
-            var pageFileRow = PageFileRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
-            var pageVersionRow = PageVersionRowEntityType.Create(this);
-            var sectionRow = SectionRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
@@ -94,6 +94,11 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             EntryRowEntityType.CreateAnnotations(entryRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
             GateRowEntityType.CreateAnnotations(gateRow);
+            HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
+            PageDraftRowEntityType.CreateAnnotations(pageDraftRow);
+            PageFileRowEntityType.CreateAnnotations(pageFileRow);
+            PageVersionRowEntityType.CreateAnnotations(pageVersionRow);
+            SectionRowEntityType.CreateAnnotations(sectionRow);
             KeyRowEntityType.CreateAnnotations(keyRow);
             LetterAttemptRowEntityType.CreateAnnotations(letterAttemptRow);
             LetterTemplateRowEntityType.CreateAnnotations(letterTemplateRow);
@@ -102,12 +107,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
-            HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
-            PageDraftRowEntityType.CreateAnnotations(pageDraftRow);
-            PageFileRowEntityType.CreateAnnotations(pageFileRow);
             PageRowEntityType.CreateAnnotations(pageRow);
-            PageVersionRowEntityType.CreateAnnotations(pageVersionRow);
-            SectionRowEntityType.CreateAnnotations(sectionRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);

@@ -3,7 +3,7 @@ using System;
 using System.Reflection;
 using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Metadata;
-using WarySentinel.Storage.Pages;
+using WarySentinel.Storage.Hosted;
 
 #pragma warning disable 219, 612, 618
 #nullable disable
@@ -16,7 +16,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
         public static RuntimeEntityType Create(RuntimeModel model, RuntimeEntityType baseEntityType = null)
         {
             var runtimeEntityType = model.AddEntityType(
-                "WarySentinel.Storage.Pages.PageDraftRow",
+                "WarySentinel.Storage.Hosted.PageDraftRow",
                 typeof(PageDraftRow),
                 baseEntityType,
                 propertyCount: 7,

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("aba361d6-dfa7-4af6-9244-34820b402550"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("5aff0fb6-348e-44ac-82a7-8c68fdb33e87"), entityTypeCount: 49)
         {
         }
 
@@ -23,6 +23,11 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var entryRow = EntryRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
+            var hostedPageRow = HostedPageRowEntityType.Create(this);
+            var pageDraftRow = PageDraftRowEntityType.Create(this);
+            var pageFileRow = PageFileRowEntityType.Create(this);
+            var pageVersionRow = PageVersionRowEntityType.Create(this);
+            var sectionRow = SectionRowEntityType.Create(this);
             var keyRow = KeyRowEntityType.Create(this);
             var letterAttemptRow = LetterAttemptRowEntityType.Create(this);
             var letterTemplateRow = LetterTemplateRowEntityType.Create(this);
@@ -31,12 +36,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
-            var hostedPageRow = HostedPageRowEntityType.Create(this);
-            var pageDraftRow = PageDraftRowEntityType.Create(this);
-            var pageFileRow = PageFileRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
-            var pageVersionRow = PageVersionRowEntityType.Create(this);
-            var sectionRow = SectionRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
@@ -93,6 +93,11 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             EntryRowEntityType.CreateAnnotations(entryRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
             GateRowEntityType.CreateAnnotations(gateRow);
+            HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
+            PageDraftRowEntityType.CreateAnnotations(pageDraftRow);
+            PageFileRowEntityType.CreateAnnotations(pageFileRow);
+            PageVersionRowEntityType.CreateAnnotations(pageVersionRow);
+            SectionRowEntityType.CreateAnnotations(sectionRow);
             KeyRowEntityType.CreateAnnotations(keyRow);
             LetterAttemptRowEntityType.CreateAnnotations(letterAttemptRow);
             LetterTemplateRowEntityType.CreateAnnotations(letterTemplateRow);
@@ -101,12 +106,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
-            HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
-            PageDraftRowEntityType.CreateAnnotations(pageDraftRow);
-            PageFileRowEntityType.CreateAnnotations(pageFileRow);
             PageRowEntityType.CreateAnnotations(pageRow);
-            PageVersionRowEntityType.CreateAnnotations(pageVersionRow);
-            SectionRowEntityType.CreateAnnotations(sectionRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);

@@ -1,0 +1,35 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Hosted;
+
+namespace WarySentinel.Service.Hosted;
+
+/// <summary>A page that is to be made.</summary>
+/// <param name="Policy">What is in force.</param>
+/// <param name="Section">The section that it belongs to.</param>
+/// <param name="Page">The page; null for the contents of the section.</param>
+/// <param name="Title">Its title.</param>
+/// <param name="Description">What it is about.</param>
+/// <param name="Address">Where it stands.</param>
+/// <param name="Pieces">What it says to whoever it is made for.</param>
+/// <param name="Now">When.</param>
+internal sealed record HostedSheet(
+    Policy Policy, HostedSection Section, HostedPage? Page, string Title, string? Description, string Address, IReadOnlyList<PagePiece> Pieces,
+        DateTimeOffset Now)
+{
+    /// <summary>The title of the section.</summary>
+    public string SectionTitle => Policy.Graph.Find(Section.Id)?.Title ?? Section.Key;
+
+    /// <summary>Where the section stands.</summary>
+    public string SectionAddress => HostedCommands.AddressOf(Policy, Section.Id) ?? "/";
+
+    /// <summary>The pages of the section that are served, in their order.</summary>
+    public IEnumerable<(HostedPage Page, PageEdition Edition, string Address)> Pages() => HostedBook.Of(Policy).Pages.Where(p => p.Section == Section.Key)
+        .Select(p => (p, p.At(Now), HostedCommands.AddressOf(Policy, p.Id))).Where(p => p.Item2 is not null && p.Item3 is not null)
+        .Select(p => (p.p, p.Item2!, p.Item3!));
+}
+
+/// <summary>A page as it was made, before it is filtered for one visitor.</summary>
+/// <param name="Html">All of it.</param>
+/// <param name="Files">The names of the files that it shows or leads to.</param>
+/// <param name="HasFacts">Whether a visitor's own facts are still to be put in.</param>
+internal sealed record MadePage(byte[] Html, IReadOnlySet<string> Files, bool HasFacts);
