@@ -635,6 +635,37 @@ wary visitor-page reset sign-in >/dev/null
 same "and the address is the site's again" 404 "$(status "$SITE/lamp")"
 fresh
 
+step "Pages that are written here: for some, for others, at a time, as files"
+fresh
+holds "a guest reads the page that is open" "The first clear night" "$(get "$SITE/field-notes/first-clear-night")"
+same "the others ask to sign in" 401 "$(status "$SITE/field-notes/winter-targets")"
+sign_in mira@lowlight.example hours-of-dark-fan
+mira=$(get "$SITE/field-notes/winter-targets")
+holds "a patron reads it" "Guided nights are on Fridays" "$mira"
+holds "with her own facts in it" "Mira" "$mira"
+same "and nothing of what guides are told" "" "$(grep -o '3-1-4' <<<"$mira" || true)"
+same "she gets its picture" 200 "$(status "$SITE/sentinel/pages/winter-targets/orion.svg")"
+same "the rota has a gate of its own" 403 "$(status "$SITE/field-notes/rota")"
+same "she finds nothing by a word that is for guides" "" "$(get "$SITE/account/search?q=ladder" | grep -o '/field-notes/[a-z-]*' || true)"
+fresh
+sign_in rowan@fernlight.example red-light-only-3
+holds "a guide is told" "3-1-4" "$(get "$SITE/field-notes/winter-targets")"
+holds "and finds it" "/field-notes/winter-targets" "$(get "$SITE/account/search?q=ladder")"
+same "without a cookie the picture is closed" 401 "$(curl -s -o /dev/null -w '%{http_code}' "$SITE/sentinel/pages/winter-targets/orion.svg")"
+mkdir -p "$here/pages" && wary page pull "$here/pages" >/dev/null
+sed -i 's/| 18 December | Finn | Noor/| 18 December | Noor | Finn/' "$here/pages/field-notes/rota.md"
+same "a change in the folder is seen" 1 "$(wary page push "$here/pages" --dry-run >/dev/null; echo $?)"
+wary page push "$here/pages" --yes >/dev/null
+holds "and is on the site" "<td>18 December</td>\n<td>Noor</td>" "$(get "$SITE/field-notes/rota" | sed -z 's/\n/\\n/g')"
+holds "both versions can be compared" "+ | 18 December | Noor" "$(wary page diff rota --from 1 --to 2)"
+printf 'Stand here:\n\n- ::: for role:guide\n' >"$here/odd.md"
+wary page write rota "$here/odd.md" >/dev/null
+if wary page publish rota 2>"$here/said"; then no "a mark inside a list"; else holds "a mark where it would be missed is refused with its place" "Line 3, column 3" "$(cat "$here/said")"; fi
+holds "what is served stays" "18 December" "$(get "$SITE/field-notes/rota")"
+wary page restore rota 1 >/dev/null; wary page publish rota >/dev/null
+same "what was comes back" "" "$(wary page diff rota --from 1 --to 3 | grep '^[+-]' || true)"
+fresh
+
 step "What is stored and cannot be read closes what it covered"
 kill "$service_pid"; wait "$service_pid" 2>/dev/null
 sqlite3 -cmd '.timeout 5000' "$here/data/sentinel.db" "UPDATE gates SET Audience='role:dealer or or' WHERE Key='members-pages'"

@@ -171,7 +171,8 @@ internal static class Hosting
 
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
-        services.AddSingleton<Refusals>().AddSingleton<UnlockPages>().AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
+        services.AddSingleton<ISitePages, SitePages>().AddSingleton<SiteSurround>().AddSingleton<Refusals>().AddSingleton<UnlockPages>()
+            .AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
             .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>()
             .AddSingleton<CodePages>().AddSingleton<LetterWishPages>().AddSingleton<RegisterPages>().AddSingleton<RequestPages>().AddSingleton<ProfilePages>()
             .AddSingleton<TermsPages>().AddSingleton<AgreePages>().AddSingleton<DirectoryPages>().AddSingleton<TermsAsked>()

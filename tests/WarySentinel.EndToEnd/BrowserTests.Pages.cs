@@ -47,6 +47,60 @@ public sealed partial class BrowserTests
     }
 
     [Fact]
+    public async Task A_page_is_written_beside_what_anybody_sees_of_it_and_each_visitor_gets_their_own()
+    {
+        var page = await ConsoleAsync("/pages");
+        await page.GetByRole(AriaRole.Button, new() { Name = "New section" }).ClickAsync();
+        await page.GetByLabel("Title", new() { Exact = true }).FillAsync("Night book");
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Make the section" }).ClickAsync();
+        await page.Locator(".written .sheet", new() { HasText = "Night book" }).GetByRole(AriaRole.Button, new() { Name = "New page" }).ClickAsync();
+        await page.GetByLabel("Title", new() { Exact = true }).FillAsync("The ladder");
+        await page.GetByRole(AriaRole.Button, new() { Name = "Make the page" }).ClickAsync();
+        await page.WaitForURLAsync("**/pages/written/the-ladder");
+        var text = page.GetByLabel("Text", new() { Exact = true });
+        await text.FillAsync("Hold on.\n\n- ::: for role:dealer\nx");
+        await page.GetByText("Line 3, column 3").WaitForAsync();
+        await AccessibleAsync(page);
+        await text.FillAsync("Hold on.\n\n::: for role:dealer\nThe wholesale ladder.\n::: otherwise\nThe ladder of the shop.\n:::\n");
+        var seen = page.FrameLocator("iframe[title='As a visitor sees it']");
+        await seen.GetByText("The ladder of the shop.").WaitForAsync();
+        await page.GetByLabel("Through whose eyes").SelectOptionAsync("role:dealer");
+        await seen.GetByText("The wholesale ladder.").WaitForAsync();
+        await page.Locator("input[type=file]").SetInputFilesAsync(new FilePayload
+        {
+            Name = "Rung 1.svg", MimeType = "image/svg+xml",
+            Buffer = System.Text.Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='40' height='40'><rect width='40' height='40'/></svg>"),
+        });
+        await page.GetByText("Rung-1.svg", new() { Exact = true }).WaitForAsync();
+        (await text.InputValueAsync()).ShouldContain("![Rung-1.svg](Rung-1.svg)");
+        var visitor = await NewPageAsync(390);
+        (await visitor.GotoAsync(site.Site + "/night-book/the-ladder"))!.Status.ShouldBe(404);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Publish", Exact = true }).ClickAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Publish now" }).ClickAsync();
+        await page.GetByText("published", new() { Exact = true }).First.WaitForAsync();
+        await page.GetByLabel("By a gate of its own").CheckAsync();
+        await AccessibleAsync(page);
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save who may" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Compare" }).WaitForAsync();
+
+        (await visitor.GotoAsync(site.Site + "/night-book/the-ladder"))!.Status.ShouldBe(401);
+        await visitor.GetByLabel("E-mail or user name").FillAsync("nell");
+        await visitor.GetByLabel("Password", new() { Exact = true }).FillAsync("orchard-quiet-91");
+        await visitor.GetByRole(AriaRole.Button, new() { Name = "Sign in" }).ClickAsync();
+        await visitor.GetByText("The wholesale ladder.").WaitForAsync();
+        (await visitor.ContentAsync()).ShouldNotContain("The ladder of the shop");
+        (await visitor.EvaluateAsync<bool>("document.querySelector('.article img').naturalWidth > 0")).ShouldBeTrue();
+        (await visitor.EvaluateAsync<bool>("document.documentElement.scrollWidth <= innerWidth")).ShouldBeTrue();
+        await AccessibleAsync(visitor);
+        await visitor.GetByLabel("Search the pages").FillAsync("wholesale");
+        await visitor.GetByLabel("Search the pages").PressAsync("Enter");
+        await visitor.GetByRole(AriaRole.Link, new() { Name = "The ladder" }).WaitForAsync();
+        await AccessibleAsync(visitor);
+    }
+
+    [Fact]
     public async Task A_look_is_tried_beside_the_page_refused_where_it_could_hardly_be_read_and_pages_in_it_are_accessible()
     {
         var page = await ConsoleAsync("/pages/look");

@@ -58,7 +58,7 @@ public sealed class RoomTests
         ["Access"] = ["Facts"],
         ["Catalogue"] = ["Access"],
         ["Gates"] = ["Catalogue", "People"],
-        ["Pages"] = ["People", "Redirects"],
+        ["Pages"] = ["People", "Redirects", "Markup"],
         ["Passwords"] = ["Pages", "Letters"],
         ["Sweep"] = ["Letters"],
         ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Letters", "Sweep"],

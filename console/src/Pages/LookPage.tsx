@@ -25,7 +25,71 @@ export function LookPage() {
       {settings.isPending && <Loading />}
       {settings.isError && <Failed fault={settings.error} again={() => void settings.refetch()} />}
       {settings.data && <Editor key={settings.data.version} look={settings.data.look} version={settings.data.version} />}
+      {settings.data && <Surround key={`in ${settings.data.version}`} settings={settings.data} />}
     </>
+  );
+}
+
+/** The page of the site in which the service's pages stand. */
+function Surround({ settings }: { settings: Schemas['SettingsView'] }) {
+  const { t } = useTranslation();
+  const queries = useQueryClient();
+  const may = useMay('write');
+  const [draft, setDraft] = useState({ page: settings.frame?.page ?? '', element: settings.frame?.element ?? 'main' });
+  const save = useMutation({
+    mutationFn: () =>
+      good(
+        api.PUT('/api/v1/settings', {
+          headers: { 'If-Match': `"${settings.version}"` },
+          body: { frame: draft } as Schemas['SettingsDraft'],
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const refused = save.error instanceof Refused ? save.error : undefined;
+  const changed = draft.page !== (settings.frame?.page ?? '') || draft.element !== (settings.frame?.element ?? 'main');
+  return (
+    <form
+      className="sheet"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+    >
+      <h2>{t('look.frame')}</h2>
+      {save.error && !refused?.faults.length && (
+        <p className="note" role="alert">
+          {save.error.message}
+        </p>
+      )}
+      <Field
+        id="frame-page"
+        label={t('look.framePage')}
+        hint={t('look.framePageHint')}
+        placeholder="/"
+        readOnly={!may}
+        bad={refused?.about('frame.page')}
+        value={draft.page}
+        onChange={(e) => setDraft({ ...draft, page: e.currentTarget.value.trim() })}
+      />
+      <Field
+        id="frame-element"
+        label={t('look.frameElement')}
+        hint={t('look.frameElementHint')}
+        readOnly={!may}
+        bad={refused?.about('frame.element')}
+        value={draft.element}
+        onChange={(e) => setDraft({ ...draft, element: e.currentTarget.value.trim() })}
+      />
+      {may && (
+        <footer className="bar">
+          <span role="status" />
+          <button type="submit" className="btn prime" disabled={save.isPending || !changed}>
+            {t('look.saveFrame')}
+          </button>
+        </footer>
+      )}
+    </form>
   );
 }
 

@@ -9826,6 +9826,7 @@ export interface components {
             letters?: null | components["schemas"]["LetterSettings"];
             joining?: null | components["schemas"]["JoinSettings"];
             hiddenWords?: null | string;
+            frame?: null | components["schemas"]["SitePlace"];
             /** @description What the guarded site is told of whoever asks: any of those that IReadOnlyList&lt;string&gt; SettingsView.OriginLearns may say. */
             originLearns?: null | string[];
             /** @description The languages (RFC 5646 tags) that pages are offered in beside the site's; empty for all that there are words in. */
@@ -9856,6 +9857,7 @@ export interface components {
             originLearns?: string[];
             /** @description The languages (RFC 5646 tags) that pages are offered in beside the site's; empty for all that there are words in. */
             languages?: string[];
+            frame?: null | components["schemas"]["SitePlace"];
         };
         /** @description What a console begins with, for anybody who asks. */
         SetUpView: {
@@ -9996,6 +9998,16 @@ export interface components {
             picture?: null | string;
             /** @description A style of one's own for the panel, in CSS; each rule is for what stands in `.panel`. */
             css?: null | string;
+        };
+        /** @description A place on the site in which pages of ours stand. */
+        SitePlace: {
+            /** @description The address of the page; empty in a draft to have them stand alone. */
+            page: string;
+            /**
+             * @description The element that they fill: `#id`, `.class` or a name such as `main`.
+             * @default main
+             */
+            element: string;
         };
         /** @description How an account came to stand where it does. */
         StatusCauseView: {

@@ -84,7 +84,15 @@ public sealed record SettingsView(
 
     /// <summary>The languages (RFC 5646 tags) that pages are offered in beside the site's; empty for all that there are words in.</summary>
     public IReadOnlyList<string> Languages { get; init; } = [];
+
+    /// <summary>The page of the site in which ours stand; null where they stand alone.</summary>
+    public SitePlace? Frame { get; init; }
 }
+
+/// <summary>A place on the site in which pages of ours stand.</summary>
+/// <param name="Page">The address of the page; empty in a draft to have them stand alone.</param>
+/// <param name="Element">The element that they fill: <c>#id</c>, <c>.class</c> or a name such as <c>main</c>.</param>
+public sealed record SitePlace(string Page, string Element = "main");
 
 /// <summary>Settings to be stored; what is left out stays as it is.</summary>
 public sealed record SettingsDraft(
@@ -92,6 +100,9 @@ public sealed record SettingsDraft(
     IReadOnlyList<WelcomeCrawler>? Crawlers, SweepSchedule? Sweep, string? TimeZone, string? Language, LetterSettings? Letters = null,
     JoinSettings? Joining = null, string? HiddenWords = null)
 {
+    /// <summary>The page of the site in which ours stand; one with an empty address to have them stand alone.</summary>
+    public SitePlace? Frame { get; init; }
+
     /// <summary>What the guarded site is told of whoever asks: any of those that <see cref="SettingsView.OriginLearns"/> may say.</summary>
     public IReadOnlyList<string>? OriginLearns { get; init; }
 

@@ -36,6 +36,9 @@ public sealed record SiteSettings
     /// <summary>What becomes of the words of a link in running text that leads to something hidden.</summary>
     public HiddenWords HiddenWords { get; init; }
 
+    /// <summary>The page of the site in which ours stand; null where they stand alone.</summary>
+    public SitePlace? Frame { get; init; }
+
     /// <summary>What the guarded site is told of whoever asks.</summary>
     public IReadOnlyList<string> OriginLearns { get; init => field = value ?? OriginFacts.Usual; } = OriginFacts.Usual;
 
@@ -55,6 +58,19 @@ public sealed record SiteSettings
 
     /// <summary>Counts its changes, from 1.</summary>
     public int Version { get; init; } = 1;
+}
+
+/// <summary>A place on the site in which pages of ours stand.</summary>
+/// <param name="Page">The address of the page.</param>
+/// <param name="Element">The element that they fill: <c>#id</c>, <c>.class</c> or a name such as <c>main</c>.</param>
+public sealed record SitePlace(string Page, string Element)
+{
+    private static readonly System.Buffers.SearchValues<char> Named =
+        System.Buffers.SearchValues.Create("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_");
+
+    /// <summary>Whether an element can be named so.</summary>
+    public static bool IsElement(string? element) => element is { Length: > 0 and <= 80 }
+        && element.AsSpan(element[0] is '#' or '.' ? 1 : 0) is { Length: > 0 } name && char.IsAsciiLetter(name[0]) && !name.ContainsAnyExcept(Named);
 }
 
 /// <summary>What the owner sets of letters.</summary>

@@ -38,6 +38,13 @@ public static class SettingsCommands
         faults.Unless(Enum.IsDefined(wanted.Joining.Way), "joining.way", "not-one-of", "joining.way", string.Join(", ", JoinSettings.Ways));
         faults.Unless(
             Enum.IsDefined(wanted.HiddenWords), "hiddenWords", "not-one-of", "hiddenWords", string.Join(", ", HiddenWordsNames.All));
+        if (wanted.Frame is { } frame)
+        {
+            faults.Unless(
+                ReturnTo.IsOnThisSite(frame.Page) && !around.Reserved.Any(r => RequestPath.IsUnder(frame.Page, r)), "frame.page", "frame-page", frame.Page);
+            faults.Unless(SitePlace.IsElement(frame.Element), "frame.element", "frame-element", frame.Element);
+        }
+
         faults.Unless(
             wanted.OriginLearns.All(OriginFacts.All.Contains), "originLearns", "not-one-of",
             wanted.OriginLearns.FirstOrDefault(f => !OriginFacts.All.Contains(f)), string.Join(", ", OriginFacts.All));

@@ -28,6 +28,10 @@ internal sealed record Asked(ItemId Item, ResolvedRequest? Target, Acts Act, Aud
     /// <summary>Whether a visitor gets the same answer now.</summary>
     public bool IsSameFor(Policy policy, Visitor visitor, DateTimeOffset now) => AnswerOf(policy, visitor, now, Item, Target, Act, Audience) == Answer;
 
+    /// <summary>The questions of which none has the answer of another: of addresses that the same gates guard, one is enough.</summary>
+    public static Asked[] Apart(IEnumerable<Asked> all) => [.. all.DistinctBy(a => a.Target is { } target
+        ? string.Join(' ', target.Gates.Select(g => g.Key)) + "|" + (a.Act == Acts.Open ? target.Act : a.Act) : $"{a.Item}|{a.Act}|{a.Audience}")];
+
     /// <summary>The answer to a question.</summary>
     public static bool AnswerOf(Policy policy, Visitor visitor, DateTimeOffset now, ItemId item, ResolvedRequest? target, Acts act, Audience? audience) =>
         audience is not null ? audience.Admits(visitor, "", now)

@@ -76,6 +76,8 @@ public static class SettingsEndpoints
         Joining = draft.Joining is { } joining
             ? new JoiningDraft(joining.Way, joining.Confirm, joining.Blocked, joining.Trusted).Over(old.Joining) : old.Joining,
         HiddenWords = draft.HiddenWords is { } words ? HiddenWordsNames.Of(words) : old.HiddenWords,
+        Frame = draft.Frame is null ? old.Frame : string.IsNullOrWhiteSpace(draft.Frame.Page) ? null
+            : new Rules.SitePlace(draft.Frame.Page.Trim(), string.IsNullOrWhiteSpace(draft.Frame.Element) ? "main" : draft.Frame.Element.Trim()),
         OriginLearns = draft.OriginLearns is { } learns ? [.. learns.Distinct()] : old.OriginLearns,
         Language = draft.Language?.Trim() ?? old.Language,
         Languages = draft.Languages is { } tags ? [.. tags.Select(t => t.Trim()).Distinct(StringComparer.OrdinalIgnoreCase)] : old.Languages,
@@ -98,6 +100,7 @@ public static class SettingsEndpoints
         settings.Version, HiddenWordsNames.NameOf(settings.HiddenWords))
     {
         OriginLearns = settings.OriginLearns, Languages = settings.Languages,
+        Frame = settings.Frame is { } place ? new Wire.Gates.SitePlace(place.Page, place.Element) : null,
     };
 
     private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()

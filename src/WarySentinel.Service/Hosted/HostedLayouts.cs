@@ -18,7 +18,7 @@ public static class HostedLayouts
     ];
 
     private static readonly string[] Texts = ["site.name", "site.home", "site.account", "section.title", "section.address", "page.title", "page.address"];
-    private static readonly Dictionary<string, string> Ours = new[] { "plain", "side" }.ToDictionary(n => n, Read);
+    private static readonly Dictionary<string, string> Ours = new[] { "plain", "side", "plain-within", "side-within" }.ToDictionary(n => n, Read);
 
     /// <summary>Elements that a page of ours has no use for, and that would reach beyond it.</summary>
     private static readonly string[] Closed =
@@ -26,6 +26,9 @@ public static class HostedLayouts
 
     /// <summary>The template of a section's pages.</summary>
     public static string Of(HostedSection section) => section is { Layout: "own", Template: { } own } ? own : Named(section.Layout);
+
+    /// <summary>The template of its pages where they stand within one of the site: ours without header and foot.</summary>
+    public static string WithinSite(HostedSection section) => section is { Layout: "own", Template: { } own } ? own : Named(section.Layout + "-within");
 
     /// <summary>One of ours; that with a column at the side where there is none of that name.</summary>
     public static string Named(string name) => Ours.GetValueOrDefault(name) ?? Ours["side"];

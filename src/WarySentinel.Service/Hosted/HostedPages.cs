@@ -23,7 +23,7 @@ public sealed record PagePreview(string Page, string Title, string? Description,
 
 /// <summary>
 /// Serves pages that are written here. What is not for a visitor is dropped before a page is made (<see cref="PageText"/>); what is made is kept, and what
-/// became of it for one visitor is given to whoever gets the same answers (docs/explanation/hosted-pages.md).
+/// became of it for one visitor is given to whoever gets the same answers (docs/how-to/hosted-pages.md).
 /// </summary>
 public sealed class HostedPages
 {
@@ -36,6 +36,7 @@ public sealed class HostedPages
     private readonly ServiceOptions options;
     private readonly TimeProvider time;
     private readonly ILogger<HostedPages> log;
+    private readonly SiteSurround surround;
     private readonly HostedPress press;
     private readonly Recent<PageText> texts = new(MostTexts);
     private volatile HostedShelf? shelf;
@@ -43,10 +44,11 @@ public sealed class HostedPages
     /// <summary>Makes it.</summary>
     public HostedPages(
         Store store, PolicyHolder policies, VisitorReader visitors, Refusals refusals, Previews previews, ServiceOptions options, TimeProvider time,
-        IServiceProvider services, ILoggerFactory logs)
+        SiteSurround surround, IServiceProvider services, ILoggerFactory logs)
     {
         (this.store, this.policies, this.visitors, this.refusals, this.previews, this.options, this.time) =
             (store, policies, visitors, refusals, previews, options, time);
+        this.surround = surround;
         (log, press) = (logs.CreateLogger<HostedPages>(), new HostedPress(services, logs, refusals, options));
     }
 
@@ -65,7 +67,7 @@ public sealed class HostedPages
             return ValueTask.FromResult(false);
         }
 
-        return new ValueTask<bool>(ShowAsync(http, identity, policy, path, spot, now));
+        return new ValueTask<bool>(ShowAsync(http, identity, policy, path, spot, now, spot.Section.InSite && surround.IsWanted(http)));
     }
 
     /// <summary>Whether a page of ours is served at a path.</summary>
@@ -98,7 +100,7 @@ public sealed class HostedPages
             : shelf = new HostedShelf(policy, now);
     }
 
-    private async Task<bool> ShowAsync(HttpContext http, RequestIdentity identity, Policy policy, RequestPath path, Spot spot, DateTimeOffset now)
+    private async Task<bool> ShowAsync(HttpContext http, RequestIdentity identity, Policy policy, RequestPath path, Spot spot, DateTimeOffset now, bool within)
     {
         if (!HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method))
         {
@@ -108,10 +110,10 @@ public sealed class HostedPages
         }
 
         var edition = spot.Page?.At(now);
-        var key = new MadeKey(spot.Section.Key, spot.Page?.Key, edition?.Number ?? 0, AnswersOf(edition, identity, now), PageLanguage.Of(http, policy)
-            .Language);
+        var key = new MadeKey(
+            spot.Section.Key, spot.Page?.Key, edition?.Number ?? 0, AnswersOf(edition, identity, now), PageLanguage.Of(http, policy).Language, within);
         var kept = ShelfOf(policy, now).Find(key);
-        if (kept is { Made.HasFacts: false } && identity.Viewpoint is null && kept.For(policy, identity.Visitor, now) is { } ready)
+        if (!within && kept is { Made.HasFacts: false } && identity.Viewpoint is null && kept.For(policy, identity.Visitor, now) is { } ready)
         {
             // Nearly always: it was made before, and went out to somebody who got the same answers.
             await WriteAsync(http, ready);
@@ -126,10 +128,17 @@ public sealed class HostedPages
             return true;
         }
 
-        await WriteAsync(http, Filled(
+        var made = Filled(
             kept.Made, kept.For(policy, identity.Visitor, now) is { } body && identity.Viewpoint is null ? body
-            : Filtered(http, identity, policy, path, kept.Made, kept, now), identity, policy, now));
-        return true;
+            : Filtered(http, identity, policy, path, kept.Made, kept, now), identity, policy, now);
+        if (!within)
+        {
+            await WriteAsync(http, made);
+            return true;
+        }
+
+        var title = edition?.Title ?? policy.Graph.Find(spot.Section.Id)?.Title ?? spot.Section.Key;
+        return await surround.TryWriteAsync(http, title, made) || await ShowAsync(http, identity, policy, path, spot, now, false);
     }
 
     private static ulong AnswersOf(PageEdition? edition, RequestIdentity identity, DateTimeOffset now) =>
@@ -158,7 +167,7 @@ public sealed class HostedPages
         var sheet = new HostedSheet(
             policy, spot.Section, spot.Page, edition?.Title ?? title, edition is null ? spot.Section.Description : edition.Description, spot.Address,
             pieces, now);
-        return ShelfOf(policy, now).Keep(key, await press.MakeAsync(sheet));
+        return ShelfOf(policy, now).Keep(key, await press.MakeAsync(sheet, null, key.Within));
     }
 
     /// <summary>What is left of a page for one visitor: links to what is hidden from them go, and forms are put in.</summary>
@@ -171,7 +180,7 @@ public sealed class HostedPages
         var body = output.WrittenSpan.ToArray();
         if (decider.CanBeRemembered)
         {
-            kept?.Keep(new HostedVariant([.. decider.Answers], body));
+            kept?.Keep(new HostedVariant(Asked.Apart(decider.Answers), body));
         }
 
         return body;
@@ -237,7 +246,7 @@ public sealed class HostedPages
             }
 
             var edition = hosted.At(now);
-            var key = new MadeKey(section.Key, page, edition?.Number ?? 0, AnswersOf(edition, identity, now), Reader.Book.Language);
+            var key = new MadeKey(section.Key, page, edition?.Number ?? 0, AnswersOf(edition, identity, now), Reader.Book.Language, false);
             var seen = ShelfOf(policy, now).Find(key) ?? await MakeAsync(policy, new Spot(section, hosted, address), key, edition, now, http.RequestAborted);
             if (seen?.Made.Files.Contains(file) != true)
             {

@@ -17,13 +17,21 @@ internal sealed class HostedPress(IServiceProvider services, ILoggerFactory logs
     private readonly ILogger log = logs.CreateLogger<HostedPress>();
 
     /// <summary>The page, in the language that is spoken. It is the same for everybody with the same answers until it is filtered.</summary>
-    public async Task<MadePage> MakeAsync(HostedSheet sheet, string? preview = null)
+    public async Task<MadePage> MakeAsync(HostedSheet sheet, string? preview = null, bool within = false)
     {
         var frame = refusals.Frame();
         var text = new HostedText(sheet, options, preview);
         var (content, languages) = (text.Html(), await StringOfAsync<TongueChoice>(new() { ["Frame"] = frame }));
         var values = Values(sheet, frame, text.Search(), languages);
-        var body = Laid(sheet, values).Replace(Content, content, StringComparison.Ordinal);
+        var body = Laid(sheet, values, within).Replace(Content, content, StringComparison.Ordinal);
+        if (within)
+        {
+            var look = frame.Settings.Look;
+            var framed = $"<div class=\"wary-frame hosted\" data-theme=\"{look.Theme.ToString().ToLowerInvariant()}\" "
+                + $"data-type=\"{look.Type.ToString().ToLowerInvariant()}\" lang=\"{frame.Language}\" dir=\"{frame.Direction}\">{body}</div>";
+            return new MadePage(Encoding.UTF8.GetBytes(framed), text.Files, text.HasFacts);
+        }
+
         var html = await StringOfAsync<HostedFrame>(new()
         {
             ["Frame"] = frame, ["Title"] = sheet.Title, ["Body"] = body, ["Description"] = sheet.Description ?? sheet.Section.Description,
@@ -34,17 +42,17 @@ internal sealed class HostedPress(IServiceProvider services, ILoggerFactory logs
     }
 
     /// <summary>A template is tried before it is stored; should it fail all the same, the page is laid out as ours are.</summary>
-    private string Laid(HostedSheet sheet, Dictionary<string, FluidValue> values)
+    private string Laid(HostedSheet sheet, Dictionary<string, FluidValue> values, bool within)
     {
         try
         {
-            return Liquid.Render(HostedLayouts.Of(sheet.Section), values);
+            return Liquid.Render(within ? HostedLayouts.WithinSite(sheet.Section) : HostedLayouts.Of(sheet.Section), values);
         }
         catch (Exception fault) when (fault is EndlessTemplateException or FormatException or ArgumentException or InvalidCastException or OverflowException
             or DivideByZeroException or InvalidOperationException)
         {
             log.LogError("The layout of the section {Section} failed ({Reason}); its pages are laid out as usual", sheet.Section.Key, fault.Message);
-            return Liquid.Render(HostedLayouts.Named("side"), values);
+            return Liquid.Render(HostedLayouts.Named(within ? "side-within" : "side"), values);
         }
     }
 

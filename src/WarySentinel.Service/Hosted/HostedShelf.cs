@@ -10,7 +10,7 @@ namespace WarySentinel.Service.Hosted;
 internal sealed record Spot(HostedSection Section, HostedPage? Page, string Address);
 
 /// <summary>What makes one page different from another.</summary>
-internal readonly record struct MadeKey(string Section, string? Page, int Number, ulong Answers, string Language);
+internal readonly record struct MadeKey(string Section, string? Page, int Number, ulong Answers, string Language, bool Within);
 
 /// <summary>A page as it went out, with every answer that went into it.</summary>
 internal sealed record HostedVariant(Asked[] Answers, byte[] Body);

@@ -29,6 +29,7 @@ public sealed class AccountPages(
         account.MapGet("/sign-out", SignOutFormAsync);
         account.MapPost("/sign-out", SignOutAsync);
         account.MapGet("/closed", ClosedAsync);
+        account.MapGet("/framed.css", StyleAsync);
         overview.Map(account);
         join.Map(account);
         passwords.Map(account);
@@ -45,6 +46,15 @@ public sealed class AccountPages(
         site.MapGet(options.MachinePrefix + "/view", ViewAsync);
         site.MapGet(options.MachinePrefix + "/parts.js", PageAssets.Script);
         site.MapFallback(options.MachinePrefix + "/{**rest}", refusals.NotFoundAsync);
+    }
+
+    /// <summary>The style of pages that stand within one of the site.</summary>
+    private Task StyleAsync(HttpContext http)
+    {
+        http.Response.Headers.CacheControl = "public, max-age=3600";
+        http.Response.Headers.XContentTypeOptions = "nosniff";
+        http.Response.ContentType = "text/css; charset=utf-8";
+        return http.Response.WriteAsync(FramedStyle.Of(policies.Current.Settings.Look), http.RequestAborted);
     }
 
     private async Task AccountAsync(HttpContext http)

@@ -49,6 +49,12 @@ public static class Page
             return;
         }
 
+        if (http.RequestServices.GetRequiredService<SiteSurround>() is var site && site.IsWanted(http)
+            && await site.TryWriteAsync<TPage>(http, status, new RouteValueDictionary(parameters)))
+        {
+            return;
+        }
+
         http.Response.OnStarting(() =>
         {
             http.Response.Headers.Remove("blazor-enhanced-nav");
