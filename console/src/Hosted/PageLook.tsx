@@ -46,7 +46,7 @@ export function PageLook({ page, draft, jump }: { page: string; draft: Draft; ju
       </div>
       {preview.isError && (
         <div className="note" role="alert">
-          <p>{preview.error.message}</p>
+          {faults.length === 0 && <p>{preview.error.message}</p>}
           <ul>
             {faults.map((fault) => (
               <li key={`${fault.line} ${fault.message}`}>

@@ -47,6 +47,7 @@ function Editor({ section }: { section: Section }) {
     description: section.description ?? '',
     layout: section.layout,
     template: section.template ?? '',
+    inSite: section.inSite,
   });
   const params = { params: { path: { key: section.key } } };
   const save = useMutation({
@@ -60,7 +61,7 @@ function Editor({ section }: { section: Section }) {
             description: draft.description || null,
             template: draft.layout === 'own' ? draft.template : null,
             parent: section.parent ?? null,
-            inSite: section.inSite,
+            inSite: draft.inSite,
           },
         }),
       ),
@@ -139,6 +140,10 @@ function Editor({ section }: { section: Section }) {
           onChange={(e) => set({ template: e.currentTarget.value })}
         />
       )}
+      <label className="tick">
+        <input type="checkbox" checked={draft.inSite} disabled={!may} onChange={(e) => set({ inSite: e.currentTarget.checked })} />{' '}
+        {t('written.inSite')}
+      </label>
       <p className="hint">
         {t('written.guarded')}: <GuardedBy guarding={section.guarding} />.{' '}
         <Link to={`/gates/new?covers=section:${section.key}`}>{t('written.gateSection')}</Link>

@@ -1,4 +1,6 @@
 using System.Text;
+using System.Text.Encodings.Web;
+using System.Text.Unicode;
 
 namespace WarySentinel.Core.Markup;
 
@@ -13,6 +15,8 @@ public sealed class PageSeam
         ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr", "html", "head", "title", "script", "style"];
 
     private static readonly System.Buffers.SearchValues<byte> EndsName = System.Buffers.SearchValues.Create(" \t\n\r\f/>"u8);
+
+    private static readonly HtmlEncoder Encoder = HtmlEncoder.Create(UnicodeRanges.All);
 
     private int head = -1;
     private (int From, int To) title = (-1, -1);
@@ -109,7 +113,7 @@ public sealed class PageSeam
         return made.ToArray();
     }
 
-    private static string E(string text) => System.Net.WebUtility.HtmlEncode(text);
+    private static string E(string text) => Encoder.Encode(text);
 
     private static int NameIn(ReadOnlySpan<byte> rest) => rest.Length == 0 || !char.IsAsciiLetter((char)rest[0]) ? 0
         : rest.IndexOfAny(EndsName) is >= 0 and var end ? end : rest.Length;

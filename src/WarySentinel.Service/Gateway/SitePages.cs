@@ -1,4 +1,3 @@
-using System.Text;
 using Microsoft.AspNetCore.Http.Features;
 using WarySentinel.Core.Access;
 using WarySentinel.Service.Access;
@@ -73,20 +72,34 @@ public sealed class SitePages(IServiceProvider services, PolicyHolder policies, 
     }
 
     /// <summary>Holds so much, and no more.</summary>
-    private sealed class Bounded : MemoryStream
+    private sealed class Bounded : Stream
     {
+        private readonly MemoryStream held = new();
+
         public bool IsOver { get; private set; }
 
-        public override void Write(byte[] buffer, int offset, int count) => Write(buffer.AsSpan(offset, count));
+        public override bool CanRead => false;
+
+        public override bool CanSeek => false;
+
+        public override bool CanWrite => true;
+
+        public override long Length => held.Length;
+
+        public override long Position { get => held.Length; set => throw new NotSupportedException(); }
+
+        public byte[] ToArray() => held.ToArray();
 
         public override void Write(ReadOnlySpan<byte> buffer)
         {
-            IsOver |= Length + buffer.Length > MostBytes;
+            IsOver |= held.Length + buffer.Length > MostBytes;
             if (!IsOver)
             {
-                base.Write(buffer);
+                held.Write(buffer);
             }
         }
+
+        public override void Write(byte[] buffer, int offset, int count) => Write(buffer.AsSpan(offset, count));
 
         public override Task WriteAsync(byte[] buffer, int offset, int count, CancellationToken cancellationToken)
         {
@@ -98,6 +111,23 @@ public sealed class SitePages(IServiceProvider services, PolicyHolder policies, 
         {
             Write(buffer.Span);
             return ValueTask.CompletedTask;
+        }
+
+        public override void Flush()
+        {
+            // Nothing waits.
+        }
+
+        public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+
+        public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
+
+        public override void SetLength(long value) => throw new NotSupportedException();
+
+        protected override void Dispose(bool disposing)
+        {
+            held.Dispose();
+            base.Dispose(disposing);
         }
     }
 }

@@ -10,18 +10,23 @@ namespace WarySentinel.Service.Pages;
 /// </summary>
 internal static class FramedStyle
 {
+    // What the site says of elements and classes ends at ours; drawings keep what they say themselves.
+    private const string Plain = ".wary-frame.wary-frame *:not(svg,svg *){all:revert;box-sizing:border-box}\n";
+
     private static readonly Lazy<string> Nested = new(() => Nest(Read("account.css")) + Nest(Read("hosted.css")));
 
     /// <summary>The style sheet for a look.</summary>
     public static string Of(SiteLook look)
     {
         var (day, night) = (PageColours.ByDay(look), PageColours.ByNight(look));
-        return Nested.Value + $$"""
-            .wary-frame{--accent-day:{{day.Accent}};--ground-day:var(--sheet);--sky-day:var(--sheet);--on-day:var(--ink);--accent-night:{{night.Accent}};
+        return Plain + Nested.Value + $$"""
+            .wary-frame.wary-frame{--accent-day:{{day.Accent}};--ground-day:var(--sheet);--sky-day:var(--sheet);--on-day:var(--ink);
+            --accent-night:{{night.Accent}};
             --ground-night:var(--sheet);--sky-night:var(--sheet);--on-night:var(--ink);min-height:0;background:none;color:var(--ink);padding:1px 0}
-            .wary-frame .panel{margin-block:24px}
-            .wary-frame .tongues{color:inherit}
-            .wary-frame .book{margin:0;width:auto}
+            .wary-frame.wary-frame .panel{margin-block:24px}
+            .wary-frame.wary-frame .tongues{color:var(--soft);margin:18px 0 0;width:auto;text-align:start}
+            .wary-frame.wary-frame .book{margin:0;width:auto}
+            .wary-frame.hosted{padding:1px clamp(16px,3vw,36px);border-radius:14px;background:var(--sheet)}
             """;
     }
 
@@ -41,7 +46,7 @@ internal static class FramedStyle
             }
         }
 
-        return $"{apart}.wary-frame{{\n{nested}}}\n";
+        return $"{apart}.wary-frame.wary-frame{{\n{nested}}}\n";
     }
 
     private static string Own(string rule)

@@ -43,6 +43,12 @@ public static class Page
     {
         http.Response.StatusCode = status;
         Guard(http);
+        if (http.Features.Get<WithinSite>() is not null)
+        {
+            // Asked for by ourselves, for what the site says: what we would say is of no use.
+            return;
+        }
+
         if (HttpMethods.IsHead(http.Request.Method))
         {
             http.Response.ContentType = "text/html; charset=utf-8";

@@ -24,7 +24,7 @@ public sealed class SiteSurroundTests
             page.ShouldContain("name=\"return_to\" value=\"/product/case-fern-40\"");
             page.ShouldContain("<base href=\"/shop\">");
             page.ShouldContain("class=\"wary-frame\"");
-            page.ShouldContain("<title>Sign in · ");
+            page.ShouldContain("<title>Sign in to go on · ");
             page.ShouldNotContain("dealer-stock");
             page.Split("<main").Length.ShouldBe(2);
             answer.Headers.CacheControl!.ToString().ShouldContain("no-store");
@@ -40,6 +40,25 @@ public sealed class SiteSurroundTests
         (await guest.PageAsync("/account/nothing-here")).ShouldContain("class=\"wary-frame\"");
         await SetAsync(site, "", "");
         (await guest.PageAsync("/account/")).ShouldNotContain("wary-frame");
+    }
+
+    [Theory]
+    [InlineData("/visit")]
+    [InlineData("/")]
+    [InlineData("/search?q=case")]
+    public async Task Any_page_of_the_site_can_stand_around_filtered_or_not(string around)
+    {
+        await using var site = await RunningSite.StartAsync();
+        await SetAsync(site, around, "main");
+        using var guest = site.NewBrowser();
+        (await guest.PageAsync("/account/sign-in")).ShouldContain("class=\"wary-frame\"");
+        foreach (var gate in new[] { "dealer-stock", "clearance-vault", "observatory-grade", "members-pages" })
+        {
+            await site.Client.RemoveGateAsync(gate, "*", Stop);
+        }
+
+        // Nothing is guarded any more, and nothing filtered.
+        (await guest.PageAsync("/account/sign-in")).ShouldContain("class=\"wary-frame\"");
     }
 
     [Fact]
