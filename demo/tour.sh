@@ -635,6 +635,16 @@ wary visitor-page reset sign-in >/dev/null
 same "and the address is the site's again" 404 "$(status "$SITE/lamp")"
 fresh
 
+step "A site set up in one step, and tried"
+printf 'closed: [/downloads, /downloads/**]\nwho: signed-in\njoining: approval\nlands: /members\n' >"$here/answers.yaml"
+wary setup --answers "$here/answers.yaml" --yes >"$here/said"; same "it is made, tried, and good" 0 $?
+sed 's/^/    /' "$here/said"
+fresh
+same "a guest is turned away" 401 "$(status "$SITE/downloads")"
+holds "said again, it changes nothing" "Nothing had to be changed" "$(wary setup --answers "$here/answers.yaml" --yes)"
+wary gate remove members >/dev/null
+fresh
+
 step "Pages that are written here: for some, for others, at a time, as files"
 fresh
 holds "a guest reads the page that is open" "The first clear night" "$(get "$SITE/field-notes/first-clear-night")"

@@ -11,6 +11,7 @@ using WarySentinel.Cli.Pages;
 using WarySentinel.Cli.Passwords;
 using WarySentinel.Cli.People;
 using WarySentinel.Cli.Redirects;
+using WarySentinel.Cli.SetUp;
 using WarySentinel.Cli.SiteFile;
 using WarySentinel.Cli.Sweep;
 
@@ -51,7 +52,9 @@ foreach (var verb in DecisionVerbs.Build())
 root.Subcommands.Add(RedirectVerbs.Build());
 root.Subcommands.Add(EntryVerbs.Build());
 root.Subcommands.Add(TextVerbs.Build());
+root.Subcommands.Add(SetUpVerbs.Build());
 root.Subcommands.Add(VisitorPageVerbs.Build());
+root.Subcommands.Add(LookVerbs.Build());
 root.Subcommands.Add(SectionVerbs.Build());
 root.Subcommands.Add(PageVerbs.Build());
 foreach (var verb in SweepVerbs.Build().Concat(SiteFileVerbs.Build()))

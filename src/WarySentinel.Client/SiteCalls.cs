@@ -21,6 +21,11 @@ public sealed partial class SentinelClient
     public Task<(System.Text.Json.JsonElement Value, string? Tag)> SettingsAsync(CancellationToken cancellationToken) =>
         GetAsync<System.Text.Json.JsonElement>("settings", cancellationToken);
 
+    /// <summary>What a page of the site looks like, and a look made of it; nothing is stored.</summary>
+    public async Task<Contract.Gates.FoundLookView> TakeLookAsync(string? page, CancellationToken cancellationToken) =>
+        (await SendAsync<Contract.Gates.FoundLookView>(
+            HttpMethod.Post, "settings/look/take", new Contract.Gates.LookTakeDraft(page), null, cancellationToken)).Value;
+
     /// <summary>Stores settings; what is left out stays.</summary>
     public async Task<System.Text.Json.JsonElement> SetSettingsAsync(System.Text.Json.JsonElement settings, string tag, CancellationToken cancellationToken) =>
         (await SendAsync<System.Text.Json.JsonElement>(HttpMethod.Put, "settings", settings, tag, cancellationToken)).Value;

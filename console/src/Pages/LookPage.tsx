@@ -13,7 +13,7 @@ type Look = Schemas['SiteLook'];
 const colours = ['accent', 'background', 'sky', 'night'] as const;
 const themes = ['light', 'dark', 'auto'] as const;
 const places = ['middle', 'start', 'end'] as const;
-const types = ['serif', 'sans', 'device'] as const;
+const types = ['serif', 'sans', 'device', 'site'] as const;
 
 /** How the visitor's pages are dressed, beside the sign-in page in that dress. */
 export function LookPage() {
@@ -27,6 +27,48 @@ export function LookPage() {
       {settings.data && <Editor key={settings.data.version} look={settings.data.look} version={settings.data.version} />}
       {settings.data && <Surround key={`in ${settings.data.version}`} settings={settings.data} />}
     </>
+  );
+}
+
+/** Takes the look of a page of the site: shows what was found, and puts it in. */
+function Take({ put }: { put: (look: Look) => void }) {
+  const { t } = useTranslation();
+  const [page, setPage] = useState('/');
+  const take = useMutation({
+    mutationFn: () => good(api.POST('/api/v1/settings/look/take', { body: { page } })),
+    onSuccess: (found) => put(found.look),
+  });
+  const found = take.data;
+  return (
+    <div className="take">
+      <Field
+        id="take-page"
+        label={t('look.takePage')}
+        value={page}
+        bad={
+          take.error ? (take.error instanceof Refused ? (take.error.about('page') ?? take.error.message) : take.error.message) : undefined
+        }
+        onChange={(e) => setPage(e.currentTarget.value)}
+      />
+      <button type="button" className="btn" disabled={take.isPending} onClick={() => take.mutate()}>
+        {t(take.isPending ? 'look.taking' : 'look.take')}
+      </button>
+      {found && (
+        <div role="status">
+          <p className="hint">
+            {t(found.colours.length + found.typefaces.length > 0 || found.logo ? 'look.taken' : 'look.takenNothing', { page: found.page })}
+          </p>
+          <ul className="found">
+            {found.colours.map((one) => (
+              <li key={one.where}>
+                <i style={{ background: one.colour }} /> {t(`look.where.${one.where}`)} <code>{one.colour}</code>
+              </li>
+            ))}
+          </ul>
+          {found.typefaces.length > 0 && <p className="hint">{t('look.typefaces', { names: found.typefaces.join(', ') })}</p>}
+        </div>
+      )}
+    </div>
   );
 }
 
@@ -122,6 +164,7 @@ function Editor({ look, version }: { look: Look; version: number }) {
             {save.error.message}
           </p>
         )}
+        {may && <Take put={(found) => set(found)} />}
         {colours.map((name) => (
           <Field
             key={name}
@@ -189,6 +232,17 @@ function Editor({ look, version }: { look: Look; version: number }) {
             </option>
           ))}
         </Field>
+        {draft.type === 'site' && (
+          <Field
+            id="look-font"
+            label={t('look.font')}
+            hint={t('look.fontHint')}
+            bad={refused?.about('look.font')}
+            value={draft.font ?? ''}
+            readOnly={!may}
+            onChange={(e) => set({ font: e.currentTarget.value.trim() || null })}
+          />
+        )}
         <Field
           id="look-picture"
           label={t('look.picture')}
@@ -197,6 +251,15 @@ function Editor({ look, version }: { look: Look; version: number }) {
           value={draft.picture ?? ''}
           readOnly={!may}
           onChange={(e) => set({ picture: e.currentTarget.value.trim() || null })}
+        />
+        <Field
+          id="look-film"
+          label={t('look.film')}
+          hint={t('look.filmHint')}
+          bad={refused?.about('look.film')}
+          value={draft.film ?? ''}
+          readOnly={!may}
+          onChange={(e) => set({ film: e.currentTarget.value.trim() || null })}
         />
         <Field
           id="look-logo"

@@ -639,6 +639,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/settings/look/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a page looks like, and a look made of it. Nothing is stored. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LookTakeDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FoundLookView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/members.csv": {
         parameters: {
             query?: never;
@@ -5684,7 +5724,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["SectionDraft"];
+                    "application/json": components["schemas"]["HostedSectionDraft"];
                 };
             };
             responses: {
@@ -8004,6 +8044,28 @@ export interface components {
             /** @description Headings and lines of the sections in their order. */
             sections?: null | components["schemas"]["SectionWords"][];
         };
+        /** @description A colour of a page of the site. */
+        FoundColourView: {
+            /** @description `header`, `page`, `button`, `link`, `heading` or `theme`. */
+            where: string;
+            /** @description The colour. */
+            colour: string;
+        };
+        /** @description What was found of the look of a page of the site; nothing is stored yet. */
+        FoundLookView: {
+            /** @description The page. */
+            page: string;
+            /** @description Its colours. */
+            colours: components["schemas"]["FoundColourView"][];
+            /** @description The address of its logo. */
+            logo: null | string;
+            /** @description The typefaces that it names. */
+            typefaces: string[];
+            /** @description The addresses of their files on the site. */
+            fonts: string[];
+            /** @description A look made of it, over the one that is set; colours that could hardly be read are the nearest that can. */
+            look: components["schemas"]["SiteLook"];
+        };
         /** @description A gate as people write it; nothing in it is checked yet. */
         GateDraft: {
             /** @description Its name; made from the title where empty. */
@@ -8264,6 +8326,23 @@ export interface components {
              * @description Counts its changes.
              */
             version: number;
+        };
+        /** @description What is to be set of a section. */
+        HostedSectionDraft: {
+            /** @description Its title. */
+            title: string;
+            /** @description Where its pages stand, such as `/handbook`. */
+            address: string;
+            /** @description What it is about, in a sentence. */
+            description?: null | string;
+            /** @description `plain`, `side` (usual) or `own`. */
+            layout?: null | string;
+            /** @description The template of the layout `own` (Liquid). */
+            template?: null | string;
+            /** @description Whether its pages stand in the site's own frame. */
+            inSite?: null | boolean;
+            /** @description The item that it stands beneath; none for the site. */
+            parent?: null | string;
         };
         /** @description What is written on a page. */
         HostedTextDraft: {
@@ -8695,6 +8774,11 @@ export interface components {
             listed: boolean;
             /** @description The keys of the fields that they show beside their name. */
             fields: string[];
+        };
+        /** @description Which page's look is to be taken. */
+        LookTakeDraft: {
+            /** @description Its address on the site; its first page where none is said. */
+            page?: null | string;
         };
         /** @description One step of a test of the mail server, or one look at the sender's domain. */
         MailStep: {
@@ -9992,10 +10076,14 @@ export interface components {
             night?: null | string;
             /** @description Where the panel stands: `middle`, `start`, `end`. */
             place?: string;
-            /** @description The letters of pages: `serif`, `sans`, or `device`: those of the visitor's device. */
+            /** @description The letters of pages: `serif`, `sans`, `device` (those of the visitor's device), or `site` (its own, from string? SiteLook.Font). */
             type?: string;
+            /** @description Address on the site of the file of its own typeface, for the type `site`. */
+            font?: null | string;
             /** @description Address on the site of a picture behind the panel. */
             picture?: null | string;
+            /** @description Address on the site of a film without sound behind the panel; its still is string? SiteLook.Picture. */
+            film?: null | string;
             /** @description A style of one's own for the panel, in CSS; each rule is for what stands in `.panel`. */
             css?: null | string;
         };

@@ -14,7 +14,7 @@ internal sealed record SectionFile(string Title, string Address, string? Descrip
     public static SectionFile Of(SectionView view) =>
         new(view.Title, view.Address ?? "", view.Description, view.Layout == "side" ? null : view.Layout, view.InSite, view.Parent, view.Template);
 
-    public SectionDraft Draft => new(Title, Address, Description, Layout, Template, InSite, Parent);
+    public HostedSectionDraft Draft => new(Title, Address, Description, Layout, Template, InSite, Parent);
 
     public static SectionFile Read(string path, string content, string? template)
     {

@@ -32,7 +32,7 @@ internal static class SectionVerbs
                 var now = (await call.Client.SectionsAsync(call.Stop)).FirstOrDefault(s => s.Key == key);
                 var template = call.Get(Template) is { } file ? await File.ReadAllTextAsync(file.FullName, call.Stop) : null;
                 var set = await call.Client.PutSectionAsync(
-                    key, new SectionDraft(
+                    key, new HostedSectionDraft(
                         call.Get(Title) ?? now?.Title ?? "", call.Get(Address) ?? now?.Address ?? "", call.Get(About) ?? now?.Description,
                         call.Get(Layout) ?? (template is null ? now?.Layout : "own"), template ?? now?.Template, call.Get(InSite) ?? now?.InSite,
                         call.Get(Parent) ?? now?.Parent),

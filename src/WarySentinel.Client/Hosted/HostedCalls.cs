@@ -13,7 +13,7 @@ public sealed partial class SentinelClient
         (await GetAsync<PageOf<SectionView>>("sections", cancellationToken)).Value.Items;
 
     /// <summary>Makes a section, or changes one.</summary>
-    public async Task<SectionView> PutSectionAsync(string key, SectionDraft draft, CancellationToken cancellationToken) =>
+    public async Task<SectionView> PutSectionAsync(string key, HostedSectionDraft draft, CancellationToken cancellationToken) =>
         (await SendAsync<SectionView>(HttpMethod.Put, "sections/" + Uri.EscapeDataString(key), draft, "*", cancellationToken)).Value;
 
     /// <summary>Drops a section that has no pages.</summary>

@@ -33,15 +33,41 @@ public sealed record SiteLook
     /// <summary>Where the panel stands: <c>middle</c>, <c>start</c>, <c>end</c>.</summary>
     public string Place { get; init; } = "middle";
 
-    /// <summary>The letters of pages: <c>serif</c>, <c>sans</c>, or <c>device</c>: those of the visitor's device.</summary>
+    /// <summary>The letters of pages: <c>serif</c>, <c>sans</c>, <c>device</c> (those of the visitor's device), or <c>site</c> (its own, from <see
+    /// cref="Font"/>).</summary>
     public string Type { get; init; } = "serif";
+
+    /// <summary>Address on the site of the file of its own typeface, for the type <c>site</c>.</summary>
+    public string? Font { get; init; }
 
     /// <summary>Address on the site of a picture behind the panel.</summary>
     public string? Picture { get; init; }
 
+    /// <summary>Address on the site of a film without sound behind the panel; its still is <see cref="Picture"/>.</summary>
+    public string? Film { get; init; }
+
     /// <summary>A style of one's own for the panel, in CSS; each rule is for what stands in <c>.panel</c>.</summary>
     public string? Css { get; init; }
 }
+
+/// <summary>Which page's look is to be taken.</summary>
+/// <param name="Page">Its address on the site; its first page where none is said.</param>
+public sealed record LookTakeDraft(string? Page = null);
+
+/// <summary>A colour of a page of the site.</summary>
+/// <param name="Where"><c>header</c>, <c>page</c>, <c>button</c>, <c>link</c>, <c>heading</c> or <c>theme</c>.</param>
+/// <param name="Colour">The colour.</param>
+public sealed record FoundColourView(string Where, string Colour);
+
+/// <summary>What was found of the look of a page of the site; nothing is stored yet.</summary>
+/// <param name="Page">The page.</param>
+/// <param name="Colours">Its colours.</param>
+/// <param name="Logo">The address of its logo.</param>
+/// <param name="Typefaces">The typefaces that it names.</param>
+/// <param name="Fonts">The addresses of their files on the site.</param>
+/// <param name="Look">A look made of it, over the one that is set; colours that could hardly be read are the nearest that can.</param>
+public sealed record FoundLookView(
+    string Page, IReadOnlyList<FoundColourView> Colours, string? Logo, IReadOnlyList<string> Typefaces, IReadOnlyList<string> Fonts, SiteLook Look);
 
 /// <summary>A crawler that the owner welcomes.</summary>
 /// <param name="Name">What the owner calls it; also looked for in the user agent.</param>

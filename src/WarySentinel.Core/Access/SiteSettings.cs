@@ -168,8 +168,25 @@ public sealed record SiteLook
     /// <summary>The letters of pages.</summary>
     public PageType Type { get; init; }
 
+    /// <summary>The file of the site's own typeface, for <see cref="PageType.Site"/>: an address on this site.</summary>
+    public string? Font { get; init; }
+
+    /// <summary>Whether an address is that of a typeface, by its ending.</summary>
+    public static bool IsFont(string address) =>
+        new[] { ".woff2", ".woff", ".ttf", ".otf" }.Any(e => address.Split('?')[0].EndsWith(e, StringComparison.OrdinalIgnoreCase));
+
     /// <summary>A picture behind the panel: an address on this site; null for none.</summary>
     public string? Picture { get; init; }
+
+    /// <summary>
+    /// A film without sound that goes round behind the panel, in place of <see cref="Picture"/>, which is its still for whoever wants no motion: an address on
+    /// this site; null for none.
+    /// </summary>
+    public string? Film { get; init; }
+
+    /// <summary>Whether an address is that of a film, by its ending.</summary>
+    public static bool IsFilm(string address) =>
+        new[] { ".mp4", ".webm" }.Any(e => address.Split('?')[0].EndsWith(e, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>A style of the owner's own for the panel (<see cref="OwnStyle"/>); null for none.</summary>
     public string? Css { get; init; }
@@ -195,6 +212,8 @@ public enum PageType
     Sans,
     /// <summary>Those of the visitor's device: nothing has to be fetched.</summary>
     Device,
+    /// <summary>The site's own, from a file on it.</summary>
+    Site,
 }
 
 /// <summary>Where the panel of a page stands.</summary>

@@ -88,12 +88,16 @@ public static class SettingsCommands
         faults.Unless(look.Night is null || IsColour(look.Night), "look.night", "colour-form", look.Night);
         faults.Unless(Enum.IsDefined(look.Theme), "look.theme", "not-one-of", "look.theme", "light, dark, auto");
         faults.Unless(Enum.IsDefined(look.Place), "look.place", "not-one-of", "look.place", "middle, start, end");
-        faults.Unless(Enum.IsDefined(look.Type), "look.type", "not-one-of", "look.type", "serif, sans, device");
+        faults.Unless(Enum.IsDefined(look.Type), "look.type", "not-one-of", "look.type", "serif, sans, device, site");
+        faults.Unless(look.Font is null || (IsFile(look.Font) && SiteLook.IsFont(look.Font)), "look.font", "font-form");
+        faults.Unless(look.Type != PageType.Site || look.Font is not null, "look.font", "font-missing");
         if (look.Css is { } css && OwnStyle.FaultOf(css) is { } odd)
         {
             faults.Bad("look.css", odd.Key["problem.".Length..], [.. odd.Values]);
         }
 
+        faults.Unless(look.Film is null || (IsFile(look.Film) && SiteLook.IsFilm(look.Film)), "look.film", "film-form");
+        faults.Unless(look.Film is null || look.Picture is not null, "look.picture", "film-still");
         faults.Unless(look.Picture is null || IsFile(look.Picture), "look.picture", "redirect-form");
         // What was stored by an earlier version stays until somebody changes it.
         foreach (var (field, colour, nearest) in look == old || !isWritten ? [] : PageColours.Unreadable(look))

@@ -29,7 +29,7 @@ public static class HostedCommands
     /// <param name="draft">What is wanted.</param>
     /// <param name="version">The version that was edited; null to write over whatever is there.</param>
     /// <param name="around">What else counts.</param>
-    public static Outcome<Edit<HostedSection>> PutSection(Policy policy, SectionDraft draft, int? version, HostedSurroundings around)
+    public static Outcome<Edit<HostedSection>> PutSection(Policy policy, HostedSectionDraft draft, int? version, HostedSurroundings around)
     {
         var (book, key) = (HostedBook.Of(policy), draft.Key ?? "");
         var old = book.Section(key);
@@ -61,14 +61,46 @@ public static class HostedCommands
             return odd;
         }
 
+        var moved = old is null ? [] : Along(policy, old, draft.Address!, around, faults);
+        if (faults.Any)
+        {
+            return faults.ToProblem("page-invalid");
+        }
+
         var fresh = new HostedSection(key)
         {
             Description = Line(draft.Description), Layout = layout, Template = layout == "own" ? draft.Template!.ReplaceLineEndings("\n") : null,
             InSite = draft.InSite ?? false, Version = (old?.Version ?? 0) + 1,
         };
         return new Edit<HostedSection>(
-            new Edit(old is null ? "section.add" : "section.set", key, [.. change, new SectionPut(fresh)], policy.Graph.Find(fresh.Id)?.Title,
+            new Edit(old is null ? "section.add" : "section.set", key, [.. change, .. moved, new SectionPut(fresh)], policy.Graph.Find(fresh.Id)?.Title,
                 draft.Title), fresh);
+    }
+
+    /// <summary>The pages of a section go along where it goes, as far as they stand beneath it.</summary>
+    private static IReadOnlyList<Change> Along(Policy policy, HostedSection section, string address, HostedSurroundings around, Faults faults)
+    {
+        if (AddressOf(policy, section.Id) is not { } before || before == address)
+        {
+            return [];
+        }
+
+        var addresses = new PageAddresses(policy, around.Reserved);
+        var items = new List<Item>();
+        foreach (var item in HostedBook.Of(policy).Pages.Where(p => p.Section == section.Key).Select(p => policy.Graph.Find(p.Id)).OfType<Item>()
+            .Where(i => i.Addresses is [var first, ..] && (first.Text == before || first.Text.StartsWith(before + "/", StringComparison.Ordinal))))
+        {
+            var to = address + item.Addresses[0].Text[before.Length..];
+            if (addresses.TakenBy(to, addresses.Answers, item.Id) is not null || !Address.TryParse(to, out var read, out _))
+            {
+                faults.Bad("address", "page-address-along", to, item.Id);
+                continue;
+            }
+
+            items.Add(item with { Addresses = [read, .. item.Addresses.Skip(1)], Version = item.Version + 1 });
+        }
+
+        return items.Count == 0 ? [] : [new ItemsPut(items)];
     }
 
     /// <summary>Drops a section that has no pages, and its item.</summary>
@@ -235,7 +267,8 @@ public static class HostedCommands
     public static IReadOnlyList<PageWordsOf> WordsOf(PageVersion version, PageText text, Func<string, string> plain) =>
     [
         new(-1, SearchWords.Of($"{version.Title} {version.Description}")),
-        .. text.Conditions().Select((c, piece) => new PageWordsOf(piece, c.Piece is MarkdownPiece m ? SearchWords.Of(plain(m.Text)) : []))
+        .. text.Conditions().Select((c, piece) => new PageWordsOf(
+            piece, c.Piece is MarkdownPiece m ? SearchWords.Of(plain(m.Text)) : [], PageWordsOf.Write(c.If)))
             .Where(w => w.Words.Count > 0),
     ];
 
@@ -296,7 +329,8 @@ public static class HostedCommands
         }
 
         var old = policy.Graph.Find(id);
-        if (isNew && old is not null)
+        // One that says the very same came with a site file, or was left over: it is taken over.
+        if (isNew && old is not null && !(old.Addresses is [var only] && only.Text == matches))
         {
             faults.Bad("key", "page-item-exists", id);
         }

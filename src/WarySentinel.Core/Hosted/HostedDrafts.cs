@@ -9,7 +9,7 @@ namespace WarySentinel.Core.Hosted;
 /// <param name="Template">The template of the layout <c>own</c> (Liquid).</param>
 /// <param name="InSite">Whether its pages stand in the site's own frame.</param>
 /// <param name="Parent">The item that it stands beneath; none for the site.</param>
-public sealed record SectionDraft(
+public sealed record HostedSectionDraft(
     string? Key, string? Title, string? Address, string? Description = null, string? Layout = null, string? Template = null, bool? InSite = null,
     string? Parent = null);
 

@@ -1,3 +1,4 @@
+using System.Globalization;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 
@@ -193,7 +194,21 @@ public sealed record PageDraftText(string Page, string Title, string? Descriptio
 /// <summary>Words by which a piece of a page is found.</summary>
 /// <param name="Piece">Its place among <see cref="PageText.Conditions"/>; −1 for title and description.</param>
 /// <param name="Words">The words, folded.</param>
-public sealed record PageWordsOf(int Piece, IReadOnlyList<string> Words);
+/// <param name="If">What has to be answered, and how, for somebody to get the piece: <see cref="PageWordsOf.Write"/>.</param>
+public sealed record PageWordsOf(int Piece, IReadOnlyList<string> Words, string If = "")
+{
+    /// <summary>Conditions as they are stored: <c>3+ 5-</c> for the third question answered with yes and the fifth with no, both from 0.</summary>
+    public static string Write(IReadOnlyList<(int Ask, bool Answer)> conditions) =>
+        string.Join(' ', conditions.Select(c => $"{c.Ask.ToString(CultureInfo.InvariantCulture)}{(c.Answer ? '+' : '-')}"));
+
+    /// <summary>Whether stored conditions hold; never where they cannot be read.</summary>
+    /// <param name="stored">The conditions.</param>
+    /// <param name="answers">The answers, the first in the lowest bit.</param>
+    /// <param name="asks">How many questions there are.</param>
+    public static bool Holds(string stored, ulong answers, int asks) => stored.Split(' ', StringSplitOptions.RemoveEmptyEntries).All(c =>
+        int.TryParse(c.AsSpan(0, c.Length - 1), NumberStyles.None, CultureInfo.InvariantCulture, out var ask) && ask < asks
+        && c[^1] is '+' or '-' && ((answers >> ask & 1) != 0) == (c[^1] == '+'));
+}
 
 /// <summary>Stores a version, with what is found of it; what is found of versions that are served no more goes.</summary>
 public sealed record PageVersionAdded(PageVersion Version, IReadOnlyList<PageWordsOf> Words, IReadOnlyList<int> Served) : Change.OfPeople;

@@ -21,6 +21,7 @@ public static class SettingsEndpoints
         api.MapGet("/settings", Show).Requires("read").WithTags("Site");
         api.MapPut("/settings", Set).Requires("write").WithTags("Site");
         api.MapPost("/settings/look/preview", PreviewAsync).Requires("read").WithTags("Site");
+        api.MapPost("/settings/look/take", LookTaking.TakeAsync).Requires("write").WithTags("Site");
         return api;
     }
 
@@ -103,7 +104,7 @@ public static class SettingsEndpoints
         Frame = settings.Frame is { } place ? new Wire.Gates.SitePlace(place.Page, place.Element) : null,
     };
 
-    private static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()
+    internal static Wire.Gates.SiteLook ToWire(Rules.SiteLook look) => new()
     {
         Accent = look.Accent,
         Background = look.Background,
@@ -115,6 +116,8 @@ public static class SettingsEndpoints
         Place = look.Place.ToString().ToLowerInvariant(),
         Type = look.Type.ToString().ToLowerInvariant(),
         Picture = look.Picture,
+        Font = look.Font,
+        Film = look.Film,
         Css = look.Css,
     };
 
@@ -134,6 +137,8 @@ public static class SettingsEndpoints
         Place = Named<PanelPlace>(look.Place),
         Type = Named<PageType>(look.Type),
         Picture = string.IsNullOrWhiteSpace(look.Picture) ? null : look.Picture.Trim(),
+        Film = string.IsNullOrWhiteSpace(look.Film) ? null : look.Film.Trim(),
+        Font = string.IsNullOrWhiteSpace(look.Font) ? null : look.Font.Trim(),
         Css = string.IsNullOrWhiteSpace(look.Css) ? null : look.Css.ReplaceLineEndings("\n"),
     };
 }

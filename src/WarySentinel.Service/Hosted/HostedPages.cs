@@ -111,7 +111,7 @@ public sealed class HostedPages
 
         var edition = spot.Page?.At(now);
         var key = new MadeKey(
-            spot.Section.Key, spot.Page?.Key, edition?.Number ?? 0, AnswersOf(edition, identity, now), PageLanguage.Of(http, policy).Language, within);
+            spot.Section.Key, spot.Page?.Key, edition?.Number ?? 0, AnswersOf(edition, identity, now), PageLanguage.TagOf(http, policy), within);
         var kept = ShelfOf(policy, now).Find(key);
         if (!within && kept is { Made.HasFacts: false } && identity.Viewpoint is null && kept.For(policy, identity.Visitor, now) is { } ready)
         {

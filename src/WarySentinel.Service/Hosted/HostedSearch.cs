@@ -41,12 +41,11 @@ public sealed class HostedSearch(Store store, HostedPages pages, PolicyHolder po
         Dictionary<string, Found>? found = null;
         foreach (var term in SearchWords.OfSearch(asked))
         {
-            var pieces = await store.FindInPagesAsync(term, MostFindings, stop);
             var visible = new Dictionary<string, Found>(StringComparer.Ordinal);
-            foreach (var group in pieces.GroupBy(p => p.Page))
+            foreach (var group in (await store.FindInPagesAsync(term, MostFindings, stop)).GroupBy(p => p.Page))
             {
                 var before = found?.GetValueOrDefault(group.Key);
-                if ((found is null || before is not null) && await SeenAsync(policy, visitor, group, term, before, now, stop) is { } seen)
+                if ((found is null || before is not null) && Seen(policy, visitor, group, term, before, now) is { } seen)
                 {
                     visible[group.Key] = seen;
                 }
@@ -55,54 +54,49 @@ public sealed class HostedSearch(Store store, HostedPages pages, PolicyHolder po
             found = visible;
         }
 
-        return
-        [
-            .. (found ?? []).Values.OrderByDescending(f => f.Weight).ThenBy(f => f.Edition.Title, Core.Spelling.SortingOf(policy.Settings.Language))
-                .Take(MostHits)
-                .Select(f => HitOf(policy, f)).OfType<SearchHit>(),
-        ];
+        var hits = new List<SearchHit>();
+        foreach (var one in (found ?? []).Values.OrderByDescending(f => f.Weight)
+            .ThenBy(f => f.Edition.Title, Core.Spelling.SortingOf(policy.Settings.Language)).Take(MostHits))
+        {
+            hits.AddRange(await HitOfAsync(policy, one, stop) is { } hit ? [hit] : []);
+        }
+
+        return hits;
     }
 
-    private sealed record Found(HostedPage Page, PageEdition Edition, int Weight, string? Text, string Term);
+    private sealed record Found(HostedPage Page, PageEdition Edition, int Weight, int? Piece, string Term);
 
     /// <summary>What of a finding a visitor may know of; null where it is nothing.</summary>
-    private async Task<Found?> SeenAsync(
-        Policy policy, Visitor visitor, IGrouping<string, PageFinding> finding, string term, Found? before, DateTimeOffset now, CancellationToken stop)
+    private static Found? Seen(Policy policy, Visitor visitor, IGrouping<string, PageFinding> finding, string term, Found? before, DateTimeOffset now)
     {
         if (HostedBook.Of(policy).Page(finding.Key) is not { } page || page.At(now) is not { } edition
-            || !policy.Allows(visitor, page.Id, Acts.Open, now) || !policy.Allows(visitor, page.Id, Acts.List, now)
-            || await pages.TextAsync(page.Key, edition, stop) is not { } text)
+            || !policy.Allows(visitor, page.Id, Acts.Open, now) || !policy.Allows(visitor, page.Id, Acts.List, now))
         {
             return null;
         }
 
-        var conditions = text.Conditions().ToList();
         var answers = PageText.Answers(edition.Asks, a => a.Admits(visitor, "", now));
-        var (weight, first) = (0, (string?)null);
-        foreach (var piece in finding.Where(p => p.Version == edition.Number).Select(p => p.Piece).Order())
+        var (weight, first) = (0, (int?)null);
+        foreach (var piece in finding.Where(p => p.Version == edition.Number && PageWordsOf.Holds(p.If, answers, edition.Asks.Count)).Select(p => p.Piece)
+            .Order())
         {
-            if (piece < 0)
-            {
-                weight += 5;
-            }
-            else if (piece < conditions.Count && conditions[piece].If.All(c => ((answers >> c.Ask & 1) != 0) == c.Answer))
-            {
-                weight++;
-                first ??= (conditions[piece].Piece as MarkdownPiece)?.Text;
-            }
+            weight += piece < 0 ? 5 : 1;
+            first ??= piece < 0 ? null : piece;
         }
 
-        return weight == 0 ? null : new Found(page, edition, weight + (before?.Weight ?? 0), before?.Text ?? first, before?.Text is null ? term : before.Term);
+        return weight == 0 ? null
+            : new Found(page, edition, weight + (before?.Weight ?? 0), before?.Piece ?? first, before?.Piece is null ? term : before.Term);
     }
 
-    private static SearchHit? HitOf(Policy policy, Found found)
+    private async Task<SearchHit?> HitOfAsync(Policy policy, Found found, CancellationToken stop)
     {
-        if (HostedCommands.AddressOf(policy, found.Page.Id) is not { } address)
+        if (HostedCommands.AddressOf(policy, found.Page.Id) is not { } address || await pages.TextAsync(found.Page.Key, found.Edition, stop) is not { } text)
         {
             return null;
         }
 
-        var words = HostedText.PlainOf(found.Text ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
+        var said = found.Piece is { } piece ? (text.Conditions().ElementAtOrDefault(piece).Piece as MarkdownPiece)?.Text ?? "" : "";
+        var words = HostedText.PlainOf(said).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
         var at = Array.FindIndex(words, w => SearchWords.Of(w).Any(one => one.StartsWith(found.Term, StringComparison.Ordinal)));
         if (at < 0)
         {

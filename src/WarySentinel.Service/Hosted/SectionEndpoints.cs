@@ -48,9 +48,9 @@ public static class SectionEndpoints
     }
 
     private static async Task<Results<Ok<SectionView>, ProblemHttpResult>> PutAsync(
-        string key, Wire.SectionDraft draft, HttpContext http, PolicyHolder policies, HostedDesk desk, TimeProvider time, CancellationToken stop)
+        string key, Wire.HostedSectionDraft draft, HttpContext http, PolicyHolder policies, HostedDesk desk, TimeProvider time, CancellationToken stop)
     {
-        var (version, wanted) = (Paging.VersionIn(http.Request), new Core.Hosted.SectionDraft(
+        var (version, wanted) = (Paging.VersionIn(http.Request), new Core.Hosted.HostedSectionDraft(
             key, draft.Title, draft.Address, draft.Description, draft.Layout, draft.Template, draft.InSite, draft.Parent));
         var put = (version.Problem ?? HostedLayouts.Fault(draft.Template)) is { } odd ? odd
             : await policies.ChangeAsync(policy => HostedCommands.PutSection(policy, wanted, version.Value, desk.Around(Caller.Of(http).Name)),

@@ -19,7 +19,9 @@ internal static class FramedStyle
     public static string Of(SiteLook look)
     {
         var (day, night) = (PageColours.ByDay(look), PageColours.ByNight(look));
-        return Plain + Nested.Value + $$"""
+        var own = look is { Type: PageType.Site, Font: { } font }
+            ? FontFace(font) + ".wary-frame.wary-frame{--ui:\"Site\",system-ui,sans-serif;--read:\"Site\",system-ui,sans-serif}\n" : "";
+        return own + Plain + Nested.Value + $$"""
             .wary-frame.wary-frame{--accent-day:{{day.Accent}};--ground-day:var(--sheet);--sky-day:var(--sheet);--on-day:var(--ink);
             --accent-night:{{night.Accent}};
             --ground-night:var(--sheet);--sky-night:var(--sheet);--on-night:var(--ink);min-height:0;background:none;color:var(--ink);padding:1px 0}
@@ -29,6 +31,9 @@ internal static class FramedStyle
             .wary-frame.hosted{padding:1px clamp(16px,3vw,36px);border-radius:14px;background:var(--sheet)}
             """;
     }
+
+    /// <summary>The rule that names the site's own typeface. Its address can stand in a style sheet as it is: others are refused when they are set.</summary>
+    internal static string FontFace(string font) => $"@font-face{{font-family:\"Site\";src:url('{font}');font-weight:100 900;font-display:swap}}\n";
 
     /// <summary>Wraps rules of ours, one on each line, into the element that holds ours; what stands for the whole page stands for that element.</summary>
     private static string Nest(string css)

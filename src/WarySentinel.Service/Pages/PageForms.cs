@@ -10,8 +10,9 @@ namespace WarySentinel.Service.Pages;
 public static class PageForms
 {
     /// <summary>
-    /// The form of that name: <c>sign-in</c>, <c>sign-out</c>, <c>register</c> (a link to it), <c>forgotten</c>, <c>unlock</c> or <c>menu</c>; empty for any
-    /// other, and for a page that the site does without.
+    /// The form of that name: <c>sign-in</c>, <c>sign-out</c>, <c>forgotten</c>, <c>unlock</c>, <c>search</c> or <c>menu</c>; a link for <c>register</c>
+    /// and every
+    /// other page of ours; empty where there is none of that name, for whom it is of no use, and for a page that the site does without.
     /// </summary>
     /// <param name="name">The name.</param>
     /// <param name="visitor">Who looks; somebody signed in is offered signing out instead of signing in.</param>
@@ -58,6 +59,14 @@ public static class PageForms
                 {E(book["register.title"])}</a>
                 """,
             "menu" => Menu(visitor, prefix, back, links, book, pages),
+            "search" when pages.Has(name) => $"""
+                <form class="wary-form wary-search" role="search" action="{E(pages.AddressOf(prefix, "/search"))}">
+                <label>{E(book["search.label"])} <input type="search" name="q" maxlength="200"></label>
+                <button type="submit">{E(book["search.button"])}</button></form>
+                """,
+            // Any other page of ours is a link to it, for whom it is of use.
+            _ when VisitorPages.Find(name) is { MenuText: { } words } page && pages.Has(name) && page.Use != (visitor.IsSignedIn ? PageUse.Guests
+                : PageUse.Members) => $"""<a class="wary-{name}" href="{E(pages.AddressOf(prefix, page.Path))}">{E(book[words])}</a>""",
             _ => "",
         };
     }

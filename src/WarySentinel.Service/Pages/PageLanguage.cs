@@ -52,10 +52,13 @@ public sealed class PageLanguage
         return book;
     }
 
+    /// <summary>The language of a request, where nothing is said in it yet.</summary>
+    internal static string TagOf(HttpContext http, Policy policy) => (http.Features.Get<PageLanguage>()?.Book ?? Find(http, policy)).Language;
+
     /// <summary>On the path of every page that is written here: most visitors say the same of their languages as some did lately.</summary>
     private static Wordbook Find(HttpContext http, Policy policy)
     {
-        var (chosen, own, accepted) = (http.Request.Cookies[Cookie], OwnOf(http), http.Request.Headers.AcceptLanguage.ToString());
+        var (chosen, own, accepted) = (ChosenIn(http), OwnOf(http), http.Request.Headers.AcceptLanguage.ToString());
         var known = ByPolicy.GetValue(policy, static p => new Known(Offered(p)));
         if (http.Request.QueryString.HasValue || (chosen?.Length ?? 0) + (own?.Length ?? 0) + accepted.Length > LongestKept)
         {
@@ -126,7 +129,7 @@ public sealed class PageLanguage
             yield return looked;
         }
 
-        if (http.Request.Cookies[Cookie] is { Length: > 0 } chosen)
+        if (ChosenIn(http) is { Length: > 0 } chosen)
         {
             yield return chosen;
         }
@@ -142,6 +145,10 @@ public sealed class PageLanguage
             yield return asked.Value.ToString();
         }
     }
+
+    /// <summary>What was chosen in this browser; cookies are taken apart only where one of ours may be among them.</summary>
+    private static string? ChosenIn(HttpContext http) =>
+        http.Request.Headers.Cookie.ToString().Contains(Cookie, StringComparison.Ordinal) ? http.Request.Cookies[Cookie] : null;
 
     /// <summary>The language of the account of whoever asks.</summary>
     private static string? OwnOf(HttpContext http) =>

@@ -9,6 +9,13 @@ public static class GuardedHeaders
     /// <summary>Sets the headers on an answer, in place of what the origin said.</summary>
     public static void Set(IHeaderDictionary headers)
     {
+        if (headers.Count == 0)
+        {
+            // A page of ours: nothing was said of it yet.
+            (headers.CacheControl, headers.Vary) = (CacheControl, "Cookie");
+            return;
+        }
+
         headers.CacheControl = CacheControl;
         headers.Remove("Expires");
         headers.Remove("Pragma");

@@ -20,13 +20,13 @@ internal static class PageIndex
         var (one, other) = (served.Count > 0 ? served[0] : number, served.Count > 1 ? served[1] : number);
         await db.Database.ExecuteSqlAsync(
             $"DELETE FROM page_words WHERE page = {page} AND (version = {number} OR (version <> {one} AND version <> {other}))", stop);
-        foreach (var (piece, found) in words.Select(w => (w.Piece, w.Words.ToArray())))
+        foreach (var (piece, found, asks) in words.Select(w => (w.Piece, w.Words.ToArray(), w.If)))
         {
             await (db.Database.IsNpgsql()
                 ? db.Database.ExecuteSqlAsync(
-                    $"INSERT INTO page_words (page, version, piece, words) VALUES ({page}, {number}, {piece}, array_to_tsvector({found}))", stop)
+                    $"INSERT INTO page_words (page, version, piece, asks, words) VALUES ({page}, {number}, {piece}, {asks}, array_to_tsvector({found}))", stop)
                 : db.Database.ExecuteSqlAsync(
-                    $"INSERT INTO page_words (page, version, piece, words) VALUES ({page}, {number}, {piece}, {string.Join(' ', found)})", stop));
+                    $"INSERT INTO page_words (page, version, piece, asks, words) VALUES ({page}, {number}, {piece}, {asks}, {string.Join(' ', found)})", stop));
         }
     }
 
@@ -37,8 +37,14 @@ internal static class PageIndex
     /// <param name="stop">Cancels.</param>
     public static Task<List<PageFinding>> FindAsync(StoreContext db, string word, int most, CancellationToken stop) => (db.Database.IsNpgsql()
         ? db.Database.SqlQuery<PageFinding>(
-            $"""SELECT page AS "Page", version AS "Version", piece AS "Piece" FROM page_words WHERE words @@ CAST({$"'{word}':*"} AS tsquery) LIMIT {most}""")
+            $"""
+            SELECT page AS "Page", version AS "Version", piece AS "Piece", asks AS "If" FROM page_words
+            WHERE words @@ CAST({$"'{word}':*"} AS tsquery) LIMIT {most}
+            """)
         : db.Database.SqlQuery<PageFinding>(
-            $"""SELECT page AS "Page", version AS "Version", piece AS "Piece" FROM page_words WHERE page_words MATCH {$"\"{word}\"*"} LIMIT {most}"""))
+            $"""
+            SELECT page AS "Page", version AS "Version", piece AS "Piece", asks AS "If" FROM page_words
+            WHERE page_words MATCH {$"\"{word}\"*"} LIMIT {most}
+            """))
         .ToListAsync(stop);
 }

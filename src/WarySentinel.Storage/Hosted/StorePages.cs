@@ -5,7 +5,7 @@ using WarySentinel.Storage.Hosted;
 namespace WarySentinel.Storage;
 
 /// <summary>A piece of a version of a page in which a word was found.</summary>
-public sealed record PageFinding(string Page, int Version, int Piece);
+public sealed record PageFinding(string Page, int Version, int Piece, string If);
 
 /// <summary>A version of a page, without its text.</summary>
 public sealed record PageVersionNamed(int Number, string Title, string By, DateTimeOffset At);

@@ -129,6 +129,42 @@ public sealed class HostedPageTests
         gone.Graph.Find(Scene.Id("section:handbook")).ShouldBeNull();
     }
 
+    [Fact]
+    public void Pages_go_along_where_their_section_goes_and_nothing_is_covered_by_it()
+    {
+        var policy = With(Book("handbook", "/handbook"), "night", "text");
+        var moved = policy.After(HostedCommands.PutSection(policy, new("handbook", "Handbook", "/book"), null, Around).Value.ToStore);
+        HostedCommands.AddressOf(moved, Scene.Id("page:night")).ShouldBe("/book/night");
+        HostedCommands.PutSection(policy, new("handbook", "Handbook", "/product"), null, Around).Problem.ShouldBeNull();
+        var taken = With(Book("handbook", "/handbook"), "moss", "text");
+        HostedCommands.PutSection(taken, new("handbook", "Handbook", "/product"), null, Around).Problem!.Faults[0].Message.Key
+            .ShouldBe("problem.page-address-along");
+    }
+
+    [Fact]
+    public void An_item_that_says_the_very_same_is_taken_over()
+    {
+        var item = Scene.Item("page:night", ["section:handbook"], ["/handbook/night"]);
+        var policy = Book("handbook", "/handbook");
+        policy = policy.After(new Edit("test", "", [new ItemsPut([item])]));
+        HostedCommands.Add(policy, new("night", "handbook", "Night"), new("Night", null, ""), Around).Problem.ShouldBeNull();
+        HostedCommands.Add(policy, new("night", "handbook", "Night", "/handbook/other"), new("Night", null, ""), Around).Problem!.Faults[0].Message.Key
+            .ShouldBe("problem.page-item-exists");
+    }
+
+    [Theory]
+    [InlineData("", 0, 0, true)]
+    [InlineData("0+", 1, 1, true)]
+    [InlineData("0+", 0, 1, false)]
+    [InlineData("0- 1+", 2, 2, true)]
+    [InlineData("0- 1+", 3, 2, false)]
+    [InlineData("1+", 3, 1, false)]
+    [InlineData("x+", 3, 2, false)]
+    [InlineData("0*", 3, 2, false)]
+    [InlineData("+", 3, 2, false)]
+    public void What_is_stored_of_conditions_holds_as_it_was_written_and_never_where_it_cannot_be_read(string stored, int answers, int asks, bool holds) =>
+        PageWordsOf.Holds(stored, (ulong)answers, asks).ShouldBe(holds);
+
     private static Edit? Good<T>(Outcome<Edit<T>> outcome) => outcome.IsGood ? outcome.Value.ToStore : null;
 
     private static GateSurroundings Gates(Policy policy) => new(new KnownKeys(policy, _ => false), Scene.Reserved, [], Scene.Now);

@@ -67,7 +67,8 @@ public abstract class HostedPagesOn
     public async Task A_link_to_what_is_hidden_goes_and_forms_are_the_visitor_s_own()
     {
         var section = await SectionAsync();
-        await PublishAsync(section, "links", "[Open](/shop/books)\n\n- [Stock](/shop/dealer-stock)\n- [Books](page:links)\n\n::: form sign-in\n");
+        await PublishAsync(
+            section, "links", "[Open](/shop/books)\n\n- [Stock](/shop/dealer-stock)\n- [Books](page:links)\n\n::: form sign-in\n\n::: form search\n");
         using var guest = new Browser(Asked);
         using var dealer = await SignedInAsync("nell", "orchard-quiet-91");
         for (var again = 0; again < 3; again++)
@@ -186,7 +187,7 @@ public abstract class HostedPagesOn
     protected async Task<string> SectionAsync()
     {
         var key = $"s{Interlocked.Increment(ref made)}{Guid.NewGuid():N}"[..10];
-        await Site.Client.PutSectionAsync(key, new SectionDraft("Section " + key, "/" + key), Stop);
+        await Site.Client.PutSectionAsync(key, new HostedSectionDraft("Section " + key, "/" + key), Stop);
         return key;
     }
 
@@ -226,7 +227,7 @@ public sealed class HostedPagesTests(SiteFixture fixture) : HostedPagesOn, IClas
     public async Task A_layout_that_would_not_do_is_refused_with_its_place(string template, string code, int? line)
     {
         using var caller = new Caller(Site);
-        var problem = await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "page-invalid", "PUT", "sections/laid", new SectionDraft(
+        var problem = await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "page-invalid", "PUT", "sections/laid", new HostedSectionDraft(
             "Laid", "/laid", null, "own", template), "*");
         var fault = problem.GetProperty("errors")[0];
         fault.GetProperty("field").GetString().ShouldBe("template");
@@ -236,7 +237,7 @@ public sealed class HostedPagesTests(SiteFixture fixture) : HostedPagesOn, IClas
     [Fact]
     public async Task A_layout_of_one_s_own_holds_the_page_and_its_words_are_encoded()
     {
-        await Site.Client.PutSectionAsync("own", new SectionDraft(
+        await Site.Client.PutSectionAsync("own", new HostedSectionDraft(
             "Own <b>", "/own", null, "own", "<main><h1>{{ page.title }}</h1>{{ section.title }}<div>{{ content }}</div></main>"), Stop);
         await Site.Client.AddPageAsync(new HostedPageNew("own", "A <i>title</i>", "titled", null, null, "*words* <script>alert(1)</script>"), Stop);
         await Site.Client.PublishPageAsync("titled", new PublishDraft(), Stop);
@@ -269,7 +270,7 @@ public sealed class HostedPagesTests(SiteFixture fixture) : HostedPagesOn, IClas
     {
         var clock = new FakeTimeProvider(DateTimeOffset.UtcNow);
         await using var site = await RunningSite.StartAsync(time: clock);
-        await site.Client.PutSectionAsync("timed", new SectionDraft("Timed", "/timed"), Stop);
+        await site.Client.PutSectionAsync("timed", new HostedSectionDraft("Timed", "/timed"), Stop);
         await site.Client.AddPageAsync(new HostedPageNew("timed", "News", "news", null, null, "old news"), Stop);
         await site.Client.PublishPageAsync("news", new PublishDraft(), Stop);
         await site.Client.PublishPageAsync("news", new PublishDraft(
@@ -294,7 +295,7 @@ public sealed class HostedPagesTests(SiteFixture fixture) : HostedPagesOn, IClas
     public async Task What_is_stored_and_cannot_be_read_shows_nothing_and_keeps_nothing_from_starting(string change, string? fault)
     {
         await using var site = await RunningSite.StartAsync();
-        await site.Client.PutSectionAsync("rows", new SectionDraft("Rows", "/rows"), Stop);
+        await site.Client.PutSectionAsync("rows", new HostedSectionDraft("Rows", "/rows"), Stop);
         await site.Client.AddPageAsync(new HostedPageNew("rows", "Kept", "kept", null, null, "::: for role:dealer\nsecret words\n:::\n"), Stop);
         await site.Client.PublishPageAsync("kept", new PublishDraft(), Stop);
         await using (var database = new SqliteConnection($"Data Source={site.Data}/sentinel.db"))

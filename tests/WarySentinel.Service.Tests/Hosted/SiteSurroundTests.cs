@@ -66,7 +66,7 @@ public sealed class SiteSurroundTests
     {
         await using var site = await RunningSite.StartAsync();
         await SetAsync(site, "/shop", "main");
-        await site.Client.PutSectionAsync("book", new SectionDraft("Book", "/book", InSite: true), Stop);
+        await site.Client.PutSectionAsync("book", new HostedSectionDraft("Book", "/book", InSite: true), Stop);
         await site.Client.AddPageAsync(new HostedPageNew("book", "Within", "within", null, null, "::: for role:dealer\nfor dealers\n:::\nto all"), Stop);
         await site.Client.PublishPageAsync("within", new PublishDraft(), Stop);
         using var guest = site.NewBrowser();
@@ -79,7 +79,7 @@ public sealed class SiteSurroundTests
             page.ShouldContain("<base href=\"/shop\">");
         }
 
-        await site.Client.PutSectionAsync("book", new SectionDraft("Book", "/book"), Stop);
+        await site.Client.PutSectionAsync("book", new HostedSectionDraft("Book", "/book"), Stop);
         (await guest.PageAsync("/book/within")).ShouldNotContain("<base");
     }
 

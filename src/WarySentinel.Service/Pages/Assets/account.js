@@ -41,3 +41,19 @@ addEventListener('pageshow', (event) => {
     location.reload();
   }
 });
+
+// A film behind the panel: only for whoever has not asked for less motion, and with a way to stop it (WCAG 2.2.2).
+for (const film of document.querySelectorAll('video.film')) {
+  const stop = document.querySelector('.film-stop');
+  if (stop && !matchMedia('(prefers-reduced-motion: reduce)').matches) {
+    const say = () => { stop.textContent = film.paused ? stop.dataset.play : stop.dataset.pause; };
+    film.src = film.dataset.src;
+    film.muted = true;
+    film.addEventListener('play', say);
+    film.addEventListener('pause', say);
+    stop.addEventListener('click', () => (film.paused ? film.play() : film.pause()));
+    film.play().then(() => { stop.hidden = false; say(); }, () => film.remove());
+  } else {
+    film.remove();
+  }
+}

@@ -91,7 +91,7 @@ namespace WarySentinel.Storage.Migrations.Postgres
                 });
 
             // What pages are found by; only the database knows this kind of column.
-            migrationBuilder.Sql("CREATE TABLE page_words (page text NOT NULL, version integer NOT NULL, piece integer NOT NULL, words tsvector NOT NULL, PRIMARY KEY (page, version, piece))");
+            migrationBuilder.Sql("CREATE TABLE page_words (page text NOT NULL, version integer NOT NULL, piece integer NOT NULL, asks text NOT NULL, words tsvector NOT NULL, PRIMARY KEY (page, version, piece))");
             migrationBuilder.Sql("CREATE INDEX ix_page_words ON page_words USING gin (words)");
         }
 

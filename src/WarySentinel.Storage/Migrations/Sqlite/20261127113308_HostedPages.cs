@@ -91,7 +91,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                 });
 
             // What pages are found by; only the database knows this kind of table.
-            migrationBuilder.Sql("CREATE VIRTUAL TABLE page_words USING fts5(words, page UNINDEXED, version UNINDEXED, piece UNINDEXED, tokenize = 'ascii')");
+            migrationBuilder.Sql("CREATE VIRTUAL TABLE page_words USING fts5(words, page UNINDEXED, version UNINDEXED, piece UNINDEXED, asks UNINDEXED, tokenize = 'ascii')");
         }
 
         /// <inheritdoc />
