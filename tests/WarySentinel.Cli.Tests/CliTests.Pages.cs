@@ -118,7 +118,7 @@ public sealed partial class CliTests
         {
             ("closd: [/x]\n", "there is no answer “closd”"), ("name: [a]\n", "one value"), ("sells: all\n", "a list of memberships"),
             ("just words\n", "names and values"),
-            ("closed: [/x]\nwho: role:keepr\n", "keepr"), ("joining: perhaps\n", "perhaps"), ("name: {\n", ":"),
+            ("closed: [/x]\nwho: role:keepr\n", "keepr"), ("joining: perhaps\n", "joining.way"), ("name: {\n", ":"),
         })
         {
             await File.WriteAllTextAsync(answers, text);
