@@ -39,7 +39,7 @@ public static partial class LookFinder
         ("header", "background-color", ["body > header", "header", "[role=banner]", "#header", ".header", "nav"]),
         ("page", "background-color", ["body", "html"]),
         ("button", "background-color", ["main button", ".btn-primary", ".button", ".btn", "button", "input[type=submit]", "a[role=button]"]),
-        ("link", "color", ["main p a", "main a", "article a", "p a", "a"]),
+        ("link", "color", ["main p a:not([class])", "main a:not([class])", "article a:not([class])", "p a:not([class])", "a:not([class])", "a"]),
         ("heading", "color", ["main h1", "h1", "main h2", "h2"]),
     ];
 
@@ -90,8 +90,9 @@ public static partial class LookFinder
     public static SiteLook Over(FoundLook found, SiteLook old)
     {
         string? Of(params string[] places) => places.Select(w => found.Colours.FirstOrDefault(c => c.Where == w)?.Colour).FirstOrDefault(c => c is not null);
-        var lively = found.Colours.Where(c => c.Where is "button" or "link" or "theme" or "heading" && !IsGrey(c.Colour)).Select(c => c.Colour)
-            .FirstOrDefault();
+        // The liveliest of what can be pressed, else of the rest.
+        var lively = found.Colours.Where(c => c.Where is not ("header" or "page") && Liveliness(c.Colour) >= Grey)
+            .OrderBy(c => c.Where is "button" or "link" ? 0 : 1).ThenByDescending(c => Liveliness(c.Colour)).Select(c => c.Colour).FirstOrDefault();
         var look = old with
         {
             Background = Of("header", "theme", "page") ?? old.Background, Sky = null, Night = null, Accent = lively ?? old.Accent, Logo = found.Logo
@@ -225,10 +226,11 @@ public static partial class LookFinder
     private static readonly Dictionary<string, string> Named = new(StringComparer.Ordinal) { ["white"] = "#ffffff", ["black"] = "#000000",
         ["navy"] = "#000080" };
 
-    private static bool IsGrey(string colour)
+    /// <summary>How far a colour is from grey, from 0 to 255.</summary>
+    private static int Liveliness(string colour)
     {
         var parts = Enumerable.Range(0, 3).Select(n => int.Parse(colour.AsSpan(1 + (n * 2), 2), NumberStyles.HexNumber, CultureInfo.InvariantCulture)).ToList();
-        return parts.Max() - parts.Min() < Grey;
+        return parts.Max() - parts.Min();
     }
 
     private static bool IsSerif(string family) => family.Contains("serif", StringComparison.OrdinalIgnoreCase)
