@@ -83,6 +83,7 @@ public sealed partial class BrowserTests
         await page.GetByLabel("By a gate of its own").CheckAsync();
         await AccessibleAsync(page);
         await page.GetByRole(AriaRole.Button, new() { Name = "Save who may" }).ClickAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Save who may" }).WaitForAsync(new() { State = WaitForSelectorState.Detached });
         await page.GetByRole(AriaRole.Button, new() { Name = "Compare" }).WaitForAsync();
 
         (await visitor.GotoAsync(site.Site + "/night-book/the-ladder"))!.Status.ShouldBe(401);
