@@ -95,7 +95,11 @@ public static partial class LookFinder
             .OrderBy(c => c.Where is "button" or "link" ? 0 : 1).ThenByDescending(c => Liveliness(c.Colour)).Select(c => c.Colour).FirstOrDefault();
         var look = old with
         {
-            Background = Of("header", "theme", "page") ?? old.Background, Sky = null, Night = null, Accent = lively ?? old.Accent, Logo = found.Logo
+            Background = Of("header", "theme", "page") ?? old.Background,
+            Sky = null,
+            Night = null,
+            Accent = lively ?? old.Accent,
+            Logo = found.Logo
                 ?? old.Logo,
             Type = found.Fonts.Count > 0 ? PageType.Site : found.Typefaces.Count > 0 ? (IsSerif(found.Typefaces[0]) ? PageType.Serif : PageType.Sans)
                 : old.Type,
@@ -223,8 +227,11 @@ public static partial class LookFinder
             Math.Min(255, int.Parse(rgb.Groups[n].Value, CultureInfo.InvariantCulture)).ToString("x2", CultureInfo.InvariantCulture)));
     }
 
-    private static readonly Dictionary<string, string> Named = new(StringComparer.Ordinal) { ["white"] = "#ffffff", ["black"] = "#000000",
-        ["navy"] = "#000080" };
+    private static readonly Dictionary<string, string> Named = new(StringComparer.Ordinal)
+    {
+        ["white"] = "#ffffff", ["black"] = "#000000",
+        ["navy"] = "#000080"
+    };
 
     /// <summary>How far a colour is from grey, from 0 to 255.</summary>
     private static int Liveliness(string colour)
