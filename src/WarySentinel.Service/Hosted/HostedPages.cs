@@ -70,10 +70,6 @@ public sealed class HostedPages
         return new ValueTask<bool>(ShowAsync(http, identity, policy, path, spot, now, spot.Section.InSite && surround.IsWanted(http)));
     }
 
-    /// <summary>Whether a page of ours is served at a path.</summary>
-    public bool Answers(Policy policy, RequestPath path, DateTimeOffset now) => HostedBook.Of(policy).Sections.Count > 0
-        && ShelfOf(policy, now).At(path) is { } spot && (spot.Page is null || spot.Page.At(now) is not null);
-
     /// <summary>The text of a version, taken apart; null where there is none, or it cannot be read.</summary>
     internal async Task<PageText?> TextAsync(string page, PageEdition edition, CancellationToken stop)
     {
