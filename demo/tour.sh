@@ -642,6 +642,11 @@ sed 's/^/    /' "$here/said"
 fresh
 same "a guest is turned away" 401 "$(status "$SITE/downloads")"
 holds "said again, it changes nothing" "Nothing had to be changed" "$(wary setup --answers "$here/answers.yaml" --yes)"
+printf 'notices: owner@fernlight.example\n' >"$here/answers.yaml"
+wary setup --answers "$here/answers.yaml" --yes --letter >"$here/said"
+holds "a letter is sent to see whether it arrives" "nobody has followed its link yet" "$(cat "$here/said")"
+holds "somebody follows its link" "It arrived" "$(get "$SITE$(link_in /account/letters/arrived "$(letter_to owner@fernlight.example "see whether letters of")")")"
+holds "and set-up knows" "has arrived" "$(wary setup --check)"
 wary gate remove members >/dev/null
 fresh
 

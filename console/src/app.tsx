@@ -10,6 +10,7 @@ import { SignedIn } from './People/SignedIn';
 
 // Each page is loaded when it is asked for: whoever signs in waits for none of them. The page of this address is on its way before we know who asks.
 const pages = {
+  'set-up': () => import('./SetUp/SetUpPage').then((page) => ({ default: page.SetUpPage })),
   today: () => import('./Insights/TodayPage').then((page) => ({ default: page.TodayPage })),
   board: () => import('./Gates/BoardPage').then((page) => ({ default: page.BoardPage })),
   gate: () => import('./Gates/GatePage').then((page) => ({ default: page.GatePage })),
@@ -81,6 +82,7 @@ if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
 
+const SetUpPage = lazy(pages['set-up']);
 const TodayPage = lazy(pages.today);
 const BoardPage = lazy(pages.board);
 const GatePage = lazy(pages.gate);
@@ -129,6 +131,14 @@ export function App() {
           <Route element={<SignedIn />}>
             <Route element={<Frame />}>
               <Route path="/today" element={<TodayPage />} />
+              <Route
+                path="/set-up"
+                element={
+                  <ReadOnlyUnless scope="write">
+                    <SetUpPage />
+                  </ReadOnlyUnless>
+                }
+              />
               <Route path="/gates" element={<GatesPage />} />
               <Route
                 path="/gates/new"

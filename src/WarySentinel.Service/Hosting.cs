@@ -28,6 +28,7 @@ using WarySentinel.Service.People;
 using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Redirects;
+using WarySentinel.Service.SetUp;
 using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -153,7 +154,8 @@ internal static class Hosting
             .AddSingleton<IMemberLetters>(provider => provider.GetRequiredService<TellMembers>())
             .AddSingleton<Postman>()
             .AddSingleton<LetterPaper>().AddSingleton<Bouncing>().AddSingleton<BounceBox>().AddSingleton<MailTest>()
-            .AddSingleton<SweepRunner>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
+            .AddSingleton<SweepRunner>().AddSingleton<LookTaking>()
+            .AddSingleton<MailTrial>().AddSingleton<SetUpCheck>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
             .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)

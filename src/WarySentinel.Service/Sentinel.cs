@@ -17,6 +17,7 @@ using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Redirects;
+using WarySentinel.Service.SetUp;
 using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
@@ -192,7 +193,7 @@ public static class Sentinel
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers()
                 .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
-                .MapDecisions().MapBoard().MapSweeps().MapApply().MapLetters();
+                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters();
         });
         admin.UseConsole(options);
     }
@@ -248,6 +249,7 @@ public static class Sentinel
                 {
                     pages.Map(endpoints);
                     unlocks.Map(endpoints);
+                    services.GetRequiredService<MailTrial>().Map(endpoints);
                     services.GetRequiredService<HostedPages>().Map(endpoints);
                     services.GetRequiredService<HostedSearch>().Map(endpoints);
                     endpoints.MapGet(options.MachinePrefix + "/jwks.json", (OriginToken tokens) => tokens.KeySet());

@@ -226,6 +226,15 @@ public sealed partial class Store : IDisposable
         return [.. rows.Select(a => new AuditEntry(a.Id, a.At, a.By, a.Action, a.Subject, a.Before, a.After, a.Detail))];
     }
 
+    /// <summary>Writes something into the audit trail that changes nothing else.</summary>
+    public Task NoteAsync(AuditNote note, CancellationToken stop = default) => WriteAsync(
+        writing =>
+        {
+            writing.Note(note);
+            return Task.FromResult(true);
+        },
+        stop);
+
     /// <summary>The framework's data-protection keys by their names.</summary>
     public IReadOnlyList<(string Name, string Xml)> ProtectionKeys()
     {

@@ -30,6 +30,7 @@ public sealed class RoomTests
         ["Pages"] = ["People"],
         ["Hosted"] = ["Pages"],
         ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages"],
+        ["SetUp"] = ["SiteFile"],
         ["Sweep"] = ["Access", "Entries"],
         ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Sweep"],
     };
@@ -62,6 +63,7 @@ public sealed class RoomTests
         ["Passwords"] = ["Pages", "Letters"],
         ["Sweep"] = ["Letters"],
         ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Letters", "Sweep"],
+        ["SetUp"] = ["SiteFile", "Sweep"],
         ["Redirects"] = ["People"],
         ["Check"] = ["Catalogue", "People", "Redirects"],
         ["Entries"] = ["Catalogue", "Pages"],

@@ -47,8 +47,10 @@ public sealed class RunningSite : IAsyncDisposable
     /// <param name="time">Another clock.</param>
     /// <param name="site">The port of the site; any free one unless said.</param>
     /// <param name="services">Puts other services in place.</param>
+    /// <param name="empty">Whether nothing is put into the store, not even an owner.</param>
     public static async Task<RunningSite> StartAsync(
-        string? origin = null, string[]? settings = null, TimeProvider? time = null, int? site = null, Action<IServiceCollection>? services = null)
+        string? origin = null, string[]? settings = null, TimeProvider? time = null, int? site = null, Action<IServiceCollection>? services = null,
+        bool empty = false)
     {
         var made = new RunningSite { adjust = services };
         if (origin is null)
@@ -64,9 +66,12 @@ public sealed class RunningSite : IAsyncDisposable
         made.Site = $"http://127.0.0.1:{site ?? FreePort()}";
         made.Admin = $"http://127.0.0.1:{FreePort()}";
         await made.StartServiceAsync(settings ?? [], time);
-        await made.SeedAsync();
+        await (empty ? Task.CompletedTask : made.SeedAsync());
         return made;
     }
+
+    /// <summary>The code with which the first owner is made.</summary>
+    public string SetUpCode => app.Services.GetRequiredService<SetUpCode>().Value;
 
     public async Task StartShopAsync()
     {

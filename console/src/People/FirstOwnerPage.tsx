@@ -1,7 +1,7 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { FormEvent } from 'react';
 import { useTranslation } from 'react-i18next';
-import { useNavigate, useSearchParams } from 'react-router';
+import { Navigate, useNavigate, useSearchParams } from 'react-router';
 import { api, good, Refused } from '../api/client';
 import { Field } from '../frame/Field';
 import { PasswordInput } from './PasswordInput';
@@ -23,9 +23,15 @@ export function FirstOwnerPage() {
     },
     onSuccess: async (me) => {
       queries.setQueryData(['me'], { needsOwner: false, siteName: '', me });
-      await go('/gates');
+      await go('/set-up');
     },
   });
+  // Whoever comes too late signs in; asked at once, while the answer that the page brought along is fresh.
+  const begun = useQuery({ queryKey: ['me'], queryFn: () => good(api.GET('/api/v1/set-up')) });
+  if (begun.data && !begun.data.needsOwner && !begin.isSuccess) {
+    return <Navigate to="/" replace />;
+  }
+
   const bad = (field: string) => (begin.error instanceof Refused ? begin.error.about(field) : undefined);
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();

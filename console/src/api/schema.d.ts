@@ -6643,6 +6643,174 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SetUpAsked"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: {
+                    dryRun?: boolean;
+                    revision?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SetUpDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SetUpOutcome"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/setup/site": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FoundSiteView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/setup/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/x-ndjson": components["schemas"]["SetUpCheckLine"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/setup/letter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SetUpLetterDraft"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/letters": {
         parameters: {
             query?: never;
@@ -8065,6 +8233,26 @@ export interface components {
             fonts: string[];
             /** @description A look made of it, over the one that is set; colours that could hardly be read are the nearest that can. */
             look: components["schemas"]["SiteLook"];
+        };
+        /** @description A part of the site that its front page leads to. */
+        FoundPartView: {
+            /** @description Its address, such as `/members`. */
+            address: string;
+            /** @description The words of the link; empty where they name something inside it. */
+            title: string;
+        };
+        /** @description What the site's front page says. */
+        FoundSiteView: {
+            /** @description Where it was asked for. */
+            at: string;
+            /** @description Why it could not be read; null where it could. */
+            fault: null | string;
+            /** @description The site's name there. */
+            title: null | string;
+            /** @description Its language there (RFC 5646 tag). */
+            language: null | string;
+            /** @description The parts that it leads to. */
+            parts: components["schemas"]["FoundPartView"][];
         };
         /** @description A gate as people write it; nothing in it is checked yet. */
         GateDraft: {
@@ -9943,6 +10131,87 @@ export interface components {
             languages?: string[];
             frame?: null | components["schemas"]["SitePlace"];
         };
+        /** @description The site as a set-up finds it. */
+        SetUpAsked: {
+            /** @description The answers that would make it as it is; what no set-up made is left out. */
+            answers: components["schemas"]["SetUpDraft"];
+            /** @description Whether nothing is closed yet. */
+            isNew: boolean;
+            /** @description Where visitors find the site. */
+            siteUrl: string;
+            /** @description Where the site itself answers; empty where the service does not stand in front of it. */
+            origin: string;
+            /**
+             * Format: int64
+             * @description The revision of the policy; storing the answers may ask that it be the same still.
+             */
+            revision: number;
+        };
+        /** @description A line of a check's answer: a thing that was tried, or the end. */
+        SetUpCheckLine: {
+            /** @description `tried`, `done` or `failed`. */
+            stage: string;
+            check?: null | components["schemas"]["SetUpCheckView"];
+            /** @description Why the whole of it broke off. */
+            detail?: null | string;
+        };
+        /** @description One thing that was tried on the site. */
+        SetUpCheckView: {
+            /** @description `pages`, `guest`, `member`, `mail` or `letter`. */
+            what: string;
+            /** @description `good`, `wrong`, or `waiting` where it hangs on somebody reading a letter. */
+            state: string;
+            /** @description What came of it. */
+            said: string;
+            /** @description What to do where it is not good. */
+            mend?: null | string;
+        };
+        /** @description What the owner says of the site, to have everything made of it; what is left out stays as it is. */
+        SetUpDraft: {
+            /** @description What the site is called. */
+            name?: null | string;
+            /** @description Its language (RFC 5646 tag). */
+            language?: null | string;
+            /** @description Its time zone (IANA name). */
+            timeZone?: null | string;
+            /** @description What of it is closed: addresses such as `/members/**`, or items such as `section:members`. */
+            closed?: null | string[];
+            /** @description Whom that lets in, as an audience; where nothing is said, whoever holds one of what is sold, else who is signed in. */
+            who?: null | string;
+            /** @description What the others find in lists and menus: `listed` or `hidden`. */
+            others?: null | string;
+            /** @description The memberships that are sold. */
+            sells?: null | components["schemas"]["SoldPlan"][];
+            /** @description Who may join by themselves: `closed`, `invitation`, `approval` or `open`. */
+            joining?: null | string;
+            /** @description `password`, or `letter`: by a link in a letter as well. */
+            signIn?: null | string;
+            /** @description Where people land when they have signed in. */
+            lands?: null | string;
+            /** @description Who is told what needs a hand; empty for nobody. */
+            notices?: null | string;
+            /** @description The page of the site whose look the service's pages take. */
+            look?: null | string;
+        };
+        /** @description Whom the letter goes to that proves that letters arrive. */
+        SetUpLetterDraft: {
+            /** @description The e-mail address; left out for whoever is told what needs a hand. */
+            to?: null | string;
+        };
+        /** @description What a set-up changes, or did. */
+        SetUpOutcome: {
+            /** @description The changes. */
+            difference: components["schemas"]["SiteDifference"];
+            /** @description Whether they are stored. */
+            stored: boolean;
+            /**
+             * Format: int64
+             * @description The revision they were compared with.
+             */
+            revision: number;
+            /** @description The gate that closes what is closed, as a sentence; null where nothing is. */
+            gate?: null | string;
+        };
         /** @description What a console begins with, for anybody who asks. */
         SetUpView: {
             /** @description Whether a first owner is still to be made. */
@@ -10096,6 +10365,13 @@ export interface components {
              * @default main
              */
             element: string;
+        };
+        /** @description A membership that is sold. */
+        SoldPlan: {
+            /** @description What people call it. */
+            title: string;
+            /** @description The name of its plan; made of the title unless said. */
+            key?: null | string;
         };
         /** @description How an account came to stand where it does. */
         StatusCauseView: {

@@ -70,6 +70,7 @@ export function Frame() {
           <ul>
             <Entry to="/pages" words={t('rail.pages')} />
             <Entry to="/letters" words={t('rail.letters')} count={status.data?.lettersGivenUp || undefined} />
+            <Entry to="/set-up" words={t('rail.setUp')} />
             <Entry to="/settings" words={t('rail.settings')} />
           </ul>
         </div>

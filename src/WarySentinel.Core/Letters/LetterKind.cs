@@ -98,7 +98,8 @@ public static class LetterKinds
         Of("locked", Urgency.Soon, OfMember, "minutes", "link"), Of("shared-password", Urgency.Soon, OfSite, "gate", "password", "link", "until"),
         Of("shared-password-rotated", Urgency.Soon, OfSite, "gate", "password", "link", "until", "overlap"),
         Of("notice-request", Urgency.Soon, OfSite, "address", "answers", "page"), Of("notice-leak", Urgency.Soon, OfSite, "count", "list", "page"),
-        Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"), Of(Erased, Urgency.Soon, OfMember),
+        Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"),
+        Of("mail-trial", Urgency.Now, OfSite, "link"), Of(Erased, Urgency.Soon, OfMember),
         new(Told, Urgency.Patient, false, Variables(OfMember, "subject", "text")),
     ];
 

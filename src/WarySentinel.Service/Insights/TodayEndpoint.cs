@@ -72,7 +72,8 @@ public sealed class TodayEndpoint(PolicyHolder policies, Store store, TimeProvid
         }
     }
 
-    private static string? NextStep(Policy policy, int members, int sweeps) => policy.Graph.Items.Count <= 1 ? "items" : policy.Gates.Count == 0 ? "gates"
+    private static string? NextStep(Policy policy, int members, int sweeps) => policy.Graph.Items.Count <= 1 && policy.Gates.Count == 0 ? "setup"
+        : policy.Graph.Items.Count <= 1 ? "items" : policy.Gates.Count == 0 ? "gates"
         : members <= 1 ? "members" : sweeps == 0 ? "sweep" : null;
 
     private static string TitleOf(Policy policy, FactKind kind, string key) => kind == FactKind.Bought

@@ -96,7 +96,7 @@ public static class ApplyEndpoints
             var held = asked.Prune ? await store.HoldersAsync(stop) : new Dictionary<(FactKind, string), int>();
             var (found, edit) = SiteFileCommands.Apply(
                 policy, file, faults, asked.Prune, around, members.Contains, (kind, key) => held.GetValueOrDefault((kind, key)), LiquidCheck.Check);
-            (difference, total, stored) = (ToWire(found), found.Added + found.Changed, edit is not null && !asked.DryRun);
+            (difference, total, stored) = (found.ToWire(), found.Added + found.Changed, edit is not null && !asked.DryRun);
             return new Edit<SiteDifference>(stored ? edit! : new Edit("apply", "site", []), found);
         }
 
@@ -114,7 +114,7 @@ public static class ApplyEndpoints
         .. (file.Groups ?? []).Select(g => g.Draft.Rule), .. (file.Terms ?? []).Select(t => t.Draft.Audience), file.Directory?.Draft.Audience,
     ];
 
-    private static Wire.SiteDifference ToWire(SiteDifference found) => new(
+    internal static Wire.SiteDifference ToWire(this SiteDifference found) => new(
         found.Added, found.Changed, found.Removed, found.Same, found.Beside, [.. found.Changes.Select(c => c.ToWire())], found.MoreChanges,
         [.. found.Kept.Select(k => k.ToReader())], found.Faults.ToReader());
 

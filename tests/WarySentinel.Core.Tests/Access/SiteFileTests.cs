@@ -167,7 +167,7 @@ public sealed class SiteFileTests
     private static Written<T> At<T>(int line, T draft) =>
         new(draft, field => field switch { "covers" => (line + 1, 5), "audience" => (line + 2, 6), _ => (line + 1, 3) });
 
-    private static Policy Known(World world) => Core.Access.Policy.Build(
+    internal static Policy Known(World world) => Core.Access.Policy.Build(
         world.Items.Where(i => i.Id != "site").Select(i => i.ToItem()),
         world.Gates.Select(g => g.ToGate()).Select(g => g.Until <= g.From ? g with { Until = null } : g)
             .Select(g => g.IsExemption ? g with { Audience = Audience.Anyone, Acts = Acts.Usual, Presence = Presence.Listed, Answer = Answer.Auto } : g),
