@@ -77,6 +77,7 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
       joining: {
         way: text('joinWay') ?? 'closed',
         confirm: said.get('joinConfirm') === 'on',
+        first: said.get('joinFirst') === 'on',
         blocked: (text('blocked') ?? '').split(/[\s,;]+/).filter(Boolean),
         trusted: (text('trusted') ?? '').split(/[\s,;]+/).filter(Boolean),
       },
@@ -248,6 +249,9 @@ function SettingsForm({ settings, saved, told }: { settings: Settings; saved: bo
           </label>
           <label className="wide">
             <input type="checkbox" name="joinConfirm" defaultChecked={settings.joining.confirm} /> {t('settings.joinConfirm')}
+          </label>
+          <label className="wide">
+            <input type="checkbox" name="joinFirst" defaultChecked={settings.joining.first ?? false} /> {t('settings.joinFirst')}
           </label>
           {(['trusted', 'blocked'] as const).map((name) => (
             <Field

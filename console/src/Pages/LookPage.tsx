@@ -8,6 +8,7 @@ import { Failed, Loading, PageHead } from '../frame/Page';
 import { PagePreview } from '../People/forms/PagePreview';
 import { MenuLinks } from '../People/MenuLinks';
 import { useMay } from '../People/me';
+import { ChoosePage } from './Glance';
 
 type Look = Schemas['SiteLook'];
 const colours = ['accent', 'background', 'sky', 'night'] as const;
@@ -140,6 +141,7 @@ function Editor({ look, version }: { look: Look; version: number }) {
   const queries = useQueryClient();
   const may = useMay('write');
   const [draft, setDraft] = useState(look);
+  const [which, setWhich] = useState('');
   const save = useMutation({
     mutationFn: () =>
       good(api.PUT('/api/v1/settings', { headers: { 'If-Match': `"${version}"` }, body: { look: draft } as Schemas['SettingsDraft'] })),
@@ -298,6 +300,8 @@ function Editor({ look, version }: { look: Look; version: number }) {
         ask={(json) => api.POST('/api/v1/settings/look/preview', { body: JSON.parse(json) as Look })}
         title={t('look.preview')}
         hint={t('look.previewHint')}
+        above={<ChoosePage value={which} set={setWhich} />}
+        at={(address) => (which ? `${which}?${address.split('?')[1]}` : address)}
       />
     </div>
   );

@@ -6,6 +6,8 @@ import { api, good, Refused, type Schemas } from '../api/client';
 import { Field } from '../frame/Field';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { useMay } from '../People/me';
+import { Glance } from './Glance';
+import { Leads } from './Leads';
 import { TextRows } from './TextRows';
 
 type Page = Schemas['VisitorPageView'];
@@ -62,6 +64,7 @@ export function VisitorPage() {
       <div className="template">
         <div>
           {page.data.stands && <Standing key={`${key} ${page.data.version}`} page={page.data} onSaved={() => look(looked + 1)} />}
+          {page.data.done && <Leads key={key} on={page.data.done} />}
           <section className="sheet">
             <h2>{t('pages.words')}</h2>
             <p className="hint">{t('pages.wordsHint')}</p>
@@ -70,7 +73,12 @@ export function VisitorPage() {
         </div>
         <section className="sheet preview page-look" aria-label={t('pages.look')}>
           {page.data.look ? (
-            <iframe key={`${language} ${looked}`} title={t('pages.look')} src={`${page.data.look}?language=${language}`} />
+            <Glance
+              key={`${language} ${looked}`}
+              title={t('pages.look')}
+              src={`${page.data.look}?language=${language}`}
+              themed={page.data.stands !== null}
+            />
           ) : (
             <p className="hint">{t(page.data.off ? 'pages.lookOff' : 'pages.lookNone')}</p>
           )}

@@ -8685,6 +8685,8 @@ export interface components {
             blocked?: null | string[];
             /** @description Mail domains that raise no suspicion, whatever lists say of them. */
             trusted?: null | string[];
+            /** @description Whether a guest who would have to sign in is first offered to join; left out to leave it. */
+            first?: null | boolean;
         };
         /** @description A question: who lands where. */
         LandingQuestion: {
@@ -10886,6 +10888,8 @@ export interface components {
              * @description Counts its changes; 0 for as usual.
              */
             version: number;
+            /** @description The occasion of redirects on which it is done, such as `sign-in`; null where it leads nowhere. */
+            done?: null | string;
         };
         /** @description A crawler that the owner welcomes. */
         WelcomeCrawler: {

@@ -93,8 +93,9 @@ public sealed record LetterSettings(bool SignIn = false, bool Codes = false, str
 /// <param name="Confirm">Whether their e-mail address has to be proved by a letter first.</param>
 /// <param name="Blocked">Mail domains that nobody comes in with unless staff let them.</param>
 /// <param name="Trusted">Mail domains that raise no suspicion, whatever lists say of them.</param>
+/// <param name="First">Whether a guest who would have to sign in is first offered to join; left out to leave it.</param>
 public sealed record JoinSettings(
-    string Way = "closed", bool Confirm = true, IReadOnlyList<string>? Blocked = null, IReadOnlyList<string>? Trusted = null);
+    string Way = "closed", bool Confirm = true, IReadOnlyList<string>? Blocked = null, IReadOnlyList<string>? Trusted = null, bool? First = null);
 
 /// <summary>
 /// The settings of the site. <c>hiddenWords</c> says what becomes of the words of a link in running text that leads to something hidden: <c>kept</c>,

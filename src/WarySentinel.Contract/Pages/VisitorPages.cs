@@ -12,9 +12,10 @@ namespace WarySentinel.Contract.Pages;
 /// <param name="Groups">The groups of texts that it is made of.</param>
 /// <param name="Look">The address at which the console shows it as a guest sees it; null where it shows nothing to one.</param>
 /// <param name="Version">Counts its changes; 0 for as usual.</param>
+/// <param name="Done">The occasion of redirects on which it is done, such as <c>sign-in</c>; null where it leads nowhere.</param>
 public sealed record VisitorPageView(
     string Key, string Title, string Use, string? Stands, string? Address, bool Off, bool CanBeOff, bool? Menu, IReadOnlyList<string> Groups, string? Look,
-    int Version);
+    int Version, string? Done = null);
 
 /// <summary>What is to be set of a page; what is null is as usual.</summary>
 /// <param name="Address">An address of its own on the site.</param>

@@ -98,6 +98,12 @@ public enum JoinWay
 /// <param name="Confirm">Whether their e-mail address has to be proved by a letter first.</param>
 public sealed record JoinSettings(JoinWay Way = JoinWay.Closed, bool Confirm = true)
 {
+    /// <summary>Whether a guest who would have to sign in is first offered to join; else the other way round.</summary>
+    public bool First { get; init; }
+
+    /// <summary>Whether people may join by themselves, at once or once staff say yes.</summary>
+    public bool IsPublic => Way is JoinWay.Open or JoinWay.Approval;
+
     /// <summary>Mail domains that nobody comes in with unless staff let them.</summary>
     public IReadOnlyList<string> Blocked { get; init; } = [];
 
@@ -119,8 +125,9 @@ public sealed record JoinSettings(JoinWay Way = JoinWay.Closed, bool Confirm = t
 /// <param name="Confirm">Whether their e-mail address has to be proved first.</param>
 /// <param name="Blocked">Mail domains that nobody comes in with.</param>
 /// <param name="Trusted">Mail domains that raise no suspicion.</param>
+/// <param name="First">Whether a guest who would have to sign in is first offered to join.</param>
 public sealed record JoiningDraft(
-    string? Way = null, bool? Confirm = null, IReadOnlyList<string>? Blocked = null, IReadOnlyList<string>? Trusted = null)
+    string? Way = null, bool? Confirm = null, IReadOnlyList<string>? Blocked = null, IReadOnlyList<string>? Trusted = null, bool? First = null)
 {
     /// <summary>The settings, and what is written over them; a way that is none is refused where they are stored.</summary>
     public JoinSettings Over(JoinSettings old) => old with
@@ -129,10 +136,12 @@ public sealed record JoiningDraft(
         Confirm = Confirm ?? old.Confirm,
         Blocked = Tidy(Blocked) ?? old.Blocked,
         Trusted = Tidy(Trusted) ?? old.Trusted,
+        First = First ?? old.First,
     };
 
     /// <summary>The draft that says the same as settings.</summary>
-    public static JoiningDraft Of(JoinSettings joining) => new(JoinSettings.NameOf(joining.Way), joining.Confirm, joining.Blocked, joining.Trusted);
+    public static JoiningDraft Of(JoinSettings joining) => new(
+        JoinSettings.NameOf(joining.Way), joining.Confirm, joining.Blocked, joining.Trusted, joining.First ? true : null);
 
     private static List<string>? Tidy(IReadOnlyList<string>? typed) =>
         typed?.Select(d => (d ?? "").Trim().TrimStart('@').ToLowerInvariant()).Where(d => d.Length > 0).Distinct().ToList();

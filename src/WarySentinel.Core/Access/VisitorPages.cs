@@ -32,6 +32,9 @@ public sealed record VisitorPage(string Key, string Path, IReadOnlyList<string> 
     /// <summary>The text that leads to it in the site's menu; null where no menu leads there.</summary>
     public string? MenuText { get; init; }
 
+    /// <summary>The occasion of redirects on which it is done, such as <c>sign-in</c>; null where it leads nowhere.</summary>
+    public string? Done { get; init; }
+
     /// <summary>Whether it stands in the site's menu unless the owner says otherwise.</summary>
     public bool IsInMenu { get; init; }
 }
@@ -43,14 +46,16 @@ public static class VisitorPages
     public static readonly IReadOnlyList<VisitorPage> All =
     [
         new("sign-in", "/sign-in", ["sign-in", "password", "error", "time"], PageUse.Guests)
-        { CanBeOff = false, MenuText = "menu.sign-in", IsInMenu = true },
-        new("register", "/register", ["register", "form", "meter", "agree"], PageUse.Guests) { HasMore = true, MenuText = "register.title" },
+        { CanBeOff = false, MenuText = "menu.sign-in", IsInMenu = true, Done = "sign-in" },
+        new("register", "/register", ["register", "form", "meter", "agree"], PageUse.Guests) { HasMore = true, MenuText = "register.title",
+            Done = "registration" },
         new("letter-sign-in", "/sign-in/letter", ["letter-sign-in", "code", "link-sign-in"], PageUse.Guests) { MenuText = "letter-sign-in.title" },
         new("forgotten", "/password/forgotten", ["forgotten"], PageUse.Guests) { MenuText = "forgotten.title" },
-        new("set-password", "/password/set", ["set", "link", "meter"], PageUse.Everybody) { CanBeOff = false },
-        new("confirm", "/confirm", ["confirm", "new-address", "link"], PageUse.Everybody) { CanBeOff = false },
+        new("set-password", "/password/set", ["set", "link", "meter"], PageUse.Everybody) { CanBeOff = false, Done = "password-set" },
+        new("confirm", "/confirm", ["confirm", "new-address", "link"], PageUse.Everybody) { CanBeOff = false, Done = "confirmation" },
         new("join", "/join", ["join"], PageUse.Everybody) { CanBeOff = false },
-        new("unlock", "/unlock", ["unlock", "opened", "error"], PageUse.Everybody) { CanBeOff = false, MenuText = "unlock.title" },
+        new("unlock", "/unlock", ["unlock", "opened", "error"], PageUse.Everybody)
+        { CanBeOff = false, MenuText = "unlock.title", Done = "unlock" },
         new("account", "/", ["account", "organisation"], PageUse.Members) { CanBeOff = false, MenuText = "account.title", IsInMenu = true },
         new("profile", "/profile", ["profile", "form", "answer"], PageUse.Members) { MenuText = "profile.title" },
         new("application", "/application", ["application", "form"], PageUse.Everybody) { CanBeOff = false },
@@ -60,8 +65,9 @@ public static class VisitorPages
         new("directory", "/directory", ["directory"], PageUse.Everybody) { HasMore = true, MenuText = "directory.title" },
         new("search", "/search", ["search"], PageUse.Everybody) { MenuText = "search.title" },
         new("terms", "/terms", ["terms", "agree"], PageUse.Everybody) { HasMore = true, CanBeOff = false, MenuText = "terms.title" },
-        new("sign-out", "/sign-out", ["sign-out", "signed-out"], PageUse.Members) { CanBeOff = false, MenuText = "account.sign-out", IsInMenu = true },
-        new("refused", "/closed", ["closed", "not-found", "ambiguous"], PageUse.Everybody) { CanBeOff = false, HasAddress = false },
+        new("sign-out", "/sign-out", ["sign-out", "signed-out"], PageUse.Members) { CanBeOff = false, MenuText = "account.sign-out", IsInMenu = true,
+            Done = "sign-out" },
+        new("refused", "/closed", ["closed", "not-found", "ambiguous"], PageUse.Everybody) { CanBeOff = false, HasAddress = false, Done = "refusal" },
         new("failure", "/closed", ["origin", "broken", "slow", "full", "unreadable", "too-large"], PageUse.Everybody)
         { CanBeOff = false, HasAddress = false },
     ];

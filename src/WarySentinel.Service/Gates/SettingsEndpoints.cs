@@ -75,7 +75,7 @@ public static class SettingsEndpoints
                 : letters.NoticesTo.Trim(), letters.Hold)
             : old.Letters,
         Joining = draft.Joining is { } joining
-            ? new JoiningDraft(joining.Way, joining.Confirm, joining.Blocked, joining.Trusted).Over(old.Joining) : old.Joining,
+            ? new JoiningDraft(joining.Way, joining.Confirm, joining.Blocked, joining.Trusted, joining.First).Over(old.Joining) : old.Joining,
         HiddenWords = draft.HiddenWords is { } words ? HiddenWordsNames.Of(words) : old.HiddenWords,
         Frame = draft.Frame is null ? old.Frame : string.IsNullOrWhiteSpace(draft.Frame.Page) ? null
             : new Rules.SitePlace(draft.Frame.Page.Trim(), string.IsNullOrWhiteSpace(draft.Frame.Element) ? "main" : draft.Frame.Element.Trim()),
@@ -97,7 +97,7 @@ public static class SettingsEndpoints
         new Wire.Gates.SweepSchedule(settings.Sweep.EveryHours, settings.Sweep.As, settings.Sweep.AlertTo), settings.TimeZone,
         settings.Language, new Wire.Gates.LetterSettings(settings.Letters.SignIn, settings.Letters.Codes, settings.Letters.NoticesTo, settings.Letters.Hold),
         new Wire.Gates.JoinSettings(Rules.JoinSettings.NameOf(settings.Joining.Way), settings.Joining.Confirm, settings.Joining.Blocked,
-            settings.Joining.Trusted),
+            settings.Joining.Trusted, settings.Joining.First),
         settings.Version, HiddenWordsNames.NameOf(settings.HiddenWords))
     {
         OriginLearns = settings.OriginLearns, Languages = settings.Languages,

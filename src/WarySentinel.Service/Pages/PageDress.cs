@@ -21,8 +21,16 @@ internal static class PageDress
         {
             await visitors.ReadAsync(http);
             PageLanguage.Speak(http, policies.Current);
-            Trying.Value = previews.Find<SiteLook>(http.Request.Query["look"]);
+            Trying.Value = Themed(http, previews.Find<SiteLook>(http.Request.Query["look"]), policies.Current.Settings.Look);
             await next(http);
         });
     }
+
+    /// <summary>By day or by night where the address says so, as the console does to show both; else as it is set.</summary>
+    private static SiteLook? Themed(HttpContext http, SiteLook? tried, SiteLook look) => http.Request.Query["theme"].ToString() switch
+    {
+        "light" => (tried ?? look) with { Theme = PageTheme.Light },
+        "dark" => (tried ?? look) with { Theme = PageTheme.Dark },
+        _ => tried,
+    };
 }

@@ -100,7 +100,7 @@ public static class VisitorPageEndpoints
         return new VisitorPageView(
             page.Key, Wording.Of("page." + page.Key).ToReader(), page.Use.ToString().ToLowerInvariant(), page.HasAddress ? stands : null,
             set.Address, set.IsOff, page.CanBeOff, page.MenuText is null ? null : set.InMenu ?? page.IsInMenu, page.Words,
-            !set.IsOff && LookAt(page, policy, options, now) is { } at ? options.SiteUrl.TrimEnd('/') + at : null, set.Version);
+            !set.IsOff && LookAt(page, policy, options, now) is { } at ? options.SiteUrl.TrimEnd('/') + at : null, set.Version, page.Done);
     }
 
     /// <summary>Where a guest can look at the page as it is; null where there is nothing to look at for a guest, or yet.</summary>

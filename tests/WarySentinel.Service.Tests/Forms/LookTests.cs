@@ -105,4 +105,32 @@ public sealed class LookTests : IAsyncLifetime
         await browser.FillAsync("/account/", "/account/sign-out");
         (await browser.PageAsync("/account/sign-in")).ShouldNotContain("You are signed out here");
     }
+
+    [Fact]
+    public async Task A_page_can_be_looked_at_by_day_and_by_night_whatever_is_set()
+    {
+        using var guest = site.NewBrowser();
+        (await guest.PageAsync("/account/sign-in?theme=dark")).ShouldContain("data-theme=\"dark\"");
+        (await guest.PageAsync("/account/sign-in?theme=light")).ShouldContain("data-theme=\"light\"");
+        (await guest.PageAsync("/account/sign-in?theme=%22onload=x")).ShouldNotContain("onload=x");
+    }
+
+    [Fact]
+    public async Task Whoever_was_never_here_is_first_offered_to_join_and_nobody_else()
+    {
+        (await owner.AskAsync("PUT", "settings", new { joining = new { way = "open", confirm = false, first = true } }, "*"))
+            .Status.ShouldBe(HttpStatusCode.OK);
+        using var guest = site.NewBrowser();
+        var asked = await guest.PageAsync("/members");
+        asked.IndexOf("/account/register?return_to=%2Fmembers", StringComparison.Ordinal)
+            .ShouldBeInRange(0, asked.IndexOf("name=\"password\"", StringComparison.Ordinal));
+        (await guest.PageAsync("/account/sign-in")).ShouldContain("New here?");
+        // What is left out stays; where nobody can join, nobody is offered to.
+        (await owner.AskAsync("PUT", "settings", new { joining = new { way = "closed", confirm = true } }, "*")).Body.GetProperty("joining")
+            .GetProperty("first")
+            .GetBoolean().ShouldBeTrue();
+        (await guest.PageAsync("/members")).ShouldNotContain("/account/register");
+        (await owner.AskAsync("PUT", "settings", new { joining = new { way = "closed", confirm = true, first = false } }, "*"))
+            .Status.ShouldBe(HttpStatusCode.OK);
+    }
 }

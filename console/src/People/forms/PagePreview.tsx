@@ -1,6 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
+import type { ReactNode } from 'react';
 import { good, Refused } from '../../api/client';
 import { useSettled } from '../../frame/useSettled';
+import { Glance } from '../../Pages/Glance';
 
 /** A visitor's page while it is edited; what the service says of a draft that does not hold stands in its place. */
 export function PagePreview({
@@ -9,6 +11,8 @@ export function PagePreview({
   ask,
   title,
   hint,
+  above,
+  at,
 }: {
   name: string;
   /** What is looked at, as JSON. */
@@ -16,6 +20,10 @@ export function PagePreview({
   ask: (draft: string) => Parameters<typeof good<{ address: string }>>[0];
   title: string;
   hint: string;
+  /** What stands above the page, such as a choice of which. */
+  above?: ReactNode;
+  /** Another page than the one that the service names, in the same draft. */
+  at?: (address: string) => string;
 }) {
   const settled = useSettled(draft, 600);
   const page = useQuery({
@@ -38,7 +46,8 @@ export function PagePreview({
           </ul>
         </div>
       )}
-      {page.data && <iframe title={title} src={page.data.address} />}
+      {above}
+      {page.data && <Glance title={title} src={at ? at(page.data.address) : page.data.address} />}
       <p className="hint">{hint}</p>
     </aside>
   );
