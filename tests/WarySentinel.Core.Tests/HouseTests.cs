@@ -8,7 +8,7 @@ namespace WarySentinel.Core.Tests;
 /// <summary>The order of the house.</summary>
 public sealed partial class HouseTests
 {
-    private static readonly string Root = FindRoot();
+    internal static readonly string Root = FindRoot();
 
     [Theory]
     [InlineData("Core", "")]

@@ -162,7 +162,10 @@ public sealed class HostedPages
         var title = policy.Graph.Find(spot.Section.Id)?.Title ?? spot.Section.Key;
         var sheet = new HostedSheet(
             policy, spot.Section, spot.Page, edition?.Title ?? title, edition is null ? spot.Section.Description : edition.Description, spot.Address,
-            pieces, now);
+            pieces, now)
+        {
+            Pictures = spot.Page is null ? HostedSheet.NoPictures : await store.PictureSizesAsync(spot.Page.Key, stop),
+        };
         return ShelfOf(policy, now).Keep(key, await press.MakeAsync(sheet, null, key.Within));
     }
 
@@ -208,7 +211,8 @@ public sealed class HostedPages
         var identity = new RequestIdentity(preview.As.Visitor, null);
         var answers = PageText.Answers(preview.Text.Asks, a => a.Admits(preview.As.Visitor, "", now));
         var sheet = new HostedSheet(
-            policy, section, page, preview.Title, preview.Description, path.Sent, [.. preview.Text.For(answers)], now);
+            policy, section, page, preview.Title, preview.Description, path.Sent, [.. preview.Text.For(answers)], now)
+        { Pictures = await store.PictureSizesAsync(page.Key, http.RequestAborted) };
         var made = await press.MakeAsync(sheet, name);
         await WriteAsync(http, Filled(made, Filtered(http, identity, policy, path, made, null, now), identity, policy, now));
     }

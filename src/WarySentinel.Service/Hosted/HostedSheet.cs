@@ -16,6 +16,12 @@ internal sealed record HostedSheet(
     Policy Policy, HostedSection Section, HostedPage? Page, string Title, string? Description, string Address, IReadOnlyList<PagePiece> Pieces,
         DateTimeOffset Now)
 {
+    /// <summary>How large the page's own pictures are, by their names.</summary>
+    public IReadOnlyDictionary<string, (int Width, int Height)> Pictures { get; init; } = NoPictures;
+
+    /// <summary>None.</summary>
+    public static IReadOnlyDictionary<string, (int Width, int Height)> NoPictures { get; } = new Dictionary<string, (int, int)>();
+
     /// <summary>The title of the section.</summary>
     public string SectionTitle => Policy.Graph.Find(Section.Id)?.Title ?? Section.Key;
 

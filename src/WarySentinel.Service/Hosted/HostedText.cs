@@ -45,7 +45,8 @@ internal sealed partial class HostedText(HostedSheet sheet, ServiceOptions optio
             }
         }
 
-        var html = PageMarkdown.HtmlOf(text.ToString(), Pipeline, Lead);
+        var html = PageMarkdown.HtmlOf(
+            text.ToString(), Pipeline, Lead, name => sheet.Pictures.TryGetValue(name, out var size) ? size : null);
         return puts.Count == 0 ? html
             : Holes().Replace(html, m => int.Parse(m.Groups[1].Value, CultureInfo.InvariantCulture) is var n && n < puts.Count ? PutIn(puts[n]) : "");
     }

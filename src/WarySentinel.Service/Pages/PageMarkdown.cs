@@ -1,5 +1,7 @@
+using System.Globalization;
 using Markdig;
 using Markdig.Renderers;
+using Markdig.Renderers.Html;
 using Markdig.Syntax;
 using Markdig.Syntax.Inlines;
 
@@ -14,13 +16,15 @@ public static class PageMarkdown
     private static readonly string[] Schemes = ["http", "https", "mailto", "tel"];
 
     /// <summary>The HTML of a text. Takes a time that grows with the text; nested deeper than sixty-four it stands as it was typed.</summary>
-    public static string HtmlOf(string text) => HtmlOf(text, Pipeline, null);
+    public static string HtmlOf(string text) => HtmlOf(text, Pipeline, null, null);
 
     /// <summary>The same with what else a pipeline knows.</summary>
     /// <param name="text">The text.</param>
     /// <param name="pipeline">How it is read; it must let no HTML pass.</param>
     /// <param name="leads">Where a link or picture leads that is no address as it is; null to leave it as it is.</param>
-    internal static string HtmlOf(string text, MarkdownPipeline pipeline, Func<string, string?>? leads)
+    /// <param name="size">How large a picture is, in pixels; null where nobody knows.</param>
+    internal static string HtmlOf(
+        string text, MarkdownPipeline pipeline, Func<string, string?>? leads, Func<string, (int Width, int Height)?>? size)
     {
         MarkdownDocument document;
         try
@@ -41,6 +45,13 @@ public static class PageMarkdown
 
         foreach (var link in document.Descendants<LinkInline>())
         {
+            if (link.IsImage && size?.Invoke(link.Url ?? "") is var (width, height))
+            {
+                // The page keeps its place while the picture is on its way.
+                link.GetAttributes().AddPropertyIfNotExist("width", width.ToString(CultureInfo.InvariantCulture));
+                link.GetAttributes().AddPropertyIfNotExist("height", height.ToString(CultureInfo.InvariantCulture));
+            }
+
             link.Url = leads?.Invoke(link.Url ?? "") ?? (IsSafe(link.Url) ? link.Url : "#");
         }
 

@@ -175,6 +175,11 @@ internal sealed class PageFileRow
 
     public int Size { get; set; }
 
+    /// <summary>Of a picture, in pixels; null where it is none that we can read.</summary>
+    public int? Width { get; set; }
+
+    public int? Height { get; set; }
+
     /// <summary>SHA-256 of the content, in hexadecimal.</summary>
     public required string Digest { get; set; }
 
@@ -184,8 +189,11 @@ internal sealed class PageFileRow
 
     public DateTimeOffset At { get; set; }
 
-    public static PageFileRow Of(PageFile f) => new()
+    public static PageFileRow Of(PageFile f) => Of(f, PictureSize.Of(f.Content));
+
+    private static PageFileRow Of(PageFile f, (int Width, int Height)? picture) => new()
     {
+        Width = picture?.Width, Height = picture?.Height,
         Page = f.Page, Name = f.Name, Type = f.Type, Size = f.Content.Length, Digest = Convert.ToHexStringLower(SHA256.HashData(f.Content)),
         Content = f.Content,
         By = f.By, At = f.At,

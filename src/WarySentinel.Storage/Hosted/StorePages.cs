@@ -57,6 +57,15 @@ public sealed partial class Store
             .Select(f => new PageFileNamed(f.Name, f.Type, f.Size, f.Digest, f.By, f.At)).ToListAsync(stop);
     }
 
+    /// <summary>How large the pictures of a page are, in pixels, by their names.</summary>
+    public async Task<IReadOnlyDictionary<string, (int Width, int Height)>> PictureSizesAsync(string page, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var found = await db.PageFiles.AsNoTracking().Where(f => f.Page == page && f.Width != null && f.Height != null)
+            .Select(f => new { f.Name, f.Width, f.Height }).ToListAsync(stop);
+        return found.ToDictionary(f => f.Name, f => (f.Width!.Value, f.Height!.Value), StringComparer.Ordinal);
+    }
+
     /// <summary>A file of a page; null where there is none.</summary>
     public async Task<PageFile?> PageFileAsync(string page, string name, CancellationToken stop = default)
     {

@@ -204,6 +204,151 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("gates", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.HostedPageRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Last")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Section")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("hosted_pages", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageDraftRow", b =>
+                {
+                    b.Property<string>("Page")
+                        .HasColumnType("text");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Description")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer");
+
+                    b.HasKey("Page");
+
+                    b.ToTable("page_drafts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageFileRow", b =>
+                {
+                    b.Property<string>("Page")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Name")
+                        .HasColumnType("text");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("bytea");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int?>("Height")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int?>("Width")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Page", "Name");
+
+                    b.ToTable("page_files", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageVersionRow", b =>
+                {
+                    b.Property<string>("Page")
+                        .HasColumnType("text");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Description")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Page", "Number");
+
+                    b.ToTable("page_versions", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.SectionRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("sections", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
                 {
                     b.Property<string>("Name")
@@ -424,97 +569,6 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("leases", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.HostedPageRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Body")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("Last")
-                        .HasColumnType("integer");
-
-                    b.Property<string>("Section")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("integer");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("hosted_pages", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageDraftRow", b =>
-                {
-                    b.Property<string>("Page")
-                        .HasColumnType("text");
-
-                    b.Property<long>("At")
-                        .HasColumnType("bigint");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<string>("Description")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Text")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("Version")
-                        .IsConcurrencyToken()
-                        .HasColumnType("integer");
-
-                    b.HasKey("Page");
-
-                    b.ToTable("page_drafts", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageFileRow", b =>
-                {
-                    b.Property<string>("Page")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Name")
-                        .HasColumnType("text");
-
-                    b.Property<long>("At")
-                        .HasColumnType("bigint");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<byte[]>("Content")
-                        .IsRequired()
-                        .HasColumnType("bytea");
-
-                    b.Property<string>("Digest")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("Size")
-                        .HasColumnType("integer");
-
-                    b.Property<string>("Type")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.HasKey("Page", "Name");
-
-                    b.ToTable("page_files", (string)null);
-                });
-
             modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>
                 {
                     b.Property<string>("Key")
@@ -530,54 +584,6 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasKey("Key");
 
                     b.ToTable("pages", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageVersionRow", b =>
-                {
-                    b.Property<string>("Page")
-                        .HasColumnType("text");
-
-                    b.Property<int>("Number")
-                        .HasColumnType("integer");
-
-                    b.Property<long>("At")
-                        .HasColumnType("bigint");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<string>("Description")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Text")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.HasKey("Page", "Number");
-
-                    b.ToTable("page_versions", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.SectionRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("text");
-
-                    b.Property<string>("Body")
-                        .IsRequired()
-                        .HasColumnType("text");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("integer");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("sections", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.TextsRow", b =>

@@ -197,6 +197,151 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("gates", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.HostedPageRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Last")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Section")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("hosted_pages", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageDraftRow", b =>
+                {
+                    b.Property<string>("Page")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Description")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Page");
+
+                    b.ToTable("page_drafts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageFileRow", b =>
+                {
+                    b.Property<string>("Page")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("BLOB");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("Height")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("Width")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Page", "Name");
+
+                    b.ToTable("page_files", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageVersionRow", b =>
+                {
+                    b.Property<string>("Page")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Description")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Page", "Number");
+
+                    b.ToTable("page_versions", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Hosted.SectionRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("sections", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.KeyRow", b =>
                 {
                     b.Property<string>("Name")
@@ -415,97 +560,6 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("leases", (string)null);
                 });
 
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.HostedPageRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Body")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Last")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Section")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("hosted_pages", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageDraftRow", b =>
-                {
-                    b.Property<string>("Page")
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("At")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Description")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Text")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Version")
-                        .IsConcurrencyToken()
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Page");
-
-                    b.ToTable("page_drafts", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageFileRow", b =>
-                {
-                    b.Property<string>("Page")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Name")
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("At")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<byte[]>("Content")
-                        .IsRequired()
-                        .HasColumnType("BLOB");
-
-                    b.Property<string>("Digest")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Size")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Type")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Page", "Name");
-
-                    b.ToTable("page_files", (string)null);
-                });
-
             modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>
                 {
                     b.Property<string>("Key")
@@ -521,54 +575,6 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasKey("Key");
 
                     b.ToTable("pages", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.PageVersionRow", b =>
-                {
-                    b.Property<string>("Page")
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Number")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long>("At")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Description")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Text")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Title")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Page", "Number");
-
-                    b.ToTable("page_versions", (string)null);
-                });
-
-            modelBuilder.Entity("WarySentinel.Storage.Hosted.SectionRow", b =>
-                {
-                    b.Property<string>("Key")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Body")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Key");
-
-                    b.ToTable("sections", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.TextsRow", b =>

@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Hosted.PageFileRow",
                 typeof(PageFileRow),
                 baseEntityType,
-                propertyCount: 8,
+                propertyCount: 10,
                 keyCount: 1);
 
             var page = runtimeEntityType.AddProperty(
@@ -69,6 +69,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(PageFileRow).GetField("<Digest>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
             digest.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
+            var height = runtimeEntityType.AddProperty(
+                "Height",
+                typeof(int?),
+                propertyInfo: typeof(PageFileRow).GetProperty("Height", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(PageFileRow).GetField("<Height>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            height.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
             var size = runtimeEntityType.AddProperty(
                 "Size",
                 typeof(int),
@@ -83,6 +91,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 propertyInfo: typeof(PageFileRow).GetProperty("Type", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(PageFileRow).GetField("<Type>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
             type.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var width = runtimeEntityType.AddProperty(
+                "Width",
+                typeof(int?),
+                propertyInfo: typeof(PageFileRow).GetProperty("Width", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(PageFileRow).GetField("<Width>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            width.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var key = runtimeEntityType.AddKey(
                 new[] { page, name });

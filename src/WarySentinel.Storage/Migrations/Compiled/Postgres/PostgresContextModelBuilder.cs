@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("08041e3f-7c94-479e-8dff-7f9b2410efae"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("d2e448cc-cf1c-4f15-86bb-7e3257eb6b31"), entityTypeCount: 49)
         {
         }
 

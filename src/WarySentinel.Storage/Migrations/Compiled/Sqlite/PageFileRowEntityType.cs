@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Hosted.PageFileRow",
                 typeof(PageFileRow),
                 baseEntityType,
-                propertyCount: 8,
+                propertyCount: 10,
                 keyCount: 1);
 
             var page = runtimeEntityType.AddProperty(
@@ -62,6 +62,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 propertyInfo: typeof(PageFileRow).GetProperty("Digest", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(PageFileRow).GetField("<Digest>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
 
+            var height = runtimeEntityType.AddProperty(
+                "Height",
+                typeof(int?),
+                propertyInfo: typeof(PageFileRow).GetProperty("Height", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(PageFileRow).GetField("<Height>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
             var size = runtimeEntityType.AddProperty(
                 "Size",
                 typeof(int),
@@ -74,6 +81,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 typeof(string),
                 propertyInfo: typeof(PageFileRow).GetProperty("Type", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(PageFileRow).GetField("<Type>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly));
+
+            var width = runtimeEntityType.AddProperty(
+                "Width",
+                typeof(int?),
+                propertyInfo: typeof(PageFileRow).GetProperty("Width", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(PageFileRow).GetField("<Width>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
 
             var key = runtimeEntityType.AddKey(
                 new[] { page, name });

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("5aff0fb6-348e-44ac-82a7-8c68fdb33e87"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("6dc774d8-8f1c-4407-9b33-2a11ed4fec29"), entityTypeCount: 49)
         {
         }
 
