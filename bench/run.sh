@@ -64,8 +64,9 @@ curl -s -b "$patron" -c "$patron" -o /dev/null --data-urlencode "__RequestVerifi
 guide="Cookie: wary=$(awk '$6 == "wary" { print $7 }' "$patron")"
 number=7515
 for hosted in rota listening; do
-  curl -s -H "$guide" "http://127.0.0.1:7500/field-notes/$hosted" >"$here/$hosted.html"
-  "${bench[@]}" bare-page "http://127.0.0.1:$number" "$here/$hosted.html" & pids+=($!)
+  curl -s -D "$here/$hosted.heads" -H "$guide" "http://127.0.0.1:7500/field-notes/$hosted" | cat >"$here/$hosted.html"
+  tr -d '\r' <"$here/$hosted.heads" >"$here/$hosted.lines"
+  "${bench[@]}" bare-page "http://127.0.0.1:$number" "$here/$hosted.html" "$here/$hosted.lines" & pids+=($!)
   until curl -sf -o /dev/null "http://127.0.0.1:$number/"; do sleep 0.2; done
   pair "hosted page $hosted, $(wc -c <"$here/$hosted.html") bytes, signed in, against the same bytes on a bare server" -- -H "$guide" "http://127.0.0.1:7500/field-notes/$hosted" -- -H "$guide" "http://127.0.0.1:$number/"
   number=$((number + 1))

@@ -21,14 +21,24 @@ internal static class Peers
     }
 
     /// <summary>The bytes of a file as an answer that never changes, from memory, on the same server.</summary>
-    public static async Task BarePage(string listen, string file)
+    /// <param name="listen">Where.</param>
+    /// <param name="file">The bytes of the page.</param>
+    /// <param name="heads">The heads of the answer that it is compared with, one a line: both send the same.</param>
+    public static async Task BarePage(string listen, string file, string heads)
     {
         var page = await File.ReadAllBytesAsync(file);
+        string[] made = ["Date", "Server", "Content-Length", "Content-Type", "Transfer-Encoding", "Connection"];
+        var said = (await File.ReadAllLinesAsync(heads)).Select(l => l.Split(": ", 2)).Where(l => l.Length == 2 && !made.Contains(l[0])).ToList();
         var app = Build(listen);
         app.Run(async http =>
         {
             http.Response.ContentType = "text/html; charset=utf-8";
             http.Response.ContentLength = page.Length;
+            foreach (var head in said)
+            {
+                http.Response.Headers[head[0]] = head[1];
+            }
+
             await http.Response.Body.WriteAsync(page, http.RequestAborted);
         });
         await app.RunAsync();

@@ -11,8 +11,8 @@ switch (args)
     case ["bare-204", var listen]:
         await Peers.Bare204(listen);
         return 0;
-    case ["bare-page", var listen, var file]:
-        await Peers.BarePage(listen, file);
+    case ["bare-page", var listen, var file, var heads]:
+        await Peers.BarePage(listen, file, heads);
         return 0;
     case ["bare-proxy", var listen, var origin]:
         await Peers.BareProxy(listen, origin);
@@ -49,7 +49,7 @@ switch (args)
         return 0;
     default:
         Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | "
-            + "bare-page LISTEN FILE | "
+            + "bare-page LISTEN FILE HEADS | "
             + "bare-proxy LISTEN ORIGIN | whole-proxy LISTEN ORIGIN | "
             + "origin LISTEN | talk ADDRESS CONNECTIONS SECONDS | joins SITE COUNT SECONDS NETWORKS COOKIE");
         return 2;

@@ -65,6 +65,12 @@ public sealed record SiteDocument
     /// <summary>Forms by which people join.</summary>
     public IReadOnlyList<Written<FormDraft>>? Forms { get; init; }
 
+    /// <summary>What the site is called and how it is read.</summary>
+    public Written<SiteDraft>? Site { get; init; }
+
+    /// <summary>How the visitor's pages are dressed.</summary>
+    public Written<LookDraft>? Look { get; init; }
+
     /// <summary>Who may join where their form doesn't say, and by which mail domains.</summary>
     public Written<JoiningDraft>? Joining { get; init; }
 

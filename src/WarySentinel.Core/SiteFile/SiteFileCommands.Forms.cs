@@ -36,7 +36,7 @@ public sealed partial class SiteFileCommands
             (now, key) => ToStore(TermsCommands.Remove(now, key)), Bad);
         var (reached, seenTerms) = Each(ofTerms, file.Terms, alone, After);
         (reached, var seenFields) = Each(ofFields, fields, reached, After);
-        Joining(file.Joining, alone);
+        Settings(file, alone);
         Directory(file.Directory, reached, known);
         (reached, var seenForms) = Each(ofForms, forms, reached, After);
         reached = Gone(ofForms, forms is not null, seenForms, reached, After);
@@ -48,19 +48,36 @@ public sealed partial class SiteFileCommands
         }
     }
 
-    private void Joining(Written<JoiningDraft>? entry, Policy now)
+    /// <summary>The parts of the settings, each over what those before it made.</summary>
+    private void Settings(SiteDocument file, Policy now)
+    {
+        now = Setting(
+            file.Site, "site", now, SiteDraft.Of, (draft, old) => draft.Over(old), field => SiteDraft.FieldOf(field));
+        now = Setting(
+            file.Look, "look", now, s => LookDraft.Of(s.Look), (draft, old) => old with { Look = draft.Over(old.Look) }, field => Beneath(field, "look."));
+        Setting(
+            file.Joining, "joining", now, s => JoiningDraft.Of(s.Joining), (draft, old) => old with { Joining = draft.Over(old.Joining) },
+            field => Beneath(field, "joining."));
+    }
+
+    /// <summary>One part of the settings; gives the policy with it.</summary>
+    private Policy Setting<TDraft>(
+        Written<TDraft>? entry, string name, Policy now, Func<SiteSettings, TDraft> said, Func<TDraft, SiteSettings, SiteSettings> over,
+        Func<string, string> fieldOf)
+        where TDraft : class
     {
         if (entry is null)
         {
-            return;
+            return now;
         }
 
-        var was = JoiningDraft.Of(now.Settings.Joining);
-        One(entry with { Place = field => entry.Place(field.Replace("joining.", "", StringComparison.Ordinal)) }, "joining", was,
-            SettingsCommands.Set(now, now.Settings with { Joining = entry.Draft.Over(now.Settings.Joining) }, null, around)
-                .Match<Outcome<Made<JoiningDraft>>>(
-                    put => new Made<JoiningDraft>(put.ToStore, "joining", JoiningDraft.Of(put.Value.Joining)), problem => problem));
+        var put = SettingsCommands.Set(now, over(entry.Draft, now.Settings), null, around);
+        One(entry with { Place = field => entry.Place(fieldOf(field)) }, name, said(now.Settings),
+            put.Match<Outcome<Made<TDraft>>>(p => new Made<TDraft>(p.ToStore, name, said(p.Value)), problem => problem));
+        return put.IsGood && now.TryAfter(put.Value.ToStore) is { IsGood: true } after ? after.Value : now;
     }
+
+    private static string Beneath(string field, string part) => field.StartsWith(part, StringComparison.Ordinal) ? field[part.Length..] : field;
 
     private void Directory(Written<DirectoryDraft>? entry, Policy now, IKnownKeys known)
     {

@@ -121,10 +121,6 @@ public static class SettingsEndpoints
         Css = look.Css,
     };
 
-    /// <summary>The value of a name; one that is none, and is refused, where there is no such.</summary>
-    private static T Named<T>(string name)
-        where T : struct, Enum => name.All(char.IsAsciiLetter) && Enum.TryParse<T>(name, true, out var value) ? value : (T)Enum.ToObject(typeof(T), -1);
-
     internal static Rules.SiteLook ToCore(Wire.Gates.SiteLook look) => new()
     {
         Accent = look.Accent,
@@ -132,10 +128,10 @@ public static class SettingsEndpoints
         Sky = look.Sky,
         Links = [.. look.Links.Select(l => l.ToCore())],
         Logo = string.IsNullOrWhiteSpace(look.Logo) ? null : look.Logo.Trim(),
-        Theme = Named<PageTheme>(look.Theme),
+        Theme = LookDraft.Named<PageTheme>(look.Theme),
         Night = look.Night,
-        Place = Named<PanelPlace>(look.Place),
-        Type = Named<PageType>(look.Type),
+        Place = LookDraft.Named<PanelPlace>(look.Place),
+        Type = LookDraft.Named<PageType>(look.Type),
         Picture = string.IsNullOrWhiteSpace(look.Picture) ? null : look.Picture.Trim(),
         Film = string.IsNullOrWhiteSpace(look.Film) ? null : look.Film.Trim(),
         Font = string.IsNullOrWhiteSpace(look.Font) ? null : look.Font.Trim(),

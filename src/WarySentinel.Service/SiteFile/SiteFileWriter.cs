@@ -92,6 +92,8 @@ public sealed class SiteFileWriter
         Trees("texts", TextBook.Of(policy).All.Select(t => t.ToDraft()));
         Trees("fields", FormBook.Of(policy).Fields.Select(f => f.Draft));
         Trees("forms", FormBook.Of(policy).Forms.Select(f => f.Draft));
+        Tree("site", SiteDraft.Of(policy.Settings));
+        Tree("look", LookDraft.Of(policy.Settings.Look));
         Tree("joining", JoiningDraft.Of(policy.Settings.Joining));
         if (MemberDirectory.Of(policy) is { Version: > 0 } directory)
         {

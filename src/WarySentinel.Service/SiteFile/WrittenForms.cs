@@ -31,6 +31,12 @@ internal static partial class WrittenForms
     /// <summary>What an entry of texts may hold.</summary>
     public static readonly IReadOnlyList<string> TextsNames = NamesOf<TextsDraft>();
 
+    /// <summary>What is said of the site as such.</summary>
+    public static readonly IReadOnlyList<string> SiteNames = NamesOf<SiteDraft>();
+
+    /// <summary>What a look may hold.</summary>
+    public static readonly IReadOnlyList<string> LookNames = NamesOf<LookDraft>();
+
     /// <summary>What the settings of joining may hold.</summary>
     public static readonly IReadOnlyList<string> JoiningNames = NamesOf<JoiningDraft>();
 

@@ -97,6 +97,12 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     [InlineData("joining:\n  blocked: [good.example, 'no domain']\n", 2, 12, "no domain")]
     [InlineData("joining:\n  ways: open\n", 2, 3, "Did you mean “way”?")]
     [InlineData("joining: [open]\n", 1, 10, "Names and values")]
+    [InlineData("site:\n  name: Hill\n  timeZone: Mars/Olympus\n", 3, 13, "Mars/Olympus")]
+    [InlineData("site:\n  page: 'https://elsewhere.example/'\n", 2, 10, "elsewhere.example")]
+    [InlineData("look:\n  accent: '#12345'\n", 2, 12, "#12345")]
+    [InlineData("look:\n  accent: '#8a5a00'\n  theme: dusk\n", 3, 10, "light, dark, auto")]
+    [InlineData("look:\n  css: '.x { position: fixed }'\n", 2, 9, "position")]
+    [InlineData("look:\n  colour: red\n", 2, 3, "colour")]
     [InlineData("directory:\n  audience: signed-in and\n", 2, 26, "missing at the end")]
     [InlineData("directory:\n  audience: signed-in\n  fields: [nothing-such]\n", 3, 11, "nothing-such")]
     [InlineData("gates: [\n", 2, 1, "not readable YAML")]
@@ -110,6 +116,30 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         fault.Message.ShouldContain(words);
         (fault.Line, fault.Column).ShouldBe((lineAt, column), fault.Message);
         (await site.Client.StatusAsync(Stop)).Revision.ShouldBe(revision);
+    }
+
+    [Fact]
+    public async Task Site_look_and_joining_change_together_and_an_empty_text_takes_away()
+    {
+        (await ApplyAsync(
+            """
+            site: {name: The hill, language: de, page: /visit, element: main}
+            look: {accent: '#8a5a00', background: '#0d1620', sky: '#24384d', theme: auto, links: [{address: /shop, words: Shop}]}
+            joining: {way: open, first: true}
+            """,
+            false, false)).Stored.ShouldBeTrue();
+        var yaml = await site.Client.ExportAsync(Stop);
+        foreach (var said in new[] { "name: The hill", "theme: auto", "way: open", "sky: '#24384d'", "page: /visit", "first: true" })
+        {
+            yaml.ShouldContain(said);
+        }
+
+        (await ApplyAsync(yaml, false, false)).Difference!.IsEmpty.ShouldBeTrue("what a site says of itself changes nothing");
+        (await ApplyAsync("site: {page: ''}\nlook: {sky: '', links: []}\njoining: {way: closed, first: false}\n", false, false)).Stored.ShouldBeTrue();
+        yaml = await site.Client.ExportAsync(Stop);
+        yaml.ShouldNotContain("sky:");
+        yaml.ShouldNotContain("page: /visit");
+        yaml.ShouldContain("name: The hill");
     }
 
     [Theory]
