@@ -20,12 +20,7 @@ public sealed class NginxTests : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         site = await RunningSite.StartAsync(origin: "", settings: ["--Wary:TrustedProxies:0=127.0.0.1", $"--Wary:FetchHosts:0=127.0.0.1:{port}"]);
-        var how = await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "how-to", "nginx.md"));
-        var conf = Regex.Match(how, "```nginx\n(.*?)```", RegexOptions.Singleline).Groups[1].Value
-            .Replace("127.0.0.1:7400", new Uri(site.Site).Authority, StringComparison.Ordinal)
-            .Replace("listen 8080", "listen 127.0.0.1:" + port, StringComparison.Ordinal)
-            .Replace("/srv/site", folder + "/site", StringComparison.Ordinal);
-        conf.ShouldContain("auth_request /_wary_check;");
+        var conf = await ConfigurationAsync(site, port, folder);
         foreach (var page in new[] { "shop", "shop/dealer-stock", "shop/clearance-vault", "shop/observatory-grade", "members/calendar" })
         {
             Directory.CreateDirectory(Path.Combine(folder, "site", page));
@@ -44,6 +39,44 @@ public sealed class NginxTests : IAsyncLifetime
 
         await site.DisposeAsync();
         Directory.Delete(folder, true);
+    }
+
+    /// <summary>The configuration of the documentation, with these addresses.</summary>
+    private static async Task<string> ConfigurationAsync(RunningSite site, int port, string folder)
+    {
+        var how = await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "how-to", "nginx.md"));
+        var conf = Regex.Match(how, "```nginx\n(.*?)```", RegexOptions.Singleline).Groups[1].Value
+            .Replace("127.0.0.1:7400", new Uri(site.Site).Authority, StringComparison.Ordinal)
+            .Replace("listen 8080", "listen 127.0.0.1:" + port, StringComparison.Ordinal)
+            .Replace("/srv/site", folder + "/site", StringComparison.Ordinal);
+        conf.ShouldContain("auth_request /_wary_check;");
+        return conf;
+    }
+
+    [Fact]
+    public async Task Our_pages_stand_in_a_page_of_the_site_behind_nginx_too()
+    {
+        var (own, at) = (Directory.CreateTempSubdirectory("wary-framed-").FullName, RunningSite.FreePort());
+        Directory.CreateDirectory(Path.Combine(own, "site", "visit"));
+        await File.WriteAllTextAsync(
+            Path.Combine(own, "site", "visit", "index.html"), "<!doctype html><meta charset=utf-8><header>On the hill</header><main>old words</main>");
+        // The site is where nginx gives it out: asked there with the visitor's cookie, it passes the same check.
+        await using (var framed = await RunningSite.StartAsync(origin: $"http://127.0.0.1:{at}", settings: ["--Wary:TrustedProxies:0=127.0.0.1"]))
+        {
+            await using var server = await RunningNginx.StartAsync(own, await ConfigurationAsync(framed, at, own), $"http://127.0.0.1:{at}/account/sign-in");
+            await framed.Client.SetSettingsAsync(
+                System.Text.Json.JsonSerializer.SerializeToElement(new { frame = new { page = "/visit/", element = "main" } }), "*",
+                    TestContext.Current.CancellationToken);
+            using var guest = new Browser($"http://127.0.0.1:{at}");
+            var page = await guest.PageAsync("/account/sign-in");
+            page.ShouldSatisfyAllConditions(
+                p => p.ShouldContain("<header>On the hill</header>"), p => p.ShouldContain("name=\"password\""), p => p.ShouldNotContain("old words"));
+            (await guest.FillAsync("/account/sign-in", "/account/sign-in", ("name", "nell"), ("password", "orchard-quiet-91"))).StatusCode
+                .ShouldBe(HttpStatusCode.SeeOther);
+            (await guest.PageAsync("/account/")).ShouldContain("<header>On the hill</header>");
+        }
+
+        Directory.Delete(own, true);
     }
 
     [Fact]
