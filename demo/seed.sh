@@ -15,8 +15,8 @@ wary settings --set "$here/settings.json" >/dev/null
 wary item import "$here/catalogue.csv"
 for role in dealer:Dealers guide:Guides keeper:Keepers; do wary role add "${role%%:*}" --title "${role##*:}" >/dev/null; done
 for group in schools:Schools institutions:Institutions; do wary group add "${group%%:*}" --title "${group##*:}" >/dev/null; done
-wary plan add night-pass --title "Night pass" >/dev/null
-wary plan add patron --title Patron >/dev/null
+wary plan add night-pass --title "Night pass" --length P30D >/dev/null
+wary plan add patron --title Patron --length P1Y >/dev/null
 
 # They joined over the last year, counted from today; their passwords come along as SHA-crypt hashes, as from an older site.
 members=$(mktemp)

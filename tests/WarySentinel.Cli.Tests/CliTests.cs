@@ -46,6 +46,20 @@ public sealed partial class CliTests(CliFixture fixture) : IClassFixture<CliFixt
     }
 
     [Fact]
+    public async Task A_plan_has_a_length_that_is_said_changed_and_taken_away()
+    {
+        (await RunAsync("plan", "add", "moon-pass", "--title", "Moon pass", "--length", "P1M")).Exit.ShouldBe(0);
+        (await RunAsync("plan", "list")).Out.ShouldContain("P1M");
+        (await RunAsync("plan", "set", "moon-pass", "--title", "Pass by the moon")).Exit.ShouldBe(0);
+        (await RunAsync("plan", "show", "moon-pass")).Out.ShouldContain("lasts P1M");
+        (await RunAsync("plan", "set", "moon-pass", "--length", "a while"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("P30D"));
+        (await RunAsync("plan", "set", "moon-pass", "--length", "none")).Exit.ShouldBe(0);
+        (await RunAsync("plan", "show", "moon-pass")).Out.ShouldNotContain("lasts");
+        (await RunAsync("plan", "remove", "moon-pass")).Exit.ShouldBe(0);
+    }
+
+    [Fact]
     public async Task An_organisation_is_given_what_its_people_hold()
     {
         const string pia = "pia@lanternlane.example";

@@ -33,8 +33,10 @@ public sealed partial class BrowserTests
         await Assertions.Expect(page.GetByLabel("Name", new() { Exact = true })).ToHaveValueAsync("Fernlight Observatory");
         await Assertions.Expect(page.GetByRole(AriaRole.Checkbox, new() { Name = "Members /members" })).ToBeCheckedAsync();
         await page.GetByRole(AriaRole.Checkbox, new() { Name = "Downloads /downloads" }).CheckAsync();
+        await page.GetByLabel("Lasts").FillAsync("30");
         await page.GetByLabel("A membership you sell").FillAsync("Night pass");
         await page.Keyboard.PressAsync("Enter");
+        await page.GetByText("(30 days)").WaitForAsync();
         await page.GetByRole(AriaRole.Radio, new() { Name = "somebody else" }).CheckAsync();
         await page.GetByLabel("Whom", new() { Exact = true }).FillAsync("plan:night-pas");
         await page.GetByText("Did you mean").First.WaitForAsync();

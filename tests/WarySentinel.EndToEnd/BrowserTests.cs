@@ -193,7 +193,7 @@ public sealed partial class BrowserTests(ChromiumFixture fixture) : IClassFixtur
         await page.GetByRole(AriaRole.Heading, new() { Name = "One leak" }).WaitForAsync();
         await AccessibleAsync(page);
         await page.GetByRole(AriaRole.Link, new() { Name = "Add a gate for it" }).ClickAsync();
-        await page.GetByText("every address like /products.json").WaitForAsync();
+        await page.GetByText("the address /products.json").WaitForAsync();
     }
 
     [Fact]

@@ -164,6 +164,7 @@ function Give({ member }: { member: Schemas['MemberView'] }) {
         id="give-until"
         type="date"
         label={t('member.untilField')}
+        hint={draft.facts.some((fact) => fact.startsWith('plan:')) ? t('member.untilPlan') : undefined}
         bad={refused?.about('until')}
         value={draft.until}
         onChange={(e) => setDraft({ ...draft, until: e.currentTarget.value })}

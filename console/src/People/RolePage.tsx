@@ -11,6 +11,7 @@ import { Nowhere } from '../frame/Nowhere';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { AddFact } from './AddFact';
 import { AudienceField } from './AudienceField';
+import { LengthField } from './LengthField';
 import { MenuLinks } from './MenuLinks';
 import { Held, kinds, type Plural, useFactList } from './RolesPage';
 
@@ -77,7 +78,13 @@ function Known({ plural, kind, name }: { plural: Plural; kind: 'role' | 'group' 
 function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' | 'plan'; fact: Schemas['FactDefinitionView'] }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
-  const [draft, setDraft] = useState({ title: fact.title, home: fact.home ?? '', links: fact.links, rule: fact.rule ?? '' });
+  const [draft, setDraft] = useState({
+    title: fact.title,
+    home: fact.home ?? '',
+    links: fact.links,
+    rule: fact.rule ?? '',
+    length: fact.length ?? '',
+  });
   const save = useMutation({
     mutationFn: () =>
       good(
@@ -88,6 +95,7 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
             title: draft.title,
             ...(kind === 'role' ? { home: draft.home || null, links: draft.links } : {}),
             ...(kind === 'group' ? { rule: draft.rule || null } : {}),
+            ...(kind === 'plan' ? { length: draft.length || null } : {}),
           },
         }),
       ),
@@ -133,6 +141,9 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
             set={(links) => setDraft({ ...draft, links })}
           />
         </>
+      )}
+      {kind === 'plan' && (
+        <LengthField bad={refused?.about('length')} value={draft.length} set={(length) => setDraft({ ...draft, length })} />
       )}
       {kind === 'group' && (
         <AudienceField

@@ -3,6 +3,7 @@ import { useTranslation } from 'react-i18next';
 import type { Refused, Schemas } from '../api/client';
 import { Field } from '../frame/Field';
 import { AudienceField } from '../People/AudienceField';
+import { LengthField, spoken } from '../People/LengthField';
 import { type Answers, placesOf, shownOf, type WhoWay } from './answers';
 
 type Asked = { answers: Answers; set: (part: Partial<Answers>) => void; refused: Refused | undefined };
@@ -132,6 +133,7 @@ export function Closed({ answers, set, refused, site }: Asked & { site: Schemas[
 /** Whom that lets in, and what is sold. */
 export function Who({ answers, set, refused }: Asked) {
   const { t } = useTranslation();
+  const [length, setLength] = useState('');
   return (
     <Question number={3} title={t('setUp.who')} lead={t('setUp.whoLead')}>
       {answers.sells.length > 0 && (
@@ -139,6 +141,7 @@ export function Who({ answers, set, refused }: Asked) {
           {answers.sells.map((one) => (
             <li key={one.key ?? one.title}>
               {one.title}
+              {one.length && <small>{t('setUp.lasts', { length: spoken(one.length, t) })}</small>}
               {!one.key && (
                 <button
                   type="button"
@@ -162,10 +165,11 @@ export function Who({ answers, set, refused }: Asked) {
         bad={refused?.about('sells')}
         add={(title) =>
           set({
-            sells: [...answers.sells.filter((one) => one.title !== title), { title }],
+            sells: [...answers.sells.filter((one) => one.title !== title), { title, ...(length ? { length } : {}) }],
             way: answers.way === 'signed-in' ? 'plans' : answers.way,
           })
         }
+        beside={<LengthField brief bad={undefined} value={length} set={setLength} />}
       />
       <fieldset className="ticks">
         <legend>{t('setUp.lets')}</legend>
@@ -283,12 +287,15 @@ function Adding({
   hint,
   bad,
   add,
+  beside,
 }: {
   id: string;
   label: string;
   hint: string;
   bad: string | undefined;
   add: (said: string) => void;
+  /** What else is said of it, between the field and its button. */
+  beside?: ReactNode;
 }) {
   const { t } = useTranslation();
   const [typed, setTyped] = useState('');
@@ -299,7 +306,7 @@ function Adding({
     }
   };
   return (
-    <div className="adds">
+    <div className={beside ? 'adds with' : 'adds'}>
       <Field
         id={id}
         label={label}
@@ -307,7 +314,7 @@ function Adding({
         bad={bad}
         value={typed}
         onChange={(e) => setTyped(e.currentTarget.value)}
-        onBlur={take}
+        onBlur={beside ? undefined : take}
         onKeyDown={(e) => {
           if (e.key === 'Enter') {
             e.preventDefault();
@@ -315,6 +322,7 @@ function Adding({
           }
         }}
       />
+      {beside}
       <button type="button" className="btn" disabled={!typed.trim()} onClick={take}>
         {t('setUp.add')}
       </button>

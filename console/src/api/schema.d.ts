@@ -7896,6 +7896,8 @@ export interface components {
             rule?: null | string;
             /** @description Another that it is copied from: its pages, and every audience that names the other names it too. */
             like?: null | string;
+            /** @description Of a plan: how long it lasts when it is given (ISO 8601), such as `P30D`, `P1M`. */
+            length?: null | string;
         };
         /** @description A role, group or plan. */
         FactDefinitionView: {
@@ -7921,6 +7923,8 @@ export interface components {
             links: components["schemas"]["SiteLink"][];
             /** @description Of a group: the audience whose members are in it, at once and for as long as that is so. */
             rule: null | string;
+            /** @description Of a plan: how long it lasts when it is given (ISO 8601), such as `P30D`, `P1M`; null for as long as nobody ends it. */
+            length?: null | string;
         };
         /** @description Another key for a role, group or plan. */
         FactKeyDraft: {
@@ -8346,7 +8350,7 @@ export interface components {
             fact?: null | string;
             /** @description When it begins; at once unless said. */
             from?: null | string;
-            /** @description When it ends; never unless said. */
+            /** @description When it ends; unless said a plan as long as it lasts, anything else never, which `never` says of a plan, too. */
             until?: null | string;
             /** @description What gives it; `hand` unless said. */
             source?: null | string;
@@ -10374,6 +10378,8 @@ export interface components {
             title: string;
             /** @description The name of its plan; made of the title unless said. */
             key?: null | string;
+            /** @description How long it lasts, such as `P30D`; left out to leave that. */
+            length?: null | string;
         };
         /** @description How an account came to stand where it does. */
         StatusCauseView: {

@@ -27,6 +27,9 @@ internal sealed class FactVerbs
     private readonly Option<string?> rule = new("--rule")
     { Description = "The audience whose members are in the group, such as \"role:dealer and plan:patron\"; none takes it away." };
 
+    private readonly Option<string?> length = new("--length")
+    { Description = "How long the plan lasts when it is given, such as P30D, P2W, P1M or P1Y; none for as long as nobody ends it." };
+
     private FactVerbs(string noun, string plural)
     {
         (this.noun, this.plural) = (noun, plural);
@@ -42,7 +45,7 @@ internal sealed class FactVerbs
         new FactVerbs("plan", "plans").Built("Plans: memberships."),
     ];
 
-    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : [title];
+    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : [title, length];
 
     private Command Built(string about)
     {
@@ -73,11 +76,10 @@ internal sealed class FactVerbs
         {
             "role" => ("home", f => f.Home ?? ""),
             "group" => ("rule", f => f.Rule ?? ""),
-            _ => ("", _ => ""),
+            _ => ("lasts", f => f.Length ?? ""),
         };
         (string, Func<FactDefinitionView, string>)[] columns =
-            [("key", f => f.Key), ("title", f => f.Title), ("members", f => f.Members.ToString(CultureInfo.InvariantCulture)), .. noun == "plan" ? []
-                : new[] { more }];
+            [("key", f => f.Key), ("title", f => f.Title), ("members", f => f.Members.ToString(CultureInfo.InvariantCulture)), more];
         return call.Out.Table(all, $"No {plural} yet.", columns);
     }
 
@@ -89,7 +91,7 @@ internal sealed class FactVerbs
         {
             to.MarkupLine($"[bold]{Markup.Escape(one.Title)}[/]  {noun}:{Markup.Escape(one.Key)}");
             foreach (var line in new[] { one.Home is null ? null : "at home on " + one.Home, one.Rule is null ? null
-                : "by rule: " + one.Rule }.OfType<string>())
+                : "by rule: " + one.Rule, one.Length is null ? null : "lasts " + one.Length }.OfType<string>())
             {
                 to.WriteLine(line);
             }
@@ -116,7 +118,8 @@ internal sealed class FactVerbs
     private async Task<int> AddAsync(Call call, string named, string? like)
     {
         var draft = new FactDefinitionDraft(
-            named, call.Get(title) ?? named, Said(call.Get(home)), LinksOf(call) is { } all ? all : null, Said(call.Get(rule)), like);
+            named, call.Get(title) ?? named, Said(call.Get(home)), LinksOf(call) is { } all ? all : null, Said(call.Get(rule)), like,
+            Said(call.Get(length)));
         var added = await call.Client.AddFactDefinitionAsync(plural, draft, call.Stop);
         return call.Out.Say(added, like is null ? $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] ({Markup.Escape(added.Title)})."
             : $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] like {Markup.Escape(like)}: what admits the one admits the other.");
@@ -127,7 +130,7 @@ internal sealed class FactVerbs
         var (old, tag) = await call.Client.FactDefinitionAsync(plural, call.Get(key), call.Stop);
         var draft = new FactDefinitionDraft(
             old.Key, call.Get(title) ?? old.Title, call.Get(home) is { } h ? Said(h) : old.Home, LinksOf(call) ?? old.Links,
-            call.Get(rule) is { } r ? Said(r) : old.Rule);
+            call.Get(rule) is { } r ? Said(r) : old.Rule, null, call.Get(length) is { } lasts ? Said(lasts) : old.Length);
         var set = await call.Client.SetFactDefinitionAsync(plural, old.Key, draft, tag!, call.Stop);
         return call.Out.Say(set, $"Changed the {noun} [bold]{Markup.Escape(set.Key)}[/] ({Markup.Escape(set.Title)}).");
     }

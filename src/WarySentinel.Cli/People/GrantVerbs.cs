@@ -14,7 +14,8 @@ internal static class GrantVerbs
     { Description = "What is held: role:, group: or plan: with a key, or bought: with an item. To end or date one, also the id that the list shows." };
     private static readonly Option<string?> From = new("--from")
     { Description = "When it begins: a day of the site's time zone, or a moment. At once unless said." };
-    private static readonly Option<string?> Until = new("--until") { Description = "When it ends; the whole of a day. Never unless said." };
+    private static readonly Option<string?> Until = new("--until")
+    { Description = "When it ends; the whole of a day. Unless said, a plan lasts as long as it does and anything else for good, as never says." };
     private static readonly Option<string?> Source = new("--source")
     { Description = "What gives it, such as order:4711. Saying it again from the same source changes nothing." };
 

@@ -90,7 +90,8 @@ internal sealed record SetUpAnswers(SetUpDraft Draft, IReadOnlyDictionary<string
     private static List<SoldPlan> Sales(string path, YamlNode node) => node is not YamlSequenceNode list
         ? throw new UsageException($"{path}:{node.Start.Line}: “sells” is a list of memberships.")
         : [.. list.Select(n => n is YamlMappingNode map && map.Children.TryGetValue("title", out var title)
-            ? new SoldPlan(title.ToString(), map.Children.TryGetValue("key", out var key) ? key.ToString() : null)
+            ? new SoldPlan(title.ToString(), map.Children.TryGetValue("key", out var key) ? key.ToString() : null,
+                map.Children.TryGetValue("length", out var length) ? length.ToString() : null)
             : n is YamlScalarNode ? new SoldPlan(n.ToString())
-            : throw new UsageException($"{path}:{n.Start.Line}: a membership is its title, or {{key: …, title: …}}."))];
+            : throw new UsageException($"{path}:{n.Start.Line}: a membership is its title, or {{key: …, title: …, length: …}}."))];
 }

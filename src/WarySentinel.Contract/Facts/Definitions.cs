@@ -12,8 +12,9 @@ namespace WarySentinel.Contract.Facts;
 /// <param name="Home">Of a role: where those who hold it are at home on the site.</param>
 /// <param name="Links">Of a role: what it adds to the account menu, in order.</param>
 /// <param name="Rule">Of a group: the audience whose members are in it, at once and for as long as that is so.</param>
+/// <param name="Length">Of a plan: how long it lasts when it is given (ISO 8601), such as <c>P30D</c>, <c>P1M</c>; null for as long as nobody ends it.</param>
 public sealed record FactDefinitionView(
-    string Key, string Title, int Members, int Version, bool BuiltIn, string? Home, IReadOnlyList<SiteLink> Links, string? Rule);
+    string Key, string Title, int Members, int Version, bool BuiltIn, string? Home, IReadOnlyList<SiteLink> Links, string? Rule, string? Length = null);
 
 /// <summary>A role, group or plan to be added or changed.</summary>
 /// <param name="Key">Its name in audiences; made of the title unless said.</param>
@@ -22,8 +23,9 @@ public sealed record FactDefinitionView(
 /// <param name="Links">Of a role: what it adds to the account menu, in order.</param>
 /// <param name="Rule">Of a group: the audience whose members are in it.</param>
 /// <param name="Like">Another that it is copied from: its pages, and every audience that names the other names it too.</param>
+/// <param name="Length">Of a plan: how long it lasts when it is given (ISO 8601), such as <c>P30D</c>, <c>P1M</c>.</param>
 public sealed record FactDefinitionDraft(
-    string? Key, string? Title, string? Home = null, IReadOnlyList<SiteLink>? Links = null, string? Rule = null, string? Like = null);
+    string? Key, string? Title, string? Home = null, IReadOnlyList<SiteLink>? Links = null, string? Rule = null, string? Like = null, string? Length = null);
 
 /// <summary>What hangs on a role, group or plan.</summary>
 /// <param name="Named">What names it: <c>gate</c>, <c>redirect</c>, <c>group</c> or <c>password</c>, with its key and its audience.</param>

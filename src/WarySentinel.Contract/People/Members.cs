@@ -23,7 +23,7 @@ public sealed record GrantedView(GrantView Grant, bool Changed, int Version);
 /// <summary>A fact to be given.</summary>
 /// <param name="Fact">Kind and key, such as <c>role:dealer</c>.</param>
 /// <param name="From">When it begins; at once unless said.</param>
-/// <param name="Until">When it ends; never unless said.</param>
+/// <param name="Until">When it ends; unless said a plan as long as it lasts, anything else never, which <c>never</c> says of a plan, too.</param>
 /// <param name="Source">What gives it; <c>hand</c> unless said.</param>
 public sealed record GrantDraft(string? Fact, string? From, string? Until, string? Source);
 

@@ -5,7 +5,8 @@ namespace WarySentinel.Contract.SetUp;
 /// <summary>A membership that is sold.</summary>
 /// <param name="Title">What people call it.</param>
 /// <param name="Key">The name of its plan; made of the title unless said.</param>
-public sealed record SoldPlan(string Title, string? Key = null);
+/// <param name="Length">How long it lasts, such as <c>P30D</c>; left out to leave that.</param>
+public sealed record SoldPlan(string Title, string? Key = null, string? Length = null);
 
 /// <summary>What the owner says of the site, to have everything made of it; what is left out stays as it is.</summary>
 public sealed record SetUpDraft

@@ -107,6 +107,9 @@ public sealed class Policy
     public string? GateNaming(ItemId id) => Gates.FirstOrDefault(g => g.Covers.Any(c => c.Item == id)
         || g.Audience.Atoms().Any(a => a is Audience.Fact { Kind: FactKind.Bought } fact && fact.Key == id.ToString()))?.Key;
 
+    /// <summary>What else an item belongs to, that it goes with and not before: a page that is written here, say; null for nothing.</summary>
+    public string? Holding(ItemId id) => Parts.All.Select(p => p.Holding(id)).FirstOrDefault(h => h is not null);
+
     /// <summary>The role, group or plan of that key, or null.</summary>
     public FactDefinition? FindDefinition(FactKind kind, string key) => definitionsByKey.GetValueOrDefault((kind, key));
 

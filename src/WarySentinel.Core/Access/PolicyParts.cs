@@ -8,6 +8,10 @@ public interface IPolicyPart
 
     /// <summary>The same with other audiences in place of its own; the very same where none of them changes by it.</summary>
     IPolicyPart Mapped(Func<Audience, Audience> map);
+
+    /// <summary>What of it an item belongs to, as a command names it (<c>page winter-targets</c>), so that the item goes with that and not before; null
+    /// for none.</summary>
+    string? Holding(Catalogue.ItemId id) => null;
 }
 
 /// <summary>An audience, and what asks by it.</summary>

@@ -51,10 +51,11 @@ public static class ItemCommands
     }
 
     /// <summary>
-    /// Drops one item. Refused while items stand beneath it, or a gate names it (<paramref name="gateNaming"/> gives its key); a problem
-    /// when it changed since the version that was read.
+    /// Drops one item. Refused while items stand beneath it, a gate names it (<paramref name="gateNaming"/> gives its key), or it belongs to something else
+    /// (<paramref name="holding"/> says to what); a problem when it changed since the version that was read.
     /// </summary>
-    public static Outcome<Edit<Item>> Remove(CatalogueGraph graph, ItemId id, int? version, Func<ItemId, string?> gateNaming)
+    public static Outcome<Edit<Item>> Remove(
+        CatalogueGraph graph, ItemId id, int? version, Func<ItemId, string?> gateNaming, Func<ItemId, string?>? holding = null)
     {
         if (graph.Find(id) is not { } old || id == ItemId.Site)
         {
@@ -70,6 +71,11 @@ public static class ItemCommands
         if (child is not null)
         {
             return Problem.Of(ProblemKind.Conflict, "item-has-children", id, child.Id);
+        }
+
+        if (holding?.Invoke(id) is { } whole)
+        {
+            return Problem.Of(ProblemKind.Conflict, "item-held", id, whole);
         }
 
         return gateNaming(id) is { } gate

@@ -16,12 +16,15 @@ public sealed record FactDefinition(FactKind Kind, string Key, string Title, int
     /// <summary>What a role adds to the account menu, in order.</summary>
     public IReadOnlyList<MenuLink> Links { get; init; } = [];
 
-    /// <inheritdoc/>
-    public bool Equals(FactDefinition? other) => other is not null && Kind == other.Kind && Key == other.Key && Title == other.Title
-        && Version == other.Version && Home == other.Home && Links.SequenceEqual(other.Links);
+    /// <summary>How long a plan lasts when it is given; null for as long as nobody ends it.</summary>
+    public PlanLength? Length { get; init; }
 
     /// <inheritdoc/>
-    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count);
+    public bool Equals(FactDefinition? other) => other is not null && Kind == other.Kind && Key == other.Key && Title == other.Title
+        && Version == other.Version && Home == other.Home && Length == other.Length && Links.SequenceEqual(other.Links);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count, Length);
 }
 
 /// <summary>The definitions of a policy while changes are made to them.</summary>

@@ -107,6 +107,18 @@ public sealed class SiteDates
     }
 
     /// <summary>The first moment at which clocks in the zone show that time, or the first after it where they skip it.</summary>
+    /// <summary>The moment so many lengths after another, by the site's calendar and clock; the last day of the calendar where there is none so late.</summary>
+    /// <param name="start">The moment.</param>
+    /// <param name="length">The length.</param>
+    /// <param name="times">How often.</param>
+    public DateTimeOffset After(DateTimeOffset start, PlanLength length, int times)
+    {
+        var local = TimeZoneInfo.ConvertTime(start, zone).DateTime;
+        var (months, days) = ((long)length.Months * times, (long)length.Days * times);
+        return months > 12L * (9000 - local.Year) || days > 365L * (9000 - local.Year) ? new DateTimeOffset(9000, 12, 31, 0, 0, 0, TimeSpan.Zero)
+            : Local(local.AddMonths((int)months).AddDays(days));
+    }
+
     private DateTimeOffset Local(DateTime local)
     {
         while (zone.IsInvalidTime(local))

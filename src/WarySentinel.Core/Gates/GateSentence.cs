@@ -1,4 +1,5 @@
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Gates;
@@ -59,11 +60,21 @@ public sealed class GateSentence
 
     private static string Covers(Gate gate, Policy policy)
     {
-        var titles = gate.Covers.Select(c => c.Item is { } id
-            ? policy.Graph.Find(id)?.Title ?? Words.Of("sentence.gone", id)
-            : Words.Of("sentence.addresses", c.Path!.Text)).ToList();
+        var closed = gate.Covers.Select(c => c.Path?.Text).OfType<string>().ToHashSet(StringComparer.Ordinal);
+        var titles = gate.Covers.Where(c => c.Path is not { } path || FolderOf(path) is not { } folder || !closed.Contains(folder)).Select(c => c.Item is { } id
+            ? policy.Graph.Find(id)?.Title ?? Words.Of("sentence.gone", id) : OfAddress(c.Path!, closed)).ToList();
         return titles.Count < 2 ? string.Concat(titles) : string.Join(", ", titles[..^1]) + Words.Of("sentence.and") + titles[^1];
     }
+
+    /// <summary>An address, with all beneath it where that is closed, too.</summary>
+    private static string OfAddress(Address path, HashSet<string> closed) =>
+        FolderOf(path) is { Length: > 0 } folder ? Words.Of("sentence.beneath", folder)
+        : path.IsPattern ? Words.Of("sentence.addresses", path.Text)
+        : Words.Of(closed.Contains(path.Text + "/**") ? "sentence.branch" : "sentence.address", path.Text);
+
+    /// <summary>The folder of a pattern that stands for all beneath one; null for any other address.</summary>
+    private static string? FolderOf(Address path) =>
+        path.Text.EndsWith("/**", StringComparison.Ordinal) && path.Text.AsSpan(0, path.Text.Length - 3).IndexOfAny('*', '?', '[') < 0 ? path.Text[..^3] : null;
 
     private void Dates(Gate gate, SiteDates dates)
     {

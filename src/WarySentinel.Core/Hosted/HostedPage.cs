@@ -98,6 +98,14 @@ public sealed record HostedBook : IPolicyPart
     /// <summary>Those of a policy.</summary>
     public static HostedBook Of(Policy policy) => policy.Parts.Of<HostedBook>();
 
+    /// <inheritdoc/>
+    public string? Holding(ItemId id) => id.Kind switch
+    {
+        ItemKind.Page when Page(id.Key) is { } page => "page " + page.Key,
+        ItemKind.Section when Section(id.Key) is { } section => "section " + section.Key,
+        _ => null,
+    };
+
     /// <summary>The page of that name, or null.</summary>
     public HostedPage? Page(string key) => byKey.GetValueOrDefault(key);
 

@@ -1,4 +1,5 @@
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Pages;
@@ -44,6 +45,22 @@ public static class AccountMenu
         .. policy.Definitions.Where(d => d is { Kind: FactKind.Role, Links.Count: > 0 } && visitor.Has(FactKind.Role, d.Key, now))
             .SelectMany(d => d.Links.Select(l => l with { Words = book.FindOwn($"{NameOf(d)}.link:{l.Address}") ?? l.Words }))
             .DistinctBy(l => l.Address).Where(l => Landing.IsOpen(policy, l.Address, visitor, now)),
+    ];
+
+    /// <summary>The downloads that are theirs: open to them and not to every guest; by title, so many at most.</summary>
+    /// <param name="policy">The policy.</param>
+    /// <param name="visitor">Whoever they are for.</param>
+    /// <param name="now">Now.</param>
+    /// <param name="book">Knows the owner's words in the reader's language.</param>
+    /// <param name="most">At most so many.</param>
+    public static IReadOnlyList<MenuLink> DownloadsOf(Policy policy, Visitor visitor, DateTimeOffset now, Wordbook book, int most) =>
+    [
+        .. policy.Graph.Items.Where(i => i.Id.Kind == ItemKind.Download && policy.Allows(visitor, i.Id, Acts.Download, now)
+                && !policy.Allows(Visitor.Guest, i.Id, Acts.Download, now))
+            .Select(i => (Item: i, Address: i.Addresses.FirstOrDefault(a => !a.IsPattern)?.Text))
+            .Where(i => i.Address is not null && Landing.IsOpen(policy, i.Address, visitor, now))
+            .Select(i => new MenuLink(i.Address!, book.FindOwn(TextCatalogue.TitleKey(i.Item.Id)) ?? i.Item.Title))
+            .OrderBy(l => l.Words, Spelling.SortingOf(policy.Settings.Language)).Take(most),
     ];
 
     private static string NameOf(FactDefinition fact) => $"{FactNames.NameOf(fact.Kind)}:{fact.Key}";

@@ -1,5 +1,6 @@
 using System.Text.RegularExpressions;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Pages;
@@ -20,6 +21,9 @@ public sealed record PageText(string Key, string Group, string Text, bool IsOwne
 public static partial class TextCatalogue
 {
     private const int Longest = 1000;
+    private const int LongestItemTitle = 300;
+    private const int MostItems = 500;
+    private const string Title = ".title";
     private static readonly Dictionary<string, PageText> Ours = Wordbook.English.VisitorKeys.ToDictionary(
         k => k, k => new PageText(k, GroupOf(k), Wordbook.English[k], false, Longest), StringComparer.Ordinal);
 
@@ -53,6 +57,14 @@ public static partial class TextCatalogue
             yield return text;
         }
 
+        // Those that visitors read on pages of ours: what is closed, and sections. All others can be said, too.
+        foreach (var item in policy.Gates.SelectMany(g => g.Covers).Select(c => c.Item).OfType<ItemId>().Where(i => i != ItemId.Site)
+            .Concat(policy.Graph.Items.Where(i => i.Id.Kind == ItemKind.Section).Select(i => i.Id)).Distinct().Take(MostItems)
+            .Select(policy.Graph.Find).OfType<Item>())
+        {
+            yield return TitleOf(item);
+        }
+
         foreach (var fact in policy.Definitions.Where(d => d.Kind is FactKind.Role or FactKind.Group or FactKind.Plan))
         {
             var name = $"{FactNames.NameOf(fact.Kind)}:{fact.Key}";
@@ -64,8 +76,19 @@ public static partial class TextCatalogue
         }
     }
 
+    /// <summary>The key of an item's title.</summary>
+    public static string TitleKey(ItemId id) => $"item:{id}{Title}";
+
     /// <summary>The text under a key; null where there is none.</summary>
-    public static PageText? Find(Policy policy, string key) => Ours.GetValueOrDefault(key) ?? FormOf(key) ?? OfOwner(policy).FirstOrDefault(t => t.Key == key);
+    public static PageText? Find(Policy policy, string key) =>
+        Ours.GetValueOrDefault(key) ?? FormOf(key) ?? OfItem(policy, key) ?? OfOwner(policy).FirstOrDefault(t => t.Key == key);
+
+    /// <summary>The title of any item, also of one that <see cref="OfOwner"/> leaves out.</summary>
+    private static PageText? OfItem(Policy policy, string key) =>
+        key.StartsWith("item:", StringComparison.Ordinal) && key.EndsWith(Title, StringComparison.Ordinal) && key.Length > 5 + Title.Length
+        && ItemId.TryParse(key[5..^Title.Length], out var id) && policy.Graph.Find(id) is { } item ? TitleOf(item) : null;
+
+    private static PageText TitleOf(Item item) => Own(TitleKey(item.Id), item.Title, LongestItemTitle);
 
     /// <summary>The values that a text has places for, such as <c>{0}</c>.</summary>
     public static IReadOnlySet<string> ValuesIn(string text) => Values().Matches(text).Select(m => m.Value).ToHashSet(StringComparer.Ordinal);

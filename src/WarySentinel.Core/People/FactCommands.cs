@@ -29,6 +29,7 @@ public static class FactCommands
             draft = draft with
             {
                 Home = draft.Home ?? model.Home,
+                Length = draft.Length ?? model.Length?.ToString(),
                 Links = draft.Links ?? model.Links,
                 Rule = draft.Rule ?? policy.Rules.Written.GetValueOrDefault(model.Key)?.ToString(),
             };
@@ -254,7 +255,7 @@ public static class FactCommands
         IEnumerable<string> parts =
         [
             one.Title, .. one.Home is null ? Array.Empty<string>() : [one.Home], .. one.Links.Select(l => $"{l.Words} ({l.Address})"),
-            .. rule is null ? Array.Empty<string>() : [rule.ToString()!],
+            .. rule is null ? Array.Empty<string>() : [rule.ToString()!], .. one.Length is null ? Array.Empty<string>() : [one.Length.ToString()],
         ];
         return string.Join(", ", parts);
     }

@@ -10,7 +10,9 @@ namespace WarySentinel.Core.People;
 /// <param name="Home">Of a role: where those who hold it are at home on the site.</param>
 /// <param name="Links">Of a role: what it adds to the account menu, in order.</param>
 /// <param name="Rule">Of a group: an audience expression; whom it admits is in the group.</param>
-public sealed record FactDraft(string? Key, string? Title, string? Home = null, IReadOnlyList<MenuLink>? Links = null, string? Rule = null)
+/// <param name="Length">Of a plan: how long it lasts, such as <c>P30D</c>, <c>P1M</c> or <c>P1Y</c>.</param>
+public sealed record FactDraft(
+    string? Key, string? Title, string? Home = null, IReadOnlyList<MenuLink>? Links = null, string? Rule = null, string? Length = null)
 {
     /// <summary>Longest title, in characters.</summary>
     public const int LongestTitle = 120;
@@ -21,7 +23,8 @@ public sealed record FactDraft(string? Key, string? Title, string? Home = null, 
     private const int LongestWords = 80;
 
     /// <summary>The draft that says what a definition says.</summary>
-    public static FactDraft Of(FactDefinition one, Audience? rule) => new(one.Key, one.Title, one.Home, one.Links, rule?.ToString());
+    public static FactDraft Of(FactDefinition one, Audience? rule) => new(
+        one.Key, one.Title, one.Home, one.Links, rule?.ToString(), one.Length?.ToString());
 
     /// <summary>What it says of how it is called, and of the pages that go with it; every fault of that goes to <paramref name="faults"/>.</summary>
     internal FactDefinition Read(FactKind kind, Faults faults)
@@ -42,7 +45,13 @@ public sealed record FactDraft(string? Key, string? Title, string? Home = null, 
             faults.Unless(words.Length is > 0 and <= LongestWords && PlainText.IsClean(words), $"links.{i}.words", "title-length", LongestWords);
         }
 
-        return new FactDefinition(kind, key, title) { Home = home, Links = [.. links.Select(l => l with { Words = l.Words?.Trim() ?? "" })] };
+        PlanLength? length = null;
+        faults.Unless(kind == FactKind.Plan || string.IsNullOrWhiteSpace(Length), "length", "plan-only");
+        faults.Unless(string.IsNullOrWhiteSpace(Length) || PlanLength.TryParse(Length, out length), "length", "plan-length", Length);
+        return new FactDefinition(kind, key, title)
+        {
+            Home = home, Links = [.. links.Select(l => l with { Words = l.Words?.Trim() ?? "" })], Length = length,
+        };
     }
 
     /// <summary>The rule, or null where none is written. It may name roles, groups, plans, purchases, members and whoever is signed in.</summary>

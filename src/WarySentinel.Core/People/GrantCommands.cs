@@ -7,7 +7,7 @@ namespace WarySentinel.Core.People;
 /// <summary>A grant as people write it.</summary>
 /// <param name="Fact"><c>role:</c>, <c>group:</c> or <c>plan:</c> with a key, or <c>bought:</c> with an item.</param>
 /// <param name="From">When it begins: a moment, or a day of the site's time zone; at once unless said.</param>
-/// <param name="Until">When it ends; never unless said.</param>
+/// <param name="Until">When it ends; unless said a plan ends when it has lasted as long as it does, anything else never. <c>never</c> says that.</param>
 /// <param name="Source">What gives it, such as <c>order:4711</c>; by hand unless said.</param>
 public sealed record GrantDraft(string? Fact, string? From = null, string? Until = null, string? Source = null);
 
@@ -21,6 +21,7 @@ public static class GrantCommands
     public const int MostOfOne = 2000;
 
     private const int MostOffered = 5000;
+    private const string Never = "never";
 
     /// <summary>
     /// Gives a fact. One from that source that is there stays as it is, also when it is over: an order that is told again gives nothing twice.
@@ -33,17 +34,18 @@ public static class GrantCommands
             return Problem.Of(ProblemKind.NotFound, "member-unknown");
         }
 
-        var read = Read(policy, draft, now);
+        var endless = draft.Until?.Trim() == Never;
+        var read = Read(policy, endless ? draft with { Until = null } : draft, now);
         if (read.Problem is { } problem)
         {
             return problem;
         }
 
-        var fresh = read.Value;
+        var fresh = endless ? read.Value : Lasting(policy, member, read.Value, draft, now);
         if (member.Grants.FirstOrDefault(g => g.Kind == fresh.Kind && g.Key == fresh.Key && g.Source == fresh.Source) is { } there)
         {
             var again = there with { From = fresh.From, Until = fresh.Until };
-            return fresh.Source.Kind != "hand" || Same(there, fresh, draft) ? Nothing(member, there)
+            return fresh.Source.Kind != "hand" || Same(there, read.Value, draft) || (fresh != read.Value && !there.IsOver(now)) ? Nothing(member, there)
                 : there.IsOver(now) ? Dated(member, again, now, "grant.give")
                 : Problem.Of(ProblemKind.Conflict, "grant-exists", member.Email, there.Fact, there.Id);
         }
@@ -59,6 +61,11 @@ public static class GrantCommands
             new Edit("grant.give", member.Email, [new MemberTouched(member.Id, member.Version), .. changes], null, Describe(fresh)),
             new Granted(after, fresh, true));
     }
+
+    /// <summary>A plan that is given without a word of its end lasts as long as it does: from when it was said to begin, or after what is held.</summary>
+    private static Grant Lasting(Policy policy, Member member, Grant fresh, GrantDraft draft, DateTimeOffset now) =>
+        PlanRun.Lasting(policy, string.IsNullOrWhiteSpace(draft.From) ? member.Grants : [], fresh, string.IsNullOrWhiteSpace(draft.From) ? now
+            : fresh.From!.Value);
 
     /// <summary>Ends a grant now. The last active owner stays owner.</summary>
     public static Outcome<Edit<Granted>> End(Member? member, Guid grant, DateTimeOffset now)

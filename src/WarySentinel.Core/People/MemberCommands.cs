@@ -66,7 +66,7 @@ public static class MemberCommands
         var grants = new List<Grant>();
         foreach (var (kind, keys) in new[] { (FactKind.Role, draft.Roles), (FactKind.Group, draft.Groups), (FactKind.Plan, draft.Plans) })
         {
-            grants.AddRange(Grants(policy, kind, keys ?? [], [], faults));
+            grants.AddRange(Grants(policy, kind, keys ?? [], [], faults, now));
         }
 
         return faults.Any ? faults.ToProblem()
@@ -102,7 +102,7 @@ public static class MemberCommands
 
         var faults = new Faults();
         var kept = member.Grants.Where(g => g.Kind == FactKind.Role && g.IsInForce(now)).ToList();
-        var wanted = Grants(policy, FactKind.Role, roles, kept, faults).ToList();
+        var wanted = Grants(policy, FactKind.Role, roles, kept, faults, now).ToList();
         if (faults.Any)
         {
             return faults.ToProblem();
@@ -131,7 +131,7 @@ public static class MemberCommands
     }
 
     private static IEnumerable<Grant> Grants(
-        Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Faults faults)
+        Policy policy, FactKind kind, IReadOnlyList<string> keys, IReadOnlyList<Grant> kept, Faults faults, DateTimeOffset now)
     {
         var name = FactNames.NameOf(kind);
         foreach (var key in keys.Distinct())
@@ -144,7 +144,8 @@ public static class MemberCommands
                 continue;
             }
 
-            yield return kept.FirstOrDefault(g => g.Kind == kind && g.Key == key) ?? new Grant(kind, key) { Id = Guid.CreateVersion7() };
+            yield return kept.FirstOrDefault(g => g.Kind == kind && g.Key == key)
+                ?? PlanRun.Lasting(policy, [], new Grant(kind, key) { Id = Guid.CreateVersion7() }, now);
         }
     }
 

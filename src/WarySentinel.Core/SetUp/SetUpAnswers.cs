@@ -9,7 +9,8 @@ namespace WarySentinel.Core.SetUp;
 /// <summary>A membership that is sold.</summary>
 /// <param name="Title">What people call it.</param>
 /// <param name="Key">The name of its plan; made of the title unless said.</param>
-public sealed record Sold(string Title, string? Key = null)
+/// <param name="Length">How long it lasts, such as <c>P30D</c>; null to leave that.</param>
+public sealed record Sold(string Title, string? Key = null, string? Length = null)
 {
     /// <summary>The name of its plan.</summary>
     public string PlanKey => string.IsNullOrWhiteSpace(Key) ? Slug.Of(Title) : Key.Trim();
@@ -75,7 +76,7 @@ public sealed record SetUpAnswers
             Closed = gate is null ? null : [.. gate.Covers.Select(SaidOf)],
             Who = gate?.Audience?.ToString(),
             Others = said is "listed" or "hidden" ? said : null,
-            Sells = plans.Count == 0 ? null : [.. plans.Select(p => new Sold(p.Title, p.Key))],
+            Sells = plans.Count == 0 ? null : [.. plans.Select(p => new Sold(p.Title, p.Key, p.Length?.ToString()))],
             Joining = JoinSettings.NameOf(settings.Joining.Way),
             SignIn = settings.Letters.SignIn ? "letter" : "password",
             Lands = RedirectBook.Of(policy).All.FirstOrDefault(r => r.Key == Redirect)?.To,

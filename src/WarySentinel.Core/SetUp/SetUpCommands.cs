@@ -103,7 +103,8 @@ public static class SetUpCommands
     };
 
     private static FactDraft Plan(Policy policy, Sold sold) => policy.FindDefinition(FactKind.Plan, sold.PlanKey) is { } there
-        ? FactDraft.Of(there, null) with { Title = sold.Title } : new FactDraft(sold.PlanKey, sold.Title);
+        ? FactDraft.Of(there, null) with { Title = sold.Title, Length = sold.Length ?? there.Length?.ToString() }
+        : new FactDraft(sold.PlanKey, sold.Title) { Length = sold.Length };
 
     /// <summary>The gate as it is, or as it is made, with what was answered; null where nothing was, or where there is nothing for it to close.</summary>
     private static GateDraft? GateOf(Policy policy, SetUpAnswers answers)

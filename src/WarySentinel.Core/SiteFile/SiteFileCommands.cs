@@ -173,6 +173,9 @@ public sealed partial class SiteFileCommands
             return;
         }
 
+        // What belongs to something that no site file holds, such as a page that is written here, goes with that.
+        kept.AddRange(gone.Where(i => policy.Holding(i.Id) is not null).Select(i => Wording.Of("problem.item-held", i.Id, policy.Holding(i.Id))));
+        gone.RemoveAll(i => policy.Holding(i.Id) is not null);
         foreach (var item in gone)
         {
             Tell("items", item.Id.ToString(), ItemDraft.Of(item), null);

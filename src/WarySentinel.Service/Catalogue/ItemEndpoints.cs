@@ -125,7 +125,7 @@ public static class ItemEndpoints
             return Problem.Of(ProblemKind.NotFound, "item-unknown", id).ToHttp();
         }
 
-        var removed = ItemCommands.Remove(policy.Graph, name, null, policy.GateNaming);
+        var removed = ItemCommands.Remove(policy.Graph, name, null, policy.GateNaming, policy.Holding);
         if (removed.Problem is { } problem)
         {
             return problem.ToHttp();
@@ -153,7 +153,8 @@ public static class ItemEndpoints
 
         var version = Paging.VersionIn(http.Request);
         return (version.Problem is { } missing ? missing
-            : await policies.ChangeAsync(policy => ItemCommands.Remove(policy.Graph, name, version.Value, policy.GateNaming), Caller.Of(http).Name, stop))
+            : await policies.ChangeAsync(
+                policy => ItemCommands.Remove(policy.Graph, name, version.Value, policy.GateNaming, policy.Holding), Caller.Of(http).Name, stop))
             .Match<Results<NoContent, ProblemHttpResult>>(_ => TypedResults.NoContent(), problem => problem.ToHttp());
     }
 

@@ -133,7 +133,7 @@ public sealed class HostedPages
             return true;
         }
 
-        var title = edition?.Title ?? policy.Graph.Find(spot.Section.Id)?.Title ?? spot.Section.Key;
+        var title = edition?.Title ?? HostedSheet.TitleOf(policy, spot.Section);
         return await surround.TryWriteAsync(http, title, made) || await ShowAsync(http, identity, policy, path, spot, now, false);
     }
 
@@ -159,7 +159,7 @@ public sealed class HostedPages
             pieces = [.. text.For(key.Answers)];
         }
 
-        var title = policy.Graph.Find(spot.Section.Id)?.Title ?? spot.Section.Key;
+        var title = HostedSheet.TitleOf(policy, spot.Section);
         var sheet = new HostedSheet(
             policy, spot.Section, spot.Page, edition?.Title ?? title, edition is null ? spot.Section.Description : edition.Description, spot.Address,
             pieces, now)

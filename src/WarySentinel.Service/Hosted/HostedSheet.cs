@@ -1,5 +1,7 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Hosted;
+using WarySentinel.Core.Pages;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Hosted;
 
@@ -23,7 +25,11 @@ internal sealed record HostedSheet(
     public static IReadOnlyDictionary<string, (int Width, int Height)> NoPictures { get; } = new Dictionary<string, (int, int)>();
 
     /// <summary>The title of the section.</summary>
-    public string SectionTitle => Policy.Graph.Find(Section.Id)?.Title ?? Section.Key;
+    public string SectionTitle => TitleOf(Policy, Section);
+
+    /// <summary>The title of a section in the language that is spoken.</summary>
+    public static string TitleOf(Policy policy, HostedSection section) =>
+        PageWords.Own(TextCatalogue.TitleKey(section.Id), policy.Graph.Find(section.Id)?.Title ?? section.Key);
 
     /// <summary>Where the section stands.</summary>
     public string SectionAddress => HostedCommands.AddressOf(Policy, Section.Id) ?? "/";

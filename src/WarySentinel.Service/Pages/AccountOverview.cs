@@ -17,6 +17,7 @@ public sealed class AccountOverview(
     TimeProvider time)
 {
     private const int MostDevices = 50;
+    private const int MostDownloads = 50;
 
     /// <summary>Maps what the page needs.</summary>
     public void Map(RouteGroupBuilder account) => account.MapPost("/devices", EndAsync);
@@ -45,6 +46,7 @@ public sealed class AccountOverview(
                 await DevicesAsync(live, dates, http.RequestAborted), token.FormFieldName,
                 token.RequestToken!)
             {
+                Downloads = [.. AccountMenu.DownloadsOf(policy, visitor, now, Reader.Book, MostDownloads).Select(l => new SiteLink(l.Address, l.Words))],
                 HasDirectory = MemberDirectory.Of(policy).Audience?.Admits(visitor, "", now) == true,
                 HasTerms = TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null),
             },

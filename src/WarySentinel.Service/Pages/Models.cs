@@ -19,6 +19,9 @@ public sealed record AccountModel(
     string Name, IReadOnlyList<SiteLink> Links, IReadOnlyList<(string Title, string Until)> Held,
     IReadOnlyList<(SiteLink Link, bool Manages)> Organisations, IReadOnlyList<Device> Devices, string TokenField, string Token)
 {
+    /// <summary>The downloads that are theirs.</summary>
+    public IReadOnlyList<SiteLink> Downloads { get; init; } = [];
+
     /// <summary>Whether they may look at the directory.</summary>
     public bool HasDirectory { get; init; }
 

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Pages;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
@@ -261,8 +262,8 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         }
 
         var policy = policies.Current;
-        return policy.Allows(identity.Visitor, decision.Items[0], Acts.List, identity.At ?? time.GetUtcNow()) ? policy.Graph.Find(decision.Items[0])?.Title
-            : null;
+        return policy.Graph.Find(decision.Items[0]) is { } item && policy.Allows(identity.Visitor, item.Id, Acts.List, identity.At ?? time.GetUtcNow())
+            ? PageWords.Own(TextCatalogue.TitleKey(item.Id), item.Title) : null;
     }
 
     /// <summary>

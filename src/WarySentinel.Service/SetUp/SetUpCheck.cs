@@ -26,14 +26,21 @@ public sealed class SetUpCheck(
     public async Task RunAsync(Action<SetUpCheckView> tell, CancellationToken stop)
     {
         using var http = clients.CreateClient(OwnRequests.Sweep);
-        tell(await PagesAsync(http, stop));
+        var (pages, answers) = await PagesAsync(http, stop);
+        tell(pages);
         var trials = ClosedAddress.Of(policies.Current, time.GetUtcNow(), MostTried, SetUpAnswers.Gate);
         if (trials.Count == 0)
         {
             tell(Wrong("guest", "setup.open", "setup.open-mend"));
         }
 
-        foreach (var tried in trials)
+        if (!answers && trials.Count > 0)
+        {
+            // Each would wait as long again for nothing.
+            tell(Wrong("guest", "setup.silent", "setup.silent-mend"));
+        }
+
+        foreach (var tried in answers ? trials : [])
         {
             tell(await TurnedAwayAsync(http, tried.Address, stop));
             tell(await LetInAsync(http, tried, stop));
@@ -43,13 +50,14 @@ public sealed class SetUpCheck(
         tell(await trial.StandsAsync(policies.Current.Settings.Letters.NoticesTo, stop));
     }
 
-    private async Task<SetUpCheckView> PagesAsync(HttpClient http, CancellationToken stop)
+    private async Task<(SetUpCheckView Said, bool Answers)> PagesAsync(HttpClient http, CancellationToken stop)
     {
         var page = options.AccountPrefix + "/sign-in";
         var seen = await AskAsync(http, page, null, stop);
-        return seen.Status == StatusCodes.Status200OK && seen.Text?.Contains(FieldOfForms, StringComparison.Ordinal) == true
+        var said = seen.Status == StatusCodes.Status200OK && seen.Text?.Contains(FieldOfForms, StringComparison.Ordinal) == true
             ? Good("pages", "setup.pages", options.SiteUrl.TrimEnd('/') + page)
             : new SetUpCheckView("pages", "wrong", Words.Of("setup.pages-not", options.SiteUrl.TrimEnd('/') + page, Said(seen)), Words.Of("setup.pages-mend"));
+        return (said, seen.Status != 0);
     }
 
     private async Task<SetUpCheckView> TurnedAwayAsync(HttpClient http, string address, CancellationToken stop)

@@ -129,14 +129,14 @@ public static class SetUpEndpoints
     private static SetUpAnswers ToCore(SetUpDraft draft) => new()
     {
         Name = draft.Name, Language = draft.Language, TimeZone = draft.TimeZone, Closed = draft.Closed, Who = draft.Who, Others = draft.Others,
-        Sells = draft.Sells is { } sold ? [.. sold.Select(s => new Sold(s.Title, s.Key))] : null, Joining = draft.Joining, SignIn = draft.SignIn,
+        Sells = draft.Sells is { } sold ? [.. sold.Select(s => new Sold(s.Title, s.Key, s.Length))] : null, Joining = draft.Joining, SignIn = draft.SignIn,
         Lands = draft.Lands, Notices = draft.Notices, Look = draft.Look,
     };
 
     private static SetUpDraft ToWire(SetUpAnswers answers) => new()
     {
         Name = answers.Name, Language = answers.Language, TimeZone = answers.TimeZone, Closed = answers.Closed, Who = answers.Who, Others = answers.Others,
-        Sells = answers.Sells is { } sold ? [.. sold.Select(s => new SoldPlan(s.Title, s.Key))] : null, Joining = answers.Joining,
+        Sells = answers.Sells is { } sold ? [.. sold.Select(s => new SoldPlan(s.Title, s.Key, s.Length))] : null, Joining = answers.Joining,
         SignIn = answers.SignIn, Lands = answers.Lands, Notices = answers.Notices, Look = answers.Look,
     };
 }

@@ -47,6 +47,7 @@ public sealed class SiteFileWriter
                 Pair("key", standing.Key);
                 Pair("title", standing.Title);
                 Pair("home", standing.Home);
+                Pair("length", standing.Length?.ToString());
                 Links(standing.Links);
                 Pair("rule", kind == FactKind.Group ? policy.Rules.Written.GetValueOrDefault(standing.Key)?.ToString() : null);
             });

@@ -23,20 +23,23 @@ internal sealed class FactDefinitionRow
     /// <summary>The links of the account menu, as JSON; null where there are none.</summary>
     public string? Links { get; set; }
 
+    /// <summary>Of a plan: how long it lasts (ISO 8601); null for as long as nobody ends it.</summary>
+    public string? Length { get; set; }
+
     /// <summary>Asks for what <see cref="Read"/> takes.</summary>
-    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links" FROM standings""";
+    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links", "Length" FROM standings""";
 
     public static FactDefinitionRow Of(FactDefinition standing) => new()
     {
         Kind = (int)standing.Kind, Key = standing.Key, Title = standing.Title, Version = standing.Version, Home = standing.Home,
-        Links = standing.Links.Count == 0 ? null : JsonSerializer.Serialize(standing.Links),
+        Links = standing.Links.Count == 0 ? null : JsonSerializer.Serialize(standing.Links), Length = standing.Length?.ToString(),
     };
 
     /// <summary>A row straight from its columns.</summary>
     public static FactDefinitionRow Read(DbDataReader r) => new()
     {
         Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3), Home = r.IsDBNull(4) ? null : r.GetString(4),
-        Links = r.IsDBNull(5) ? null : r.GetString(5),
+        Links = r.IsDBNull(5) ? null : r.GetString(5), Length = r.IsDBNull(6) ? null : r.GetString(6),
     };
 
     /// <summary>The role, group or plan, or what of it cannot be read.</summary>
@@ -47,7 +50,14 @@ internal sealed class FactDefinitionRow
             return (null, StoredFault.Harmless("standing", $"{Kind}:{Key}", Wording.Of("stored.value", Kind)));
         }
 
-        var made = new FactDefinition((FactKind)Kind, Key, Title, Version) { Home = Home };
+        var isLength = PlanLength.TryParse(Length, out var length);
+        var made = new FactDefinition((FactKind)Kind, Key, Title, Version) { Home = Home, Length = length };
+        if (Length is not null && !isLength)
+        {
+            // Who holds it is let in until their end; whoever is given it now is given no more than a day, until somebody says the length anew.
+            return (made with { Length = new PlanLength(0, 1) }, StoredFault.Harmless("plan", Key, Wording.Of("stored.value", Length)));
+        }
+
         try
         {
             return (Links is null ? made : made with { Links = JsonSerializer.Deserialize<List<MenuLink>>(Links) ?? [] }, null);

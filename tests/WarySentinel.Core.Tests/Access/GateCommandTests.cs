@@ -114,7 +114,10 @@ public sealed class GateCommandTests
         GateSentence.Of(Exemption("x", "product:moss", itemOnly: true), policy).ToString()
             .ShouldBe("Title of product:moss, itself alone: free of broader gates.");
         GateSentence.Of(Gate("p", "path:/members/**", "password"), policy).ToString()
-            .ShouldStartWith("every address like /members/**: only holders of the shared password");
+            .ShouldStartWith("all beneath /members: only holders of the shared password");
+        GateSentence.Of(Gate("p", "path:/members,path:/members/**,path:/a/*,path:/x?id=1,path:/b/**", "signed-in"), policy).ToString()
+            .ShouldStartWith("/members and all beneath it, every address like /a/*, the address /x?id=1 and all beneath /b: only");
+        GateSentence.Of(Gate("p", "path:/**", "signed-in"), policy).ToString().ShouldStartWith("every address like /**: only");
     }
 
     [Fact]

@@ -30,7 +30,9 @@ public sealed class SetUpTests
         {
             Name = (some & 1) > 0 ? "Hill" : null, Closed = closed.Count > 0 ? [.. closed] : null, Who = who,
             Others = (some & 2) > 0 ? "hidden" : (some & 4) > 0 ? "listed" : null,
-            Sells = sells.Count > 0 || who?.Contains("night-pass", StringComparison.Ordinal) == true ? [new Sold("Night pass"), .. Different(sells)] : null,
+            Sells = sells.Count > 0 || who?.Contains("night-pass", StringComparison.Ordinal) == true
+                ? [new Sold("Night pass", null, (some & 1) > 0 ? "P30D" : null), .. Different(sells)]
+                : null,
             Joining = (some & 8) > 0 ? "approval" : null, SignIn = (some & 16) > 0 ? "letter" : null, Lands = (some & 32) > 0 ? "/visit" : null,
             Notices = (some & 1) > 0 ? "owner@hill.example" : null,
         }).ToArbitrary();
@@ -91,7 +93,7 @@ public sealed class SetUpTests
         var (difference, edit) = Apply(Start(), new SetUpAnswers
         {
             Name = "", Language = "xx-nonsense-", TimeZone = "Mars/Olympus", Closed = ["nowhere:x"], Who = "role:dealr", Others = "sometimes",
-            Sells = [new Sold("!")],
+            Sells = [new Sold("!"), new Sold("Ever", null, "soon")],
             Joining = "perhaps", SignIn = "stamp", Lands = "https://elsewhere.example/", Notices = "nobody",
         });
         edit.ShouldBeNull();

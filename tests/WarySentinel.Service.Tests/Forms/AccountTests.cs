@@ -33,6 +33,21 @@ public sealed class AccountTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Downloads_that_are_theirs_stand_on_the_account_page_and_no_others()
+    {
+        (await api.AskAsync("POST", "gates", new { key = "atlas", title = "Atlas", covers = new[] { "download:sky-atlas" }, audience = "role:dealer" })).Status
+            .ShouldBe(HttpStatusCode.Created);
+        using var dealer = site.NewBrowser();
+        await dealer.SignInAsync("nell", "orchard-quiet-91");
+        var page = await dealer.PageAsync("/account/");
+        page.ShouldContain("<a href=\"/files/sky-atlas.pdf\" download>Autumn sky atlas</a>");
+        page.ShouldNotContain("meteor-log");
+        using var member = site.NewBrowser();
+        await member.SignInAsync("pia@lanternlane.example", "lantern-lane-12");
+        (await member.PageAsync("/account/")).ShouldNotContain("sky-atlas");
+    }
+
+    [Fact]
     public async Task The_account_page_says_what_they_have_and_until_when_and_links_to_nothing_that_is_closed()
     {
         using var nell = site.NewBrowser();

@@ -83,6 +83,17 @@ public sealed partial class PageLanguageTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Titles_of_items_are_said_in_the_reader_s_language_and_what_lacks_one_is_listed()
+    {
+        (await PageAsync("/shop/clearance-vault", "de", HttpStatusCode.Unauthorized)).ShouldContain("Clearance vault");
+        (await site.Client.TextsAsync("de", Stop)).Texts.ShouldContain(t => t.Key == "item:category:clearance-vault.title" && t.IsOwners && t.IsMissing);
+        await TextsAsync("de", ("item:category:clearance-vault.title", "Räumungskeller"), ("item:product:fern-40.title", "Farn 40 mm"));
+        (await PageAsync("/shop/clearance-vault", "de", HttpStatusCode.Unauthorized)).ShouldContain("Räumungskeller");
+        (await PageAsync("/shop/clearance-vault", "fr", HttpStatusCode.Unauthorized)).ShouldNotContain("Räumungskeller");
+        (await Should.ThrowAsync<Client.SentinelException>(() => TextsAsync("de", ("item:product:none-such.title", "x")))).Faults.ShouldNotBeEmpty();
+    }
+
+    [Fact]
     public async Task Words_of_the_owners_own_stand_on_pages_in_refusals_menus_and_letters()
     {
         await TextsAsync("de", ("sign-in.title-go-on", "Bitte <anmelden>"), ("site.name", "Sternwarte Farnlicht"), ("gate:dealer-stock.title", "Händlerlager"),

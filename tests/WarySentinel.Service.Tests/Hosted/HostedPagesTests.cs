@@ -64,6 +64,50 @@ public abstract class HostedPagesOn
     }
 
     [Fact]
+    public async Task What_is_written_here_goes_by_its_own_door_and_no_other()
+    {
+        var section = await SectionAsync();
+        await PublishAsync(section, "held", "Here to stay.");
+        using var caller = new Caller(Site);
+        foreach (var item in new[] { $"page:held{section}", $"section:{section}" })
+        {
+            (await caller.AskAsync("DELETE", "items/" + item, null, "*")).Status.ShouldBe(HttpStatusCode.Conflict, item);
+        }
+
+        // Nor where a site file would have everything go that it does not name.
+        var last = new Contract.SiteFile.ApplyLine("", 0, 0);
+        await foreach (var line in Site.Client.ApplyAsync(new MemoryStream(Encoding.UTF8.GetBytes("items: []\n")), true, true, null, Stop))
+        {
+            last = line;
+        }
+
+        last.Difference!.Changes.ShouldNotContain(c => c.Section == "items" && c.Key == $"page:held{section}");
+        last.Difference.Kept.ShouldContain(k => k.Contains("held" + section, StringComparison.Ordinal));
+        using var guest = new Browser(Asked);
+        (await guest.PageAsync($"/{section}/held")).ShouldContain("Here to stay.");
+    }
+
+    [Fact]
+    public async Task A_picture_keeps_its_place_on_the_page()
+    {
+        var section = await SectionAsync();
+        using var caller = new Caller(Site);
+        await PublishAsync(section, "pictured", "![A map](map.svg) ![None](none.png)");
+        using var http = new HttpClient();
+        using var put = new HttpRequestMessage(HttpMethod.Put, $"{Site.Admin}/api/v1/pages/pictured{section}/files/map.svg")
+        {
+            Content = new StringContent("<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 320 200'/>", Encoding.UTF8, "application/octet-stream"),
+            Headers = { Authorization = new("Bearer", Site.Token) },
+        };
+        (await http.SendAsync(put, Stop)).EnsureSuccessStatusCode();
+        await HeardAsync();
+        using var guest = new Browser(Asked);
+        var page = await guest.PageAsync($"/{section}/pictured");
+        page.ShouldContain("width=\"320\" height=\"200\"");
+        page.ShouldContain("none.png\" alt=\"None\"");
+    }
+
+    [Fact]
     public async Task A_link_to_what_is_hidden_goes_and_forms_are_the_visitor_s_own()
     {
         var section = await SectionAsync();

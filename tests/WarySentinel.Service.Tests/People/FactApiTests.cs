@@ -24,6 +24,40 @@ public sealed class FactApiTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_plan_lasts_as_long_as_it_says_and_what_was_given_before_keeps_its_end()
+    {
+        const string pia = "members/pia@lanternlane.example/grants";
+        async Task<(string Id, DateTimeOffset? Until)> GivenAsync(string source)
+        {
+            var grant = (await api.AskAsync("POST", pia, new { fact = "plan:night-pass", source })).Body.GetProperty("grant");
+            return (grant.GetProperty("id").GetString()!,
+                grant.TryGetProperty("until", out var until) && until.ValueKind == System.Text.Json.JsonValueKind.String ? until.GetDateTimeOffset() : null);
+        }
+
+        (await api.AskAsync("POST", "plans", new { title = "Night pass" })).Status.ShouldBe(HttpStatusCode.Created);
+        var endless = await GivenAsync("order:1");
+        endless.Until.ShouldBeNull();
+        (await api.AskAsync("DELETE", pia + "/" + endless.Id)).Status.ShouldBe(HttpStatusCode.OK);
+        (await api.AskAsync("PUT", "plans/night-pass", new { title = "Night pass", length = "P30D" }, "*")).Body.GetProperty("length").GetString()
+            .ShouldBe("P30D");
+        var first = (await GivenAsync("order:2")).Until;
+        first!.Value.ShouldBe(DateTimeOffset.UtcNow.AddDays(30), TimeSpan.FromMinutes(2));
+        (await GivenAsync("order:3")).Until.ShouldBe(first.Value.AddDays(30));
+        (await GivenAsync("order:3")).Until.ShouldBe(first.Value.AddDays(30), "told again");
+
+        foreach (var (path, length) in new[] { ("plans/night-pass", "soon"), ("plans/night-pass", "P0D"), ("roles/dealer", "P30D") })
+        {
+            var refused = await api.AskAsync("PUT", path, new { title = "x", length }, "*");
+            refused.Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            refused.Body.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe("length");
+        }
+
+        await site.RestartAsync();
+        (await api.AskAsync("GET", "plans/night-pass")).Body.GetProperty("length").GetString().ShouldBe("P30D");
+        (await site.Client.ExportAsync(TestContext.Current.CancellationToken)).ShouldContain("length: P30D");
+    }
+
+    [Fact]
     public async Task A_role_is_copied_renamed_and_retired_under_those_who_hold_it()
     {
         using var nell = site.NewBrowser();

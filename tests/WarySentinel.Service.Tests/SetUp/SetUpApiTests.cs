@@ -69,7 +69,8 @@ public sealed class SetUpApiTests(SiteFixture fixture) : IClassFixture<SiteFixtu
         var seen = await CheckAsync(past);
         seen.Where(c => c.What is "pages" or "guest").ShouldAllBe(c => c.State == "wrong");
         await open.StopShopAsync();
-        (await CheckAsync(past)).Where(c => c.What is "pages" or "guest" or "member").ShouldAllBe(c => c.State == "wrong");
+        (await CheckAsync(past)).Where(c => c.What is "pages" or "guest" or "member").Select(c => (c.What, c.State))
+            .ShouldBe([("pages", "wrong"), ("guest", "wrong")], "what answers nothing is not asked again and again");
     }
 
     [Fact]

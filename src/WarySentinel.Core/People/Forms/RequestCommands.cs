@@ -192,11 +192,10 @@ public static class RequestCommands
         Policy policy, Member member, IEnumerable<RequestGrant> grants, string form, DateTimeOffset now, List<Change> changes) =>
         grants.Where(g => policy.FindDefinition(g.Kind, g.Key) is not null).Aggregate(member, (m, g) => GrantCommands.Giving(
             m,
-            new Grant(g.Kind, g.Key, now, g.Days is { } days ? now.AddDays(days) : null)
+            PlanRun.Lasting(policy, m.Grants, new Grant(g.Kind, g.Key, now, g.Days is { } days ? now.AddDays(days) : null)
             {
-                Id = Guid.CreateVersion7(), Source = GrantSource.Stored("form",
-                form)
-            },
+                Id = Guid.CreateVersion7(), Source = GrantSource.Stored("form", form),
+            }, now),
             changes));
 
     private static Problem? FaultOf(Member? member, JoinRequest? request, string? words)

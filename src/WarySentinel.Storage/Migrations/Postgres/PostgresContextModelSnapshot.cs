@@ -128,6 +128,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Home")
                         .HasColumnType("text");
 
+                    b.Property<string>("Length")
+                        .HasColumnType("text");
+
                     b.Property<string>("Links")
                         .HasColumnType("text");
 

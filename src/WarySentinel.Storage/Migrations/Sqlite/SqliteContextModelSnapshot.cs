@@ -121,6 +121,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Home")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Length")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Links")
                         .HasColumnType("TEXT");
 

@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 6,
+                propertyCount: 7,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -47,6 +47,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Home>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
             home.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var length = runtimeEntityType.AddProperty(
+                "Length",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Length", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Length>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            length.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var links = runtimeEntityType.AddProperty(
                 "Links",

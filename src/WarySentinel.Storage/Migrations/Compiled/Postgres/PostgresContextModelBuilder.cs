@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("d2e448cc-cf1c-4f15-86bb-7e3257eb6b31"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("67a02607-8b81-4fdb-b949-025619bda5c9"), entityTypeCount: 49)
         {
         }
 

@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 6,
+                propertyCount: 7,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -42,6 +42,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 typeof(string),
                 propertyInfo: typeof(FactDefinitionRow).GetProperty("Home", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Home>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
+            var length = runtimeEntityType.AddProperty(
+                "Length",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Length", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Length>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
 
             var links = runtimeEntityType.AddProperty(

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("6dc774d8-8f1c-4407-9b33-2a11ed4fec29"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("a4f572bf-1d79-4a57-9c89-7b7cbab16776"), entityTypeCount: 49)
         {
         }
 
