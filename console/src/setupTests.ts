@@ -29,3 +29,6 @@ HTMLDialogElement.prototype.showModal ??= function () {
 
 // A busy machine may take its time.
 configure({ asyncUtilTimeout: 8000 });
+
+// jsdom lays nothing out.
+Element.prototype.scrollIntoView ??= () => {};

@@ -109,7 +109,8 @@ public static class VisitorPageEndpoints
         var stands = PageBook.Of(policy).AddressOf(options.AccountPrefix, page.Path);
         return page.Key switch
         {
-            "sign-in" or "register" or "forgotten" => stands,
+            "sign-in" or "forgotten" => stands,
+            "register" => policy.Settings.Joining.IsPublic ? stands : null,
             "letter-sign-in" => policy.Settings.Letters.SignIn ? stands : null,
             "unlock" => policy.Gates.Any(g => !g.IsExemption && g.Audience.AsksForPassword && g.IsInForce(now)) ? stands : null,
             "terms" => TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null) ? stands : null,
