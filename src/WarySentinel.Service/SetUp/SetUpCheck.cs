@@ -2,6 +2,7 @@ using System.Globalization;
 using WarySentinel.Contract.SetUp;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.SetUp;
 using WarySentinel.Core.Sweep;
 using WarySentinel.Service.Access;
@@ -52,7 +53,7 @@ public sealed class SetUpCheck(
 
     private async Task<(SetUpCheckView Said, bool Answers)> PagesAsync(HttpClient http, CancellationToken stop)
     {
-        var page = options.AccountPrefix + "/sign-in";
+        var page = PageBook.Of(policies.Current).AddressOf(options.AccountPrefix, "/sign-in");
         var seen = await AskAsync(http, page, null, stop);
         var said = seen.Status == StatusCodes.Status200OK && seen.Text?.Contains(FieldOfForms, StringComparison.Ordinal) == true
             ? Good("pages", "setup.pages", options.SiteUrl.TrimEnd('/') + page)
@@ -105,9 +106,12 @@ public sealed class SetUpCheck(
         && (seen.Status is StatusCodes.Status401Unauthorized or StatusCodes.Status403Forbidden or StatusCodes.Status404NotFound
             || (seen.Status is >= 300 and < 400 && IsOurs(seen.Location)));
 
+    /// <summary>Whether a redirect leads where the refused are sent: to a page of ours, wherever it stands, or where a gate says.</summary>
     private bool IsOurs(string? location) =>
         Uri.TryCreate(new Uri(options.SiteUrl), location ?? "/", out var to)
-        && to.AbsolutePath.StartsWith(options.AccountPrefix + "/", StringComparison.Ordinal);
+        && (RequestPath.IsUnder(to.AbsolutePath, options.AccountPrefix)
+            || PageBook.Of(policies.Current).All.Any(p => p.Address is { } own && RequestPath.IsUnder(to.AbsolutePath, own))
+            || policies.Current.Gates.Any(g => g.RedirectTo is { } there && there == to.PathAndQuery));
 
     private static string Said(Sighting seen) => seen.Status == 0 ? Words.Of("setup.nothing") : seen.Status.ToString(CultureInfo.InvariantCulture);
 

@@ -74,6 +74,21 @@ public sealed class SetUpApiTests(SiteFixture fixture) : IClassFixture<SiteFixtu
     }
 
     [Fact]
+    public async Task A_page_at_an_address_of_its_own_and_a_gate_that_sends_elsewhere_are_no_faults()
+    {
+        await using var own = await RunningSite.StartAsync();
+        using var caller = new Caller(own);
+        (await caller.AskAsync("PUT", "visitor-pages/sign-in", new { address = "/lamp" }, "*")).Status.ShouldBe(HttpStatusCode.OK);
+        (await caller.AskAsync("POST", "gates", new
+        { key = "sent", title = "Sent", covers = new[] { "path:/visit" }, audience = "role:guide", answer = "redirect", redirectTo = "/shop" })).Status
+            .ShouldBe(HttpStatusCode.Created);
+        var checks = await CheckAsync(own);
+        checks.ShouldContain(c => c.What == "pages" && c.Said.Contains("/lamp", StringComparison.Ordinal));
+        checks.ShouldContain(c => c.What == "guest" && c.Said.Contains("/visit", StringComparison.Ordinal));
+        checks.Where(c => c.What is "pages" or "guest" or "member").ShouldAllBe(c => c.State == "good");
+    }
+
+    [Fact]
     public async Task A_letter_has_arrived_once_somebody_followed_its_link()
     {
         var clock = new FakeTimeProvider(DateTimeOffset.UtcNow);
