@@ -52,8 +52,8 @@ fi
 [ "$mode" = --build ] && exit 0
 
 base=${DEMO_PORT:-7400}
-site=$base admin=$((base + 1)) shop=$((base + 10)) mailbox=$((base + 12)) cache=$((base + 14)) smtp=$((base + 25))
-for port in $site $admin $shop $mailbox $cache $smtp; do
+site=$base admin=$((base + 1)) shop=$((base + 10)) payments=$((base + 11)) mailbox=$((base + 12)) cache=$((base + 14)) smtp=$((base + 25))
+for port in $site $admin $shop $payments $mailbox $cache $smtp; do
   (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null && fail "port $port is in use; stop what listens there, or set DEMO_PORT to another base"
 done
 
@@ -68,9 +68,12 @@ stop() { trap - EXIT INT TERM; kill "${pids[@]}" 2>/dev/null; wait 2>/dev/null; 
 trap 'stop; exit 130' INT TERM
 trap stop EXIT
 
+# What the payment processor signs its calls with; the service is told it with the demo data.
+[ -s "$here/hook-secret" ] || printf 'whsec_%s' "$(head -c 32 /dev/urandom | base64 -w0)" >"$here/hook-secret"
+hook_secret=$(cat "$here/hook-secret")
 start_shop() {
   dotnet src/WarySentinel.StandIns/bin/$kind/net10.0/WarySentinel.StandIns.dll --data demo --shop "http://127.0.0.1:$shop" \
-    --smtp $smtp --mailbox "http://127.0.0.1:$mailbox" --cache "http://127.0.0.1:$cache" --site "http://127.0.0.1:$site" >>"$here/stand-ins.log" 2>&1 &
+    --smtp $smtp --mailbox "http://127.0.0.1:$mailbox" --payments "http://127.0.0.1:$payments" --hook "http://localhost:$site/sentinel/hooks/payments" --hook-secret "$hook_secret" --cache "http://127.0.0.1:$cache" --site "http://127.0.0.1:$site" >>"$here/stand-ins.log" 2>&1 &
   shop_pid=$!
   pids+=("$shop_pid")
 }
@@ -99,13 +102,13 @@ if curl -s "http://127.0.0.1:$admin/api/v1/set-up" | grep -q '"needsOwner":true'
     sleep 0.1
   done
   printf 'Bringing in the demo site …\n'
-  SITE=http://localhost:$site MAILBOX=http://127.0.0.1:$mailbox demo/seed.sh "$code" "$here/token" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
+  SITE=http://localhost:$site MAILBOX=http://127.0.0.1:$mailbox PAYMENTS=http://localhost:$payments HOOK_SECRET=$hook_secret demo/seed.sh "$code" "$here/token" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
 fi
 export WARY_TOKEN
 WARY_TOKEN=$(cat "$here/token")
 
 if [ "$mode" = --tour ]; then
-  SITE=http://localhost:$site ADMIN=http://localhost:$admin SHOP=http://127.0.0.1:$shop MAILBOX=http://127.0.0.1:$mailbox CACHE=http://localhost:$cache
+  SITE=http://localhost:$site ADMIN=http://localhost:$admin SHOP=http://127.0.0.1:$shop MAILBOX=http://127.0.0.1:$mailbox PAYMENTS=http://localhost:$payments CACHE=http://localhost:$cache
   . demo/tour.sh
   exit "$failures"
 fi
@@ -117,6 +120,7 @@ cat <<TEXT
   The site, as visitors see it    http://localhost:$site
   The console                     http://localhost:$admin
   The shop behind it, bare        http://localhost:$shop
+  Where buyers pay                http://localhost:$payments
   Mail that went out              http://localhost:$mailbox
   The site through a bad cache    http://localhost:$cache
 

@@ -16,7 +16,7 @@ wary item import "$here/catalogue.csv"
 for role in dealer:Dealers guide:Guides keeper:Keepers; do wary role add "${role%%:*}" --title "${role##*:}" >/dev/null; done
 for group in schools:Schools institutions:Institutions; do wary group add "${group%%:*}" --title "${group##*:}" >/dev/null; done
 wary plan add night-pass --title "Night pass" --length P30D >/dev/null
-wary plan add patron --title Patron --length P1Y >/dev/null
+wary plan add patron --title Patron --length P1Y --grace P7D >/dev/null
 
 # They joined over the last year, counted from today; their passwords come along as SHA-crypt hashes, as from an older site.
 members=$(mktemp)
@@ -46,7 +46,7 @@ wary gate add --key observatory-grade --title "Observatory-grade" --covers categ
 wary gate add --key members-pages --title "Members’ pages" --covers section:members --audience "signed-in" >/dev/null
 wary gate add --key coordinates --title "Dark-site coordinates" --covers page:coordinates --audience "role:guide or role:keeper or plan:patron" --presence hidden >/dev/null
 wary gate add --key handbook --title "Guides’ handbook" --covers page:handbook --audience "role:guide or role:keeper" --presence hidden >/dev/null
-wary gate add --key sky-atlas --title "Autumn sky atlas" --covers download:sky-atlas --audience "plan:patron or plan:night-pass or role:keeper" >/dev/null
+wary gate add --key sky-atlas --title "Autumn sky atlas" --covers download:sky-atlas --audience "plan:patron or plan:night-pass or bought:download:sky-atlas or role:keeper" >/dev/null
 wary gate add --key hours-of-dark --title "Hours of Dark" --covers show:hours-of-dark --audience "plan:patron or plan:night-pass or role:keeper" >/dev/null
 wary gate add --key first-episode --title "First episode free" --covers episode:hours-01 --exemption >/dev/null
 wary gate add --key trade-prices --title "Trade prices of mounts" --covers category:mounts --acts price --audience "role:dealer or role:keeper" >/dev/null
@@ -159,4 +159,22 @@ rm -f "$jar"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null
 wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/null
+
+# What the shop sells that opens something here, who tells of orders, and a few orders from before.
+wary fulfilment set patron --code PATRON --gives plan:patron --lands-on /members >/dev/null
+wary fulfilment set night-pass --code NIGHT-PASS --gives plan:night-pass --quantity lengths >/dev/null
+wary fulfilment set sky-atlas --code ATLAS --gives bought:download:sky-atlas >/dev/null
+if [ -n "${PAYMENTS:-}" ]; then
+  wary order-source set payments --title "Hilltop Payments" --opens-door \
+    --checkout "$PAYMENTS/checkout?code={code}&token={token}&return={return}" >/dev/null
+  wary order-source secret payments --secret "$HOOK_SECRET" >/dev/null
+fi
+ago() { date -u -d "-$1" +%FT%TZ; }
+wary order add --order FO-1901 --at "$(ago '40 days')" --email lark@wren.example --name "Lark Wren" --code NIGHT-PASS=2 --amount 18.00 --currency EUR >/dev/null
+wary order add --order FO-1904 --at "$(ago '12 days')" --email isa@ford.example --name "Isa Ford" --code PATRON --amount 49.00 --currency EUR >/dev/null
+wary order tell FO-1904 refunded --at "$(ago '9 days')" >/dev/null
+wary order add --order FO-1902 --at "$(ago '6 days')" --email tove@hazel.example --name "Tove Hazel" --code ATLAS --amount 19.00 --currency EUR >/dev/null
+wary order add --order FO-1903 --at "$(ago '2 days')" --email bram@stile.example --name "Bram Stile" --code ALMANAC --code ATLAS --amount 31.00 --currency EUR >/dev/null
+wary order add --order FO-1905 --at "$(ago '1 day')" --email otto@reed.example --name "Otto Reed" --code PATRON --amount 49.00 --currency EUR \
+  --gift wynn@thatch.example --gift-on "$(date -u -d '+27 days' +%F)" --gift-words "For clear nights." >/dev/null
 printf '%s\n' "$token" >"$tokenfile"

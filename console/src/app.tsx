@@ -34,6 +34,10 @@ const pages = {
   roles: () => import('./People/RolesPage').then((page) => ({ default: page.RolesPage })),
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
+  orders: () => import('./Orders/OrdersPage').then((page) => ({ default: page.OrdersPage })),
+  order: () => import('./Orders/OrderPage').then((page) => ({ default: page.OrderPage })),
+  fulfilment: () => import('./Orders/FulfilmentPage').then((page) => ({ default: page.FulfilmentPage })),
+  'order-sources': () => import('./Orders/SourcesPage').then((page) => ({ default: page.SourcesPage })),
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
   visitorPages: () => import('./Pages/PagesPage').then((page) => ({ default: page.PagesPage })),
   visitorPage: () => import('./Pages/VisitorPage').then((page) => ({ default: page.VisitorPage })),
@@ -61,23 +65,25 @@ const here =
               ? 'role'
               : first === 'organisations' && second
                 ? 'organisation'
-                : first === 'pages'
-                  ? third
-                    ? second === 'written'
-                      ? 'writePage'
-                      : second === 'sections'
-                        ? 'section'
-                        : 'language'
-                    : second === 'look'
-                      ? 'look'
-                      : second
-                        ? 'visitorPage'
-                        : 'visitorPages'
-                  : first === 'letters' && second
+                : first === 'orders' && second
+                  ? 'order'
+                  : first === 'pages'
                     ? third
-                      ? 'template'
-                      : 'words'
-                    : first;
+                      ? second === 'written'
+                        ? 'writePage'
+                        : second === 'sections'
+                          ? 'section'
+                          : 'language'
+                      : second === 'look'
+                        ? 'look'
+                        : second
+                          ? 'visitorPage'
+                          : 'visitorPages'
+                    : first === 'letters' && second
+                      ? third
+                        ? 'template'
+                        : 'words'
+                      : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -106,6 +112,10 @@ const OrganisationPage = lazy(pages.organisation);
 const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
 const EntriesPage = lazy(pages.entries);
+const OrdersPage = lazy(pages.orders);
+const OrderPage = lazy(pages.order);
+const FulfilmentPage = lazy(pages.fulfilment);
+const SourcesPage = lazy(pages['order-sources']);
 const RedirectsPage = lazy(pages.redirects);
 const PagesPage = lazy(pages.visitorPages);
 const VisitorPage = lazy(pages.visitorPage);
@@ -181,6 +191,10 @@ export function App() {
               <Route path="/organisations/:key" element={<OrganisationPage />} />
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
+              <Route path="/orders" element={<OrdersPage />} />
+              <Route path="/fulfilment" element={<FulfilmentPage />} />
+              <Route path="/order-sources" element={<SourcesPage />} />
+              <Route path="/orders/:id" element={<OrderPage />} />
               <Route path="/redirects" element={<RedirectsPage />} />
               <Route path="/entries" element={<EntriesPage />} />
               <Route path="/pages" element={<PagesPage />} />

@@ -8,6 +8,7 @@ using WarySentinel.Cli.Gates;
 using WarySentinel.Cli.Letters;
 using WarySentinel.Cli.Hosted;
 using WarySentinel.Cli.Pages;
+using WarySentinel.Cli.Orders;
 using WarySentinel.Cli.Passwords;
 using WarySentinel.Cli.People;
 using WarySentinel.Cli.Redirects;
@@ -51,6 +52,9 @@ foreach (var verb in DecisionVerbs.Build())
 
 root.Subcommands.Add(RedirectVerbs.Build());
 root.Subcommands.Add(EntryVerbs.Build());
+root.Subcommands.Add(OrderVerbs.Build());
+root.Subcommands.Add(FulfilmentVerbs.Build());
+root.Subcommands.Add(FulfilmentVerbs.BuildSources());
 root.Subcommands.Add(TextVerbs.Build());
 root.Subcommands.Add(SetUpVerbs.Build());
 root.Subcommands.Add(VisitorPageVerbs.Build());

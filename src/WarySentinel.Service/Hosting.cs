@@ -23,6 +23,7 @@ using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.Hosted;
+using WarySentinel.Service.Orders;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.SiteFile;
@@ -156,6 +157,9 @@ internal static class Hosting
             .AddSingleton<LetterPaper>().AddSingleton<Bouncing>().AddSingleton<BounceBox>().AddSingleton<MailTest>()
             .AddSingleton<SweepRunner>().AddSingleton<LookTaking>()
             .AddSingleton<MailTrial>().AddSingleton<SetUpCheck>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
+        services.AddSingleton<OrderDesk>().AddSingleton<OrderIntake>().AddSingleton<OrderRound>().AddSingleton<HookEndpoint>().AddSingleton<ThanksPages>()
+            .AddSingleton<OrderBell>()
+            .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
             .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)
@@ -164,6 +168,7 @@ internal static class Hosting
             .AddJob<BounceBox>("bounces", true, reports => reports.RunDueAsync)
             .AddJob<PendingUploads>("uploads", true, uploads => uploads.RunDueAsync)
             .AddJob<UnprovedAccounts>("unproved", true, accounts => accounts.RunDueAsync)
+            .AddJob<OrderRound>("orders", true, round => round.RunDueAsync)
             .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }
 

@@ -13,6 +13,7 @@ using WarySentinel.Service.Letters;
 using WarySentinel.Service.Nodes;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.Hosted;
+using WarySentinel.Service.Orders;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Entries;
@@ -193,7 +194,7 @@ public static class Sentinel
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapMembers()
                 .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
-                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters();
+                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment();
         });
         admin.UseConsole(options);
     }
@@ -249,9 +250,11 @@ public static class Sentinel
                 {
                     pages.Map(endpoints);
                     unlocks.Map(endpoints);
+                    services.GetRequiredService<ThanksPages>().Map(endpoints);
                     services.GetRequiredService<MailTrial>().Map(endpoints);
                     services.GetRequiredService<HostedPages>().Map(endpoints);
                     services.GetRequiredService<HostedSearch>().Map(endpoints);
+                    services.GetRequiredService<HookEndpoint>().Map(endpoints, options.MachinePrefix);
                     endpoints.MapGet(options.MachinePrefix + "/jwks.json", (OriginToken tokens) => tokens.KeySet());
                     endpoints.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
                 });

@@ -1,8 +1,10 @@
 using WarySentinel.StandIns.Mailbox;
 using WarySentinel.StandIns.PageCache;
+using WarySentinel.StandIns.Payments;
 using WarySentinel.StandIns.Shop;
 
-// The simulated outside world of the demo and the tests: a shop, a mail server, a page cache that is set up badly.
+// The simulated outside world of the demo and the tests: a shop, a mail server, a payment processor, a page cache that is set
+// up badly.
 var arguments = args.ToList();
 var data = Value("--data") ?? "demo";
 try
@@ -17,6 +19,12 @@ try
     if (Value("--cache") is { } cache)
     {
         running.Add(HeedlessCache.Build(Value("--site") ?? "http://127.0.0.1:7400", cache).RunAsync());
+    }
+
+    using var payments = Value("--hook") is { } hook ? new PaymentDesk(hook, Value("--hook-secret") ?? "") : null;
+    if (payments is not null)
+    {
+        running.Add(PaymentSite.Build(payments, Value("--payments") ?? "http://127.0.0.1:7411").RunAsync());
     }
 
     await await Task.WhenAny(running);

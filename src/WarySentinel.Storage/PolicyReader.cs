@@ -9,6 +9,7 @@ using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.Hosted;
+using WarySentinel.Core.Orders;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
@@ -79,10 +80,14 @@ internal sealed class PolicyReader(StoreContext db)
         var (sections, hosted) = (new List<HostedSection>(), new List<HostedPage>());
         (await RowsAsync("section", db.Sections, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSection(), sections));
         (await RowsAsync("hosted-page", db.HostedPages, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToPage(), hosted));
+        var (fulfilment, sources) = (new List<FulfilmentRule>(), new List<OrderSource>());
+        (await RowsAsync("fulfilment", db.Fulfilment, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToRule(), fulfilment));
+        (await RowsAsync("order-source", db.OrderSources, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSource(), sources));
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
             PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
-                new EntryBook(entries), new TextBook(texts), new PageBook(pages), new HostedBook(sections, hosted)), faults);
+                new EntryBook(entries), new TextBook(texts), new PageBook(pages), new HostedBook(sections, hosted),
+                new FulfilmentBook(fulfilment), new OrderSourceBook(sources)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

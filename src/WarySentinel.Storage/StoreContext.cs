@@ -10,6 +10,7 @@ using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
 using WarySentinel.Storage.Letters;
 using WarySentinel.Storage.Nodes;
+using WarySentinel.Storage.Orders;
 using WarySentinel.Storage.Passwords;
 using WarySentinel.Storage.People;
 using WarySentinel.Storage.Redirects;
@@ -96,6 +97,14 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<PasswordNetworkRow> PasswordNetworks => Set<PasswordNetworkRow>();
 
+    internal DbSet<OrderRow> Orders => Set<OrderRow>();
+
+    internal DbSet<OrderEventRow> OrderEvents => Set<OrderEventRow>();
+
+    internal DbSet<FulfilmentRow> Fulfilment => Set<FulfilmentRow>();
+
+    internal DbSet<OrderSourceRow> OrderSources => Set<OrderSourceRow>();
+
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
 
     internal DbSet<LetterAttemptRow> LetterAttempts => Set<LetterAttemptRow>();
@@ -125,6 +134,10 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<GateRow>(GateRow.Map);
         modelBuilder.Entity<FactDefinitionRow>(FactDefinitionRow.Map);
         modelBuilder.Entity<GroupRuleRow>(GroupRuleRow.Map);
+        modelBuilder.Entity<OrderRow>(OrderRow.Map);
+        modelBuilder.Entity<OrderEventRow>(OrderEventRow.Map);
+        modelBuilder.Entity<FulfilmentRow>(FulfilmentRow.Map);
+        modelBuilder.Entity<OrderSourceRow>(OrderSourceRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
         modelBuilder.Entity<MemberRow>(MemberRow.Map);
         modelBuilder.Entity<FieldRow>(FieldRow.Map);

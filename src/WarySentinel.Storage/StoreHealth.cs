@@ -102,6 +102,8 @@ public sealed partial class Store
             "menu" => await db.Definitions.Where(s => s.Key == key && s.Kind == (int)FactKind.Role).ExecuteUpdateAsync(
                 set => set.SetProperty(s => s.Links, (string?)null), stop),
             "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "fulfilment" => await db.Fulfilment.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "order-source" => await db.OrderSources.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "entry" => await db.Entries.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "page" => await db.Pages.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "texts" => await db.Texts.Where(r => r.Language == key).ExecuteDeleteAsync(stop),

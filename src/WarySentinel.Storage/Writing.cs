@@ -9,6 +9,7 @@ using WarySentinel.Storage.Facts;
 using WarySentinel.Storage.Gates;
 using WarySentinel.Storage.Letters;
 using WarySentinel.Storage.Nodes;
+using WarySentinel.Storage.Orders;
 using WarySentinel.Storage.Passwords;
 using WarySentinel.Storage.People;
 using WarySentinel.Storage.Redirects;
@@ -23,7 +24,8 @@ internal sealed class Writers
         .Of(GateChanges.Register)
         .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(FormChanges.Register)
         .Of(ConsentChanges.Register).Of(DirectoryChanges.Register).Of(EntryChanges.Register).Of(PageChanges.Register).Of(HostedChanges.Register)
-        .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register);
+        .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register)
+        .Of(OrderChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];
     private readonly HashSet<Type> gathering = [];

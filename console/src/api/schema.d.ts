@@ -7363,6 +7363,602 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    q?: string;
+                    standing?: string;
+                    handling?: string;
+                    member?: string;
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfOrderView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrderDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderToldView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/unreadable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfUnreadableEventView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/unreadable/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderEventView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/unreadable/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderStoryView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrderDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderToldView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fulfilment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfFulfilmentView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fulfilment/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FulfilmentDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FulfilmentView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fulfilment/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FulfilmentTrial"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FulfilmentTried"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/order-sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfOrderSourceView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/order-sources/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrderSourceDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderSourceView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/order-sources/{key}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SourceSecretDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceSecretView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/order-sources/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MappingTrial"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MappingTried"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -7898,6 +8494,8 @@ export interface components {
             like?: null | string;
             /** @description Of a plan: how long it lasts when it is given (ISO 8601), such as `P30D`, `P1M`. */
             length?: null | string;
+            /** @description Of a plan: how long it goes on after its end where it is paid for by orders (ISO 8601). */
+            grace?: null | string;
         };
         /** @description A role, group or plan. */
         FactDefinitionView: {
@@ -7925,6 +8523,8 @@ export interface components {
             rule: null | string;
             /** @description Of a plan: how long it lasts when it is given (ISO 8601), such as `P30D`, `P1M`; null for as long as nobody ends it. */
             length?: null | string;
+            /** @description Of a plan: how long it goes on after its end where it is paid for by orders (ISO 8601); null for not at all. */
+            grace?: null | string;
         };
         /** @description Another key for a role, group or plan. */
         FactKeyDraft: {
@@ -8257,6 +8857,72 @@ export interface components {
             language: null | string;
             /** @description The parts that it leads to. */
             parts: components["schemas"]["FoundPartView"][];
+        };
+        /** @description A fulfilment rule to be stored. */
+        FulfilmentDraft: {
+            /** @description The stock code, or a pattern of it. */
+            code?: null | string;
+            /** @description What it gives. */
+            gives?: null | string[];
+            /** @description For how long (ISO 8601). */
+            length?: null | string;
+            /** @description `account` unless said. */
+            way?: null | string;
+            /** @description `nothing` unless said. */
+            quantity?: null | string;
+            /**
+             * Format: int32
+             * @description How often one person is given it.
+             */
+            most?: null | number;
+            /** @description The page that the letter leads to. */
+            landsOn?: null | string;
+        };
+        /** @description Asks what an order would do. */
+        FulfilmentTrial: {
+            /** @description What is bought. */
+            lines: null | components["schemas"]["OrderLineDraft"][];
+            /** @description Who buys; somebody without an account unless said. */
+            email?: null | string;
+            /** @description The key of a rule that is tried; null for the rules as they are. */
+            key?: null | string;
+            draft?: null | components["schemas"]["FulfilmentDraft"];
+        };
+        /** @description What an order would do. */
+        FulfilmentTried: {
+            /** @description The rule that is tried, in a sentence; null where none is. */
+            sentence: null | string;
+            /** @description What would happen, a sentence each. */
+            would: string[];
+        };
+        /** @description What orders for a stock code give. */
+        FulfilmentView: {
+            /** @description Its name. */
+            key: string;
+            /** @description The stock code; `*` in it stands for anything, and `CODE/VARIANT` is one variant. */
+            code: string;
+            /** @description What it gives, such as `plan:patron` or `bought:download:atlas`. */
+            gives: string[];
+            /** @description For how long (ISO 8601); null for as long as each plan lasts. */
+            length: null | string;
+            /** @description How the buyer gets in: `account`, who has none sets a password by a link; `password`, who has none is told one. */
+            way: string;
+            /** @description What the quantity means: `nothing`, or so many `lengths`. */
+            quantity: string;
+            /**
+             * Format: int32
+             * @description How often one person is given it; null for any number of times.
+             */
+            most: null | number;
+            /** @description The page that the letter leads to; null for the account. */
+            landsOn: null | string;
+            /** @description All of it in a sentence. */
+            sentence: string;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
         };
         /** @description A gate as people write it; nothing in it is checked yet. */
         GateDraft: {
@@ -8995,6 +9661,27 @@ export interface components {
             /** @description What was looked at. */
             steps: components["schemas"]["MailStep"][];
         };
+        /** @description Asks what would be read in a call. */
+        MappingTrial: {
+            draft: null | components["schemas"]["OrderSourceDraft"];
+            /** @description What came, or an example of it. */
+            example: null | string;
+            /** @description Whether it is the fields of a form; found out unless said. */
+            form?: null | boolean;
+        };
+        /** @description What would be read in a call. */
+        MappingTried: {
+            /** @description What happened; null where it is to be ignored, or cannot be read. */
+            kind: null | string;
+            /** @description Each field that is read, in words. */
+            read: {
+                [key: string]: string;
+            };
+            /** @description What cannot be read. */
+            faults: string[];
+            /** @description Everything in the example that can be pointed at, with what stands there. */
+            pointers: components["schemas"]["PointedAt"][];
+        };
         /** @description All that is known of one member, for them to have. */
         MemberDataView: {
             /** @description Who they are and what they hold. */
@@ -9321,9 +10008,305 @@ export interface components {
             /** @description What is read. */
             label?: null | string;
         };
+        /** @description Something that happened to an order, told by hand or by a program. */
+        OrderDraft: {
+            /** @description The name of the order; made up unless said. */
+            order?: null | string;
+            /** @description Who tells: `api` unless said, or `hand`. */
+            source?: null | string;
+            /** @description The name of what happened: told twice under one id, it happened once. Made up unless said. */
+            id?: null | string;
+            /** @description What happened: `order.paid` unless said. */
+            kind?: null | string;
+            /** @description When (RFC 3339); now unless said. */
+            at?: null | string;
+            /** @description The e-mail address of whoever pays; of `order.mended`, the one that is right. */
+            email?: null | string;
+            /** @description How they are called. */
+            name?: null | string;
+            /** @description The language that they read. */
+            language?: null | string;
+            /** @description What is bought. */
+            lines?: null | components["schemas"]["OrderLineDraft"][];
+            /** @description The money, in decimals. */
+            amount?: null | string;
+            /** @description The currency (ISO 4217). */
+            currency?: null | string;
+            /** @description Which payment it is, where it may be told of under several ids. */
+            payment?: null | string;
+            /** @description What the buyer's browser brings back from paying. */
+            token?: null | string;
+            gift?: null | components["schemas"]["OrderGiftView"];
+        };
         /** @description An order: what is named comes first, what is not stays behind it as it stood. */
         OrderedKeys: {
             keys: string[];
+        };
+        /** @description Something that was told of an order. */
+        OrderEventView: {
+            /**
+             * Format: uuid
+             * @description Our name of it.
+             */
+            id: string;
+            /** @description Its id in the words of whoever told it. */
+            name: string;
+            /** @description What happened, such as `order.paid`; null where that cannot be read. */
+            kind: null | string;
+            /**
+             * Format: date-time
+             * @description When it happened.
+             */
+            at: null | string;
+            /**
+             * Format: date-time
+             * @description When it came.
+             */
+            receivedAt: string;
+            /** @description `waiting`, `taken` or `unreadable`. */
+            state: string;
+            /** @description The money, in decimals with its currency; null where nobody said. */
+            amount: null | string;
+            /** @description The address that was given later, of one that mends it. */
+            address: null | string;
+        };
+        /** @description A present. */
+        OrderGiftView: {
+            /** @description Whom it is for. */
+            email: null | string;
+            /** @description How they are called. */
+            name?: null | string;
+            /** @description The day; null for at once. */
+            on?: null | string;
+            /** @description What is said with it. */
+            words?: null | string;
+        };
+        /** @description Something that an order gave. */
+        OrderGrantView: {
+            /** @description The fact, such as `plan:patron`. */
+            fact: string;
+            /** @description What people call it. */
+            title: string;
+            /**
+             * Format: int32
+             * @description Which payment paid for it, from 1.
+             */
+            payment: number;
+            /**
+             * Format: date-time
+             * @description From when.
+             */
+            from: null | string;
+            /**
+             * Format: date-time
+             * @description Until when; null for always.
+             */
+            until: null | string;
+            /** @description Whether it counts now. */
+            inForce: boolean;
+        };
+        /** @description A letter about an order. */
+        OrderLetterView: {
+            /**
+             * Format: uuid
+             * @description The letter.
+             */
+            id: string;
+            /** @description Its kind, in words. */
+            kind: string;
+            /** @description Its subject. */
+            subject: string;
+            /**
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When it went out; null where it has not.
+             */
+            sentAt: null | string;
+        };
+        /** @description A line of an order. */
+        OrderLineDraft: {
+            /** @description The stock code. */
+            code?: null | string;
+            /** @description The variant. */
+            variant?: null | string;
+            /**
+             * Format: int32
+             * @description How many; one unless said.
+             */
+            quantity?: null | number;
+            /** @description What all of it costs, in decimals. */
+            amount?: null | string;
+        };
+        /** @description A line of an order. */
+        OrderLineView: {
+            /** @description The stock code. */
+            code: string;
+            /** @description The variant; null for none. */
+            variant: null | string;
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            quantity: number;
+            /** @description What all of it costs, in decimals; null where nobody said. */
+            amount: null | string;
+            /** @description The key of the rule that it was promised by; null where there is none. */
+            rule: null | string;
+        };
+        /** @description A source of orders to be stored. */
+        OrderSourceDraft: {
+            /** @description What people call it; its name unless said. */
+            title?: null | string;
+            /** @description `standard` unless said. */
+            proof?: null | string;
+            /** @description The header that the proof stands in. */
+            header?: null | string;
+            /** @description The header that the timestamp stands in. */
+            timestampHeader?: null | string;
+            /** @description What stands before the proof in its header. */
+            prefix?: null | string;
+            /** @description Whether the HMAC is in Base64. */
+            base64?: null | boolean;
+            /** @description Whether it is HMAC-SHA512. */
+            sha512?: null | boolean;
+            /** @description Where the fields stand. */
+            fields?: null | {
+                [key: string]: string;
+            };
+            /** @description What the values of the kind mean. */
+            kinds?: null | {
+                [key: string]: string;
+            };
+            /** @description Whether amounts are in the smallest unit. */
+            inUnits?: null | boolean;
+            /** @description The currency where no field says it. */
+            currency?: null | string;
+            /** @description The address of its page for paying; `{code}`, `{token}` and `{return}` in it are filled in. */
+            checkout?: null | string;
+            /** @description Whether the browser that paid is signed in by that. */
+            opensDoor?: null | boolean;
+        };
+        /** @description Whoever tells of orders by web hook. */
+        OrderSourceView: {
+            /** @description Its name. */
+            key: string;
+            /** @description What people call it. */
+            title: string;
+            /** @description The address of its web hook. */
+            hook: string;
+            /**
+             * @description How its calls are signed: `standard` (Standard Webhooks), `body`, `timestamp-body` (an HMAC in a header) or
+             *                 `token`.
+             */
+            proof: string;
+            /** @description The header that the proof stands in. */
+            header: null | string;
+            /** @description The header that the timestamp stands in. */
+            timestampHeader: null | string;
+            /** @description What stands before the proof in its header. */
+            prefix: null | string;
+            /** @description Whether the HMAC is in Base64; in hexadecimal unless. */
+            base64: boolean;
+            /** @description Whether it is HMAC-SHA512; HMAC-SHA256 unless. */
+            sha512: boolean;
+            /** @description Where the fields of an order stand, as JSON Pointers; empty where its calls are CloudEvents as we read them. */
+            fields: {
+                [key: string]: string;
+            };
+            /** @description What the values of the kind mean. */
+            kinds: {
+                [key: string]: string;
+            };
+            /** @description Whether amounts are in the smallest unit of their currency. */
+            inUnits: boolean;
+            /** @description The currency where no field says it. */
+            currency: null | string;
+            /** @description The address of its page for paying. */
+            checkout: null | string;
+            /** @description Whether the browser that paid is signed in by that. */
+            opensDoor: boolean;
+            /** @description Whether it has a secret; without one it is believed nothing. */
+            hasSecret: boolean;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
+        };
+        /** @description One order with its story. */
+        OrderStoryView: {
+            /** @description The order. */
+            order: components["schemas"]["OrderView"];
+            /** @description What was bought. */
+            lines: components["schemas"]["OrderLineView"][];
+            gift: null | components["schemas"]["OrderGiftView"];
+            /** @description What its account has by it. */
+            given: components["schemas"]["OrderGrantView"][];
+            /** @description What was told of it, the first first. */
+            events: components["schemas"]["OrderEventView"][];
+            /** @description The letters to its address since, the newest first. */
+            letters: components["schemas"]["OrderLetterView"][];
+            /** @description What taking it up now would do, in sentences; null where there is nothing to do. */
+            would: null | string[];
+        };
+        /** @description What came of telling of an order. */
+        OrderToldView: {
+            /** @description The order, as it stands. */
+            order: components["schemas"]["OrderView"];
+            /** @description Whether it was not known before. */
+            told: boolean;
+        };
+        /** @description An order. */
+        OrderView: {
+            /**
+             * Format: uuid
+             * @description Our name of it.
+             */
+            id: string;
+            /** @description Who tells of it: the key of a source, `hand`, `api` or `import`. */
+            source: string;
+            /** @description Its name in the words of whoever tells of it. */
+            order: string;
+            /**
+             * @description How it stands with the money: `unpaid`, `failed`, `paid`, `part-refunded`, `cancelled`,
+             *                 `past-due`, `refunded`, `charged-back` or `ended`.
+             */
+            standing: string;
+            /** @description How far it is fulfilled: `open`, `done`, `due` on a day to come, or `waiting` for a person. */
+            handling: string;
+            /** @description What somebody has to look at: `code`, `address`, `kept-out`, `limit`; null for nothing. */
+            waitsFor: null | string;
+            /** @description The address of whoever is given what it buys. */
+            email: string;
+            /** @description Who pays. */
+            name: null | string;
+            /** @description Its stock codes. */
+            codes: string;
+            /** @description What was paid, in decimals; null where nobody said. */
+            total: null | string;
+            /** @description The currency (ISO 4217). */
+            currency: null | string;
+            /** @description What went back, in decimals. */
+            refunded: null | string;
+            /**
+             * Format: date-time
+             * @description When it was paid first.
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When it is given, where that is a day to come.
+             */
+            dueAt: null | string;
+            /**
+             * Format: uuid
+             * @description The account that has it; null where none has.
+             */
+            member: null | string;
         };
         /** @description An organisation as it is to be: all of it. */
         OrganisationDraft: {
@@ -9592,6 +10575,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfFulfilmentView: {
+            items: components["schemas"]["FulfilmentView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfGateView: {
             items: components["schemas"]["GateView"][];
             next: null | string;
@@ -9644,6 +10632,16 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfNoteView: {
             items: components["schemas"]["NoteView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfOrderSourceView: {
+            items: components["schemas"]["OrderSourceView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfOrderView: {
+            items: components["schemas"]["OrderView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -9717,6 +10715,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfUnreadableEventView: {
+            items: components["schemas"]["UnreadableEventView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfVisitorPageView: {
             items: components["schemas"]["VisitorPageView"][];
             next: null | string;
@@ -9771,6 +10774,13 @@ export interface components {
              */
             required: boolean;
             shownIf?: null | components["schemas"]["ConditionDraft"];
+        };
+        /** @description A place in an example. */
+        PointedAt: {
+            /** @description The JSON Pointer. */
+            pointer: string;
+            /** @description What stands there. */
+            value: string;
         };
         /** @description A change of gates to be looked at before it is saved. */
         PreviewDraft: {
@@ -10381,6 +11391,18 @@ export interface components {
             /** @description How long it lasts, such as `P30D`; left out to leave that. */
             length?: null | string;
         };
+        /** @description A secret for a source. */
+        SourceSecretDraft: {
+            /** @description One that the other side has made; a new one is made unless said. */
+            secret?: null | string;
+            /** @description Whether the one before counts no longer; for a day yet unless said. */
+            atOnce?: null | boolean;
+        };
+        /** @description A secret for a source, told once. */
+        SourceSecretView: {
+            /** @description The secret. */
+            secret: string;
+        };
         /** @description How an account came to stand where it does. */
         StatusCauseView: {
             /**
@@ -10842,6 +11864,27 @@ export interface components {
             status: string;
             /** @description What its mail server said. */
             said: null | string;
+        };
+        /** @description What came and cannot be read. */
+        UnreadableEventView: {
+            /**
+             * Format: uuid
+             * @description Our name of it.
+             */
+            id: string;
+            /** @description Who told it. */
+            source: string;
+            /** @description Its id in the words of whoever told it, or one that stands for it. */
+            name: string;
+            /**
+             * Format: date-time
+             * @description When it came.
+             */
+            receivedAt: string;
+            /** @description What is wrong with it, each with the field it lies in. */
+            faults: string[];
+            /** @description What came. */
+            raw: null | string;
         };
         /** @description Something of the owner's that a language lacks, and that is put into words elsewhere. */
         UntoldView: {

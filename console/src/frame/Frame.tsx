@@ -60,6 +60,11 @@ export function Frame() {
             <Entry to="/directory" words={t('rail.directory')} />
             <Entry to="/redirects" words={t('rail.redirects')} />
           </ul>
+          <h2>{t('rail.sells')}</h2>
+          <ul>
+            <Entry to="/orders" words={t('rail.orders')} />
+            <Entry to="/fulfilment" words={t('rail.fulfilment')} />
+          </ul>
           <h2>{t('rail.check')}</h2>
           <ul>
             <Entry to="/viewpoint" words={t('rail.viewpoint')} />

@@ -30,6 +30,9 @@ internal sealed class FactVerbs
     private readonly Option<string?> length = new("--length")
     { Description = "How long the plan lasts when it is given, such as P30D, P2W, P1M or P1Y; none for as long as nobody ends it." };
 
+    private readonly Option<string?> grace = new("--grace")
+    { Description = "How long the plan goes on after its end where it is paid for by orders, such as P3D; none for not at all." };
+
     private FactVerbs(string noun, string plural)
     {
         (this.noun, this.plural) = (noun, plural);
@@ -45,7 +48,7 @@ internal sealed class FactVerbs
         new FactVerbs("plan", "plans").Built("Plans: memberships."),
     ];
 
-    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : [title, length];
+    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : [title, length, grace];
 
     private Command Built(string about)
     {
@@ -91,7 +94,7 @@ internal sealed class FactVerbs
         {
             to.MarkupLine($"[bold]{Markup.Escape(one.Title)}[/]  {noun}:{Markup.Escape(one.Key)}");
             foreach (var line in new[] { one.Home is null ? null : "at home on " + one.Home, one.Rule is null ? null
-                : "by rule: " + one.Rule, one.Length is null ? null : "lasts " + one.Length }.OfType<string>())
+                : "by rule: " + one.Rule, one.Length is null ? null : "lasts " + one.Length, one.Grace is null ? null : "grace " + one.Grace }.OfType<string>())
             {
                 to.WriteLine(line);
             }
@@ -119,7 +122,7 @@ internal sealed class FactVerbs
     {
         var draft = new FactDefinitionDraft(
             named, call.Get(title) ?? named, Said(call.Get(home)), LinksOf(call) is { } all ? all : null, Said(call.Get(rule)), like,
-            Said(call.Get(length)));
+            Said(call.Get(length)), Said(call.Get(grace)));
         var added = await call.Client.AddFactDefinitionAsync(plural, draft, call.Stop);
         return call.Out.Say(added, like is null ? $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] ({Markup.Escape(added.Title)})."
             : $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] like {Markup.Escape(like)}: what admits the one admits the other.");
@@ -130,7 +133,8 @@ internal sealed class FactVerbs
         var (old, tag) = await call.Client.FactDefinitionAsync(plural, call.Get(key), call.Stop);
         var draft = new FactDefinitionDraft(
             old.Key, call.Get(title) ?? old.Title, call.Get(home) is { } h ? Said(h) : old.Home, LinksOf(call) ?? old.Links,
-            call.Get(rule) is { } r ? Said(r) : old.Rule, null, call.Get(length) is { } lasts ? Said(lasts) : old.Length);
+            call.Get(rule) is { } r ? Said(r) : old.Rule, null, call.Get(length) is { } lasts ? Said(lasts) : old.Length,
+            call.Get(grace) is { } late ? Said(late) : old.Grace);
         var set = await call.Client.SetFactDefinitionAsync(plural, old.Key, draft, tag!, call.Stop);
         return call.Out.Say(set, $"Changed the {noun} [bold]{Markup.Escape(set.Key)}[/] ({Markup.Escape(set.Title)}).");
     }

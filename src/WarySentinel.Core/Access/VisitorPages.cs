@@ -56,6 +56,7 @@ public static class VisitorPages
         new("join", "/join", ["join"], PageUse.Everybody) { CanBeOff = false },
         new("unlock", "/unlock", ["unlock", "opened", "error"], PageUse.Everybody)
         { CanBeOff = false, MenuText = "unlock.title", Done = "unlock" },
+        new("thanks", "/thanks", ["thanks"], PageUse.Everybody) { CanBeOff = false },
         new("account", "/", ["account", "organisation"], PageUse.Members) { CanBeOff = false, MenuText = "account.title", IsInMenu = true },
         new("profile", "/profile", ["profile", "form", "answer"], PageUse.Members) { MenuText = "profile.title" },
         new("application", "/application", ["application", "form"], PageUse.Everybody) { CanBeOff = false },

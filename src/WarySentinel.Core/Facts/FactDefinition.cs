@@ -19,12 +19,16 @@ public sealed record FactDefinition(FactKind Kind, string Key, string Title, int
     /// <summary>How long a plan lasts when it is given; null for as long as nobody ends it.</summary>
     public PlanLength? Length { get; init; }
 
-    /// <inheritdoc/>
-    public bool Equals(FactDefinition? other) => other is not null && Kind == other.Kind && Key == other.Key && Title == other.Title
-        && Version == other.Version && Home == other.Home && Length == other.Length && Links.SequenceEqual(other.Links);
+    /// <summary>How long a plan that is paid for goes on after its end, so that a late payment finds the door open; null for not at all.</summary>
+    public PlanLength? Grace { get; init; }
 
     /// <inheritdoc/>
-    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count, Length);
+    public bool Equals(FactDefinition? other) => other is not null && Kind == other.Kind && Key == other.Key && Title == other.Title
+        && Version == other.Version && Home == other.Home && Length == other.Length && Grace == other.Grace
+        && Links.SequenceEqual(other.Links);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count, Length, Grace);
 }
 
 /// <summary>The definitions of a policy while changes are made to them.</summary>

@@ -106,7 +106,12 @@ public sealed class SiteDates
         return SiteCulture.Day(language, day) + (isWholeDay ? "" : local.ToString(", HH:mm", CultureInfo.InvariantCulture));
     }
 
-    /// <summary>The first moment at which clocks in the zone show that time, or the first after it where they skip it.</summary>
+    /// <summary>The day of the site's calendar in which a moment lies.</summary>
+    public DateOnly DayOf(DateTimeOffset moment) => DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(moment, zone).DateTime);
+
+    /// <summary>The moment at which a day of the site's calendar begins.</summary>
+    public DateTimeOffset StartOf(DateOnly day) => Local(day.ToDateTime(TimeOnly.MinValue));
+
     /// <summary>The moment so many lengths after another, by the site's calendar and clock; the last day of the calendar where there is none so late.</summary>
     /// <param name="start">The moment.</param>
     /// <param name="length">The length.</param>
@@ -119,6 +124,7 @@ public sealed class SiteDates
             : Local(local.AddMonths((int)months).AddDays(days));
     }
 
+    /// <summary>The first moment at which clocks in the zone show that time, or the first after it where they skip it.</summary>
     private DateTimeOffset Local(DateTime local)
     {
         while (zone.IsInvalidTime(local))

@@ -31,7 +31,7 @@ public sealed record LetterKind(string Key, Urgency Urgency, bool IsNecessary, I
 {
     private static readonly string[] Essential = ["link", "code", "password", "text"];
     private static readonly string[] Aside = ["password-changed", "new-device", "locked", "shared-password", "shared-password-rotated",
-        "request-received"];
+        "request-received", "order-waiting", "order-ended", "order-renewal-failed"];
 
     private static readonly string[] OfJoining = ["welcome", "request-received", "request-asked", "approved", "declined"];
 
@@ -76,7 +76,8 @@ public static class LetterKinds
         ["at"] = "1 March 2027, 21:40", ["gate"] = "Clearance vault", ["password"] = "amber-otter-lintel-42", ["overlap"] = "15 March 2027, 12:00 UTC",
         ["count"] = "3", ["list"] = "/products/vault-7 (guest): answered in full", ["page"] = "https://admin.fernlight.example/sweep",
         ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill and Sons\nCountry: Portugal",
-        ["reason"] = "550 5.1.1 No such mailbox",
+        ["reason"] = "550 5.1.1 No such mailbox", ["order"] = "FO-2031", ["things"] = "– Patron (27 November 2027)\n– Sky atlas", ["new"] = "yes",
+        ["from"] = "Mira Quill",
     };
 
     private static readonly string[] OfSite = ["site.name", "site.url", "site.account"];
@@ -99,6 +100,11 @@ public static class LetterKinds
         Of("shared-password-rotated", Urgency.Soon, OfSite, "gate", "password", "link", "until", "overlap"),
         Of("notice-request", Urgency.Soon, OfSite, "address", "answers", "page"), Of("notice-leak", Urgency.Soon, OfSite, "count", "list", "page"),
         Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"),
+        Of("order", Urgency.Now, OfMember, "order", "things", "link", "new", "password"),
+        Of("order-gift", Urgency.Soon, OfMember, "order", "things", "link", "new", "password", "from", "words"),
+        Of("order-waiting", Urgency.Soon, OfMember, "order", "things"), Of("order-ended", Urgency.Soon, OfMember, "order", "things"),
+        Of("order-mended", Urgency.Soon, OfMember, "order", "address"),
+        Of("order-renewal-failed", Urgency.Soon, OfMember, "order", "things", "link"),
         Of("mail-trial", Urgency.Now, OfSite, "link"), Of(Erased, Urgency.Soon, OfMember),
         new(Told, Urgency.Patient, false, Variables(OfMember, "subject", "text")),
     ];

@@ -11,8 +11,10 @@ namespace WarySentinel.Core.People;
 /// <param name="Links">Of a role: what it adds to the account menu, in order.</param>
 /// <param name="Rule">Of a group: an audience expression; whom it admits is in the group.</param>
 /// <param name="Length">Of a plan: how long it lasts, such as <c>P30D</c>, <c>P1M</c> or <c>P1Y</c>.</param>
+/// <param name="Grace">Of a plan: how long it goes on where it is paid for and not renewed in time.</param>
 public sealed record FactDraft(
-    string? Key, string? Title, string? Home = null, IReadOnlyList<MenuLink>? Links = null, string? Rule = null, string? Length = null)
+    string? Key, string? Title, string? Home = null, IReadOnlyList<MenuLink>? Links = null, string? Rule = null, string? Length = null,
+    string? Grace = null)
 {
     /// <summary>Longest title, in characters.</summary>
     public const int LongestTitle = 120;
@@ -24,7 +26,7 @@ public sealed record FactDraft(
 
     /// <summary>The draft that says what a definition says.</summary>
     public static FactDraft Of(FactDefinition one, Audience? rule) => new(
-        one.Key, one.Title, one.Home, one.Links, rule?.ToString(), one.Length?.ToString());
+        one.Key, one.Title, one.Home, one.Links, rule?.ToString(), one.Length?.ToString(), one.Grace?.ToString());
 
     /// <summary>What it says of how it is called, and of the pages that go with it; every fault of that goes to <paramref name="faults"/>.</summary>
     internal FactDefinition Read(FactKind kind, Faults faults)
@@ -48,9 +50,13 @@ public sealed record FactDraft(
         PlanLength? length = null;
         faults.Unless(kind == FactKind.Plan || string.IsNullOrWhiteSpace(Length), "length", "plan-only");
         faults.Unless(string.IsNullOrWhiteSpace(Length) || PlanLength.TryParse(Length, out length), "length", "plan-length", Length);
+        PlanLength? grace = null;
+        faults.Unless(kind == FactKind.Plan || string.IsNullOrWhiteSpace(Grace), "grace", "plan-only");
+        faults.Unless(string.IsNullOrWhiteSpace(Grace) || PlanLength.TryParse(Grace, out grace), "grace", "plan-length", Grace);
         return new FactDefinition(kind, key, title)
         {
             Home = home, Links = [.. links.Select(l => l with { Words = l.Words?.Trim() ?? "" })], Length = length,
+            Grace = grace,
         };
     }
 

@@ -17,6 +17,9 @@ public sealed record GrantAdded(Guid Member, Grant Grant) : Change.OfPeople;
 /// <summary>Gives a grant other dates.</summary>
 public sealed record GrantSet(Guid Member, Grant Grant) : Change.OfPeople;
 
+/// <summary>Takes a grant away altogether, as if it had never been: what gave it says so.</summary>
+public sealed record GrantDropped(Guid Member, Guid Grant) : Change.OfPeople;
+
 /// <summary>Refuses the whole edit unless some other active member is an owner now, and has no end to it.</summary>
 public sealed record OwnerRemains(Guid Beside) : Change.OfPeople;
 

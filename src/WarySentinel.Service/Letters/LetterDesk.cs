@@ -48,6 +48,9 @@ public sealed class LetterDesk(Envelopes envelopes, PolicyHolder policies, Servi
     public string PageAt(string path) => Site + PageBook.Of(policies.Current).AddressOf(options.AccountPrefix, path);
 
     /// <inheritdoc/>
+    public string PageOf(string address) => Site + address;
+
+    /// <inheritdoc/>
     public string LinkTo(string path, string secret) => $"{PageAt(path)}?link={secret}";
 
     /// <summary>The names that a letter to somebody knows, and what stands for them.</summary>

@@ -38,6 +38,9 @@ public interface ILetters
     /// <summary>The address of one of our pages.</summary>
     string PageAt(string path);
 
+    /// <summary>The whole address of a page of the guarded site.</summary>
+    string PageOf(string address);
+
     /// <summary>The address of one of our pages with a link's secret in it.</summary>
     /// <param name="path">The page, such as <c>/password/set</c>.</param>
     /// <param name="secret">What stands in the link.</param>

@@ -66,6 +66,16 @@ public sealed partial class MemberLinks(
         return new Edit<SingleUseLink>(edit with { Changes = [.. edit.Changes, letter] }, link);
     }
 
+    /// <summary>The changes that make a link for a member, who may not be stored yet, and what stands in it; another letter brings it.</summary>
+    public async Task<Outcome<(Edit<SingleUseLink> Edit, string Secret)>> MintAsync(
+        Member member, LinkPurpose purpose, DateTimeOffset now, CancellationToken stop)
+    {
+        var secret = LinkSecret.New();
+        var lately = await store.LatelyMadeLinksAsync(member.Id, now - Lately, stop);
+        var made = AccountLinks.Make(member, purpose, null, new LinkMaking(Secrets.DigestOf(secret), null, lately, false), now);
+        return made.Problem is { } problem ? problem : (made.Value, secret);
+    }
+
     /// <summary>
     /// Sends whoever has that address what lets them set a password, if anybody has. Says nothing of what came of it; the caller answers the same always.
     /// </summary>

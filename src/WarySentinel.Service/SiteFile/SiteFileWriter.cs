@@ -48,6 +48,7 @@ public sealed class SiteFileWriter
                 Pair("title", standing.Title);
                 Pair("home", standing.Home);
                 Pair("length", standing.Length?.ToString());
+                Pair("grace", standing.Grace?.ToString());
                 Links(standing.Links);
                 Pair("rule", kind == FactKind.Group ? policy.Rules.Written.GetValueOrDefault(standing.Key)?.ToString() : null);
             });

@@ -26,13 +26,17 @@ internal sealed class FactDefinitionRow
     /// <summary>Of a plan: how long it lasts (ISO 8601); null for as long as nobody ends it.</summary>
     public string? Length { get; set; }
 
+    /// <summary>Of a plan: how long it goes on after its end where it is paid for (ISO 8601); null for not at all.</summary>
+    public string? Grace { get; set; }
+
     /// <summary>Asks for what <see cref="Read"/> takes.</summary>
-    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links", "Length" FROM standings""";
+    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links", "Length", "Grace" FROM standings""";
 
     public static FactDefinitionRow Of(FactDefinition standing) => new()
     {
         Kind = (int)standing.Kind, Key = standing.Key, Title = standing.Title, Version = standing.Version, Home = standing.Home,
         Links = standing.Links.Count == 0 ? null : JsonSerializer.Serialize(standing.Links), Length = standing.Length?.ToString(),
+        Grace = standing.Grace?.ToString(),
     };
 
     /// <summary>A row straight from its columns.</summary>
@@ -40,6 +44,7 @@ internal sealed class FactDefinitionRow
     {
         Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3), Home = r.IsDBNull(4) ? null : r.GetString(4),
         Links = r.IsDBNull(5) ? null : r.GetString(5), Length = r.IsDBNull(6) ? null : r.GetString(6),
+        Grace = r.IsDBNull(7) ? null : r.GetString(7),
     };
 
     /// <summary>The role, group or plan, or what of it cannot be read.</summary>
@@ -51,7 +56,11 @@ internal sealed class FactDefinitionRow
         }
 
         var isLength = PlanLength.TryParse(Length, out var length);
-        var made = new FactDefinition((FactKind)Kind, Key, Title, Version) { Home = Home, Length = length };
+        var made = new FactDefinition((FactKind)Kind, Key, Title, Version)
+        {
+            Home = Home, Length = length,
+            Grace = PlanLength.TryParse(Grace, out var grace) ? grace : null
+        };
         if (Length is not null && !isLength)
         {
             // Who holds it is let in until their end; whoever is given it now is given no more than a day, until somebody says the length anew.

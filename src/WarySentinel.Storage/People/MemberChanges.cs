@@ -41,6 +41,7 @@ internal static class MemberChanges
         });
         writers.Gather<GrantAdded>((w, added) => w.Rows.Insert(GrantRow.Of(added.Member, added.Grant)));
         writers.Gather<GrantSet>((w, set) => w.Rows.Update(GrantRow.Of(set.Member, set.Grant), Dates));
+        writers.On<GrantDropped>((w, dropped) => w.Db.Grants.Where(g => g.Id == dropped.Grant && g.MemberId == dropped.Member).ExecuteDeleteAsync(w.Stop));
         writers.On<OwnerRemains>(async (w, guard) =>
         {
             // One who is owner until some day is none to stay behind.

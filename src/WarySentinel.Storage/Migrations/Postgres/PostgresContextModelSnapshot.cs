@@ -125,6 +125,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Key")
                         .HasColumnType("text");
 
+                    b.Property<string>("Grace")
+                        .HasColumnType("text");
+
                     b.Property<string>("Home")
                         .HasColumnType("text");
 
@@ -570,6 +573,186 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasKey("Name");
 
                     b.ToTable("leases", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.FulfilmentRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("fulfilment", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.OrderEventRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Body")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Fault")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Order")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Raw")
+                        .HasColumnType("text");
+
+                    b.Property<long>("ReceivedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("State")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Source", "Name")
+                        .IsUnique();
+
+                    b.HasIndex("Source", "Order");
+
+                    b.HasIndex("State", "ReceivedAt")
+                        .HasFilter("\"State\" <> 1");
+
+                    b.ToTable("order_events", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.OrderRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Codes")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Currency")
+                        .HasColumnType("text");
+
+                    b.Property<long?>("DueAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Handling")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid?>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Name")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Promises")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("RefundedUnits")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Standing")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("TokenDigest")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Told")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long?>("TotalUnits")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer");
+
+                    b.Property<string>("WaitsFor")
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("DueAt")
+                        .HasFilter("\"DueAt\" IS NOT NULL");
+
+                    b.HasIndex("Email");
+
+                    b.HasIndex("MemberId");
+
+                    b.HasIndex("TokenDigest");
+
+                    b.HasIndex("At", "Id");
+
+                    b.HasIndex("Handling", "At");
+
+                    b.HasIndex("Source", "Key")
+                        .IsUnique();
+
+                    b.ToTable("orders", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.OrderSourceRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Secrets")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("order_sources", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>

@@ -118,6 +118,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Key")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Grace")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Home")
                         .HasColumnType("TEXT");
 
@@ -561,6 +564,186 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasKey("Name");
 
                     b.ToTable("leases", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.FulfilmentRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("fulfilment", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.OrderEventRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Fault")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Order")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Raw")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ReceivedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("State")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Source", "Name")
+                        .IsUnique();
+
+                    b.HasIndex("Source", "Order");
+
+                    b.HasIndex("State", "ReceivedAt")
+                        .HasFilter("\"State\" <> 1");
+
+                    b.ToTable("order_events", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.OrderRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Codes")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Currency")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("DueAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Handling")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Promises")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("RefundedUnits")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Standing")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("TokenDigest")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Told")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("TotalUnits")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("WaitsFor")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("DueAt")
+                        .HasFilter("\"DueAt\" IS NOT NULL");
+
+                    b.HasIndex("Email");
+
+                    b.HasIndex("MemberId");
+
+                    b.HasIndex("TokenDigest");
+
+                    b.HasIndex("At", "Id");
+
+                    b.HasIndex("Handling", "At");
+
+                    b.HasIndex("Source", "Key")
+                        .IsUnique();
+
+                    b.ToTable("orders", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.OrderSourceRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Secrets")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("order_sources", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>

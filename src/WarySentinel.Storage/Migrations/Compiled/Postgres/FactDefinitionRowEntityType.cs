@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 7,
+                propertyCount: 8,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -39,6 +39,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Key>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 afterSaveBehavior: PropertySaveBehavior.Throw);
             key.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var grace = runtimeEntityType.AddProperty(
+                "Grace",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Grace", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Grace>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            grace.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var home = runtimeEntityType.AddProperty(
                 "Home",

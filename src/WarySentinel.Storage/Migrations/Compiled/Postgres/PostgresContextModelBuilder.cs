@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("67a02607-8b81-4fdb-b949-025619bda5c9"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("f50ab24d-5b0b-4fe2-86a5-4281e1f4dff9"), entityTypeCount: 53)
         {
         }
 
@@ -37,6 +37,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var fulfilmentRow = FulfilmentRowEntityType.Create(this);
+            var orderEventRow = OrderEventRowEntityType.Create(this);
+            var orderRow = OrderRowEntityType.Create(this);
+            var orderSourceRow = OrderSourceRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
@@ -107,6 +111,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            FulfilmentRowEntityType.CreateAnnotations(fulfilmentRow);
+            OrderEventRowEntityType.CreateAnnotations(orderEventRow);
+            OrderRowEntityType.CreateAnnotations(orderRow);
+            OrderSourceRowEntityType.CreateAnnotations(orderSourceRow);
             PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);

@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 7,
+                propertyCount: 8,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -36,6 +36,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 propertyInfo: typeof(FactDefinitionRow).GetProperty("Key", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Key>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 afterSaveBehavior: PropertySaveBehavior.Throw);
+
+            var grace = runtimeEntityType.AddProperty(
+                "Grace",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Grace", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Grace>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
 
             var home = runtimeEntityType.AddProperty(
                 "Home",

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("a4f572bf-1d79-4a57-9c89-7b7cbab16776"), entityTypeCount: 49)
+            : base(skipDetectChanges: false, modelId: new Guid("5e158fb6-404e-4a7f-b3af-3ee1adfe600d"), entityTypeCount: 53)
         {
         }
 
@@ -36,6 +36,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var markRow = MarkRowEntityType.Create(this);
             var feedRow = FeedRowEntityType.Create(this);
             var leaseRow = LeaseRowEntityType.Create(this);
+            var fulfilmentRow = FulfilmentRowEntityType.Create(this);
+            var orderEventRow = OrderEventRowEntityType.Create(this);
+            var orderRow = OrderRowEntityType.Create(this);
+            var orderSourceRow = OrderSourceRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
@@ -106,6 +110,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             MarkRowEntityType.CreateAnnotations(markRow);
             FeedRowEntityType.CreateAnnotations(feedRow);
             LeaseRowEntityType.CreateAnnotations(leaseRow);
+            FulfilmentRowEntityType.CreateAnnotations(fulfilmentRow);
+            OrderEventRowEntityType.CreateAnnotations(orderEventRow);
+            OrderRowEntityType.CreateAnnotations(orderRow);
+            OrderSourceRowEntityType.CreateAnnotations(orderSourceRow);
             PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);

@@ -1,0 +1,55 @@
+using System.Globalization;
+
+namespace WarySentinel.Core.Orders;
+
+/// <summary>An amount of a currency, in its smallest unit: cents where it has two decimals, whole yen where it has none.</summary>
+/// <param name="Units">So many of the smallest unit.</param>
+/// <param name="Currency">The alphabetic code of the currency (ISO 4217).</param>
+public readonly record struct Money(long Units, string Currency)
+{
+    /// <summary>Most of the smallest unit that one amount is.</summary>
+    public const long Most = 1_000_000_000_000;
+
+    private static readonly HashSet<string> Whole = new(StringComparer.Ordinal)
+    {
+        "BIF", "CLP", "DJF", "GNF", "ISK", "JPY", "KMF", "KRW", "PYG", "RWF", "UGX", "UYI", "VND", "VUV", "XAF", "XOF", "XPF",
+    };
+
+    private static readonly HashSet<string> Thousandths = new(StringComparer.Ordinal) { "BHD", "IQD", "JOD", "KWD", "LYD", "OMR", "TND" };
+
+    /// <summary>How many decimals a currency has (ISO 4217, table A.1): two, but for those that have none or three.</summary>
+    public static int DecimalsOf(string currency) => Whole.Contains(currency) ? 0 : Thousandths.Contains(currency) ? 3 : 2;
+
+    /// <summary>Whether a text is the code of a currency, as to its form: three capital letters.</summary>
+    public static bool IsCurrency(string? text) => text is { Length: 3 } && text.All(char.IsAsciiLetterUpper);
+
+    /// <summary>
+    /// Reads an amount in decimals, such as <c>12.90</c>; false where it has more of them than the currency, is below nothing, or larger than is taken.
+    /// </summary>
+    public static bool TryParse(string? text, string currency, out Money money)
+    {
+        money = default;
+        if (!IsCurrency(currency) || !decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var amount)
+            || amount < 0 || amount > Most)
+        {
+            return false;
+        }
+
+        var units = amount * Power(DecimalsOf(currency));
+        if (units != decimal.Truncate(units) || units > Most)
+        {
+            return false;
+        }
+
+        money = new Money((long)units, currency);
+        return true;
+    }
+
+    /// <summary>The amount in decimals, as it is written in data: <c>12.90</c>, <c>1200</c> of a currency that has none.</summary>
+    public string Amount => (Units / Power(DecimalsOf(Currency))).ToString("F" + DecimalsOf(Currency), CultureInfo.InvariantCulture);
+
+    /// <inheritdoc/>
+    public override string ToString() => $"{Amount} {Currency}";
+
+    private static decimal Power(int decimals) => decimals switch { 0 => 1m, 3 => 1000m, _ => 100m };
+}

@@ -1,0 +1,124 @@
+using WarySentinel.Core.Facts;
+
+namespace WarySentinel.Core.Orders;
+
+/// <summary>How far an order is fulfilled.</summary>
+public enum OrderHandling
+{
+    /// <summary>There is nothing to give yet: it is not paid.</summary>
+    Open,
+    /// <summary>It is given, or over.</summary>
+    Done,
+    /// <summary>It is a present for a day that is to come.</summary>
+    Due,
+    /// <summary>Somebody has to look: <see cref="Order.WaitsFor"/> says for what.</summary>
+    Waiting,
+}
+
+/// <summary>One thing that was promised.</summary>
+/// <param name="Fact">What.</param>
+/// <param name="Length">For how long each time; null for always.</param>
+public sealed record PromisedFact(GivenFact Fact, PlanLength? Length);
+
+/// <summary>
+/// What one line of an order was promised, when it was first fulfilled: rules that are changed later change nothing of what was bought before.
+/// </summary>
+/// <param name="Line">The place of the line, from 0.</param>
+/// <param name="Of">The line itself, so that nothing else in its place is taken for it.</param>
+/// <param name="Rule">The key of the rule.</param>
+/// <param name="Facts">What is given.</param>
+/// <param name="Way">How the buyer gets in.</param>
+/// <param name="Times">How many lengths each payment pays for.</param>
+public sealed record OrderPromise(int Line, string Of, string Rule, IReadOnlyList<PromisedFact> Facts, FulfilmentWay Way, int Times)
+{
+    /// <summary>How often one person is given what the rule gives.</summary>
+    public int? Most { get; init; }
+
+    /// <summary>Where the letter leads.</summary>
+    public string? LandsOn { get; init; }
+
+    /// <summary>Whether the buyer was told.</summary>
+    public bool IsTold { get; init; }
+}
+
+/// <summary>An order, as it stands by its events.</summary>
+public sealed record Order
+{
+    /// <summary>Our name of it.</summary>
+    public required Guid Id { get; init; }
+
+    /// <summary>Who tells of it: the key of a source, <c>hand</c>, <c>api</c> or <c>import</c>.</summary>
+    public required string Source { get; init; }
+
+    /// <summary>Its name in the words of whoever tells of it.</summary>
+    public required string Key { get; init; }
+
+    /// <summary>How it stands with the money.</summary>
+    public OrderStanding Standing { get; init; }
+
+    /// <summary>How far it is fulfilled.</summary>
+    public OrderHandling Handling { get; init; }
+
+    /// <summary>What somebody has to look at: <c>code</c>, <c>address</c>, <c>kept-out</c>, <c>limit</c>; null for nothing.</summary>
+    public string? WaitsFor { get; init; }
+
+    /// <summary>The account that it is for; null where there is none yet.</summary>
+    public Guid? Member { get; init; }
+
+    /// <summary>The address of whoever is given what it buys.</summary>
+    public string Email { get; init; } = "";
+
+    /// <summary>Who pays.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>The stock codes, for whoever looks for one.</summary>
+    public string Codes { get; init; } = "";
+
+    /// <summary>What was paid, all payments together.</summary>
+    public Money? Total { get; init; }
+
+    /// <summary>What went back, in the unit of <see cref="Total"/>.</summary>
+    public long RefundedUnits { get; init; }
+
+    /// <summary>When it was first paid; when it was first told of, where it never was.</summary>
+    public DateTimeOffset At { get; init; }
+
+    /// <summary>When it is to be looked at again by itself.</summary>
+    public DateTimeOffset? DueAt { get; init; }
+
+    /// <summary>What was promised.</summary>
+    public IReadOnlyList<OrderPromise> Promises { get; init; } = [];
+
+    /// <summary>What the buyer was told of, so that nothing is told twice: names of letters, with what they were about.</summary>
+    public IReadOnlyList<string> Told { get; init; } = [];
+
+    /// <summary>The SHA-256 of what the buyer's browser brings back.</summary>
+    public string? TokenDigest { get; init; }
+
+    /// <summary>Counts its changes, from 1.</summary>
+    public int Version { get; init; }
+
+    /// <summary>How grants that it gives name it; each further payment has its number behind it.</summary>
+    public string Reference(int payment) => $"{Source}:{Key}{(payment > 1 ? "+" + payment : "")}";
+
+    /// <summary>What its name means to people: that of the order alone, where it was said to us.</summary>
+    public string Subject => $"{Source}:{Key}";
+}
+
+/// <summary>An order with its story.</summary>
+public sealed record ToldOrder(Order Order, OrderStory Story);
+
+/// <summary>Stores an order, unless somebody else changed it since version <paramref name="Was"/>; 0 where there was none.</summary>
+public sealed record OrderPut(Order Order, int Was) : Change.OfPeople;
+
+/// <summary>Keeps an event. One of that source and id that is there already is refused.</summary>
+public sealed record OrderEventAdded(KeptEvent Kept) : Change.OfPeople;
+
+/// <summary>Marks an event as taken up, unless somebody else was faster.</summary>
+public sealed record OrderEventTaken(KeptEvent Kept) : Change.OfPeople;
+
+/// <summary>Says of an event that waits for how it is to be read what it says, or why it still cannot be read.</summary>
+public sealed record OrderEventRead(KeptEvent Kept) : Change.OfPeople;
+
+/// <summary>Drops an event that nobody has taken up.</summary>
+public sealed record OrderEventDropped(KeptEvent Kept) : Change.OfPeople;

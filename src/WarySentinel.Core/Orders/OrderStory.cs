@@ -1,0 +1,139 @@
+namespace WarySentinel.Core.Orders;
+
+/// <summary>One payment of an order: the first, or one that renews.</summary>
+/// <param name="Number">Counts from 1.</param>
+/// <param name="At">When it was paid.</param>
+/// <param name="Amount">How much; null where nobody said.</param>
+/// <param name="Over">When what it paid for ended, as the money went back or the order was ended; null where it did not.</param>
+public sealed record OrderPayment(int Number, DateTimeOffset At, Money? Amount, DateTimeOffset? Over = null);
+
+/// <summary>How it stands with the money of an order.</summary>
+public enum OrderStanding
+{
+    /// <summary>Nobody has told yet that it is paid.</summary>
+    Unpaid,
+    /// <summary>The payment failed.</summary>
+    Failed,
+    /// <summary>It is paid.</summary>
+    Paid,
+    /// <summary>A part of the money went back.</summary>
+    PartRefunded,
+    /// <summary>Paid, and not renewed any more.</summary>
+    Cancelled,
+    /// <summary>The last renewal failed.</summary>
+    PastDue,
+    /// <summary>All the money went back.</summary>
+    Refunded,
+    /// <summary>The buyer's bank took the money back.</summary>
+    ChargedBack,
+    /// <summary>It was ended.</summary>
+    Ended,
+}
+
+/// <summary>
+/// What all events of one order say together. It is the same whatever the order in which they came, and however often: they are put in the order in which
+/// they happened, each id counts once, and so does each payment (docs/explanation/orders.md).
+/// </summary>
+public sealed record OrderStory
+{
+    /// <summary>How it stands.</summary>
+    public OrderStanding Standing { get; private init; }
+
+    /// <summary>Who pays; null where no event says so.</summary>
+    public OrderBuyer? Buyer { get; private init; }
+
+    /// <summary>What is bought.</summary>
+    public IReadOnlyList<OrderLine> Lines { get; private init; } = [];
+
+    /// <summary>A present; null where it is none.</summary>
+    public OrderGift? Gift { get; private init; }
+
+    /// <summary>The address that was given later in place of the first; null for none.</summary>
+    public string? MendedTo { get; private init; }
+
+    /// <summary>The payments, the first one first.</summary>
+    public IReadOnlyList<OrderPayment> Payments { get; private init; } = [];
+
+    /// <summary>What went back.</summary>
+    public long RefundedUnits { get; private init; }
+
+    /// <summary>When it was cancelled, where no later payment came.</summary>
+    public DateTimeOffset? CancelledAt { get; private init; }
+
+    /// <summary>The SHA-256 of what the buyer's browser brings back.</summary>
+    public string? TokenDigest { get; private init; }
+
+    /// <summary>The e-mail address of whoever is given what it buys, as people type it.</summary>
+    public string? Recipient => Gift?.Email ?? MendedTo ?? Buyer?.Email;
+
+    /// <summary>What the first payment paid, and all of them.</summary>
+    public Money? Total => Payments.Select(p => p.Amount).OfType<Money>().ToList() is { Count: > 0 } paid
+        ? new Money(paid.Sum(p => p.Units), paid[0].Currency) : null;
+
+    /// <summary>Reads the story of one order out of its events.</summary>
+    public static OrderStory Of(IEnumerable<OrderEvent> events)
+    {
+        // An order begins with its payment, also where two clocks disagree about it.
+        var all = events.DistinctBy(e => e.Id).OrderBy(e => e.Kind == OrderEventKind.Paid ? 0 : 1).ThenBy(e => e.At).ThenBy(e => e.Kind)
+            .ThenBy(e => e.Id, StringComparer.Ordinal).ToList();
+        var told = all.Where(e => e.Kind != OrderEventKind.Mended).ToList();
+        var story = new OrderStory
+        {
+            Buyer = told.Select(e => e.Buyer).FirstOrDefault(b => b is not null),
+            Lines = told.Select(e => e.Lines).FirstOrDefault(l => l.Count > 0) ?? [],
+            Gift = told.Select(e => e.Gift).FirstOrDefault(g => g is not null),
+            TokenDigest = told.Select(e => e.TokenDigest).FirstOrDefault(t => t is not null),
+            MendedTo = all.Where(e => e.Kind == OrderEventKind.Mended).OrderBy(e => e.At).ThenBy(e => e.Id, StringComparer.Ordinal)
+                .LastOrDefault()?.Buyer?.Email,
+        };
+        return all.Aggregate(story, (s, e) => s.After(e)) switch
+        {
+            { Gift: { } gift, MendedTo: { } mended } both => both with { Gift = gift with { Email = mended } },
+            var one => one,
+        };
+    }
+
+    private OrderStory After(OrderEvent told) => told.Kind switch
+    {
+        OrderEventKind.Paid => Payments.Count > 0 ? this : Paid(told),
+        OrderEventKind.Renewed => told.Payment is not null && Payments.Any(p => p.Number > 1 && paymentNames.Contains(told.Payment)) ? this : Paid(told),
+        OrderEventKind.Failed => Payments.Count > 0 ? this : this with { Standing = OrderStanding.Failed },
+        OrderEventKind.RenewalFailed => IsOver ? this : this with { Standing = OrderStanding.PastDue },
+        OrderEventKind.Cancelled => IsOver ? this : this with { Standing = OrderStanding.Cancelled, CancelledAt = told.At },
+        OrderEventKind.Ended => Over(OrderStanding.Ended, told.At),
+        OrderEventKind.ChargedBack => Over(OrderStanding.ChargedBack, told.At),
+        OrderEventKind.Refunded => Refunded(told),
+        _ => this,
+    };
+
+    private IReadOnlyList<string> paymentNames = [];
+
+    private bool IsOver => Standing is OrderStanding.Refunded or OrderStanding.ChargedBack or OrderStanding.Ended;
+
+    private OrderStory Paid(OrderEvent told) => this with
+    {
+        Standing = OrderStanding.Paid,
+        CancelledAt = null,
+        Payments = [.. Payments,
+            new OrderPayment(Payments.Count + 1, told.At, told.Amount ?? LinesOf(told))],
+        paymentNames = told.Payment is null ? paymentNames : [.. paymentNames, told.Payment],
+    };
+
+    private OrderStory Refunded(OrderEvent told)
+    {
+        var open = Payments.Where(p => p.Over is null).ToList();
+        var refunded = this with { RefundedUnits = RefundedUnits + (told.Amount?.Units ?? open.Sum(p => p.Amount?.Units ?? 0)) };
+        var paid = Payments.Sum(p => p.Amount?.Units ?? 0);
+        return told.Amount is null || refunded.RefundedUnits >= paid ? refunded.Over(OrderStanding.Refunded, told.At)
+            : refunded with { Standing = IsOver ? Standing : OrderStanding.PartRefunded };
+    }
+
+    private OrderStory Over(OrderStanding standing, DateTimeOffset at) => this with
+    {
+        Standing = standing,
+        Payments = [.. Payments.Select(p => p.Over is null ? p with { Over = at < p.At ? p.At : at } : p)],
+    };
+
+    private static Money? LinesOf(OrderEvent told) => told.Lines.Select(l => l.Amount).OfType<Money>().ToList() is { Count: > 0 } amounts
+        ? new Money(amounts.Sum(a => a.Units), amounts[0].Currency) : null;
+}

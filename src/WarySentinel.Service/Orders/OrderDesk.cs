@@ -1,0 +1,204 @@
+using WarySentinel.Core;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Orders;
+using WarySentinel.Core.People;
+using WarySentinel.Service.Access;
+using WarySentinel.Service.People;
+using WarySentinel.Storage;
+
+namespace WarySentinel.Service.Orders;
+
+/// <summary>
+/// Takes orders up: reads what is known, has it reckoned, and stores grants, account, letters and the order in one transaction, so that each is done once
+/// wherever a machine dies (docs/explanation/orders.md).
+/// </summary>
+public sealed class OrderDesk(
+    Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, ILetters letters, TimeProvider time)
+{
+    private const int MostTries = 10;
+    private const int MostLetters = 50;
+    private const int MostInADay = 10;
+
+    /// <summary>Takes an order up; null where nobody has told of it.</summary>
+    public async Task<Outcome<TakenUp?>> TakeUpAsync(string source, string key, string by, CancellationToken stop)
+    {
+        for (var tries = 1; ; tries++)
+        {
+            var done = await OnceAsync(source, key, by, stop);
+            if (done.Problem?.Code != "member-exists" || tries == MostTries)
+            {
+                return done;
+            }
+
+            // Another order made the account in the meantime: it is found now.
+        }
+    }
+
+    /// <summary>What taking up an order with these events would do, by a policy, in sentences. Nothing is stored.</summary>
+    public async Task<IReadOnlyList<string>> WouldAsync(
+        Core.Access.Policy policy, IReadOnlyList<OrderEvent> events, Wordbook book, CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        var kept = events.Select(e => new KeptEvent(Guid.CreateVersion7(), "try", e.Id, now, OrderEventState.Waiting, e)).ToList();
+        return Would(policy, await WithMemberAsync(new OrderFile(null, kept, null, []), stop), book);
+    }
+
+    /// <summary>What taking up an order again would do, in sentences. Nothing is stored.</summary>
+    public async Task<IReadOnlyList<string>> WouldAsync(string source, string key, Wordbook book, CancellationToken stop) =>
+        await FileAsync(source, key, stop) is { } file ? Would(policies.Current, file, book) : [];
+
+    private IReadOnlyList<string> Would(Core.Access.Policy policy, OrderFile file, Wordbook book)
+    {
+        var now = time.GetUtcNow();
+        var taken = OrderCommands.TakeUp(policy, file, new FreshAccount(Guid.CreateVersion7(), null), now).Value;
+        return OrderSentences.Would(taken, policy, file.Member?.Grants ?? [], now, book);
+    }
+
+    private async Task<Outcome<TakenUp?>> OnceAsync(string source, string key, string by, CancellationToken stop)
+    {
+        (string Plain, Secret Hash)? told = null;
+        if (await FileAsync(source, key, stop) is { } first && OrderCommands.NeedsPassword(policies.Current, first))
+        {
+            var plain = PasswordJudge.Generate();
+            var hash = await passwords.TryHashAsync(plain, stop);
+            if (hash.Problem is { } busy)
+            {
+                return busy;
+            }
+
+            told = (plain, hash.Value);
+        }
+
+        return await people.ChangeAsync<TakenUp?>(
+            async () =>
+            {
+                if (await FileAsync(source, key, stop) is not { } file)
+                {
+                    return new Edit<TakenUp?>(new Edit("order.take", key, []), null);
+                }
+
+                var policy = policies.Current;
+                var needs = OrderCommands.NeedsPassword(policy, file);
+                var now = time.GetUtcNow();
+                var taken = OrderCommands.TakeUp(policy, file, new FreshAccount(Guid.CreateVersion7(), needs ? told?.Hash : null), now);
+                var written = new List<Change>();
+                foreach (var letter in taken.Value.Letters)
+                {
+                    written.AddRange(await WriteAsync(policy, letter, taken.Value, needs ? told?.Plain : null, now, stop));
+                }
+
+                return new Edit<TakenUp?>(taken.ToStore with { Changes = [.. taken.ToStore.Changes, .. written] }, taken.Value);
+            },
+            by);
+    }
+
+    private async Task<OrderFile?> FileAsync(string source, string key, CancellationToken stop)
+    {
+        var events = (await store.OrderEventsAsync(source, key, stop)).Where(e => e.Event is not null && e.State != OrderEventState.Unreadable).ToList();
+        return events.Count == 0 ? null : await WithMemberAsync(new OrderFile(await store.OrderAsync(source, key, stop), events, null, []), stop);
+    }
+
+    /// <summary>The file with whoever it is for: the account that it was given to, unless its address was mended since.</summary>
+    private async Task<OrderFile> WithMemberAsync(OrderFile file, CancellationToken stop)
+    {
+        var story = OrderStory.Of(file.Events.Select(e => e.Event!));
+        var address = OrderCommands.AddressOf(story);
+        var given = file.Order?.Member is { } id ? await store.MemberAsync(id, stop) : null;
+        var isMended = story.MendedTo is not null && given is not null && address is not null && given.Email != address && file.Order!.Email != address;
+        var member = given is not null && !isMended ? given : address is null ? null : await store.MemberByNameAsync(address, stop);
+        var others = member is null ? [] : (await store.OrdersOfAsync(member.Id, stop)).Where(o => o.Order.Id != file.Order?.Id).ToList();
+        return file with { Member = member, Others = others, Former = isMended ? given : null };
+    }
+
+    private async Task<IReadOnlyList<Change>> WriteAsync(
+        Core.Access.Policy policy, OrderLetter letter, TakenUp taken, string? password, DateTimeOffset now, CancellationToken stop,
+        bool isAgain = false)
+    {
+        var (order, story, member) = (taken.Order, taken.Story, taken.Member);
+        var address = letter.To ?? member?.Email ?? order.Email;
+        if (EmailAddress.Normalise(address) is null)
+        {
+            return [];
+        }
+
+        var to = member is not null && letter.To is null ? LetterReader.Of(member) : new LetterReader(address, story.Buyer?.Name, story.Buyer?.Language);
+        var isGiven = letter.Kind is OrderCommands.LetterOfGiven or OrderCommands.LetterOfGift;
+        var (changes, link) = (new List<Change>(), letters.PageAt("/"));
+        var opens = false;
+        // Who was told a password in a letter that never came sets one.
+        var lost = isAgain && member is { SeenAt: null } && letter.Promises.Any(p => p.Way == FulfilmentWay.Password);
+        if (isGiven && member is not null && AccountLinks.InPlaceOfPassword(member) is { } purpose && (lost || member.Status != MemberStatus.Active))
+        {
+            var made = await links.MintAsync(member, purpose, now, stop);
+            if (made.Problem is null)
+            {
+                var (edit, secret) = made.Value;
+                changes.AddRange(edit.ToStore.Changes);
+                (link, opens) = (letters.LinkTo("/password/set", secret), true);
+            }
+        }
+        else if (isGiven && letter.Promises.Select(p => p.LandsOn).FirstOrDefault(l => l is not null) is { } lands)
+        {
+            link = letters.PageOf(lands);
+        }
+
+        changes.Add(letters.Write(
+            letter.Kind, to, ("order", order.Key), ("things", await ThingsAsync(policy, letter, taken, to.Language, now, stop)), ("link", link),
+            ("new", opens ? "yes" : null), ("password", taken.IsNew ? password : null), ("from", story.Buyer?.Name), ("words", story.Gift?.Words),
+                ("address", order.Email)));
+        return changes;
+    }
+
+    /// <summary>Writes the letter of what was given again; false where one was written a moment ago, or there is nothing to write.</summary>
+    public async Task<bool> SendAgainAsync(Order order, CancellationToken stop)
+    {
+        var done = await people.ChangeAsync<bool>(
+            async () =>
+            {
+                var (policy, now) = (policies.Current, time.GetUtcNow());
+                if (await FileAsync(order.Source, order.Key, stop) is not { Order: { } there, Member: { } member } file
+                    || there.Promises.Where(p => p.IsTold).ToList() is not { Count: > 0 } told)
+                {
+                    return new Edit<bool>(new Edit("order.again", order.Subject, []), false);
+                }
+
+                var story = OrderStory.Of(file.Events.Select(e => e.Event!));
+                var kind = story.Gift is null ? OrderCommands.LetterOfGiven : OrderCommands.LetterOfGift;
+                var lately = (await store.MessagesAsync(MostLetters, null, member.Email, null, stop)).Where(m => m.Kind == kind).ToList();
+                if (lately.Exists(m => now - m.CreatedAt < AccountLinks.Pace) || lately.Count(m => now - m.CreatedAt < TimeSpan.FromDays(1)) >= MostInADay)
+                {
+                    return new Edit<bool>(new Edit("order.again", order.Subject, []), false);
+                }
+
+                // The row is taken under its version, so that asking twice at once is asking once.
+                var written = await WriteAsync(policy, new OrderLetter(kind, told), new TakenUp(there, story, member, false, []), null, now, stop, true);
+                var next = there with { Version = there.Version + 1 };
+                return new Edit<bool>(new Edit("order.again", order.Subject, [new OrderPut(next, there.Version), .. written]), true);
+            },
+            "buyer");
+        return done.Problem is null && done.Value;
+    }
+
+    /// <summary>What was bought, a line each: what it is called, and until when it lasts.</summary>
+    private async Task<string> ThingsAsync(
+        Core.Access.Policy policy, OrderLetter letter, TakenUp taken, string? language, DateTimeOffset now, CancellationToken stop)
+    {
+        var (lines, dates) = (new List<string>(), new SiteDates(policy.Settings.TimeZone));
+        var others = taken.Member is null ? [] : (await store.OrdersOfAsync(taken.Member.Id, stop)).Where(o => o.Order.Id != taken.Order.Id);
+        var paid = taken.Member is null || letter.Kind == OrderCommands.LetterOfEnd ? []
+            : OrderCommands.PaidFor(policy, taken.Member, [.. others, new ToldOrder(taken.Order, taken.Story)]);
+        foreach (var fact in letter.Promises.SelectMany(p => p.Facts).Select(f => f.Fact).Distinct())
+        {
+            // What is paid for is told, and not what goes on after it for a while.
+            var until = paid.Where(g => g.Kind == fact.Kind && g.Key == fact.Key && !g.IsOver(now)).Select(g => g.Until).DefaultIfEmpty().Max();
+            lines.Add(until is { } end ? $"{TitleOf(policy, fact)} ({letters.Day(dates.StartOf(dates.DayOf(end)), language)})" : TitleOf(policy, fact));
+        }
+
+        return string.Join('\n', lines.Count > 0 ? lines.Select(l => "– " + l) : taken.Story.Lines.Select(l => "– " + l.Name));
+    }
+
+    /// <summary>What a fact is called.</summary>
+    public static string TitleOf(Core.Access.Policy policy, GivenFact fact) => fact.Kind == FactKind.Bought
+        ? Core.Catalogue.ItemId.TryParse(fact.Key, out var id) && policy.Graph.Find(id) is { } item ? item.Title : fact.Key
+        : policy.FindDefinition(fact.Kind, fact.Key)?.Title ?? fact.Key;
+}

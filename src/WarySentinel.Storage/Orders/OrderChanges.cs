@@ -1,0 +1,89 @@
+using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Orders;
+using WarySentinel.Core.People;
+
+namespace WarySentinel.Storage.Orders;
+
+/// <summary>How orders, what is told of them, and the rules for them are stored.</summary>
+internal static class OrderChanges
+{
+    private static readonly string[] Whole =
+    [
+        nameof(OrderRow.Standing), nameof(OrderRow.Handling), nameof(OrderRow.WaitsFor), nameof(OrderRow.MemberId), nameof(OrderRow.Email),
+        nameof(OrderRow.Name), nameof(OrderRow.Codes), nameof(OrderRow.TotalUnits), nameof(OrderRow.Currency), nameof(OrderRow.RefundedUnits),
+        nameof(OrderRow.At), nameof(OrderRow.DueAt), nameof(OrderRow.Promises), nameof(OrderRow.Told), nameof(OrderRow.TokenDigest),
+        nameof(OrderRow.Search), nameof(OrderRow.Version),
+    ];
+
+    private static readonly string[] State = [nameof(OrderEventRow.State), nameof(OrderEventRow.Version)];
+
+    private static readonly string[] Read =
+    [
+        nameof(OrderEventRow.State), nameof(OrderEventRow.Body), nameof(OrderEventRow.Order), nameof(OrderEventRow.Fault), nameof(OrderEventRow.Version),
+    ];
+
+    public static void Register(Writers writers)
+    {
+        writers.On<FulfilmentPut>((w, put) => w.PutAsync(FulfilmentRow.Of(put.Rule), put.Rule.Key));
+        writers.On<FulfilmentDropped>((w, dropped) => w.Db.Fulfilment.Where(r => r.Key == dropped.Key).ExecuteDeleteAsync(w.Stop));
+        writers.Also<FactReplaced>(ReplaceAsync);
+        writers.On<OrderSourcePut>((w, put) => w.PutAsync(OrderSourceRow.Of(put.Source), put.Source.Key));
+        writers.On<OrderSourceDropped>((w, dropped) => w.Db.OrderSources.Where(r => r.Key == dropped.Key).ExecuteDeleteAsync(w.Stop));
+        writers.Gather<OrderPut>((w, put) =>
+        {
+            if (put.Was == 0)
+            {
+                w.Rows.Insert(OrderRow.Of(put.Order));
+            }
+            else
+            {
+                w.Rows.Update(OrderRow.Of(put.Order), Whole, put.Was);
+            }
+        });
+        writers.Gather<OrderEventAdded>((w, added) => w.Rows.Insert(OrderEventRow.Of(added.Kept)));
+        writers.Gather<OrderEventTaken>((w, taken) => w.Rows.Update(
+            OrderEventRow.Of(taken.Kept with { State = OrderEventState.Taken, Version = taken.Kept.Version + 1 }), State, taken.Kept.Version));
+        writers.Gather<OrderEventRead>((w, read) => w.Rows.Update(
+            OrderEventRow.Of(read.Kept with { Version = read.Kept.Version + 1 }), Read, read.Kept.Version));
+        writers.On<OrderEventDropped>((w, dropped) => w.Db.OrderEvents.Where(e => e.Id == dropped.Kept.Id && e.Version == dropped.Kept.Version)
+            .ExecuteDeleteAsync(w.Stop));
+        writers.Also<MemberErased>(ForgetAsync);
+    }
+
+    /// <summary>What was bought and paid stays, as books have to be kept; who bought it goes.</summary>
+    private static async Task ForgetAsync(Writing w, MemberErased erased)
+    {
+        var rows = await w.Db.Orders.Where(o => o.MemberId == erased.Member || o.Email == erased.Email).ToListAsync(w.Stop);
+        foreach (var row in rows)
+        {
+            (row.Email, row.Name, row.MemberId, row.TokenDigest) = (erased.Tag, null, null, null);
+            row.Search = $"{row.Key} {row.Codes}".ToLowerInvariant();
+            row.Version++;
+            foreach (var told in await w.Db.OrderEvents.Where(e => e.Source == row.Source && e.Order == row.Key).ToListAsync(w.Stop))
+            {
+                told.Body = told.ToEvent().Event is { } said
+                    ? OrderEventRow.Of(told.ToEvent() with { Event = said with { Buyer = new OrderBuyer(erased.Tag), Gift = null, TokenDigest = null } })
+                        .Body : null;
+                told.Raw = null;
+                told.Version++;
+            }
+        }
+
+        await w.Db.SaveChangesAsync(w.Stop);
+        w.Db.ChangeTracker.Clear();
+    }
+
+    /// <summary>A fact that goes by another name, or none, goes so in the rules that give it.</summary>
+    private static async Task ReplaceAsync(Writing w, FactReplaced replaced)
+    {
+        foreach (var row in await w.Db.Fulfilment.AsNoTracking().ToListAsync(w.Stop))
+        {
+            if (row.ToRule().Rule is { } rule && FulfilmentBook.Mapped(rule, a => a.Replacing(
+                f => f.Kind == replaced.Kind && f.Key == replaced.Key ? replaced.Instead : f)) is var mapped && !ReferenceEquals(mapped, rule))
+            {
+                await w.PutAsync(FulfilmentRow.Of(mapped with { Version = rule.Version + 1 }), row.Key);
+            }
+        }
+    }
+}

@@ -1,0 +1,209 @@
+using FsCheck.Xunit;
+using Shouldly;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Orders;
+using WarySentinel.Core.People;
+using Xunit;
+
+namespace WarySentinel.Core.Tests.Orders;
+
+/// <summary>What is held in the end, whatever the order in which events come, and however often.</summary>
+public sealed class OrderEventsTests
+{
+    private static readonly DateTimeOffset Start = new(2026, 1, 31, 9, 0, 0, TimeSpan.Zero);
+    private static readonly DateTimeOffset Later = Start.AddYears(2);
+    private static readonly string[] Codes = ["PATRON", "NIGHT-1", "NIGHT-2", "ATLAS", "NOBODY-KNOWS"];
+
+    private static Policy Policy()
+    {
+        FulfilmentRule[] rules =
+        [
+            new() { Key = "patron", Code = "PATRON", Gives = [new GivenFact(FactKind.Plan, "patron"), new GivenFact(FactKind.Group, "friends")] },
+            new() { Key = "night", Code = "NIGHT-*", Gives = [new GivenFact(FactKind.Plan, "night-pass")], Quantity = QuantityMeaning.Lengths },
+            new() { Key = "atlas", Code = "atlas", Gives = [new GivenFact(FactKind.Bought, "download:atlas")] },
+        ];
+        FactDefinition[] facts =
+        [
+            new(FactKind.Plan, "patron", "Patron") { Length = new PlanLength(1, 0), Grace = new PlanLength(0, 3) }, new(FactKind.Group, "friends", "Friends"),
+            new(FactKind.Plan, "night-pass", "Night pass") { Length = new PlanLength(0, 30) },
+        ];
+        return Core.Access.Policy.Build(
+            [Scene.Item("download:atlas")], [], facts, new SiteSettings { TimeZone = "Europe/Lisbon" }, PolicyParts.Of(new FulfilmentBook(rules))).Value;
+    }
+
+    /// <summary>The store, as far as orders of one address go: taken up as they come, all of one order together.</summary>
+    private sealed class House(Policy policy)
+    {
+        private readonly Dictionary<string, Order> orders = [];
+        private readonly Dictionary<string, List<KeptEvent>> events = [];
+
+        public Member? Member { get; private set; }
+
+        public List<string> Letters { get; } = [];
+
+        public void Tell(OrderEvent told, DateTimeOffset now)
+        {
+            var mine = events.TryGetValue(told.Order, out var there) ? there : events[told.Order] = [];
+            if (mine.Exists(e => e.Name == told.Id))
+            {
+                return;
+            }
+
+            mine.Add(new KeptEvent(Guid.CreateVersion7(), "pay", told.Id, now, OrderEventState.Waiting, told));
+            TakeUp(told.Order, now);
+        }
+
+        public void TakeUp(string order, DateTimeOffset now)
+        {
+            var others = orders.Values.Where(o => o.Key != order && o.Member is not null)
+                .Select(o => new ToldOrder(o, OrderStory.Of(events[o.Key].Select(e => e.Event!)))).ToList();
+            var taken = OrderCommands.TakeUp(
+                policy, new OrderFile(orders.GetValueOrDefault(order), events[order], Member, others), new FreshAccount(Guid.CreateVersion7(), null), now)
+                    .Value;
+            (orders[order], Member) = (taken.Order, taken.Member ?? Member);
+            events[order] = [.. events[order].Select(e => e with { State = OrderEventState.Taken })];
+            Letters.AddRange(taken.Letters.Select(l => l.Kind));
+        }
+
+        /// <summary>What they hold and when, in words; what never was in force is nothing.</summary>
+        public IReadOnlyList<string> Held => [.. (Member?.Grants ?? []).Where(g => g.Until is null || g.From < g.Until)
+            .Select(g => $"{g.Fact} {g.Source} {g.From:O} – {g.Until:O}").Order(StringComparer.Ordinal)];
+    }
+
+    private static List<OrderEvent> Made(Random random, int orders)
+    {
+        var all = new List<OrderEvent>();
+        for (var n = 0; n < orders; n++)
+        {
+            var (order, at, events) = ("o" + n, Start.AddHours(random.Next(24 * 60)), new List<OrderEvent>());
+            OrderEvent Next(OrderEventKind kind, Money? amount = null) => new()
+            {
+                Id = $"{order}-{events.Count}", Order = order, Kind = kind, At = at = at.AddMinutes(random.Next(3) == 0 ? 0 : random.Next(60 * 24 * 20)),
+                Amount = amount,
+                Buyer = kind == OrderEventKind.Paid || random.Next(2) == 0 ? new OrderBuyer("mira@quill.example", "Mira") : null,
+                Lines = kind == OrderEventKind.Paid ? [.. Enumerable.Range(0, random.Next(1, 4)).Select(_ =>
+                    new OrderLine(Codes[random.Next(Codes.Length)], null, random.Next(1, 4)))] : [],
+            };
+            events.Add(Next(OrderEventKind.Paid, new Money(1000, "EUR")));
+            for (var more = random.Next(6); more > 0; more--)
+            {
+                events.Add(random.Next(8) switch
+                {
+                    0 => Next(OrderEventKind.Refunded),
+                    1 => Next(OrderEventKind.Refunded, new Money(random.Next(1, 1200), "EUR")),
+                    2 => Next(OrderEventKind.Cancelled),
+                    3 => Next(OrderEventKind.ChargedBack),
+                    4 => Next(OrderEventKind.RenewalFailed),
+                    5 => Next(OrderEventKind.Ended),
+                    _ => Next(OrderEventKind.Renewed, new Money(1000, "EUR")),
+                });
+            }
+
+            all.AddRange(events);
+        }
+
+        return all;
+    }
+
+    [Property(MaxTest = 600)]
+    public void Any_order_of_any_repetition_ends_in_the_same(int seed)
+    {
+        var (random, policy) = (new Random(seed), Policy());
+        var events = Made(random, random.Next(1, 4));
+        var straight = new House(policy);
+        events.OrderBy(e => e.At).ToList().ForEach(e => straight.Tell(e, Later));
+        for (var n = 0; n < 4; n++)
+        {
+            var (mixed, house) = (events.Concat(events.Where(_ => random.Next(2) == 0)).ToArray(), new House(policy));
+            random.Shuffle(mixed);
+            foreach (var told in mixed)
+            {
+                house.Tell(told, Later);
+            }
+
+            house.Held.ShouldBe(straight.Held);
+        }
+    }
+
+    [Property(MaxTest = 300)]
+    public void What_is_taken_up_again_changes_nothing(int seed)
+    {
+        var (random, policy) = (new Random(seed), Policy());
+        var house = new House(policy);
+        var events = Made(random, 2);
+        events.ForEach(e => house.Tell(e, Later));
+        var (held, letters, version) = (house.Held, house.Letters.Count, house.Member?.Version);
+        foreach (var order in events.Select(e => e.Order).Distinct())
+        {
+            house.TakeUp(order, Later.AddDays(1));
+        }
+
+        house.Held.ShouldBe(held);
+        house.Letters.Count.ShouldBe(letters);
+        house.Member?.Version.ShouldBe(version!.Value);
+    }
+
+    private static OrderEvent Told(string id, OrderEventKind kind, DateTimeOffset at, string order = "1", string code = "PATRON", Money? amount = null) => new()
+    {
+        Id = id, Order = order, Kind = kind, At = at, Buyer = new OrderBuyer("Mira@Quill.example.", "Mira"), Amount = amount,
+        Lines = kind == OrderEventKind.Paid ? [new OrderLine(code)] : [],
+    };
+
+    [Fact]
+    public void Paid_early_goes_on_where_the_last_length_ends_and_moves_up_where_that_is_given_back()
+    {
+        var house = new House(Policy());
+        house.Tell(Told("a", OrderEventKind.Paid, Start), Start);
+        house.Member!.Email.ShouldBe("mira@quill.example");
+        house.Tell(Told("b", OrderEventKind.Renewed, Start.AddDays(20)), Start.AddDays(20));
+        // By the month from the 31st: the end of February, then the 31st of March, with the clocks of summer; three days more where nothing follows.
+        house.Held.ShouldContain("plan:patron order:pay:1 2026-01-31T09:00:00.0000000+00:00 – 2026-02-28T09:00:00.0000000+00:00");
+        house.Held.ShouldContain("plan:patron order:pay:1+2 2026-02-28T09:00:00.0000000+00:00 – 2026-04-03T08:00:00.0000000+00:00");
+        house.Tell(Told("c", OrderEventKind.Paid, Start.AddDays(25), "2"), Start.AddDays(25));
+        house.Held.ShouldContain("plan:patron order:pay:2 2026-03-31T08:00:00.0000000+00:00 – 2026-05-03T08:00:00.0000000+00:00");
+        house.Tell(Told("d", OrderEventKind.Refunded, Start.AddDays(26)), Start.AddDays(26));
+        house.Held.ShouldContain("plan:patron order:pay:1 2026-01-31T09:00:00.0000000+00:00 – 2026-02-26T09:00:00.0000000+00:00");
+        house.Held.ShouldContain("plan:patron order:pay:2 2026-02-26T09:00:00.0000000+00:00 – 2026-03-29T08:00:00.0000000+00:00");
+        house.Letters.ShouldBe(["order", "order", "order-ended"]);
+    }
+
+    [Fact]
+    public void A_refund_that_is_told_before_the_payment_gives_nothing_and_tells_nobody()
+    {
+        var house = new House(Policy());
+        house.Tell(Told("r", OrderEventKind.Refunded, Start.AddMinutes(1)), Start);
+        house.Tell(Told("p", OrderEventKind.Paid, Start), Start.AddMinutes(2));
+        house.Member!.Grants.ShouldAllBe(g => g.IsOver(Start.AddMinutes(2)));
+        house.Letters.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_late_payment_within_the_grace_leaves_no_hole_and_one_after_it_begins_anew()
+    {
+        var policy = Policy();
+        var (soon, late) = (new House(policy), new House(policy));
+        foreach (var (house, days) in new[] { (soon, 30), (late, 40) })
+        {
+            house.Tell(Told("p", OrderEventKind.Paid, Start), Later);
+            house.Tell(Told("f", OrderEventKind.RenewalFailed, Start.AddDays(28)), Later);
+            house.Tell(Told("r", OrderEventKind.Renewed, Start.AddDays(days)), Later);
+        }
+
+        soon.Held.ShouldContain(h => h.StartsWith("plan:patron order:pay:1+2 2026-02-28", StringComparison.Ordinal));
+        late.Held.ShouldContain(h => h.StartsWith("plan:patron order:pay:1+2 2026-03-12", StringComparison.Ordinal));
+        late.Held.ShouldContain(h => h.Contains("order:pay:1 ", StringComparison.Ordinal)
+            && h.EndsWith("2026-03-03T09:00:00.0000000+00:00", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_part_that_went_back_takes_nothing_and_all_parts_together_take_everything()
+    {
+        var house = new House(Policy());
+        house.Tell(Told("p", OrderEventKind.Paid, Start, amount: new Money(4900, "EUR")), Start);
+        house.Tell(Told("a", OrderEventKind.Refunded, Start.AddDays(1), amount: new Money(900, "EUR")), Start.AddDays(1));
+        house.Member!.Grants.ShouldContain(g => g.IsInForce(Start.AddDays(2)));
+        house.Tell(Told("b", OrderEventKind.Refunded, Start.AddDays(2), amount: new Money(4000, "EUR")), Start.AddDays(2));
+        house.Member!.Grants.ShouldAllBe(g => g.IsOver(Start.AddDays(2)));
+    }
+}
