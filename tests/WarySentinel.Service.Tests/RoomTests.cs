@@ -29,10 +29,11 @@ public sealed class RoomTests
         ["Letters"] = ["People"],
         ["Pages"] = ["People"],
         ["Hosted"] = ["Pages"],
+        ["Orders"] = ["People", "Letters", "Pages"],
         ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages"],
         ["SetUp"] = ["SiteFile"],
         ["Sweep"] = ["Access", "Entries"],
-        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Sweep"],
+        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Sweep"],
     };
 
     /// <summary>

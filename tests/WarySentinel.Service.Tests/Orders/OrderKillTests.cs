@@ -1,0 +1,156 @@
+using Npgsql;
+using Shouldly;
+using WarySentinel.Core;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Orders;
+using WarySentinel.Storage;
+using WarySentinel.Testing;
+using Xunit;
+
+namespace WarySentinel.Service.Tests.Orders;
+
+/// <summary>
+/// The service is killed at random while orders come in: each is fulfilled once, each letter is written once. On PostgreSQL two machines share the work.
+/// WARY_ORDER_TRIALS says how often it is killed; <c>bench/orders.sh</c> does it a thousand times.
+/// </summary>
+public sealed class OrderKillTests
+{
+    private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
+    private static int Kills => int.TryParse(Environment.GetEnvironmentVariable("WARY_ORDER_TRIALS"), out var many) ? many : 4;
+
+    [Theory]
+    [InlineData("sqlite")]
+    [InlineData("postgres")]
+    public async Task Each_order_is_fulfilled_once_and_each_letter_written_once(string provider)
+    {
+        var (folder, name) = (Directory.CreateTempSubdirectory("wary-kill-").FullName, "wary_" + Guid.NewGuid().ToString("N"));
+        var admin = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? "";
+        var connection = provider == "sqlite" ? $"Data Source={folder}/sentinel.db" : $"{admin};Database={name}";
+        if (provider == "postgres")
+        {
+            await SqlAsync(admin, $"CREATE DATABASE {name}");
+        }
+
+        try
+        {
+            await TrialAsync(provider, folder, connection);
+        }
+        finally
+        {
+            if (provider == "postgres")
+            {
+                NpgsqlConnection.ClearAllPools();
+                await SqlAsync(admin, $"DROP DATABASE IF EXISTS {name} WITH (FORCE)");
+            }
+
+            Directory.Delete(folder, true);
+        }
+    }
+
+    private static async Task TrialAsync(string provider, string folder, string connection)
+    {
+        var (root, hookSecret) = (Convert.ToBase64String(new byte[32].Select((_, n) => (byte)n).ToArray()), HookSender.NewSecret());
+        using var store = Store.Open(provider, connection, TimeProvider.System);
+        await store.MigrateAsync(null, Stop);
+        var sealedSecret = Convert.ToBase64String(new Secrets(new ServiceOptions { Secret = root }).Seal(System.Text.Encoding.UTF8.GetBytes(hookSecret)));
+        await store.ApplyAsync(
+            new Edit("test.seed", "orders",
+            [
+                new FactDefinitionPut(new FactDefinition(FactKind.Plan, "patron", "Patron") { Length = new PlanLength(1, 0) }),
+                new FulfilmentPut(new FulfilmentRule { Key = "patron", Code = "PATRON", Gives = [new GivenFact(FactKind.Plan, "patron")] }),
+                new OrderSourcePut(new OrderSource { Key = "pay", Title = "Pay", Secrets = [new SourceSecret(new Secret(sealedSecret))] }),
+            ]),
+            "test", stop: Stop);
+
+        string[] settings = [$"--Wary:Provider={provider}", $"--Wary:Connection={connection}", $"--Wary:Secret={root}", "--Wary:RoundMilliseconds=200",
+            "--Wary:LogLevel=Error"];
+        var machines = new ServiceProcess[provider == "sqlite" ? 1 : 2];
+        for (var n = 0; n < machines.Length; n++)
+        {
+            machines[n] = await ServiceProcess.Start(Path.Combine(folder, "m" + n), settings).ReadyAsync();
+        }
+
+        var (orders, random, over) = (Math.Max(60, Kills * 10), new Random(7), false);
+        using var sender = new HookSender(hookSecret);
+        string Hook() => machines[Random.Shared.Next(machines.Length)].Site + "/sentinel/hooks/pay";
+        var calls = Enumerable.Range(0, orders).SelectMany(n =>
+        {
+            var (who, order) = ($"buyer{n % (orders * 3 / 4)}@kill.example", "K-" + n);
+            var at = DateTimeOffset.UtcNow.AddMinutes(-10);
+            List<byte[]> all = [HookSender.Event($"p{n}", "paid", order, who, at: at), HookSender.Event($"p{n}", "paid", order, who, at: at)];
+            if (n % 5 == 0)
+            {
+                all.Add(HookSender.Event($"r{n}", "refunded", order, at: at.AddMinutes(1)));
+            }
+
+            return all;
+        }).ToArray();
+        random.Shuffle(calls);
+        var killing = Task.Run(
+            async () =>
+            {
+                for (var n = 0; n < Kills && !over; n++)
+                {
+                    await Task.Delay(random.Next(30, 500), Stop);
+                    var at = random.Next(machines.Length);
+                    machines[at].Process.Kill(true);
+                    await machines[at].DisposeAsync();
+                    machines[at] = await ServiceProcess.Start(Path.Combine(folder, "m" + at), settings).ReadyAsync();
+                }
+            },
+            Stop);
+        var next = -1;
+        await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(
+            async () =>
+            {
+                // Calls are spread over as long as machines are killed.
+                for (int n; (n = Interlocked.Increment(ref next)) < calls.Length;)
+                {
+                    await sender.InsistAsync(Hook, calls[n]);
+                    await Task.Delay(killing.IsCompleted ? 0 : random.Next(60), Stop);
+                }
+            },
+            Stop)));
+        await killing;
+        over = true;
+        for (var n = 0; (await store.WaitingEventsAsync(OrderEventState.Waiting, null, 1, Stop)).Count > 0; n++)
+        {
+            n.ShouldBeLessThan(300, "events are left");
+            await Task.Delay(100, Stop);
+        }
+
+        foreach (var machine in machines)
+        {
+            await machine.DisposeAsync();
+        }
+
+        await CheckAsync(store, orders);
+    }
+
+    private static async Task CheckAsync(Store store, int orders)
+    {
+        var all = await store.OrdersAsync(new OrderQuery(), orders * 2, Stop);
+        all.Count.ShouldBe(orders);
+        all.ShouldAllBe(o => o.Handling == OrderHandling.Done && o.Member != null);
+        all.Count(o => o.Standing == OrderStanding.Refunded).ShouldBe((orders + 4) / 5);
+        var letters = await store.MessagesAsync(orders * 4, stop: Stop);
+        foreach (var mine in all.GroupBy(o => o.Email))
+        {
+            var member = (await store.MemberByNameAsync(mine.Key, Stop))!;
+            member.Grants.Select(g => g.Source.Reference).Order().ShouldBe(mine.Select(o => o.Subject).Order(), mine.Key);
+            // Whoever's money went back before anything was given is told nothing; nobody is told anything twice.
+            var good = mine.Count(o => o.Standing == OrderStanding.Paid);
+            letters.Count(l => l.To == mine.Key && l.Kind == "order").ShouldBeInRange(good, mine.Count(), mine.Key);
+            letters.Count(l => l.To == mine.Key && l.Kind == "order-ended").ShouldBe(
+                letters.Count(l => l.To == mine.Key && l.Kind == "order") - good, mine.Key);
+        }
+    }
+
+    private static async Task SqlAsync(string connection, string sql)
+    {
+        await using var open = new NpgsqlConnection(connection);
+        await open.OpenAsync(Stop);
+        await using var command = new NpgsqlCommand(sql, open);
+        await command.ExecuteNonQueryAsync(Stop);
+    }
+}
