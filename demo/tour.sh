@@ -681,6 +681,74 @@ wary page restore rota 1 >/dev/null; wary page publish rota >/dev/null
 same "what was comes back" "" "$(wary page diff rota --from 1 --to 3 | grep '^[+-]' || true)"
 fresh
 
+step "From a payment to an open door, with no hand in between"
+order_of() { # order_of EMAIL STANDING HANDLING : waits until an order of that address stands so, and gives it
+  local found
+  for _ in $(seq 80); do
+    found=$(wary order list --find "$1" --json | tr -d '\n ')
+    grep -q "\"standing\":\"$2\",\"handling\":\"$3\"" <<<"$found" && break
+    sleep 0.1
+  done
+  printf '%s' "$found"
+}
+holds_plan() { wary member show "$1" --json | tr -d '\n ' | grep -o '"fact":"plan:[a-z-]*"[^}]*"inForce":[a-z]*' | sed 's/.*"inForce"://' | tail -1; }
+paid_by() { # paid_by EMAIL CODE [FIELD=VALUE…] : goes to pay as a guest, and comes back; what the browser brings back stands in $token
+  local email=$1 code=$2 checkout; shift 2
+  fresh
+  checkout=$(get -o /dev/null -w '%{redirect_url}' "$SITE/account/pay?code=$code")
+  token=$(grep -o 'token=[0-9a-f]*' <<<"$checkout" | head -1 | cut -d= -f2)
+  local args=(); for pair in "$@"; do args+=(--data-urlencode "$pair"); done
+  curl -s -o /dev/null -X POST "$PAYMENTS/checkout" -d outcome=pay --data-urlencode "code=$code" --data-urlencode "token=$token" --data-urlencode "email=$email" "${args[@]}"
+}
+act() { curl -s -o /dev/null -X POST "$PAYMENTS/orders/$(curl -s "$PAYMENTS/orders.json" | grep -o "\"id\":\"[^\"]*\",\"code\":\"[^\"]*\",\"email\":\"$1\"" | head -1 | cut -d'"' -f4)/$2"; }
+curl -s -o /dev/null -X POST "$PAYMENTS/mischief" -d repeats=3 -d delay=300
+printf '  The payment processor repeats each call three times, late and mixed up.\n'
+fresh
+same "the calendar of patrons is closed to a guest" 401 "$(status "$SITE/members/calendar")"
+paid_by juno@payday.example PATRON "name=Juno Payday"
+order_of juno@payday.example paid done >/dev/null
+page=$(get "$SITE/account/thanks?order=$token")
+holds "the thank-you page says where the letter went, masked" "j•••@payday.example" "$page"
+lacks "and holds no secret" "juno@" "$page"
+letter=$(letter_to juno@payday.example "Your order")
+holds "the letter says what was bought" "Patron" "$letter"
+link=$(link_in "/account/password/set" "$letter")
+page=$(get "$SITE$link")
+post /account/password/set "link=${link##*=}" "name=Juno Payday" "password=payday-under-stars-7" >/dev/null
+same "she sets a password by its link, and the calendar is open" 200 "$(status "$SITE/members/calendar")"
+same "three calls made one grant" 1 "$(wary member show juno@payday.example --json | grep -c '"fact": "plan:patron"')"
+act juno@payday.example renewal-failed
+order_of juno@payday.example past-due done >/dev/null
+holds "a failed renewal is told" "failed" "$(letter_to juno@payday.example "failed")"
+act juno@payday.example renew
+order_of juno@payday.example paid done >/dev/null
+same "tried again and paid, a second year follows the first" 2 "$(wary member show juno@payday.example --json | grep -c '"fact": "plan:patron"')"
+act juno@payday.example refund
+order_of juno@payday.example refunded done >/dev/null
+same "refunded, the door is closed" false "$(holds_plan juno@payday.example)"
+holds "and the buyer is told" "is over" "$(letter_to juno@payday.example "is over")"
+curl -s -o /dev/null -X POST "$PAYMENTS/mischief" -d repeats=1 -d delay=0 -d holds=yes
+paid_by late@payday.example NIGHT-PASS
+holds "while the call is on its way the thank-you page looks again by itself" "looks again by itself" "$(get "$SITE/account/thanks?order=$token")"
+act late@payday.example refund
+curl -s -o /dev/null -X POST "$PAYMENTS/release"
+order_of late@payday.example refunded done >/dev/null
+same "payment and refund mixed up open nothing" "" "$(letter_to late@payday.example "Your order" | grep -o 'Night pass' | head -1)"
+paid_by giver@payday.example PATRON giftEmail=given@payday.example "giftWords=For clear nights."
+order_of given@payday.example paid done >/dev/null
+holds "a present reaches whom it is for, with its words" "For clear nights." "$(letter_to given@payday.example "present")"
+paid_by almanac@payday.example ALMANAC
+order_of almanac@payday.example paid waiting >/dev/null
+holds "an unknown code waits, and its buyer is told so" "by hand" "$(letter_to almanac@payday.example "looked at")"
+wary fulfilment set almanac --code ALMANAC --gives plan:night-pass >/dev/null
+order_of almanac@payday.example paid done >/dev/null
+same "a rule comes, and the order is caught up" true "$(holds_plan almanac@payday.example)"
+wrong=$(curl -s -o /dev/null -w '%{http_code}' -X POST "$SITE/sentinel/hooks/payments" -H 'webhook-id: x' -H "webhook-timestamp: $(date +%s)" -H 'webhook-signature: v1,AAAA' -d '{}')
+same "a call that is not signed right is refused" 403 "$wrong"
+holds "and stands in the trail" "hook.refused" "$(wary history --action hook.refused 2>/dev/null || wary history)"
+wary fulfilment try --code PATRON --email juno@payday.example | sed 's/^/    /'
+fresh
+
 step "What is stored and cannot be read closes what it covered"
 kill "$service_pid"; wait "$service_pid" 2>/dev/null
 sqlite3 -cmd '.timeout 5000' "$here/data/sentinel.db" "UPDATE gates SET Audience='role:dealer or or' WHERE Key='members-pages'"

@@ -30,7 +30,7 @@ public sealed class RoomTests
         ["Pages"] = ["People"],
         ["Hosted"] = ["Pages"],
         ["Orders"] = ["People", "Letters", "Pages"],
-        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages"],
+        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders"],
         ["SetUp"] = ["SiteFile"],
         ["Sweep"] = ["Access", "Entries"],
         ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Sweep"],

@@ -16,6 +16,7 @@ const places: Record<string, string> = {
   letters: '/letters',
   leaks: '/sweep',
   unreadable: '/settings',
+  orders: '/orders?handling=waiting',
   setup: '/set-up',
   items: '/catalogue',
   gates: '/gates/new',

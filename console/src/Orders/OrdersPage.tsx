@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
-import { Link } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
 import { day, moment } from '../frame/dates';
 import { May } from '../frame/May';
@@ -19,7 +19,8 @@ export const paid = (order: Order) => (order.total ? `${order.total} ${order.cur
 export function OrdersPage() {
   const { t } = useTranslation();
   const [words, setWords] = useState('');
-  const [handling, setHandling] = useState('');
+  const [asked] = useSearchParams();
+  const [handling, setHandling] = useState(asked.get('handling') ?? '');
   const [most, setMost] = useState(50);
   const [adds, setAdds] = useState(false);
   const q = useSettled(words, 250);

@@ -16,36 +16,43 @@ export function LengthField({
   set,
   bad,
   brief,
+  id = 'length',
+  label,
+  hint,
 }: {
   value: string;
   set: (length: string) => void;
   bad: string | undefined;
   /** Without the line beneath, where something else says it. */
   brief?: boolean;
+  id?: string;
+  /** What it is called, and what it says beneath; the length of a plan unless said. */
+  label?: string;
+  hint?: string;
 }) {
   const { t } = useTranslation();
   const one = /^P(\d+)([DWMY])$/.exec(value);
   if (value && !one) {
     // Years and months together, say: as it is written.
-    return <Field id="length" label={t('roles.length')} bad={bad} value={value} onChange={(e) => set(e.currentTarget.value.trim())} />;
+    return <Field id={id} label={label ?? t('roles.length')} bad={bad} value={value} onChange={(e) => set(e.currentTarget.value.trim())} />;
   }
 
   const [, count = '', unit = 'D'] = one ?? [];
   return (
     <div className="pair">
       <Field
-        id="length"
+        id={id}
         type="number"
         min={1}
-        label={t('roles.length')}
-        hint={brief ? undefined : t('roles.lengthHint')}
+        label={label ?? t('roles.length')}
+        hint={brief ? undefined : (hint ?? t('roles.lengthHint'))}
         bad={bad}
         value={count}
         onChange={(e) => set(e.currentTarget.value ? `P${e.currentTarget.value}${unit}` : '')}
       />
       <Field
         as="select"
-        id="length-unit"
+        id={`${id}-unit`}
         label={t('roles.unit')}
         value={unit}
         onChange={(e) => set(count ? `P${count}${e.currentTarget.value}` : '')}

@@ -84,6 +84,7 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
     links: fact.links,
     rule: fact.rule ?? '',
     length: fact.length ?? '',
+    grace: fact.grace ?? '',
   });
   const save = useMutation({
     mutationFn: () =>
@@ -95,7 +96,7 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
             title: draft.title,
             ...(kind === 'role' ? { home: draft.home || null, links: draft.links } : {}),
             ...(kind === 'group' ? { rule: draft.rule || null } : {}),
-            ...(kind === 'plan' ? { length: draft.length || null } : {}),
+            ...(kind === 'plan' ? { length: draft.length || null, grace: draft.grace || null } : {}),
           },
         }),
       ),
@@ -143,7 +144,17 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
         </>
       )}
       {kind === 'plan' && (
-        <LengthField bad={refused?.about('length')} value={draft.length} set={(length) => setDraft({ ...draft, length })} />
+        <>
+          <LengthField bad={refused?.about('length')} value={draft.length} set={(length) => setDraft({ ...draft, length })} />
+          <LengthField
+            id="grace"
+            label={t('roles.grace')}
+            hint={t('roles.graceHint')}
+            bad={refused?.about('grace')}
+            value={draft.grace}
+            set={(grace) => setDraft({ ...draft, grace })}
+          />
+        </>
       )}
       {kind === 'group' && (
         <AudienceField

@@ -9958,7 +9958,7 @@ export interface components {
             /** @description What they may do, in the words of access tokens. */
             scopes: string[];
         };
-        /** @description Something that needs a hand: `pending`, `letters`, `leaks` or `unreadable`. */
+        /** @description Something that needs a hand: `pending`, `letters`, `leaks`, `unreadable` or `orders`. */
         NeedView: {
             kind: string;
             /** Format: int32 */

@@ -10,7 +10,7 @@ namespace WarySentinel.Contract.Insights;
 public sealed record TodayView(
     IReadOnlyList<NeedView> Needs, IReadOnlyList<EndView> Ends, int EndsInAll, int Joined, FiguresView Figures, string? NextStep);
 
-/// <summary>Something that needs a hand: <c>pending</c>, <c>letters</c>, <c>leaks</c> or <c>unreadable</c>.</summary>
+/// <summary>Something that needs a hand: <c>pending</c>, <c>letters</c>, <c>leaks</c>, <c>unreadable</c> or <c>orders</c>.</summary>
 public sealed record NeedView(string Kind, int Count);
 
 /// <summary>Something that ends soon.</summary>

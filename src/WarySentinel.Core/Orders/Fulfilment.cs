@@ -119,6 +119,10 @@ public sealed record FulfilmentBook : IPolicyPart
         return mapped.Zip(All, ReferenceEquals).All(same => same) ? this : new FulfilmentBook(mapped);
     }
 
+    /// <inheritdoc/>
+    public string? Holding(Catalogue.ItemId id) => All.FirstOrDefault(
+        r => r.Gives.Any(f => f.Kind == FactKind.Bought && f.Key == id.ToString())) is { } rule ? "fulfilment " + rule.Key : null;
+
     /// <summary>The rule for a line: the most precise; null where none is for it.</summary>
     public FulfilmentRule? For(OrderLine line) => All.FirstOrDefault(r => r.IsFor(line));
 

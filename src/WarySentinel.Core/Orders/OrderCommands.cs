@@ -84,7 +84,7 @@ public static class OrderCommands
         var keptOut = file.Member is { Status: MemberStatus.Suspended or MemberStatus.Closed };
         var wait = story.Payments.Count == 0 ? null : address is null ? "address" : keptOut ? "kept-out" : unknown ? "code" : tooMany ? "limit" : null;
         var gives = story.Payments.Count > 0 && address is not null && !keptOut && opens is null && promises.Count > 0;
-        var after = Standing(file, story, before, fresh.Id) with
+        var after = Standing(file, story, before) with
         {
             Promises = promises,
             WaitsFor = wait,
@@ -281,10 +281,10 @@ public static class OrderCommands
         _ => null,
     };
 
-    private static Order Standing(OrderFile file, OrderStory story, Order? before, Guid id)
+    private static Order Standing(OrderFile file, OrderStory story, Order? before)
     {
         var first = file.Events.OrderBy(e => e.ReceivedAt).ThenBy(e => e.Id).First();
-        return (before ?? new Order { Id = id, Source = first.Source, Key = first.Event!.Order }) with
+        return (before ?? new Order { Id = Guid.CreateVersion7(), Source = first.Source, Key = first.Event!.Order }) with
         {
             Standing = story.Standing,
             Name = story.Buyer?.Name,

@@ -8,6 +8,7 @@ using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Entries;
+using WarySentinel.Core.Orders;
 using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.SiteFile;
@@ -43,6 +44,9 @@ public sealed record SiteDocument
 
     /// <summary>Exemptions.</summary>
     public IReadOnlyList<Written<GateDraft>>? Exemptions { get; init; }
+
+    /// <summary>What orders give.</summary>
+    public IReadOnlyList<Written<FulfilmentDraft>>? Fulfilment { get; init; }
 
     /// <summary>Rules of entries.</summary>
     public IReadOnlyList<Written<EntryDraft>>? Entries { get; init; }

@@ -1,5 +1,6 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.Orders;
 using WarySentinel.Core.Pages;
 
 namespace WarySentinel.Core.SiteFile;
@@ -34,6 +35,17 @@ public sealed partial class SiteFileCommands
     }
 
     /// <summary>Texts speak of gates, roles and links as they will be.</summary>
+    /// <summary>What orders give.</summary>
+    private void Fulfilment(IReadOnlyList<Written<FulfilmentDraft>>? entries, Policy after)
+    {
+        var section = new Section<FulfilmentDraft, FulfilmentDraft>(
+            "fulfilment", FulfilmentBook.Of(policy).All.ToDictionary(r => r.Key, FulfilmentDraft? (r) => FulfilmentDraft.Of(r)),
+            (now, draft) => FulfilmentCommands.Put(now, draft).Match<Outcome<Made<FulfilmentDraft>>>(
+                put => new Made<FulfilmentDraft>(put.ToStore, put.Value.Key, FulfilmentDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(FulfilmentCommands.Remove(now, key)), Bad);
+        Gone(section, entries is not null, Each(section, entries, after).Seen, after);
+    }
+
     private void Texts(IReadOnlyList<Written<TextsDraft>>? entries)
     {
         if (policy.TryAfter(new Edit("apply", "", changes)) is not { IsGood: true, Value: var after })

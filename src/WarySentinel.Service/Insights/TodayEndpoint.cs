@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Contract.Insights;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Orders;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
@@ -32,6 +33,7 @@ public sealed class TodayEndpoint(PolicyHolder policies, Store store, TimeProvid
         [
             new("pending", await store.MemberCountAsync(MemberStatus.Pending, stop)), new("letters", await store.MessageCountAsync(LetterState.GivenUp, stop)),
             new("leaks", sweeps.Count == 0 ? 0 : sweeps[0].Leaks), new("unreadable", policies.Faults.Count),
+            new("orders", await store.OrderCountAsync(new OrderQuery(Handling: OrderHandling.Waiting), stop) + await store.UnreadableEventsAsync(stop)),
         ];
         var before = await store.MembersAtAsync([now - Soon], stop);
         return TypedResults.Ok(new TodayView(

@@ -67,7 +67,7 @@ public sealed class ThanksPages(
     {
         var account = site.MapGroup(options.AccountPrefix);
         account.MapGet("/pay", PayAsync);
-        account.MapGet("/thanks", ShowAsync).RequireRateLimiting(RateLimits.Proofs);
+        account.MapGet("/thanks", ShowAsync);
         account.MapPost("/thanks/again", AgainAsync).RequireRateLimiting(RateLimits.Proofs);
         account.MapPost("/thanks/mend", MendAsync).RequireRateLimiting(RateLimits.Proofs);
         account.MapPost("/thanks/enter", EnterAsync).RequireRateLimiting(RateLimits.Proofs);

@@ -3,6 +3,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
+using WarySentinel.Core.Orders;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
@@ -32,6 +33,7 @@ public sealed partial class SiteFileReader
         "enabled", "unlockFor", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
+        ["fulfilment"] = ["key", "code", "gives", "length", "way", "quantity", "most", "landsOn"],
         ["entries"] = ["key", "at", "sort", "entry", "link", "price", "about", "behind", "blank", "beside", "points"],
         ["terms"] = WrittenForms.TermsNames,
         ["visitorPages"] = WrittenForms.PageNames,
@@ -144,6 +146,7 @@ public sealed partial class SiteFileReader
         "gates" => file with { Gates = All(name, parser, Gate) },
         "exemptions" => file with { Exemptions = All(name, parser, Gate) },
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
+        "fulfilment" => file with { Fulfilment = All(name, parser, Fulfilment) },
         "entries" => file with { Entries = All(name, parser, Entry) },
         "visitorPages" => file with { VisitorPages = All(name, parser, f => f.Whole<PageDraft>()) },
         "texts" => file with { Texts = All(name, parser, f => f.Whole<TextsDraft>()) },
@@ -232,6 +235,12 @@ public sealed partial class SiteFileReader
 
     private static Written<RedirectDraft> Redirect(Fields f) =>
         f.Written(new RedirectDraft(f.Text("key"), f.Text("on"), f.Text("audience"), f.Text("to"), f.Number("position"), f.Bool("insists")));
+
+    private static Written<FulfilmentDraft> Fulfilment(Fields f) => f.Written(new FulfilmentDraft
+    {
+        Key = f.Text("key"), Code = f.Text("code"), Gives = f.Texts("gives"), Length = f.Text("length"), Way = f.Text("way"), Quantity = f.Text("quantity"),
+        Most = f.Number("most"), LandsOn = f.Text("landsOn"),
+    });
 
     private static Written<EntryDraft> Entry(Fields f) => f.Written(new EntryDraft
     {

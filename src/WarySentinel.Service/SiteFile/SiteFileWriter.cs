@@ -4,6 +4,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
+using WarySentinel.Core.Orders;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
@@ -73,6 +74,18 @@ public sealed class SiteFileWriter
             Pair("to", draft.To);
             Pair("position", draft.Position?.ToString(CultureInfo.InvariantCulture));
             Pair("insists", redirect.Insists ? "true" : null);
+        });
+        List("fulfilment", FulfilmentBook.Of(policy).All.OrderBy(r => r.Key, StringComparer.Ordinal), rule =>
+        {
+            var draft = FulfilmentDraft.Of(rule);
+            Pair("key", draft.Key);
+            Pair("code", draft.Code);
+            Texts("gives", draft.Gives);
+            Pair("length", draft.Length);
+            Pair("way", rule.Way == FulfilmentWay.Account ? null : draft.Way);
+            Pair("quantity", rule.Quantity == QuantityMeaning.Nothing ? null : draft.Quantity);
+            Pair("most", draft.Most?.ToString(CultureInfo.InvariantCulture));
+            Pair("landsOn", draft.LandsOn);
         });
         List("entries", EntryBook.Of(policy).All.Where(r => !r.IsUnreadable), rule =>
         {

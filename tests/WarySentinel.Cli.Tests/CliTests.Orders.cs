@@ -1,0 +1,52 @@
+using System.Text.Json;
+using Shouldly;
+using Xunit;
+
+namespace WarySentinel.Cli.Tests;
+
+/// <summary>Orders on the command line.</summary>
+public sealed partial class CliTests
+{
+    [Fact]
+    public async Task Orders_are_told_of_shown_and_end_and_what_they_give_is_said()
+    {
+        (await RunAsync("plan", "add", "season", "--length", "P30D", "--grace", "P3D")).Exit.ShouldBe(0);
+        (await RunAsync("plan", "show", "season")).Out.ShouldContain("grace P3D");
+        (await RunAsync("order", "add", "--order", "C-1", "--email", "cli@order.example", "--code", "SEASON=2", "--amount", "18.00", "--currency", "EUR"))
+            .ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(0), r => r.Out.ShouldContain("waiting for somebody to look (code)"));
+        (await RunAsync("fulfilment", "set", "season", "--code", "SEASON", "--gives", "plan:seasn")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("season"));
+        (await RunAsync("fulfilment", "set", "season", "--code", "SEASON", "--gives", "plan:season", "--quantity", "lengths")).Out.ShouldContain(
+            "An order for SEASON gives the plan season, as many times over as are bought.");
+        (await RunAsync("fulfilment", "try", "--code", "SEASON", "--code", "OTHER")).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("They have the plan season until"), o => o.ShouldContain("No rule is for OTHER"));
+        (await RunAsync("order", "again", "C-1")).Out.ShouldContain("fulfilled");
+        (await RunAsync("order", "show", "C-1")).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("2 × SEASON  by season"), o => o.ShouldContain("gave season (plan:season)"), o => o.ShouldContain("order.paid 18.00 EUR"));
+        (await RunAsync("order", "tell", "C-1", "refunded", "--amount", "1.005")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("2 decimals"));
+        (await RunAsync("order", "tell", "C-1", "refunded", "--amount", "8.00")).Out.ShouldContain("part-refunded");
+        (await RunAsync("order", "tell", "C-1", "refunded", "--amount", "10.00")).Out.ShouldContain("is refunded");
+        (await RunAsync("order", "show", "C-9")).Exit.ShouldBe(2);
+        (await RunAsync("order", "list", "--handling", "odd")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("waiting"));
+        (await RunAsync("order", "unreadable")).Out.ShouldContain("Everything that came could be read.");
+    }
+
+    [Fact]
+    public async Task Whoever_tells_of_orders_is_set_up_mapped_and_given_a_secret_once()
+    {
+        var example = Path.GetTempFileName();
+        await File.WriteAllTextAsync(example, "ref=A-7&mail=ada%40quill.example&sku=SEASON&total=1800&state=done");
+        string[] fields = ["--field", "order=/ref", "--field", "email=/mail", "--field", "code=/sku", "--field", "amount=/total", "--field", "kind=/state",
+            "--kind", "done=order.paid", "--in-units", "--currency", "EUR", "--proof", "body", "--header", "X-Sig", "--prefix", "sha256="];
+        (await RunAsync(["order-source", "try", "--example", example, .. fields])).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("order.paid"), o => o.ShouldContain("amount: 18.00 EUR"), o => o.ShouldContain("email: ada@quill.example"));
+        (await RunAsync(["order-source", "set", "till", "--title", "The till", .. fields])).Out.ShouldContain("wary order-source secret till");
+        var secret = JsonDocument.Parse((await RunAsync("order-source", "secret", "till", "--json")).Out).RootElement.GetProperty("secret").GetString()!;
+        secret.Length.ShouldBeGreaterThan(20);
+        (await RunAsync("order-source", "list", "--json")).Out.ShouldNotContain(secret);
+        (await RunAsync("order-source", "set", "hand")).Exit.ShouldBe(2);
+        (await RunAsync("order-source", "remove", "till")).Exit.ShouldBe(0);
+        (await RunAsync("order-source", "secret", "till")).Exit.ShouldBe(3);
+    }
+}
