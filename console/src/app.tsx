@@ -38,6 +38,7 @@ const pages = {
   order: () => import('./Orders/OrderPage').then((page) => ({ default: page.OrderPage })),
   fulfilment: () => import('./Orders/FulfilmentPage').then((page) => ({ default: page.FulfilmentPage })),
   'order-sources': () => import('./Orders/SourcesPage').then((page) => ({ default: page.SourcesPage })),
+  ends: () => import('./Insights/EndsPage').then((page) => ({ default: page.EndsPage })),
   redirects: () => import('./Redirects/RedirectsPage').then((page) => ({ default: page.RedirectsPage })),
   visitorPages: () => import('./Pages/PagesPage').then((page) => ({ default: page.PagesPage })),
   visitorPage: () => import('./Pages/VisitorPage').then((page) => ({ default: page.VisitorPage })),
@@ -116,6 +117,7 @@ const OrdersPage = lazy(pages.orders);
 const OrderPage = lazy(pages.order);
 const FulfilmentPage = lazy(pages.fulfilment);
 const SourcesPage = lazy(pages['order-sources']);
+const EndsPage = lazy(pages.ends);
 const RedirectsPage = lazy(pages.redirects);
 const PagesPage = lazy(pages.visitorPages);
 const VisitorPage = lazy(pages.visitorPage);
@@ -195,6 +197,7 @@ export function App() {
               <Route path="/fulfilment" element={<FulfilmentPage />} />
               <Route path="/order-sources" element={<SourcesPage />} />
               <Route path="/orders/:id" element={<OrderPage />} />
+              <Route path="/ends" element={<EndsPage />} />
               <Route path="/redirects" element={<RedirectsPage />} />
               <Route path="/entries" element={<EntriesPage />} />
               <Route path="/pages" element={<PagesPage />} />

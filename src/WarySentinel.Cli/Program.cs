@@ -5,6 +5,7 @@ using WarySentinel.Cli.Check;
 using WarySentinel.Cli.Facts;
 using WarySentinel.Cli.Entries;
 using WarySentinel.Cli.Gates;
+using WarySentinel.Cli.Insights;
 using WarySentinel.Cli.Letters;
 using WarySentinel.Cli.Hosted;
 using WarySentinel.Cli.Pages;
@@ -53,6 +54,7 @@ foreach (var verb in DecisionVerbs.Build())
 root.Subcommands.Add(RedirectVerbs.Build());
 root.Subcommands.Add(EntryVerbs.Build());
 root.Subcommands.Add(OrderVerbs.Build());
+root.Subcommands.Add(EndVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.BuildSources());
 root.Subcommands.Add(TextVerbs.Build());

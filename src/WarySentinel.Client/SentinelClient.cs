@@ -85,7 +85,7 @@ public sealed partial class SentinelClient : IDisposable
         using var request = new HttpRequestMessage(method, path);
         if (body is not null)
         {
-            request.Content = JsonContent.Create(body, body.GetType(), options: ApiJson.Options);
+            request.Content = body as HttpContent ?? JsonContent.Create(body, body.GetType(), options: ApiJson.Options);
         }
 
         if (tag is not null)

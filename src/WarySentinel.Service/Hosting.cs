@@ -158,6 +158,7 @@ internal static class Hosting
             .AddSingleton<SweepRunner>().AddSingleton<LookTaking>()
             .AddSingleton<MailTrial>().AddSingleton<SetUpCheck>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddSingleton<OrderDesk>().AddSingleton<OrderIntake>().AddSingleton<OrderRound>().AddSingleton<HookEndpoint>().AddSingleton<ThanksPages>()
+            .AddSingleton<OrderImport>().AddSingleton<PlanReminders>().AddSingleton<IMemberOrders, MemberOrders>().AddSingleton<IPlanSales, PlanSales>()
             .AddSingleton<OrderBell>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
@@ -168,6 +169,7 @@ internal static class Hosting
             .AddJob<BounceBox>("bounces", true, reports => reports.RunDueAsync)
             .AddJob<PendingUploads>("uploads", true, uploads => uploads.RunDueAsync)
             .AddJob<UnprovedAccounts>("unproved", true, accounts => accounts.RunDueAsync)
+            .AddJob<PlanReminders>("plan-reminders", true, reminders => reminders.RunDueAsync)
             .AddJob<OrderRound>("orders", true, round => round.RunDueAsync)
             .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }

@@ -103,6 +103,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<FulfilmentRow> Fulfilment => Set<FulfilmentRow>();
 
+    internal DbSet<ReminderRow> Reminders => Set<ReminderRow>();
+
     internal DbSet<OrderSourceRow> OrderSources => Set<OrderSourceRow>();
 
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
@@ -137,6 +139,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<OrderRow>(OrderRow.Map);
         modelBuilder.Entity<OrderEventRow>(OrderEventRow.Map);
         modelBuilder.Entity<FulfilmentRow>(FulfilmentRow.Map);
+        modelBuilder.Entity<ReminderRow>(ReminderRow.Map);
         modelBuilder.Entity<OrderSourceRow>(OrderSourceRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
         modelBuilder.Entity<MemberRow>(MemberRow.Map);

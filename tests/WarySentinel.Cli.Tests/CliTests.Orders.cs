@@ -25,11 +25,40 @@ public sealed partial class CliTests
             o => o.ShouldContain("2 × SEASON  by season"), o => o.ShouldContain("gave season (plan:season)"), o => o.ShouldContain("order.paid 18.00 EUR"));
         (await RunAsync("order", "tell", "C-1", "refunded", "--amount", "1.005")).ShouldSatisfyAllConditions(
             r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("2 decimals"));
+        (await RunAsync("ends", "--days", "90")).Exit.ShouldBe(0);
         (await RunAsync("order", "tell", "C-1", "refunded", "--amount", "8.00")).Out.ShouldContain("part-refunded");
         (await RunAsync("order", "tell", "C-1", "refunded", "--amount", "10.00")).Out.ShouldContain("is refunded");
         (await RunAsync("order", "show", "C-9")).Exit.ShouldBe(2);
         (await RunAsync("order", "list", "--handling", "odd")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("waiting"));
         (await RunAsync("order", "unreadable")).Out.ShouldContain("Everything that came could be read.");
+    }
+
+    [Fact]
+    public async Task Orders_of_before_come_from_a_file_that_is_looked_through_first()
+    {
+        var file = Path.GetTempFileName();
+        await File.WriteAllTextAsync(
+            file,
+            "Order number;E-Mail;SKU;Qty;Total;Currency;Date;Status\n"
+            + "L-1;last@year.example;LAST;1;49,00;EUR;2025-11-03;paid\nL-1;last@year.example;EXTRA;2;5,00;EUR;2025-11-03;paid\n"
+            + "L-1;last@year.example;;;10,00;EUR;2025-11-09;refunded\nL-2;odd@year.example;LAST;0;;;2025-12-01;\n"
+            + "L-3;third@year.example;LAST;1;9,999;EUR;2025-12-01;paid\nL-4;x@year.example;LAST;1;;;someday;paid\n");
+        (await RunAsync("order", "import", file, "--dry-run")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(1), r => r.Out.ShouldContain("6 rows, 1 orders: 2 new, 0 known. Nothing is stored yet."),
+            r => r.Out.ShouldContain("line 5, lines.0.quantity"), r => r.Out.ShouldContain("line 6, lines.0.amount"), r => r.Out.ShouldContain("line 7, at"),
+            r => r.Out.ShouldContain("LAST (1): no rule"));
+        (await RunAsync("order", "import", file, "--yes")).Out.ShouldContain("2 new, 0 known. Taken in.");
+        (await RunAsync("order", "import", file, "--yes")).Out.ShouldContain("0 new, 2 known");
+        for (var n = 0; !(await RunAsync("order", "list", "--find", "L-1")).Out.Contains("part-refunded", StringComparison.Ordinal); n++)
+        {
+            n.ShouldBeLessThan(50);
+            await Task.Delay(100, TestContext.Current.CancellationToken);
+        }
+
+        (await RunAsync("order", "show", "L-1")).Out.ShouldNotContain("letter:");
+        await File.WriteAllTextAsync(file, "Colour;Size\nred;1\n");
+        (await RunAsync("order", "import", file, "--yes")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r =>
+            r.Error.ShouldContain("order, email, code"));
     }
 
     [Fact]

@@ -8,6 +8,7 @@ import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
 import { AddOrder } from './AddOrder';
+import { ImportOrders } from './ImportOrders';
 
 type Order = Schemas['OrderView'];
 const handlings = ['waiting', 'due', 'done', 'open'] as const;
@@ -23,6 +24,7 @@ export function OrdersPage() {
   const [handling, setHandling] = useState(asked.get('handling') ?? '');
   const [most, setMost] = useState(50);
   const [adds, setAdds] = useState(false);
+  const [brings, setBrings] = useState(false);
   const q = useSettled(words, 250);
   const orders = useQuery({
     queryKey: ['orders', q, handling, most],
@@ -39,6 +41,9 @@ export function OrdersPage() {
         {t('orders.sources')}
       </Link>
       <May scope="people">
+        <button type="button" className="btn" onClick={() => setBrings(true)}>
+          {t('orders.bring')}
+        </button>
         <button type="button" className="btn prime" onClick={() => setAdds(true)}>
           {t('orders.add')}
         </button>
@@ -125,6 +130,7 @@ export function OrdersPage() {
           {t('orders.more')}
         </button>
       )}
+      {brings && <ImportOrders close={() => setBrings(false)} />}
       {adds && <AddOrder close={() => setAdds(false)} />}
     </>
   );

@@ -2,9 +2,11 @@ import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { Route, Routes } from 'react-router';
 import { describe, expect, it } from 'vitest';
+import { EndsPage } from '../Insights/EndsPage';
 import { MeContext } from '../People/me';
 import { show } from '../setupRender';
 import { FulfilmentPage } from './FulfilmentPage';
+import { ImportOrders } from './ImportOrders';
 import { OrderPage } from './OrderPage';
 import { OrdersPage } from './OrdersPage';
 import { SourcesPage } from './SourcesPage';
@@ -178,5 +180,59 @@ describe('who tells of orders', () => {
     await waitFor(() =>
       expect(JSON.parse(calls.filter((c) => c.path === 'order-sources/try').at(-1)?.body ?? '{}').draft.fields).toEqual({ order: '/id' }),
     );
+  });
+});
+
+describe('the calendar of ends', () => {
+  it('goes day by day, and can be had as a file', async () => {
+    const end = (name: string, until: string) => ({
+      member: '0190aaaa-0000-7000-8000-00000000000a',
+      name,
+      fact: 'plan:patron',
+      title: 'Patron',
+      until,
+    });
+    show(
+      <EndsPage />,
+      {
+        'GET ends': {
+          body: {
+            ends: [end('=Ada', '2026-12-02T00:00:00Z'), end('Bo', '2026-12-02T00:00:00Z'), end('Cy', '2026-12-09T00:00:00Z')],
+            inAll: 5,
+          },
+        },
+      },
+      '/ends',
+    );
+    expect(await screen.findByText('Bo')).toBeTruthy();
+    expect(screen.getAllByRole('heading', { level: 2 })).toHaveLength(2);
+    expect(screen.getByText(/The first 3 of them/)).toBeTruthy();
+    // No field begins a formula in a spreadsheet.
+    expect(decodeURIComponent(screen.getByRole('link', { name: 'As a file' }).getAttribute('href') ?? '')).toContain(`"'=Ada"`);
+  });
+});
+
+describe('a file of orders', () => {
+  it('is looked through before it is taken in', async () => {
+    const found = {
+      rows: 3,
+      orders: 2,
+      new: 2,
+      known: 0,
+      columns: {},
+      codes: [{ code: 'PATRON', orders: 2, rule: null }],
+      faults: [{ line: 4, field: 'at', message: 'No day.' }],
+      faultsInAll: 1,
+    };
+    const calls = show(
+      <ImportOrders close={() => undefined} />,
+      { 'POST orders/import': { body: { ...found, stored: false } } },
+      '/orders',
+    );
+    await userEvent.upload(screen.getByLabelText('The file'), new File(['order,email,code'], 'orders.csv', { type: 'text/csv' }));
+    expect(await screen.findByText(/2 new, 0 known. Nothing is stored yet/)).toBeTruthy();
+    expect(screen.getByText(/Line 4: No day./)).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: 'Take them in' }));
+    await waitFor(() => expect(calls.filter((c) => c.path.startsWith('orders/import'))).toHaveLength(2));
   });
 });

@@ -6,6 +6,7 @@ import { api, good, type Schemas } from '../api/client';
 import { day, moment } from '../frame/dates';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { ChangeList } from '../Gates/Changes';
+import { MemberOrders } from '../Orders/MemberOrders';
 import { Account } from './Account';
 import { Answers } from './Answers';
 import { Holds } from './Holds';
@@ -49,6 +50,7 @@ export function MemberPage() {
       />
       <Account member={whom} />
       <Holds member={whom} />
+      <MemberOrders member={whom.id} />
       <Answers member={whom} />
       <Said member={whom} />
       <Organisations member={whom} />

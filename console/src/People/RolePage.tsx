@@ -85,6 +85,7 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
     rule: fact.rule ?? '',
     length: fact.length ?? '',
     grace: fact.grace ?? '',
+    remind: fact.remind ?? '',
   });
   const save = useMutation({
     mutationFn: () =>
@@ -96,7 +97,7 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
             title: draft.title,
             ...(kind === 'role' ? { home: draft.home || null, links: draft.links } : {}),
             ...(kind === 'group' ? { rule: draft.rule || null } : {}),
-            ...(kind === 'plan' ? { length: draft.length || null, grace: draft.grace || null } : {}),
+            ...(kind === 'plan' ? { length: draft.length || null, grace: draft.grace || null, remind: draft.remind || null } : {}),
           },
         }),
       ),
@@ -153,6 +154,14 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' |
             bad={refused?.about('grace')}
             value={draft.grace}
             set={(grace) => setDraft({ ...draft, grace })}
+          />
+          <LengthField
+            id="remind"
+            label={t('roles.remind')}
+            hint={t('roles.remindHint')}
+            bad={refused?.about('remind')}
+            value={draft.remind}
+            set={(remind) => setDraft({ ...draft, remind })}
           />
         </>
       )}

@@ -121,6 +121,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/orders/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: {
+                    dryRun?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "text/csv": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderImportView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/today": {
         parameters: {
             query?: never;
@@ -144,6 +185,44 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["TodayView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    days?: number;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EndsView"];
                     };
                 };
             };
@@ -8327,6 +8406,16 @@ export interface components {
             /** Format: int32 */
             ended: number;
         };
+        /** @description What ends within a time, and nothing of the same follows. */
+        EndsView: {
+            /** @description Soonest first; a bounded number. */
+            ends: components["schemas"]["EndView"][];
+            /**
+             * Format: int32
+             * @description How many there are.
+             */
+            inAll: number;
+        };
         /** @description Something that ends soon. */
         EndView: {
             /** Format: uuid */
@@ -8496,6 +8585,8 @@ export interface components {
             length?: null | string;
             /** @description Of a plan: how long it goes on after its end where it is paid for by orders (ISO 8601). */
             grace?: null | string;
+            /** @description Of a plan: how long before its end whoever has it is reminded (ISO 8601). */
+            remind?: null | string;
         };
         /** @description A role, group or plan. */
         FactDefinitionView: {
@@ -8525,6 +8616,8 @@ export interface components {
             length?: null | string;
             /** @description Of a plan: how long it goes on after its end where it is paid for by orders (ISO 8601); null for not at all. */
             grace?: null | string;
+            /** @description Of a plan: how long before its end whoever has it is reminded, and once more when it is over (ISO 8601); null for not at all. */
+            remind?: null | string;
         };
         /** @description Another key for a role, group or plan. */
         FactKeyDraft: {
@@ -9236,6 +9329,18 @@ export interface components {
             /** @description When (RFC 3339). */
             at: string;
         };
+        /** @description A stock code of a file. */
+        ImportedCodeView: {
+            /** @description The code. */
+            code: string;
+            /**
+             * Format: int32
+             * @description How many orders have it.
+             */
+            orders: number;
+            /** @description The rule in a sentence; null where there is none: they wait. */
+            rule: null | string;
+        };
         /** @description A line of an import's answer: how far it is, and at last what came of it. */
         ImportLine: {
             /** @description `reading`, `checking`, `storing`, `done` or `failed`. */
@@ -9701,6 +9806,8 @@ export interface components {
             request: null | components["schemas"]["RequestView"];
             /** @description What they said to the site's terms, the newest first. */
             consents: components["schemas"]["ConsentView"][];
+            /** @description What they bought, the newest first, with everything that was told of it. */
+            orders: components["schemas"]["MemberOrderView"][];
         };
         /** @description A member to be added. */
         MemberDraft: {
@@ -9852,6 +9959,24 @@ export interface components {
              * @description When it was sent.
              */
             sentAt: null | string;
+        };
+        /** @description An order of a member. */
+        MemberOrderView: {
+            /** @description Its name, and who told of it. */
+            order: string;
+            /**
+             * Format: date-time
+             * @description When it was paid.
+             */
+            at: string;
+            /** @description Its stock codes. */
+            codes: string;
+            /** @description What was paid; null where nobody said. */
+            paid: null | string;
+            /** @description How it stands with the money. */
+            standing: string;
+            /** @description What was told of it, as it is kept. */
+            told: string[];
         };
         /** @description How far it is. */
         MembersChangeLine: {
@@ -10105,6 +10230,44 @@ export interface components {
             /** @description Whether it counts now. */
             inForce: boolean;
         };
+        /** @description What came of looking through a file of orders, or of taking it in. */
+        OrderImportView: {
+            /** @description Whether it was taken in; else it was only looked through. */
+            stored: boolean;
+            /**
+             * Format: int32
+             * @description How many rows it has.
+             */
+            rows: number;
+            /**
+             * Format: int32
+             * @description How many orders they are.
+             */
+            orders: number;
+            /**
+             * Format: int32
+             * @description What of it was not known: payments, refunds and so on.
+             */
+            new: number;
+            /**
+             * Format: int32
+             * @description What of it was known already, and changes nothing.
+             */
+            known: number;
+            /** @description What each column was taken for; those that say nothing of an order are not named. */
+            columns: {
+                [key: string]: string;
+            };
+            /** @description The stock codes, the most frequent first; two hundred at most. */
+            codes: components["schemas"]["ImportedCodeView"][];
+            /** @description What is wrong, and where; fifty at most. Such rows are left out. */
+            faults: components["schemas"]["OrderRowFault"][];
+            /**
+             * Format: int32
+             * @description How many rows are left out.
+             */
+            faultsInAll: number;
+        };
         /** @description A letter about an order. */
         OrderLetterView: {
             /**
@@ -10156,6 +10319,18 @@ export interface components {
             amount: null | string;
             /** @description The key of the rule that it was promised by; null where there is none. */
             rule: null | string;
+        };
+        /** @description What is wrong with a row of a file. */
+        OrderRowFault: {
+            /**
+             * Format: int32
+             * @description The line, from 1.
+             */
+            line: number;
+            /** @description What of it. */
+            field: string;
+            /** @description What is wrong, and what to do. */
+            message: string;
         };
         /** @description A source of orders to be stored. */
         OrderSourceDraft: {

@@ -64,6 +64,7 @@ export function Frame() {
           <ul>
             <Entry to="/orders" words={t('rail.orders')} />
             <Entry to="/fulfilment" words={t('rail.fulfilment')} />
+            <Entry to="/ends" words={t('rail.ends')} />
           </ul>
           <h2>{t('rail.check')}</h2>
           <ul>

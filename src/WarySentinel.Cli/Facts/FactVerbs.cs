@@ -33,6 +33,9 @@ internal sealed class FactVerbs
     private readonly Option<string?> grace = new("--grace")
     { Description = "How long the plan goes on after its end where it is paid for by orders, such as P3D; none for not at all." };
 
+    private readonly Option<string?> remind = new("--remind")
+    { Description = "How long before the plan's end whoever has it is reminded, such as P7D, and once more when it is over; none for not at all." };
+
     private FactVerbs(string noun, string plural)
     {
         (this.noun, this.plural) = (noun, plural);
@@ -48,7 +51,7 @@ internal sealed class FactVerbs
         new FactVerbs("plan", "plans").Built("Plans: memberships."),
     ];
 
-    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : [title, length, grace];
+    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : [title, length, grace, remind];
 
     private Command Built(string about)
     {
@@ -94,7 +97,8 @@ internal sealed class FactVerbs
         {
             to.MarkupLine($"[bold]{Markup.Escape(one.Title)}[/]  {noun}:{Markup.Escape(one.Key)}");
             foreach (var line in new[] { one.Home is null ? null : "at home on " + one.Home, one.Rule is null ? null
-                : "by rule: " + one.Rule, one.Length is null ? null : "lasts " + one.Length, one.Grace is null ? null : "grace " + one.Grace }.OfType<string>())
+                : "by rule: " + one.Rule, one.Length is null ? null : "lasts " + one.Length, one.Grace is null ? null : "grace " + one.Grace,
+                    one.Remind is null ? null : "reminds " + one.Remind }.OfType<string>())
             {
                 to.WriteLine(line);
             }
@@ -122,7 +126,7 @@ internal sealed class FactVerbs
     {
         var draft = new FactDefinitionDraft(
             named, call.Get(title) ?? named, Said(call.Get(home)), LinksOf(call) is { } all ? all : null, Said(call.Get(rule)), like,
-            Said(call.Get(length)), Said(call.Get(grace)));
+            Said(call.Get(length)), Said(call.Get(grace)), Said(call.Get(remind)));
         var added = await call.Client.AddFactDefinitionAsync(plural, draft, call.Stop);
         return call.Out.Say(added, like is null ? $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] ({Markup.Escape(added.Title)})."
             : $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] like {Markup.Escape(like)}: what admits the one admits the other.");
@@ -134,7 +138,8 @@ internal sealed class FactVerbs
         var draft = new FactDefinitionDraft(
             old.Key, call.Get(title) ?? old.Title, call.Get(home) is { } h ? Said(h) : old.Home, LinksOf(call) ?? old.Links,
             call.Get(rule) is { } r ? Said(r) : old.Rule, null, call.Get(length) is { } lasts ? Said(lasts) : old.Length,
-            call.Get(grace) is { } late ? Said(late) : old.Grace);
+            call.Get(grace) is { } late ? Said(late) : old.Grace,
+            call.Get(remind) is { } soon ? Said(soon) : old.Remind);
         var set = await call.Client.SetFactDefinitionAsync(plural, old.Key, draft, tag!, call.Stop);
         return call.Out.Say(set, $"Changed the {noun} [bold]{Markup.Escape(set.Key)}[/] ({Markup.Escape(set.Title)}).");
     }

@@ -14,6 +14,9 @@ internal static class OrderVerbs
     private static readonly Argument<string> What = new("what")
     { Description = "What happened: refunded, charged-back, cancelled, ended, renewed, renewal-failed or mended." };
 
+    private static readonly Argument<FileInfo> File = new("file") { Description = "The CSV file." };
+    private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only look through it." };
+    private static readonly Option<bool> Yes = new("--yes") { Description = "Take it in without asking." };
     private static readonly Option<string?> Words = new("--find") { Description = "A part of an order's name, its address or its stock codes." };
     private static readonly Option<string?> Standing = new("--standing") { Description = "How it stands with the money, such as paid or refunded." };
     private static readonly Option<string?> Handling = new("--handling") { Description = "How far it is fulfilled: open, done, due or waiting." };
@@ -35,6 +38,9 @@ internal static class OrderVerbs
     {
         var order = new Command("order", "Orders: what was told of them, and what they gave.");
         order.Subcommands.Add(With(new Command("list", "Orders, the newest first."), Words, Standing, Handling, Limit).Does(ListAsync));
+        order.Subcommands.Add(With(
+            With(new Command("import", "Bring in orders of before from a CSV file: looked through first. Nobody is written a letter."), File), DryRun, Yes)
+            .Does(ImportAsync));
         order.Subcommands.Add(With(new Command("show", "One order with its story."), Order).Does(ShowAsync));
         order.Subcommands.Add(With(new Command("add", "Tell of an order that no source tells of."),
             Email, Name, Code, Amount, Currency, Named, At, Gift, GiftOn, GiftWords).Does(AddAsync));
@@ -133,6 +139,49 @@ internal static class OrderVerbs
         var draft = new OrderDraft { Kind = "order." + call.Get(What), Amount = call.Get(Amount), Email = call.Get(NewEmail), At = call.Get(At) };
         var told = await call.Client.TellOfOrderAsync((await FindAsync(call)).Order.Id, draft, call.Stop);
         return call.Out.Say(told, $"The order [bold]{Markup.Escape(told.Order.Order)}[/] is {told.Order.Standing}; {Markup.Escape(Said(told.Order))}.");
+    }
+
+    private static async Task<int> ImportAsync(Call call)
+    {
+        if (call.Get(DryRun) || !call.Get(Yes))
+        {
+            var looked = await RunAsync(call, true);
+            if (call.Get(DryRun) || looked.New == 0)
+            {
+                return Given(call, looked);
+            }
+
+            if (!await Asking.AgreesAsync(call, false, looked, to => Tell(looked, to)))
+            {
+                return Exit.No;
+            }
+        }
+
+        return Given(call, await RunAsync(call, false));
+    }
+
+    private static async Task<OrderImportView> RunAsync(Call call, bool dryRun)
+    {
+        await using var file = call.Get(File).OpenRead();
+        return await call.Client.ImportOrdersAsync(file, dryRun, call.Stop);
+    }
+
+    private static int Given(Call call, OrderImportView done)
+    {
+        call.Out.Give(done, to => Tell(done, to));
+        return done.FaultsInAll > 0 ? Exit.No : Exit.Done;
+    }
+
+    private static void Tell(OrderImportView found, IAnsiConsole to)
+    {
+        var stored = found.Stored ? "Taken in." : "Nothing is stored yet.";
+        to.WriteLine($"{found.Rows} rows, {found.Orders} orders: {found.New} new, {found.Known} known. {stored}");
+        found.Codes.ToList().ForEach(c => to.WriteLine($"  {c.Code} ({c.Orders}): {c.Rule ?? "no rule, they will wait"}"));
+        found.Faults.ToList().ForEach(f => to.WriteLine($"  line {f.Line}, {f.Field}: {f.Message}"));
+        if (found.FaultsInAll > 0)
+        {
+            to.WriteLine($"{found.FaultsInAll} rows are left out.");
+        }
     }
 
     private static string Said(OrderView order) => order.Handling switch

@@ -28,6 +28,11 @@ public sealed partial class SentinelClient
     public async Task<OrderToldView> TellOfOrderAsync(Guid id, OrderDraft draft, CancellationToken cancellationToken) =>
         (await SendAsync<OrderToldView>(HttpMethod.Post, $"orders/{id}/events", draft, null, cancellationToken)).Value;
 
+    /// <summary>Looks through a file of orders, or takes it in.</summary>
+    public async Task<OrderImportView> ImportOrdersAsync(Stream csv, bool dryRun, CancellationToken cancellationToken) =>
+        (await SendAsync<OrderImportView>(
+            HttpMethod.Post, "orders/import" + (dryRun ? "?dryRun=true" : ""), Content(csv, "text/csv"), null, cancellationToken)).Value;
+
     /// <summary>Takes an order up again.</summary>
     public async Task<OrderView> TakeOrderUpAsync(Guid id, CancellationToken cancellationToken) =>
         (await SendAsync<OrderView>(HttpMethod.Post, $"orders/{id}/again", null, null, cancellationToken)).Value;

@@ -16,6 +16,11 @@ public sealed record NeedView(string Kind, int Count);
 /// <summary>Something that ends soon.</summary>
 public sealed record EndView(Guid Member, string Name, string Fact, string Title, DateTimeOffset Until);
 
+/// <summary>What ends within a time, and nothing of the same follows.</summary>
+/// <param name="Ends">Soonest first; a bounded number.</param>
+/// <param name="InAll">How many there are.</param>
+public sealed record EndsView(IReadOnlyList<EndView> Ends, int InAll);
+
 /// <summary>Numbers over time.</summary>
 /// <param name="At">The moments, oldest first.</param>
 /// <param name="Members">How many accounts there were.</param>

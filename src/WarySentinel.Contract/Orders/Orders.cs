@@ -143,3 +143,29 @@ public sealed record OrderLineDraft(string? Code, string? Variant = null, int? Q
 /// <param name="Order">The order, as it stands.</param>
 /// <param name="Told">Whether it was not known before.</param>
 public sealed record OrderToldView(OrderView Order, bool Told);
+
+/// <summary>What came of looking through a file of orders, or of taking it in.</summary>
+/// <param name="Stored">Whether it was taken in; else it was only looked through.</param>
+/// <param name="Rows">How many rows it has.</param>
+/// <param name="Orders">How many orders they are.</param>
+/// <param name="New">What of it was not known: payments, refunds and so on.</param>
+/// <param name="Known">What of it was known already, and changes nothing.</param>
+/// <param name="Columns">What each column was taken for; those that say nothing of an order are not named.</param>
+/// <param name="Codes">The stock codes, the most frequent first; two hundred at most.</param>
+/// <param name="Faults">What is wrong, and where; fifty at most. Such rows are left out.</param>
+/// <param name="FaultsInAll">How many rows are left out.</param>
+public sealed record OrderImportView(
+    bool Stored, int Rows, int Orders, int New, int Known, IReadOnlyDictionary<string, string> Columns, IReadOnlyList<ImportedCodeView> Codes,
+    IReadOnlyList<OrderRowFault> Faults, int FaultsInAll);
+
+/// <summary>A stock code of a file.</summary>
+/// <param name="Code">The code.</param>
+/// <param name="Orders">How many orders have it.</param>
+/// <param name="Rule">The rule in a sentence; null where there is none: they wait.</param>
+public sealed record ImportedCodeView(string Code, int Orders, string? Rule);
+
+/// <summary>What is wrong with a row of a file.</summary>
+/// <param name="Line">The line, from 1.</param>
+/// <param name="Field">What of it.</param>
+/// <param name="Message">What is wrong, and what to do.</param>
+public sealed record OrderRowFault(int Line, string Field, string Message);

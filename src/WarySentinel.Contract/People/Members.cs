@@ -114,10 +114,21 @@ public sealed record EndedView(int Ended);
 /// <param name="Answers">What they answered in forms.</param>
 /// <param name="Request">How they asked to join; null where no request is kept.</param>
 /// <param name="Consents">What they said to the site's terms, the newest first.</param>
+/// <param name="Orders">What they bought, the newest first, with everything that was told of it.</param>
 public sealed record MemberDataView(
     MemberView Member, IReadOnlyList<SessionView> Sessions, IReadOnlyList<NoteView> Notes, IReadOnlyList<MemberLetterView> Letters,
     IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations, IReadOnlyList<AnswerView> Answers, RequestView? Request,
-        IReadOnlyList<ConsentView> Consents);
+    IReadOnlyList<ConsentView> Consents, IReadOnlyList<MemberOrderView> Orders);
+
+/// <summary>An order of a member.</summary>
+/// <param name="Order">Its name, and who told of it.</param>
+/// <param name="At">When it was paid.</param>
+/// <param name="Codes">Its stock codes.</param>
+/// <param name="Paid">What was paid; null where nobody said.</param>
+/// <param name="Standing">How it stands with the money.</param>
+/// <param name="Told">What was told of it, as it is kept.</param>
+public sealed record MemberOrderView(
+    string Order, DateTimeOffset At, string Codes, string? Paid, string Standing, IReadOnlyList<string> Told);
 
 /// <summary>A letter to a member.</summary>
 /// <param name="At">When it was written.</param>

@@ -22,13 +22,16 @@ public sealed record FactDefinition(FactKind Kind, string Key, string Title, int
     /// <summary>How long a plan that is paid for goes on after its end, so that a late payment finds the door open; null for not at all.</summary>
     public PlanLength? Grace { get; init; }
 
+    /// <summary>How long before a plan's end its holder is reminded, and again once it is over; null for not at all.</summary>
+    public PlanLength? Remind { get; init; }
+
     /// <inheritdoc/>
     public bool Equals(FactDefinition? other) => other is not null && Kind == other.Kind && Key == other.Key && Title == other.Title
-        && Version == other.Version && Home == other.Home && Length == other.Length && Grace == other.Grace
+        && Version == other.Version && Home == other.Home && Length == other.Length && Grace == other.Grace && Remind == other.Remind
         && Links.SequenceEqual(other.Links);
 
     /// <inheritdoc/>
-    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count, Length, Grace);
+    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count, Length, HashCode.Combine(Grace, Remind));
 }
 
 /// <summary>The definitions of a policy while changes are made to them.</summary>

@@ -124,6 +124,13 @@ public sealed class SiteDates
             : Local(local.AddMonths((int)months).AddDays(days));
     }
 
+    /// <summary>The moment of which another is one length after, or nearly, where months are of different lengths.</summary>
+    public DateTimeOffset Before(DateTimeOffset end, PlanLength length)
+    {
+        var local = TimeZoneInfo.ConvertTime(end, zone).DateTime;
+        return local.Year < 200 ? end : Local(local.AddDays(-length.Days).AddMonths(-length.Months));
+    }
+
     /// <summary>The first moment at which clocks in the zone show that time, or the first after it where they skip it.</summary>
     private DateTimeOffset Local(DateTime local)
     {

@@ -31,7 +31,8 @@ public sealed record LetterKind(string Key, Urgency Urgency, bool IsNecessary, I
 {
     private static readonly string[] Essential = ["link", "code", "password", "text"];
     private static readonly string[] Aside = ["password-changed", "new-device", "locked", "shared-password", "shared-password-rotated",
-        "request-received", "order-waiting", "order-ended", "order-renewal-failed"];
+        "request-received", "order-waiting", "order-ended", "order-renewal-failed",
+        "plan-ending", "plan-lapsed"];
 
     private static readonly string[] OfJoining = ["welcome", "request-received", "request-asked", "approved", "declined"];
 
@@ -77,7 +78,7 @@ public static class LetterKinds
         ["count"] = "3", ["list"] = "/products/vault-7 (guest): answered in full", ["page"] = "https://admin.fernlight.example/sweep",
         ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill and Sons\nCountry: Portugal",
         ["reason"] = "550 5.1.1 No such mailbox", ["order"] = "FO-2031", ["things"] = "– Patron (27 November 2027)\n– Sky atlas", ["new"] = "yes",
-        ["from"] = "Mira Quill",
+        ["from"] = "Mira Quill", ["plan"] = "Patron",
     };
 
     private static readonly string[] OfSite = ["site.name", "site.url", "site.account"];
@@ -105,6 +106,7 @@ public static class LetterKinds
         Of("order-waiting", Urgency.Soon, OfMember, "order", "things"), Of("order-ended", Urgency.Soon, OfMember, "order", "things"),
         Of("order-mended", Urgency.Soon, OfMember, "order", "address"),
         Of("order-renewal-failed", Urgency.Soon, OfMember, "order", "things", "link"),
+        Of("plan-ending", Urgency.Patient, OfMember, "plan", "until", "link"), Of("plan-lapsed", Urgency.Patient, OfMember, "plan", "until", "link"),
         Of("mail-trial", Urgency.Now, OfSite, "link"), Of(Erased, Urgency.Soon, OfMember),
         new(Told, Urgency.Patient, false, Variables(OfMember, "subject", "text")),
     ];

@@ -126,6 +126,10 @@ public sealed record FulfilmentBook : IPolicyPart
     /// <summary>The rule for a line: the most precise; null where none is for it.</summary>
     public FulfilmentRule? For(OrderLine line) => All.FirstOrDefault(r => r.IsFor(line));
 
+    /// <summary>The stock code by which a plan is bought, and nothing else with it; null where there is none such.</summary>
+    public string? CodeOf(string plan) => All.FirstOrDefault(
+        r => r.Gives is [{ Kind: FactKind.Plan } given] && given.Key == plan && !r.Code.Contains('*', StringComparison.Ordinal))?.Code;
+
     /// <summary>Those of a policy.</summary>
     public static FulfilmentBook Of(Policy policy) => policy.Parts.Of<FulfilmentBook>();
 

@@ -102,6 +102,8 @@ public static class OrderCommands
 
         var giving = gives ? Give(policy, file, new ToldOrder(after, story), fresh, now) : new Giving(file.Member, false, []);
         after = after with { Member = gives ? giving.Member!.Id : before?.Member };
+        // Who bought something long ago, as a file of orders tells, is written nothing about it.
+        var isFiled = waiting.Count > 0 && waiting.All(e => e is { Source: "import", Raw: not null });
         var letters = Letters(after, story, giving.Member);
         if (isMoved && before!.Promises.Any(p => p.IsTold))
         {
@@ -114,6 +116,7 @@ public static class OrderCommands
                 ? p with { IsTold = true } : p)],
             Told = [.. after.Told, .. letters.Select(l => MarkOf(l.Kind, story)).OfType<string>()],
         };
+        letters = isFiled ? [] : letters;
         List<Change> changes = [.. waiting.Select(e => new OrderEventTaken(e))];
         if (before is null || !Same(before, after))
         {
@@ -148,7 +151,7 @@ public static class OrderCommands
             }
 
             var promise = new OrderPromise(
-                n, story.Lines[n].Whole, rule.Key, [.. rule.Gives.Select(f => new PromisedFact(f, rule.Length ?? LengthOf(policy, f)))], rule.Way,
+                n, story.Lines[n].Whole, rule.Key, [.. rule.Gives.Select(f => new PromisedFact(f, rule.Length ?? LengthOf(policy, rule.Gives, f)))], rule.Way,
                 rule.Quantity == QuantityMeaning.Lengths ? story.Lines[n].Quantity : 1)
             { Most = rule.Most, LandsOn = rule.LandsOn };
             if (rule.Most is { } most && file.Others.Count(o => o.Order.Promises.Any(p => p.Rule == rule.Key)) + promises.Count(p =>
@@ -176,7 +179,7 @@ public static class OrderCommands
         bool IsOurs(Grant g) => IsOf(g, named);
         var wanted = Reckoning.Of(
             new SiteDates(policy.Settings.TimeZone), orders, member.Grants.Where(g => !IsOurs(g)),
-            f => f.Kind == FactKind.Plan ? policy.FindDefinition(FactKind.Plan, f.Key)?.Grace : null);
+            f => GraceOf(policy, orders, f));
         var (changes, after) = (new List<Change>(), member);
         foreach (var one in wanted)
         {
@@ -300,8 +303,21 @@ public static class OrderCommands
         && one.Told.SequenceEqual(other.Told) && one.Promises.Count == other.Promises.Count
         && one.Promises.Zip(other.Promises).All(p => p.First.IsTold == p.Second.IsTold && p.First.Line == p.Second.Line && p.First.Of == p.Second.Of);
 
-    private static PlanLength? LengthOf(Policy policy, GivenFact fact) =>
-        fact.Kind == FactKind.Plan ? policy.FindDefinition(FactKind.Plan, fact.Key)?.Length : null;
+    /// <summary>For how long a fact is given: a plan for as long as it lasts, and roles and groups that come with it for as long as it does.</summary>
+    private static PlanLength? LengthOf(Policy policy, IReadOnlyList<GivenFact> with, GivenFact fact) => PlanOf(policy, with, fact)?.Length;
+
+    /// <summary>How long a fact goes on after its end: as long as the plan does that it is, or came with.</summary>
+    private static PlanLength? GraceOf(Policy policy, IReadOnlyList<ToldOrder> orders, GivenFact fact) => orders.SelectMany(o => o.Order.Promises)
+        .Where(p => p.Facts.Any(f => f.Fact == fact)).Select(p => PlanOf(policy, [.. p.Facts.Select(f => f.Fact)], fact)?.Grace)
+            .FirstOrDefault(g => g is not null);
+
+    private static FactDefinition? PlanOf(Policy policy, IReadOnlyList<GivenFact> with, GivenFact fact) => fact.Kind switch
+    {
+        FactKind.Plan => policy.FindDefinition(FactKind.Plan, fact.Key),
+        FactKind.Role or FactKind.Group => with.Where(f => f.Kind == FactKind.Plan).Select(f => policy.FindDefinition(FactKind.Plan, f.Key))
+            .FirstOrDefault(p => p?.Length is not null),
+        _ => null,
+    };
 
     private static string Describe(Order order) =>
         $"{OrderWords.NameOf(order.Standing)}, {OrderWords.NameOf(order.Handling)}{(order.WaitsFor is { } wait ? $" ({wait})" : "")}: {order.Codes}";

@@ -8,7 +8,11 @@ namespace WarySentinel.Core.Pages;
 /// <param name="Title">What people call it.</param>
 /// <param name="Kind">Which sort of fact.</param>
 /// <param name="Until">When it ends; null where it has no end, or a rule gives it.</param>
-public sealed record HeldTitle(string Title, FactKind Kind, DateTimeOffset? Until);
+public sealed record HeldTitle(string Title, FactKind Kind, DateTimeOffset? Until)
+{
+    /// <summary>Its key.</summary>
+    public string Key { get; init; } = "";
+}
 
 /// <summary>What an account menu and the account page say: what somebody has, and where their roles lead.</summary>
 public static class AccountMenu
@@ -24,15 +28,36 @@ public static class AccountMenu
         var held = new List<HeldTitle>();
         foreach (var fact in policy.Definitions)
         {
-            var ends = visitor.Grants.Where(g => g.Kind == fact.Kind && g.Key == fact.Key && g.IsInForce(now)).Select(g => g.Until).ToList();
-            if (visitor.IsSignedIn && (ends.Count > 0 || (fact.Kind == FactKind.Group && byRule.Contains(fact.Key))))
+            var grants = visitor.Grants.Where(g => g.Kind == fact.Kind && g.Key == fact.Key).ToList();
+            if (visitor.IsSignedIn && (grants.Exists(g => g.IsInForce(now)) || (fact.Kind == FactKind.Group && byRule.Contains(fact.Key))))
             {
-                held.Add(new HeldTitle(book.FindOwn(NameOf(fact) + ".title") ?? fact.Title, fact.Kind,
-                    ends.Count == 0 || ends.Contains(null) ? null : ends.Max()));
+                held.Add(new HeldTitle(book.FindOwn(NameOf(fact) + ".title") ?? fact.Title, fact.Kind, EndOf(grants, now)) { Key = fact.Key });
             }
         }
 
         return held;
+    }
+
+    /// <summary>Until when somebody has something without a break: what begins where it would end goes on from there. Null for always.</summary>
+    public static DateTimeOffset? EndOf(IReadOnlyList<Grant> grants, DateTimeOffset now)
+    {
+        DateTimeOffset? end = null;
+        foreach (var grant in grants.Where(g => !g.IsOver(now)).OrderBy(g => g.From ?? DateTimeOffset.MinValue))
+        {
+            if (!grant.IsInForce(now) && (end is null || grant.From > end))
+            {
+                break;
+            }
+
+            if (grant.Until is null)
+            {
+                return null;
+            }
+
+            end = end is null || grant.Until > end ? grant.Until : end;
+        }
+
+        return end;
     }
 
     /// <summary>The links of their roles, in the order of the roles and of each role's links; each address once, and none that is closed to them.</summary>

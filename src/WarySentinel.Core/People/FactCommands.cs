@@ -31,6 +31,7 @@ public static class FactCommands
                 Home = draft.Home ?? model.Home,
                 Length = draft.Length ?? model.Length?.ToString(),
                 Grace = draft.Grace ?? model.Grace?.ToString(),
+                Remind = draft.Remind ?? model.Remind?.ToString(),
                 Links = draft.Links ?? model.Links,
                 Rule = draft.Rule ?? policy.Rules.Written.GetValueOrDefault(model.Key)?.ToString(),
             };
@@ -256,7 +257,8 @@ public static class FactCommands
         IEnumerable<string> parts =
         [
             one.Title, .. one.Home is null ? Array.Empty<string>() : [one.Home], .. one.Links.Select(l => $"{l.Words} ({l.Address})"),
-            .. rule is null ? Array.Empty<string>() : [rule.ToString()!], .. new[] { one.Length, one.Grace }.OfType<PlanLength>().Select(l => l.ToString()),
+            .. rule is null ? Array.Empty<string>() : [rule.ToString()!], .. new[] { one.Length, one.Grace, one.Remind }.OfType<PlanLength>()
+                .Select(l => l.ToString()),
         ];
         return string.Join(", ", parts);
     }

@@ -12,9 +12,10 @@ namespace WarySentinel.Core.People;
 /// <param name="Rule">Of a group: an audience expression; whom it admits is in the group.</param>
 /// <param name="Length">Of a plan: how long it lasts, such as <c>P30D</c>, <c>P1M</c> or <c>P1Y</c>.</param>
 /// <param name="Grace">Of a plan: how long it goes on where it is paid for and not renewed in time.</param>
+/// <param name="Remind">Of a plan: how long before its end whoever has it is reminded.</param>
 public sealed record FactDraft(
     string? Key, string? Title, string? Home = null, IReadOnlyList<MenuLink>? Links = null, string? Rule = null, string? Length = null,
-    string? Grace = null)
+    string? Grace = null, string? Remind = null)
 {
     /// <summary>Longest title, in characters.</summary>
     public const int LongestTitle = 120;
@@ -26,7 +27,7 @@ public sealed record FactDraft(
 
     /// <summary>The draft that says what a definition says.</summary>
     public static FactDraft Of(FactDefinition one, Audience? rule) => new(
-        one.Key, one.Title, one.Home, one.Links, rule?.ToString(), one.Length?.ToString(), one.Grace?.ToString());
+        one.Key, one.Title, one.Home, one.Links, rule?.ToString(), one.Length?.ToString(), one.Grace?.ToString(), one.Remind?.ToString());
 
     /// <summary>What it says of how it is called, and of the pages that go with it; every fault of that goes to <paramref name="faults"/>.</summary>
     internal FactDefinition Read(FactKind kind, Faults faults)
@@ -53,10 +54,14 @@ public sealed record FactDraft(
         PlanLength? grace = null;
         faults.Unless(kind == FactKind.Plan || string.IsNullOrWhiteSpace(Grace), "grace", "plan-only");
         faults.Unless(string.IsNullOrWhiteSpace(Grace) || PlanLength.TryParse(Grace, out grace), "grace", "plan-length", Grace);
+        PlanLength? remind = null;
+        faults.Unless(kind == FactKind.Plan || string.IsNullOrWhiteSpace(Remind), "remind", "plan-only");
+        faults.Unless(string.IsNullOrWhiteSpace(Remind) || PlanLength.TryParse(Remind, out remind), "remind", "plan-length", Remind);
         return new FactDefinition(kind, key, title)
         {
             Home = home, Links = [.. links.Select(l => l with { Words = l.Words?.Trim() ?? "" })], Length = length,
             Grace = grace,
+            Remind = remind,
         };
     }
 

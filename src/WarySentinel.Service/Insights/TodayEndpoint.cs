@@ -15,13 +15,30 @@ public sealed class TodayEndpoint(PolicyHolder policies, Store store, TimeProvid
 {
     private const int Months = 12;
     private const int MostEnds = 12;
+    private const int MostDays = 3660;
     private static readonly TimeSpan Soon = TimeSpan.FromDays(7);
     private static readonly TimeSpan Kept = TimeSpan.FromMinutes(10);
     private readonly SemaphoreSlim one = new(1, 1);
     private volatile FiguresView? figures;
 
     /// <summary>Maps it.</summary>
-    public void Map(RouteGroupBuilder api) => api.MapGet("/today", ShowAsync).Requires("read").WithTags("Site");
+    public void Map(RouteGroupBuilder api)
+    {
+        api.MapGet("/today", ShowAsync).Requires("read").WithTags("Site");
+        api.MapGet("/ends", EndsAsync).Requires("read").WithTags("Site");
+    }
+
+    /// <summary>What ends within so many days, for whom, soonest first.</summary>
+    private async Task<Ok<EndsView>> EndsAsync(int? days, int? limit, CancellationToken stop)
+    {
+        var (policy, now) = (policies.Current, time.GetUtcNow());
+        var (ends, inAll) = await store.EndsAsync(now, now.AddDays(Math.Clamp(days ?? 31, 1, MostDays)), Paging.SizeOf(limit), stop);
+        return TypedResults.Ok(new EndsView([.. ends.Select(e => ToWire(policy, e))], inAll));
+    }
+
+    private static EndView ToWire(Policy policy, StoredEnd e) =>
+        new(e.Member, e.Name, $"{FactNames.NameOf(e.Kind)}:{e.Key}", TitleOf(policy, e.Kind, e.Key), e.Until);
+
 
     private async Task<Ok<TodayView>> ShowAsync(CancellationToken stop)
     {
@@ -38,7 +55,7 @@ public sealed class TodayEndpoint(PolicyHolder policies, Store store, TimeProvid
         var before = await store.MembersAtAsync([now - Soon], stop);
         return TypedResults.Ok(new TodayView(
             [.. needs.Where(n => n.Count > 0)],
-            [.. ends.Select(e => new EndView(e.Member, e.Name, $"{FactNames.NameOf(e.Kind)}:{e.Key}", TitleOf(policy, e.Kind, e.Key), e.Until))], inAll,
+            [.. ends.Select(e => ToWire(policy, e))], inAll,
             Math.Max(0, await store.MemberCountAsync(stop) - before[0]), counted, NextStep(policy, counted.Members[^1], sweeps.Count)));
     }
 

@@ -11,10 +11,17 @@ using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Pages;
 
+/// <summary>Knows where a plan is bought.</summary>
+public interface IPlanSales
+{
+    /// <summary>The address on this site that leads to paying for a plan; null where it is not sold.</summary>
+    string? AddressOf(string plan);
+}
+
 /// <summary>What a member finds on the account page: what they have and until when, where their roles lead, where they are signed in.</summary>
 public sealed class AccountOverview(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IAntiforgery antiforgery, ServiceOptions options,
-    TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IPlanSales sales, IAntiforgery antiforgery,
+    ServiceOptions options, TimeProvider time)
 {
     private const int MostDevices = 50;
     private const int MostDownloads = 50;
@@ -34,9 +41,10 @@ public sealed class AccountOverview(
         var live = await sessions.FindAsync(http, SessionPurpose.Site);
         var dates = new SiteDates(policy.Settings.TimeZone);
         var held = AccountMenu.HeldBy(policy, visitor, now, Reader.Book)
-            .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", Page.Day(dates, end, true)) : ""))
+            .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", Page.Day(dates, end, true)) : "",
+                h is { Kind: FactKind.Plan, Until: not null } ? sales.AddressOf(h.Key) : null))
             .Concat(policy.Gates.Where(g => visitor.HasUnlocked(g.Key, now))
-                .Select(g => (PageWords.Own($"gate:{g.Key}.title", g.Title), PageWords.Of("account.by-password"))));
+                .Select(g => (PageWords.Own($"gate:{g.Key}.title", g.Title), PageWords.Of("account.by-password"), (string?)null)));
         var links = AccountMenu.LinksOf(policy, visitor, now, Reader.Book).Select(l => new SiteLink(l.Address, l.Words));
         await Page.WriteAsync<AccountPage>(http, 200, new
         {

@@ -16,7 +16,7 @@ public sealed record UnlockModel(
 
 /// <summary>What the account page shows.</summary>
 public sealed record AccountModel(
-    string Name, IReadOnlyList<SiteLink> Links, IReadOnlyList<(string Title, string Until)> Held,
+    string Name, IReadOnlyList<SiteLink> Links, IReadOnlyList<(string Title, string Until, string? Renew)> Held,
     IReadOnlyList<(SiteLink Link, bool Manages)> Organisations, IReadOnlyList<Device> Devices, string TokenField, string Token)
 {
     /// <summary>The downloads that are theirs.</summary>

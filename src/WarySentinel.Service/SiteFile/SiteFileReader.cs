@@ -27,7 +27,7 @@ public sealed partial class SiteFileReader
     {
         ["roles"] = ["key", "title", "home", "links"],
         ["groups"] = ["key", "title", "rule"],
-        ["plans"] = ["key", "title", "length", "grace"],
+        ["plans"] = ["key", "title", "length", "grace", "remind"],
         ["items"] = ["id", "title", "parents", "addresses"],
         ["gates"] = ["key", "title", "covers", "reach", "audience", "acts", "presence", "answer", "message", "link", "redirectTo", "from", "until",
         "enabled", "unlockFor", "prompt", "rotation"],
@@ -229,7 +229,7 @@ public sealed partial class SiteFileReader
     private static Written<FactDraft> FactDefinition(Fields f) => f.Written(new FactDraft(
         f.Text("key"), f.Text("title"), f.Text("home"),
         f.Maps("links", ["address", "words"])?.Select(l => new MenuLink(l.Text("address") ?? "", l.Text("words") ?? "")).ToList(), f.Text("rule"),
-            f.Text("length"), f.Text("grace")));
+            f.Text("length"), f.Text("grace"), f.Text("remind")));
 
     private static ItemDraft Item(Fields f) => new(f.Text("id"), f.Text("title"), f.Texts("parents"), f.Texts("addresses"), f.Line);
 

@@ -50,6 +50,7 @@ public sealed class SiteFileWriter
                 Pair("home", standing.Home);
                 Pair("length", standing.Length?.ToString());
                 Pair("grace", standing.Grace?.ToString());
+                Pair("remind", standing.Remind?.ToString());
                 Links(standing.Links);
                 Pair("rule", kind == FactKind.Group ? policy.Rules.Written.GetValueOrDefault(standing.Key)?.ToString() : null);
             });

@@ -29,14 +29,17 @@ internal sealed class FactDefinitionRow
     /// <summary>Of a plan: how long it goes on after its end where it is paid for (ISO 8601); null for not at all.</summary>
     public string? Grace { get; set; }
 
+    /// <summary>Of a plan: how long before its end whoever has it is reminded (ISO 8601); null for not at all.</summary>
+    public string? Remind { get; set; }
+
     /// <summary>Asks for what <see cref="Read"/> takes.</summary>
-    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links", "Length", "Grace" FROM standings""";
+    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links", "Length", "Grace", "Remind" FROM standings""";
 
     public static FactDefinitionRow Of(FactDefinition standing) => new()
     {
         Kind = (int)standing.Kind, Key = standing.Key, Title = standing.Title, Version = standing.Version, Home = standing.Home,
         Links = standing.Links.Count == 0 ? null : JsonSerializer.Serialize(standing.Links), Length = standing.Length?.ToString(),
-        Grace = standing.Grace?.ToString(),
+        Grace = standing.Grace?.ToString(), Remind = standing.Remind?.ToString(),
     };
 
     /// <summary>A row straight from its columns.</summary>
@@ -44,7 +47,7 @@ internal sealed class FactDefinitionRow
     {
         Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3), Home = r.IsDBNull(4) ? null : r.GetString(4),
         Links = r.IsDBNull(5) ? null : r.GetString(5), Length = r.IsDBNull(6) ? null : r.GetString(6),
-        Grace = r.IsDBNull(7) ? null : r.GetString(7),
+        Grace = r.IsDBNull(7) ? null : r.GetString(7), Remind = r.IsDBNull(8) ? null : r.GetString(8),
     };
 
     /// <summary>The role, group or plan, or what of it cannot be read.</summary>
@@ -59,7 +62,8 @@ internal sealed class FactDefinitionRow
         var made = new FactDefinition((FactKind)Kind, Key, Title, Version)
         {
             Home = Home, Length = length,
-            Grace = PlanLength.TryParse(Grace, out var grace) ? grace : null
+            Grace = PlanLength.TryParse(Grace, out var grace) ? grace : null,
+            Remind = PlanLength.TryParse(Remind, out var remind) ? remind : null,
         };
         if (Length is not null && !isLength)
         {

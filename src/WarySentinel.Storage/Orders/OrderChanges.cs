@@ -48,6 +48,7 @@ internal static class OrderChanges
             OrderEventRow.Of(read.Kept with { Version = read.Kept.Version + 1 }), Read, read.Kept.Version));
         writers.On<OrderEventDropped>((w, dropped) => w.Db.OrderEvents.Where(e => e.Id == dropped.Kept.Id && e.Version == dropped.Kept.Version)
             .ExecuteDeleteAsync(w.Stop));
+        writers.Gather<Reminded>((w, told) => w.Rows.Insert(new ReminderRow { GrantId = told.Grant, Kind = told.Kind, Until = told.Until }));
         writers.Also<MemberErased>(ForgetAsync);
     }
 

@@ -196,6 +196,23 @@ internal sealed class OrderSourceRow
     }
 }
 
+/// <summary>A letter about the end of a plan that was written.</summary>
+internal sealed class ReminderRow
+{
+    public Guid GrantId { get; set; }
+
+    public required string Kind { get; set; }
+
+    public DateTimeOffset Until { get; set; }
+
+    public static void Map(EntityTypeBuilder<ReminderRow> e)
+    {
+        e.ToTable("reminders");
+        e.HasKey(r => new { r.GrantId, r.Kind, r.Until });
+        e.HasIndex(r => r.Until);
+    }
+}
+
 /// <summary>How parts of orders are written into one column.</summary>
 internal static class OrderJson
 {

@@ -1,6 +1,8 @@
 using Microsoft.EntityFrameworkCore;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.Orders;
 using WarySentinel.Storage.Orders;
+using WarySentinel.Storage.People;
 
 namespace WarySentinel.Storage;
 
@@ -119,6 +121,28 @@ public sealed partial class Store
         such = waiting ? such.Where(o => o.Handling == (int)OrderHandling.Waiting) : such.Where(o => o.DueAt != null && o.DueAt <= now);
         var rows = await such.OrderBy(o => o.At).ThenBy(o => o.Id).Take(most).ToListAsync(stop);
         return [.. rows.Select(r => r.ToOrder())];
+    }
+
+    /// <summary>Plans that end between two moments and of which no more follows, in the order of their ends.</summary>
+    public async Task<IReadOnlyList<EndingPlan>> EndingPlansAsync(
+        string plan, DateTimeOffset from, DateTimeOffset until, (DateTimeOffset Until, Guid Grant)? after, int most, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var ending = db.Grants.AsNoTracking().Unfollowed(db).Where(g => g.Kind == (int)FactKind.Plan && g.Key == plan && g.Until > from && g.Until <= until);
+        if (after is var (at, id))
+        {
+            ending = ending.Where(g => g.Until > at || (g.Until == at && g.Id.CompareTo(id) > 0));
+        }
+
+        var rows = await ending.OrderBy(g => g.Until).ThenBy(g => g.Id).Take(most).ToListAsync(stop);
+        return [.. rows.Select(g => new EndingPlan(g.Id, g.MemberId, g.Key, g.Until!.Value))];
+    }
+
+    /// <summary>Whether somebody was written that letter about that end.</summary>
+    public async Task<bool> WasRemindedAsync(Guid grant, string kind, DateTimeOffset until, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.Reminders.AnyAsync(r => r.GrantId == grant && r.Kind == kind && r.Until == until, stop);
     }
 
     private static IQueryable<OrderRow> Such(StoreContext db, OrderQuery query)

@@ -197,6 +197,19 @@ public sealed class OrderEventsTests
     }
 
     [Fact]
+    public void A_group_that_comes_with_a_plan_goes_with_it()
+    {
+        var house = new House(Policy());
+        house.Tell(Told("p", OrderEventKind.Paid, Start), Start);
+        house.Held.ShouldContain("group:friends order:pay:1 2026-01-31T09:00:00.0000000+00:00 – 2026-03-03T09:00:00.0000000+00:00");
+        house.Tell(Told("r", OrderEventKind.Renewed, Start.AddDays(27)), Start.AddDays(27));
+        house.Held.ShouldContain("group:friends order:pay:1+2 2026-02-28T09:00:00.0000000+00:00 – 2026-04-03T08:00:00.0000000+00:00");
+        // What is bought for good stays.
+        house.Tell(Told("a", OrderEventKind.Paid, Start, "2", "ATLAS"), Start);
+        house.Held.ShouldContain("bought:download:atlas order:pay:2 2026-01-31T09:00:00.0000000+00:00 – ");
+    }
+
+    [Fact]
     public void A_part_that_went_back_takes_nothing_and_all_parts_together_take_everything()
     {
         var house = new House(Policy());

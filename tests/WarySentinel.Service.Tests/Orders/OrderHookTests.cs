@@ -241,4 +241,41 @@ public sealed class OrderHookTests : IAsyncLifetime
         await MustAsync("POST", $"orders/{id}/events", new { kind = "order.mended", email = "mended@quill.example" });
         (await MustAsync("GET", $"orders/{id}")).GetProperty("given").GetArrayLength().ShouldBe(1);
     }
+
+    [Fact]
+    public async Task Whoever_has_a_plan_is_reminded_once_before_its_end_and_once_after_and_what_is_renewed_is_no_end()
+    {
+        await MustAsync("PUT", "plans/patron", new { key = "patron", title = "Patron", length = "P30D", grace = "P2D", remind = "P5D" });
+        var reminders = site.Services.GetRequiredService<PlanReminders>();
+        async Task<Guid> BoughtAsync(string who, string order, int daysAgo)
+        {
+            await MustAsync("POST", "members", new { email = who, name = "Somebody", password = "long-enough-for-a-test-1" });
+            await MustAsync("POST", "orders", new
+            {
+                order, email = who, at = DateTimeOffset.UtcNow.AddDays(-daysAgo).ToString("O"),
+                lines = new[] { new { code = "PATRON" } }
+            });
+            return (await Store.MemberByNameAsync(who, Stop))!.Id;
+        }
+
+        await BoughtAsync("soon@end.example", "R-1", 26);
+        await BoughtAsync("later@end.example", "R-2", 20);
+        await BoughtAsync("over@end.example", "R-3", 33);
+        await BoughtAsync("long-over@end.example", "R-4", 60);
+        var renewed = await BoughtAsync("renewed@end.example", "R-5", 26);
+        await MustAsync("POST", "orders", new { order = "R-6", email = "renewed@end.example", lines = new[] { new { code = "PATRON" } } });
+        var both = await Task.WhenAll(reminders.RemindAsync(Stop), reminders.RemindAsync(Stop));
+        both.Sum().ShouldBe(2);
+        (await reminders.RemindAsync(Stop)).ShouldBe(0);
+        (await LettersAsync("soon@end.example")).Count(k => k == "plan-ending").ShouldBe(1);
+        (await LettersAsync("over@end.example")).Count(k => k == "plan-lapsed").ShouldBe(1);
+        (await LettersAsync("renewed@end.example")).ShouldNotContain("plan-ending");
+
+        var ends = (await MustAsync("GET", "ends?days=10")).GetProperty("ends").EnumerateArray().Select(e => e.GetProperty("member").GetGuid()).ToList();
+        ends.ShouldContain((await Store.MemberByNameAsync("soon@end.example", Stop))!.Id);
+        ends.ShouldNotContain(renewed);
+        using var browser = site.NewBrowser();
+        await browser.SignInAsync("renewed@end.example", "long-enough-for-a-test-1");
+        (await browser.PageAsync("/account/")).ShouldContain("/account/pay?code=PATRON");
+    }
 }

@@ -62,7 +62,7 @@ public sealed class OrderKillTests
             ]),
             "test", stop: Stop);
 
-        string[] settings = [$"--Wary:Provider={provider}", $"--Wary:Connection={connection}", $"--Wary:Secret={root}", "--Wary:RoundMilliseconds=200",
+        string[] settings = [$"--Wary:Database={provider}", $"--Wary:Connection={connection}", $"--Wary:Secret={root}", "--Wary:RoundMilliseconds=200",
             "--Wary:LogLevel=Error"];
         var machines = new ServiceProcess[provider == "sqlite" ? 1 : 2];
         for (var n = 0; n < machines.Length; n++)

@@ -137,6 +137,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Links")
                         .HasColumnType("text");
 
+                    b.Property<string>("Remind")
+                        .HasColumnType("text");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("text");
@@ -753,6 +756,24 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasKey("Key");
 
                     b.ToTable("order_sources", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.ReminderRow", b =>
+                {
+                    b.Property<Guid>("GrantId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Kind")
+                        .HasColumnType("text");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("GrantId", "Kind", "Until");
+
+                    b.HasIndex("Until");
+
+                    b.ToTable("reminders", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>

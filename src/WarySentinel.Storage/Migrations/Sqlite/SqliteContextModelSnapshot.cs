@@ -130,6 +130,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Links")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Remind")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -744,6 +747,24 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasKey("Key");
 
                     b.ToTable("order_sources", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Orders.ReminderRow", b =>
+                {
+                    b.Property<Guid>("GrantId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("GrantId", "Kind", "Until");
+
+                    b.HasIndex("Until");
+
+                    b.ToTable("reminders", (string)null);
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Pages.PageRow", b =>

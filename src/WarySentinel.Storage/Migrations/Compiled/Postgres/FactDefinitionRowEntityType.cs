@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 8,
+                propertyCount: 9,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -71,6 +71,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Links>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
             links.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var remind = runtimeEntityType.AddProperty(
+                "Remind",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Remind", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Remind>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            remind.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var title = runtimeEntityType.AddProperty(
                 "Title",

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("f50ab24d-5b0b-4fe2-86a5-4281e1f4dff9"), entityTypeCount: 53)
+            : base(skipDetectChanges: false, modelId: new Guid("8efc6efc-d392-4f64-b1dd-14f9bfe35293"), entityTypeCount: 54)
         {
         }
 
@@ -41,6 +41,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var orderEventRow = OrderEventRowEntityType.Create(this);
             var orderRow = OrderRowEntityType.Create(this);
             var orderSourceRow = OrderSourceRowEntityType.Create(this);
+            var reminderRow = ReminderRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
@@ -115,6 +116,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             OrderEventRowEntityType.CreateAnnotations(orderEventRow);
             OrderRowEntityType.CreateAnnotations(orderRow);
             OrderSourceRowEntityType.CreateAnnotations(orderSourceRow);
+            ReminderRowEntityType.CreateAnnotations(reminderRow);
             PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);

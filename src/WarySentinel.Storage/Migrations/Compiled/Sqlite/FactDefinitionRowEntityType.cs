@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 8,
+                propertyCount: 9,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -63,6 +63,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 typeof(string),
                 propertyInfo: typeof(FactDefinitionRow).GetProperty("Links", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Links>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
+            var remind = runtimeEntityType.AddProperty(
+                "Remind",
+                typeof(string),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Remind", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Remind>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
 
             var title = runtimeEntityType.AddProperty(

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("5e158fb6-404e-4a7f-b3af-3ee1adfe600d"), entityTypeCount: 53)
+            : base(skipDetectChanges: false, modelId: new Guid("0d1be6df-cfc6-4091-b6c9-33d3aeba06e4"), entityTypeCount: 54)
         {
         }
 
@@ -40,6 +40,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var orderEventRow = OrderEventRowEntityType.Create(this);
             var orderRow = OrderRowEntityType.Create(this);
             var orderSourceRow = OrderSourceRowEntityType.Create(this);
+            var reminderRow = ReminderRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
@@ -114,6 +115,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             OrderEventRowEntityType.CreateAnnotations(orderEventRow);
             OrderRowEntityType.CreateAnnotations(orderRow);
             OrderSourceRowEntityType.CreateAnnotations(orderSourceRow);
+            ReminderRowEntityType.CreateAnnotations(reminderRow);
             PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);

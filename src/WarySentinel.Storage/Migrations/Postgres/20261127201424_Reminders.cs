@@ -1,0 +1,50 @@
+﻿using System;
+using Microsoft.EntityFrameworkCore.Migrations;
+
+#nullable disable
+
+namespace WarySentinel.Storage.Migrations.Postgres
+{
+    /// <inheritdoc />
+    public partial class Reminders : Migration
+    {
+        /// <inheritdoc />
+        protected override void Up(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.AddColumn<string>(
+                name: "Remind",
+                table: "standings",
+                type: "text",
+                nullable: true);
+
+            migrationBuilder.CreateTable(
+                name: "reminders",
+                columns: table => new
+                {
+                    GrantId = table.Column<Guid>(type: "uuid", nullable: false),
+                    Kind = table.Column<string>(type: "text", nullable: false),
+                    Until = table.Column<long>(type: "bigint", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_reminders", x => new { x.GrantId, x.Kind, x.Until });
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_reminders_Until",
+                table: "reminders",
+                column: "Until");
+        }
+
+        /// <inheritdoc />
+        protected override void Down(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.DropTable(
+                name: "reminders");
+
+            migrationBuilder.DropColumn(
+                name: "Remind",
+                table: "standings");
+        }
+    }
+}
