@@ -139,6 +139,9 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
             {fault.message}
           </p>
         )}
+        <p className="sentence" aria-live="polite">
+          {trial.data?.sentence ?? rule?.sentence ?? t('orders.rule.unsaid')}
+        </p>
         <fieldset className="bare" disabled={!may}>
           <Field
             id="rule-code"
@@ -187,12 +190,7 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
             />
           </div>
         </fieldset>
-        {trial.data && (
-          <>
-            <p className="sentence">{trial.data.sentence}</p>
-            <Would sentences={trial.data.would} />
-          </>
-        )}
+        {trial.data && <Would sentences={trial.data.would} />}
         <div className="bar">
           {rule && may && (
             <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>

@@ -87,16 +87,18 @@ export function OrderPage() {
           </ul>
           <May scope="people">
             <div className="bar">
-              {acts.map((one) => (
-                <button
-                  key={one}
-                  type="button"
-                  className={one === 'refunded' || one === 'ended' ? 'btn danger' : 'btn'}
-                  onClick={() => setAct(one)}
-                >
-                  {t(`orders.acts.${one}`)}
-                </button>
-              ))}
+              {acts
+                .filter((one) => one === 'mended' || !['refunded', 'charged-back', 'ended'].includes(order.standing))
+                .map((one) => (
+                  <button
+                    key={one}
+                    type="button"
+                    className={one === 'refunded' || one === 'ended' ? 'btn danger' : 'btn'}
+                    onClick={() => setAct(one)}
+                  >
+                    {t(`orders.acts.${one}`)}
+                  </button>
+                ))}
             </div>
           </May>
         </div>
