@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { useNavigate } from 'react-router';
 import { api, good, Refused } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
 import { useSettled } from '../frame/useSettled';
 
@@ -112,14 +113,7 @@ export function AddOrder({ close }: { close: () => void }) {
           onChange={put('order')}
         />
         {trial.data && <Would sentences={trial.data.would} />}
-        <div className="bar">
-          <button type="submit" className="btn prime" disabled={save.isPending}>
-            {t('orders.tell')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t('orders.tell')} disabled={save.isPending} close={close} />
       </form>
     </Dialog>
   );

@@ -4,7 +4,9 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
+import { freeKey } from '../frame/freeKey';
 import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
@@ -56,21 +58,6 @@ export function FulfilmentPage() {
   );
 }
 
-/** A key made of a stock code that no rule has yet. */
-const keyOf = (code: string, taken: Rule[]) => {
-  const base =
-    code
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '') || 'rule';
-  for (let n = 1; ; n++) {
-    const key = n === 1 ? base : `${base}-${n}`;
-    if (!taken.some((rule) => rule.key === key)) {
-      return key;
-    }
-  }
-};
-
 function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[]; close: () => void }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
@@ -84,7 +71,7 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
     most: rule?.most ? String(rule.most) : '',
     landsOn: rule?.landsOn ?? '',
   });
-  const key = rule?.key ?? keyOf(draft.code, taken);
+  const key = rule?.key ?? freeKey(draft.code, taken, 'rule');
   const body = {
     code: draft.code,
     gives: draft.gives,
@@ -191,21 +178,19 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
           </div>
         </fieldset>
         {trial.data && <Would sentences={trial.data.would} />}
-        <div className="bar">
-          {rule && may && (
-            <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>
-              {t('redirects.remove')}
-            </button>
-          )}
-          {may && (
-            <button type="submit" className="btn prime" disabled={save.isPending}>
-              {t('roles.save')}
-            </button>
-          )}
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar
+          go={may ? t('roles.save') : null}
+          disabled={save.isPending}
+          close={close}
+          first={
+            rule &&
+            may && (
+              <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>
+                {t('redirects.remove')}
+              </button>
+            )
+          }
+        />
       </form>
     </Dialog>
   );

@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { Link, useParams } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { lastDay, moment } from '../frame/dates';
 import { Field } from '../frame/Field';
 import { May } from '../frame/May';
@@ -214,14 +215,7 @@ function Tell({ order, act, close }: { order: Schemas['OrderView']; act: Act; cl
             onChange={(e) => setValue(e.currentTarget.value)}
           />
         )}
-        <div className="bar">
-          <button type="submit" className={act === 'mended' ? 'btn prime' : 'btn danger'} disabled={tell.isPending}>
-            {t(`orders.acts.${act}`)}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar go={t(`orders.acts.${act}`)} danger={act !== 'mended'} disabled={tell.isPending} close={close} />
       </form>
     </Dialog>
   );

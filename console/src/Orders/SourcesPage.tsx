@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
 import { May } from '../frame/May';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
@@ -254,19 +255,18 @@ function EditSource({ source, close }: { source: Source | undefined; close: () =
           onChange={put('checkout')}
         />
         {tick('opensDoor')}
-        <div className="bar">
-          {source && (
-            <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>
-              {t('redirects.remove')}
-            </button>
-          )}
-          <button type="submit" className="btn prime" disabled={save.isPending}>
-            {t('roles.save')}
-          </button>
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar
+          go={t('roles.save')}
+          disabled={save.isPending}
+          close={close}
+          first={
+            source && (
+              <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>
+                {t('redirects.remove')}
+              </button>
+            )
+          }
+        />
       </form>
     </Dialog>
   );

@@ -3,7 +3,9 @@ import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused } from '../api/client';
 import { Dialog } from '../frame/Dialog';
+import { DialogBar } from '../frame/DialogBar';
 import { Field } from '../frame/Field';
+import { freeKey } from '../frame/freeKey';
 import { AudienceField } from '../People/AudienceField';
 import { useMay } from '../People/me';
 import type { Redirect } from './RedirectsPage';
@@ -20,16 +22,6 @@ export const occasions = [
   'unlock',
 ] as const;
 
-/** A key for a new redirect that none has yet. */
-const keyOf = (on: string, taken: Redirect[]) => {
-  for (let n = 1; ; n++) {
-    const key = n === 1 ? on : `${on}-${n}`;
-    if (!taken.some((redirect) => redirect.key === key)) {
-      return key;
-    }
-  }
-};
-
 /** Adds a redirect, changes one, removes one. */
 export function EditRedirect({ redirect, taken, close }: { redirect: Redirect | undefined; taken: Redirect[]; close: () => void }) {
   const { t } = useTranslation();
@@ -44,7 +36,7 @@ export function EditRedirect({ redirect, taken, close }: { redirect: Redirect | 
     mutationFn: () =>
       good(
         api.PUT('/api/v1/redirects/{key}', {
-          params: { path: { key: redirect?.key ?? keyOf(draft.on, taken) } },
+          params: { path: { key: redirect?.key ?? freeKey(draft.on, taken) } },
           body: { on: draft.on, audience: draft.audience, to: draft.to, insists: draft.insists },
         }),
       ),
@@ -107,21 +99,19 @@ export function EditRedirect({ redirect, taken, close }: { redirect: Redirect | 
             <small>{t('redirects.insistsHint')}</small>
           </label>
         </fieldset>
-        <div className="bar">
-          {redirect && may && (
-            <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>
-              {t('redirects.remove')}
-            </button>
-          )}
-          {may && (
-            <button type="submit" className="btn prime" disabled={save.isPending}>
-              {t('roles.save')}
-            </button>
-          )}
-          <button type="button" className="btn" onClick={close}>
-            {t('members.form.cancel')}
-          </button>
-        </div>
+        <DialogBar
+          go={may ? t('roles.save') : null}
+          disabled={save.isPending}
+          close={close}
+          first={
+            redirect &&
+            may && (
+              <button type="button" className="btn danger" disabled={remove.isPending} onClick={() => remove.mutate()}>
+                {t('redirects.remove')}
+              </button>
+            )
+          }
+        />
       </form>
     </Dialog>
   );

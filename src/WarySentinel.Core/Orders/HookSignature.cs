@@ -67,6 +67,8 @@ public static class HookSignature
     /// <param name="now">Now.</param>
     public static HookVerdict Look(HookScheme scheme, IReadOnlyList<string> secrets, Func<string, string?> header, ReadOnlySpan<byte> body, DateTimeOffset now)
     {
+        // A secret that cannot be one keys nothing: with an empty key anybody could sign.
+        secrets = [.. secrets.Where(s => scheme.Proof == HookProof.Standard ? IsStandardSecret(s) : s.Length > 0)];
         if (scheme.Proof == HookProof.Token)
         {
             var said = scheme.Header is null ? null : WithoutPrefix(header(scheme.Header), scheme.Prefix);
@@ -110,7 +112,7 @@ public static class HookSignature
 
     private static byte[] Keyed(HookScheme scheme, string secret, byte[] whole)
     {
-        var key = scheme.Proof == HookProof.Standard ? KeyOf(secret) ?? [] : Encoding.UTF8.GetBytes(secret);
+        var key = scheme.Proof == HookProof.Standard ? KeyOf(secret)! : Encoding.UTF8.GetBytes(secret);
         return scheme.IsSha512 && scheme.Proof != HookProof.Standard ? HMACSHA512.HashData(key, whole) : HMACSHA256.HashData(key, whole);
     }
 

@@ -68,7 +68,7 @@ public sealed record OrderStory
 
     /// <summary>What the first payment paid, and all of them.</summary>
     public Money? Total => Payments.Select(p => p.Amount).OfType<Money>().ToList() is { Count: > 0 } paid
-        ? new Money(paid.Sum(p => p.Units), paid[0].Currency) : null;
+        ? new Money(paid.Where(p => p.Currency == paid[0].Currency).Sum(p => p.Units), paid[0].Currency) : null;
 
     /// <summary>Reads the story of one order out of its events.</summary>
     public static OrderStory Of(IEnumerable<OrderEvent> events)
@@ -121,10 +121,11 @@ public sealed record OrderStory
 
     private OrderStory Refunded(OrderEvent told)
     {
-        var open = Payments.Where(p => p.Over is null).ToList();
-        var refunded = this with { RefundedUnits = RefundedUnits + (told.Amount?.Units ?? open.Sum(p => p.Amount?.Units ?? 0)) };
-        var paid = Payments.Sum(p => p.Amount?.Units ?? 0);
-        return told.Amount is null || refunded.RefundedUnits >= paid ? refunded.Over(OrderStanding.Refunded, told.At)
+        // Without an amount everything went back; money of another currency than was paid says of no part how large it is.
+        var units = told.Amount is { } amount ? (Total is { } paid && paid.Currency != amount.Currency ? 0 : amount.Units)
+            : Payments.Where(p => p.Over is null).Sum(p => p.Amount?.Units ?? 0);
+        var refunded = this with { RefundedUnits = RefundedUnits + units };
+        return told.Amount is null || (units > 0 && refunded.RefundedUnits >= (Total?.Units ?? 0)) ? refunded.Over(OrderStanding.Refunded, told.At)
             : refunded with { Standing = IsOver ? Standing : OrderStanding.PartRefunded };
     }
 

@@ -25,7 +25,7 @@ public static class Reckoning
     /// <summary>Each payment of each fact, in the order in which they count.</summary>
     private static IEnumerable<PaidFact> Paid(SiteDates dates, IEnumerable<ToldOrder> orders)
     {
-        var all = new Dictionary<(string, GivenFact), PaidFact>();
+        var all = new List<PaidFact>();
         foreach (var (order, story) in orders)
         {
             foreach (var promise in order.Promises)
@@ -42,19 +42,15 @@ public static class Reckoning
                         }
 
                         last = payment.Over;
-                        var paid = new PaidFact(
+                        all.Add(new PaidFact(
                             fact.Fact, order, payment.Number, Begins(dates, order, story, payment), fact.Length, promise.Times, payment.Over,
-                            story.CancelledAt is not null);
-                        var name = (order.Reference(payment.Number), fact.Fact);
-                        // Two lines that give the same give it one after the other.
-                        all[name] = all.TryGetValue(name, out var twin) && twin.Length == paid.Length ? twin with { Times = twin.Times + paid.Times }
-                            : twin is { Length: null } ? twin : paid;
+                            story.CancelledAt is not null));
                     }
                 }
             }
         }
 
-        return all.Values.OrderBy(p => p.At).ThenBy(p => p.Order.Subject, StringComparer.Ordinal).ThenBy(p => p.Payment);
+        return all.OrderBy(p => p.At).ThenBy(p => p.Order.Subject, StringComparer.Ordinal).ThenBy(p => p.Payment);
     }
 
     private static DateTimeOffset Begins(SiteDates dates, Order order, OrderStory story, OrderPayment payment) =>
@@ -84,9 +80,17 @@ public static class Reckoning
             given.Add((one.ToGrant(start, run.End), !cut && !one.IsCancelled));
         }
 
-        // Grace is what follows a length after which nothing was paid.
-        return given.Select((g, n) => grace is null || !g.Ends || g.Grant.Until is null || given.Skip(n + 1).Any(l => l.Grant.From <= g.Grant.Until) ? g.Grant
+        // Lines of one payment that give the same are one grant. Grace is what follows a length after which nothing was paid.
+        var whole = given.GroupBy(g => g.Grant.Source).Select(Whole).ToList();
+        return whole.Select((g, n) => grace is null || !g.Ends || g.Grant.Until is null || whole.Skip(n + 1).Any(l => l.Grant.From <= g.Grant.Until) ? g.Grant
             : g.Grant with { Until = dates.After(g.Grant.Until.Value, grace, 1) });
+    }
+
+    private static (Grant Grant, bool Ends) Whole(IEnumerable<(Grant Grant, bool Ends)> lines)
+    {
+        var all = lines.ToList();
+        var until = all.Exists(l => l.Grant.Until is null) ? null : all.Max(l => l.Grant.Until);
+        return (all[0].Grant with { From = all.Min(l => l.Grant.From), Until = until }, all[^1].Ends);
     }
 
     /// <summary>When a length begins: when it is paid, or where what is held ends. Who pays within the grace has had it already.</summary>

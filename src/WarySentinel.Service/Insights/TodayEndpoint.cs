@@ -39,7 +39,6 @@ public sealed class TodayEndpoint(PolicyHolder policies, Store store, TimeProvid
     private static EndView ToWire(Policy policy, StoredEnd e) =>
         new(e.Member, e.Name, $"{FactNames.NameOf(e.Kind)}:{e.Key}", TitleOf(policy, e.Kind, e.Key), e.Until);
 
-
     private async Task<Ok<TodayView>> ShowAsync(CancellationToken stop)
     {
         var (policy, now) = (policies.Current, time.GetUtcNow());

@@ -1,7 +1,5 @@
-using System.Collections.Concurrent;
 using System.Text;
 using System.Text.Json;
-using System.Threading.Channels;
 using WarySentinel.Core;
 using WarySentinel.Core.Orders;
 using WarySentinel.Service.Access;
@@ -224,90 +222,5 @@ public sealed class OrderIntake(Store store, PeopleLane people, PolicyHolder pol
     {
         var fields = Microsoft.AspNetCore.WebUtilities.QueryHelpers.ParseQuery("?" + text);
         return JsonSerializer.SerializeToElement(fields.ToDictionary(f => f.Key, f => f.Value.ToString()));
-    }
-}
-
-/// <summary>Takes orders up as soon as something was told of them, several at a time; what this machine cannot finish, a round of any machine finds.</summary>
-public sealed class OrderBell(IServiceProvider services, ServiceOptions options, ILogger<OrderBell> log) : BackgroundService
-{
-    private const int AtOnce = 4;
-    private const int MostWaiting = 50_000;
-
-    private readonly Channel<(string Source, string Order)> rung = Channel.CreateBounded<(string, string)>(
-        new BoundedChannelOptions(MostWaiting) { FullMode = BoundedChannelFullMode.DropWrite });
-
-    private readonly ConcurrentDictionary<(string, string), byte> waiting = new();
-
-    /// <summary>Has an order taken up soon.</summary>
-    public void Ring(string source, string order)
-    {
-        if (waiting.TryAdd((source, order), 0) && !rung.Writer.TryWrite((source, order)))
-        {
-            waiting.TryRemove((source, order), out _);
-        }
-    }
-
-    /// <inheritdoc/>
-    protected override Task ExecuteAsync(CancellationToken stoppingToken) => options.RoundMilliseconds <= 0 ? Task.CompletedTask
-        : Task.WhenAll(Enumerable.Range(0, AtOnce).Select(_ => Task.Run(() => WorkAsync(stoppingToken), stoppingToken)));
-
-    private async Task WorkAsync(CancellationToken stop)
-    {
-        var desk = services.GetRequiredService<OrderDesk>();
-        try
-        {
-            await foreach (var one in rung.Reader.ReadAllAsync(stop))
-            {
-                // From here on what is told of it rings anew.
-                waiting.TryRemove(one, out _);
-                try
-                {
-                    var done = await desk.TakeUpAsync(one.Source, one.Order, one.Source, stop);
-                    if (done.Problem is { } problem)
-                    {
-                        log.LogWarning("The order {Source}:{Order} waits for the next round: {Reason}", one.Source, one.Order, problem.Detail);
-                    }
-                }
-                catch (Exception fault) when (!stop.IsCancellationRequested)
-                {
-                    log.LogWarning("The order {Source}:{Order} waits for the next round: {Reason}", one.Source, one.Order, fault.Message);
-                }
-            }
-        }
-        catch (OperationCanceledException) when (stop.IsCancellationRequested)
-        {
-            // What is left is found after the next start.
-        }
-    }
-}
-
-/// <summary>What comes round by itself: events that a machine left, presents whose day has come, orders that waited for a rule.</summary>
-public sealed class OrderRound(Store store, OrderDesk desk, PolicyHolder policies, TimeProvider time)
-{
-    private const int AtOnce = 500;
-    private static readonly TimeSpan Settled = TimeSpan.FromSeconds(3);
-    private static readonly TimeSpan Again = TimeSpan.FromMinutes(5);
-    private long looked = -1;
-    private DateTimeOffset lookedAt;
-
-    /// <summary>Does what is due.</summary>
-    public async Task RunDueAsync(CancellationToken stop)
-    {
-        var now = time.GetUtcNow();
-        var left = await store.WaitingEventsAsync(OrderEventState.Waiting, now - Settled, AtOnce, stop);
-        var orders = left.Where(e => e.Event is not null).Select(e => (e.Source, e.Event!.Order))
-            .Concat((await store.OrdersDueAsync(false, AtOnce, stop)).Select(o => (o.Source, o.Key)));
-        if (policies.Revision != looked || now - lookedAt > Again)
-        {
-            // A rule may be there by now, or somebody reinstated.
-            (looked, lookedAt) = (policies.Revision, now);
-            orders = orders.Concat((await store.OrdersDueAsync(true, AtOnce, stop)).Select(o => (o.Source, o.Key)));
-        }
-
-        foreach (var (source, key) in orders.Distinct().ToList())
-        {
-            stop.ThrowIfCancellationRequested();
-            await desk.TakeUpAsync(source, key, "orders", stop);
-        }
     }
 }

@@ -111,7 +111,7 @@ public sealed class ThanksPages(
             return new ThanksModel(PageWords.Of("thanks.title"), [PageWords.Of("thanks.generic")]);
         }
 
-        if (await store.OrderByTokenAsync(EventReading.DigestOf(token), http.RequestAborted) is not { } order || order.Handling == OrderHandling.Open)
+        if (await store.OrderByTokenAsync(EventReading.DigestOf(token), http.RequestAborted) is not { Handling: not OrderHandling.Open } order)
         {
             return await WaitingAsync(http, token);
         }
@@ -171,11 +171,10 @@ public sealed class ThanksPages(
 
     private async Task AgainAsync(HttpContext http)
     {
-        var (identity, form) = (await visitors.ReadAsync(http), await antiforgery.FormAsync(http));
-        var token = TokenOf(http, form?["order"]);
-        if (form is null || token is null || await store.OrderByTokenAsync(EventReading.DigestOf(token), http.RequestAborted) is not { } order)
+        var (identity, form, token, found) = await AskedAsync(http);
+        if (form is null || found is not { } order)
         {
-            await WriteAsync(http, identity, token, (await ModelAsync(http, token, identity)) with { Error = PageRequests.Stale() }, 400);
+            await StaleAsync(http, identity, token, 400);
             return;
         }
 
@@ -187,12 +186,10 @@ public sealed class ThanksPages(
 
     private async Task MendAsync(HttpContext http)
     {
-        var (identity, form) = (await visitors.ReadAsync(http), await antiforgery.FormAsync(http));
-        var token = TokenOf(http, form?["order"]);
-        var order = token is null ? null : await store.OrderByTokenAsync(EventReading.DigestOf(token), http.RequestAborted);
+        var (identity, form, token, order) = await AskedAsync(http);
         if (form is null || order is null || !await IsMendableAsync(order, http.RequestAborted))
         {
-            await WriteAsync(http, identity, token, (await ModelAsync(http, token, identity)) with { Error = PageRequests.Stale() }, 400);
+            await StaleAsync(http, identity, token, 400);
             return;
         }
 
@@ -217,12 +214,10 @@ public sealed class ThanksPages(
     /// <summary>The browser that went to pay sets the first password of the account that its order made.</summary>
     private async Task EnterAsync(HttpContext http)
     {
-        var (identity, form) = (await visitors.ReadAsync(http), await antiforgery.FormAsync(http));
-        var token = TokenOf(http, form?["order"]);
-        var order = token is null ? null : await store.OrderByTokenAsync(EventReading.DigestOf(token), http.RequestAborted);
+        var (identity, form, token, order) = await AskedAsync(http);
         if (form is null || order is null || await MemberToEnterAsync(http, order, token!) is not { } member)
         {
-            await WriteAsync(http, identity, token, (await ModelAsync(http, token, identity)) with { Error = PageRequests.Stale() }, 400);
+            await StaleAsync(http, identity, token, 400);
             return;
         }
 
@@ -235,12 +230,23 @@ public sealed class ThanksPages(
             "buyer");
         if (made.Problem is not null)
         {
-            await WriteAsync(http, identity, token, (await ModelAsync(http, token, identity)) with { Error = PageRequests.Stale() }, 429);
+            await StaleAsync(http, identity, token, 429);
             return;
         }
 
         PageRequests.See(http, $"{options.AccountPrefix}/password/set?link={made.Value}");
     }
+
+    /// <summary>What a form of the page is about: the form itself, unless it has grown old, and the order that its bearer brings back.</summary>
+    private async Task<(RequestIdentity Identity, IFormCollection? Form, string? Token, Order? Order)> AskedAsync(HttpContext http)
+    {
+        var (identity, form) = (await visitors.ReadAsync(http), await antiforgery.FormAsync(http));
+        var token = TokenOf(http, form?["order"]);
+        return (identity, form, token, token is null ? null : await store.OrderByTokenAsync(EventReading.DigestOf(token), http.RequestAborted));
+    }
+
+    private async Task StaleAsync(HttpContext http, RequestIdentity identity, string? token, int status) =>
+        await WriteAsync(http, identity, token, (await ModelAsync(http, token, identity)) with { Error = PageRequests.Stale() }, status);
 
     /// <summary>
     /// Whom this browser may go in as: an account that this order made and nobody has entered yet, where the owner lets the browser in that paid. Paying for

@@ -52,27 +52,55 @@ internal static class OrderChanges
         writers.Also<MemberErased>(ForgetAsync);
     }
 
-    /// <summary>What was bought and paid stays, as books have to be kept; who bought it goes.</summary>
+    /// <summary>
+    /// What was bought and paid stays, as books have to be kept; who bought it goes, and who was given it: each of the two where it is whoever is erased.
+    /// </summary>
     private static async Task ForgetAsync(Writing w, MemberErased erased)
     {
-        var rows = await w.Db.Orders.Where(o => o.MemberId == erased.Member || o.Email == erased.Email).ToListAsync(w.Stop);
-        foreach (var row in rows)
+        var theirs = await w.Db.Orders.Where(o => o.MemberId == erased.Member || o.Email == erased.Email).ToListAsync(w.Stop);
+#pragma warning disable CA1304, CA1311, CA1862 // the database puts these into small letters
+        var told = await w.Db.OrderEvents.Where(e => e.Body!.ToLower().Contains(erased.Email) || e.Raw!.ToLower().Contains(erased.Email)).ToListAsync(w.Stop);
+#pragma warning restore CA1304, CA1311, CA1862
+        foreach (var order in theirs)
         {
-            (row.Email, row.Name, row.MemberId, row.TokenDigest) = (erased.Tag, null, null, null);
-            row.Search = $"{row.Key} {row.Codes}".ToLowerInvariant();
-            row.Version++;
-            foreach (var told in await w.Db.OrderEvents.Where(e => e.Source == row.Source && e.Order == row.Key).ToListAsync(w.Stop))
+            told.AddRange(await w.Db.OrderEvents.Where(e => e.Source == order.Source && e.Order == order.Key).ToListAsync(w.Stop));
+            (order.Email, order.MemberId, order.TokenDigest) = (erased.Tag, null, null);
+        }
+
+        foreach (var row in told.DistinctBy(e => e.Id))
+        {
+            var order = theirs.Find(o => o.Source == row.Source && o.Key == row.Order)
+                ?? await w.Db.Orders.FirstOrDefaultAsync(o => o.Source == row.Source && o.Key == row.Order, w.Stop);
+            var kept = row.ToEvent();
+            (row.Raw, row.Version) = (null, row.Version + 1);
+            if (kept.Event is { } said && row.Body is not null)
             {
-                told.Body = told.ToEvent().Event is { } said
-                    ? OrderEventRow.Of(told.ToEvent() with { Event = said with { Buyer = new OrderBuyer(erased.Tag), Gift = null, TokenDigest = null } })
-                        .Body : null;
-                told.Raw = null;
-                told.Version++;
+                var (forgotten, isPayer) = Forgotten(said, erased, order is not null && theirs.Contains(order));
+                row.Body = OrderEventRow.Of(kept with { Event = forgotten }).Body;
+                order?.Name = isPayer ? null : order.Name;
             }
         }
 
-        await w.Db.SaveChangesAsync(w.Stop);
-        w.Db.ChangeTracker.Clear();
+        foreach (var order in w.Db.ChangeTracker.Entries<OrderRow>().Select(e => e.Entity).ToList())
+        {
+            (order.Search, order.Version) = (OrderRow.SearchOf(order.ToOrder()), order.Version + 1);
+        }
+
+        await w.SaveAsync();
+    }
+
+    /// <summary>An event without somebody, and whether they paid.</summary>
+    private static (OrderEvent Event, bool IsPayer) Forgotten(OrderEvent said, MemberErased erased, bool isTheirs)
+    {
+        bool IsThem(string? address) => Core.EmailAddress.Normalise(address?.Trim().TrimEnd('.')) == erased.Email;
+        var isPayer = said.Buyer is not null && (IsThem(said.Buyer.Email) || (isTheirs && said.Gift is null));
+        var isGiven = said.Gift is not null && (IsThem(said.Gift.Email) || isTheirs);
+        return (said with
+        {
+            Buyer = isPayer ? new OrderBuyer(erased.Tag) : said.Buyer,
+            Gift = isGiven ? new OrderGift(erased.Tag, said.Gift!.On) : said.Gift,
+            TokenDigest = isPayer ? null : said.TokenDigest,
+        }, isPayer);
     }
 
     /// <summary>A fact that goes by another name, or none, goes so in the rules that give it.</summary>

@@ -59,8 +59,11 @@ internal sealed class OrderRow
         MemberId = order.Member, Email = order.Email, Name = order.Name, Codes = order.Codes, TotalUnits = order.Total?.Units,
         Currency = order.Total?.Currency, RefundedUnits = order.RefundedUnits, At = order.At, DueAt = order.DueAt,
         Promises = JsonSerializer.Serialize(order.Promises, OrderJson.Written), Told = string.Join('\n', order.Told), TokenDigest = order.TokenDigest,
-        Search = $"{order.Key} {order.Email} {order.Name} {order.Codes}".ToLowerInvariant(), Version = order.Version,
+        Search = SearchOf(order), Version = order.Version,
     };
+
+    /// <summary>What is looked through for a word.</summary>
+    public static string SearchOf(Order order) => $"{order.Key} {order.Email} {order.Name} {order.Codes}".ToLowerInvariant();
 
     public Order ToOrder() => new()
     {
@@ -218,7 +221,9 @@ internal static class OrderJson
 {
     public static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web)
     {
-        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, IncludeFields = false, Converters = { new LengthAsText(), new FactAsText() },
+        // As it is typed: an address with a plus sign is looked for as that.
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull, Converters = { new LengthAsText(), new FactAsText() },
     };
 
     /// <summary>What was written; null where it cannot be read.</summary>

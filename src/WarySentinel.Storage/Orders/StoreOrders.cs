@@ -112,14 +112,13 @@ public sealed partial class Store
         return await Such(db, query).CountAsync(stop);
     }
 
-    /// <summary>Orders that are to be looked at again by themselves, as their day has come; and those that wait for a rule.</summary>
-    public async Task<IReadOnlyList<Order>> OrdersDueAsync(bool waiting, int most, CancellationToken stop = default)
+    /// <summary>Orders that are to be looked at again by themselves, as their day has come.</summary>
+    public async Task<IReadOnlyList<Order>> OrdersDueAsync(int most, CancellationToken stop = default)
     {
         await using var db = open();
         var now = time.GetUtcNow();
-        var such = db.Orders.AsNoTracking();
-        such = waiting ? such.Where(o => o.Handling == (int)OrderHandling.Waiting) : such.Where(o => o.DueAt != null && o.DueAt <= now);
-        var rows = await such.OrderBy(o => o.At).ThenBy(o => o.Id).Take(most).ToListAsync(stop);
+        var rows = await db.Orders.AsNoTracking().Where(o => o.DueAt != null && o.DueAt <= now).OrderBy(o => o.DueAt).ThenBy(o => o.Id).Take(most)
+            .ToListAsync(stop);
         return [.. rows.Select(r => r.ToOrder())];
     }
 

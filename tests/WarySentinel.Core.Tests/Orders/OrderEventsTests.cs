@@ -197,6 +197,38 @@ public sealed class OrderEventsTests
     }
 
     [Fact]
+    public void Two_lines_that_give_the_same_for_different_lengths_give_both_one_behind_the_other()
+    {
+        FulfilmentRule[] rules =
+        [
+            new() { Key = "month", Code = "MONTH", Gives = [new GivenFact(FactKind.Plan, "p")], Length = new PlanLength(0, 30) },
+            new() { Key = "week", Code = "WEEK", Gives = [new GivenFact(FactKind.Plan, "p")], Length = new PlanLength(0, 7) },
+        ];
+        var policy = Core.Access.Policy.Build(
+            [], [], [new(FactKind.Plan, "p", "P") { Grace = new PlanLength(0, 1) }], new SiteSettings(), PolicyParts.Of(new FulfilmentBook(rules))).Value;
+        foreach (var codes in new[] { new[] { "MONTH", "WEEK" }, ["WEEK", "MONTH"], ["WEEK", "MONTH", "WEEK"] })
+        {
+            var house = new House(policy);
+            house.Tell(Told("p", OrderEventKind.Paid, Start) with { Lines = [.. codes.Select(c => new OrderLine(c))] }, Start);
+            var grant = house.Member!.Grants.ShouldHaveSingleItem();
+            (grant.From, grant.Until).ShouldBe((Start, Start.AddDays(codes.Sum(c => c == "MONTH" ? 30 : 7) + 1)), string.Join(" ", codes));
+            house.Tell(Told("r", OrderEventKind.Refunded, Start.AddDays(2)), Start.AddDays(2));
+            house.Member!.Grants.ShouldAllBe(g => g.IsOver(Start.AddDays(2)));
+        }
+    }
+
+    [Fact]
+    public void Money_of_another_currency_says_of_no_part_how_large_it_is()
+    {
+        var house = new House(Policy());
+        house.Tell(Told("p", OrderEventKind.Paid, Start, amount: new Money(4900, "EUR")), Start);
+        house.Tell(Told("a", OrderEventKind.Refunded, Start.AddDays(1), amount: new Money(900_000, "JPY")), Start.AddDays(1));
+        house.Member!.Grants.ShouldContain(g => g.IsInForce(Start.AddDays(2)));
+        house.Tell(Told("b", OrderEventKind.Refunded, Start.AddDays(2)), Start.AddDays(2));
+        house.Member!.Grants.ShouldAllBe(g => g.IsOver(Start.AddDays(2)));
+    }
+
+    [Fact]
     public void A_group_that_comes_with_a_plan_goes_with_it()
     {
         var house = new House(Policy());

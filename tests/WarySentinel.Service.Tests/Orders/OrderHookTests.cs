@@ -3,6 +3,7 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
+using WarySentinel.Core.Orders;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Orders;
 using WarySentinel.Storage;
@@ -277,5 +278,27 @@ public sealed class OrderHookTests : IAsyncLifetime
         using var browser = site.NewBrowser();
         await browser.SignInAsync("renewed@end.example", "long-enough-for-a-test-1");
         (await browser.PageAsync("/account/")).ShouldContain("/account/pay?code=PATRON");
+    }
+
+    [Fact]
+    public async Task A_round_reaches_all_that_wait_and_one_order_that_fails_keeps_no_other_waiting()
+    {
+        var round = site.Services.GetRequiredService<OrderRound>();
+        for (var n = 0; n < 12; n++)
+        {
+            await MustAsync("POST", "orders", new { order = "W-" + n, email = $"w{n}@wait.example", lines = new[] { new { code = "LATER" } } });
+        }
+
+        // A name that no database takes as it is: whoever stored it past us left a row that cannot be taken up.
+        var poison = new KeptEvent(Guid.CreateVersion7(), "pay", "poison", DateTimeOffset.UtcNow.AddMinutes(-5), OrderEventState.Waiting, new OrderEvent
+        {
+            Id = "poison", Order = "P-1", Kind = OrderEventKind.Paid, At = DateTimeOffset.UtcNow, Buyer = new OrderBuyer("p@wait.example"),
+            Lines = [new OrderLine("PATRON"), null!],
+        });
+        await Store.ApplyAsync(new Core.Edit("test", "test", [new OrderEventAdded(poison)]), "test", stop: Stop);
+        await MustAsync("PUT", "fulfilment/later", new { code = "LATER", gives = new[] { "role:dealer" } });
+        await round.RunDueAsync(Stop);
+        (await MustAsync("GET", "orders?handling=waiting")).GetProperty("items").GetArrayLength().ShouldBe(0);
+        (await MustAsync("GET", "orders?handling=done&q=W-")).GetProperty("items").GetArrayLength().ShouldBe(12);
     }
 }
