@@ -34,6 +34,7 @@ const pages = {
   roles: () => import('./People/RolesPage').then((page) => ({ default: page.RolesPage })),
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
+  passes: () => import('./Passwords/PassesPage').then((page) => ({ default: page.PassesPage })),
   orders: () => import('./Orders/OrdersPage').then((page) => ({ default: page.OrdersPage })),
   order: () => import('./Orders/OrderPage').then((page) => ({ default: page.OrderPage })),
   fulfilment: () => import('./Orders/FulfilmentPage').then((page) => ({ default: page.FulfilmentPage })),
@@ -114,6 +115,7 @@ const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
 const EntriesPage = lazy(pages.entries);
 const OrdersPage = lazy(pages.orders);
+const PassesPage = lazy(pages.passes);
 const OrderPage = lazy(pages.order);
 const FulfilmentPage = lazy(pages.fulfilment);
 const SourcesPage = lazy(pages['order-sources']);
@@ -193,6 +195,7 @@ export function App() {
               <Route path="/organisations/:key" element={<OrganisationPage />} />
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
+              <Route path="/passes" element={<PassesPage />} />
               <Route path="/orders" element={<OrdersPage />} />
               <Route path="/fulfilment" element={<FulfilmentPage />} />
               <Route path="/order-sources" element={<SourcesPage />} />

@@ -25,6 +25,7 @@ root.Options.Add(Globals.Token);
 root.Options.Add(Globals.Json);
 root.Subcommands.Add(GateVerbs.Build());
 root.Subcommands.Add(PasswordVerbs.Build());
+root.Subcommands.Add(PassVerbs.Build());
 root.Subcommands.Add(ItemVerbs.Build());
 root.Subcommands.Add(MemberVerbs.Build());
 root.Subcommands.Add(RequestVerbs.Build());

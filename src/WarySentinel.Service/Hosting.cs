@@ -135,7 +135,8 @@ internal static class Hosting
 
     public static IServiceCollection AddPeople(this IServiceCollection services) =>
         services.AddSingleton<SessionCache>().AddSingleton<Sessions>().AddSingleton<VisitorReader>().AddSingleton<PasswordHashing>()
-            .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>()
+            .AddSingleton<KnownBrowsers>().AddSingleton<SignIn>().AddSingleton<BasicCredentials>()
+            .AddSingleton<PassKeeper>().AddSingleton<IPasses>(s => s.GetRequiredService<PassKeeper>()).AddSingleton<PassDesk>().AddSingleton<PassImport>()
             .AddSingleton<CallerReader>().AddSingleton<ReadCaller>(provider => provider.GetRequiredService<CallerReader>().ReadAsync)
             .AddSingleton<MemberService>()
             .AddSingleton(new Core.People.PasswordRules(PasswordJudge.StrengthOf)).AddSingleton<MemberLinks>().AddSingleton<Invitations>()

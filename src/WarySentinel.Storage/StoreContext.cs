@@ -97,6 +97,10 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<PasswordNetworkRow> PasswordNetworks => Set<PasswordNetworkRow>();
 
+    internal DbSet<PassRow> Passes => Set<PassRow>();
+
+    internal DbSet<PassNetworkRow> PassNetworks => Set<PassNetworkRow>();
+
     internal DbSet<OrderRow> Orders => Set<OrderRow>();
 
     internal DbSet<OrderEventRow> OrderEvents => Set<OrderEventRow>();
@@ -142,6 +146,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<ReminderRow>(ReminderRow.Map);
         modelBuilder.Entity<OrderSourceRow>(OrderSourceRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
+        modelBuilder.Entity<PassRow>(PassRow.Map);
+        modelBuilder.Entity<PassNetworkRow>(PassNetworkRow.Map);
         modelBuilder.Entity<MemberRow>(MemberRow.Map);
         modelBuilder.Entity<FieldRow>(FieldRow.Map);
         modelBuilder.Entity<FormRow>(FormRow.Map);

@@ -25,7 +25,7 @@ internal sealed class Writers
         .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(FormChanges.Register)
         .Of(ConsentChanges.Register).Of(DirectoryChanges.Register).Of(EntryChanges.Register).Of(PageChanges.Register).Of(HostedChanges.Register)
         .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register)
-        .Of(OrderChanges.Register);
+        .Of(OrderChanges.Register).Of(PassChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];
     private readonly HashSet<Type> gathering = [];

@@ -29,7 +29,7 @@ public sealed class RoomTests
         ["Letters"] = ["People"],
         ["Pages"] = ["People"],
         ["Hosted"] = ["Pages"],
-        ["Orders"] = ["People", "Letters", "Pages"],
+        ["Orders"] = ["People", "Letters", "Pages", "Passwords"],
         ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders"],
         ["SetUp"] = ["SiteFile"],
         ["Sweep"] = ["Access", "Entries"],

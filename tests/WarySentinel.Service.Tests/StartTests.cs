@@ -133,7 +133,7 @@ public sealed class StartTests
     {
         var folder = Directory.CreateTempSubdirectory("wary-kill-").FullName;
         var random = new Random(11);
-        for (var round = 0; round < 8; round++)
+        for (var round = 0; round < 4; round++)
         {
             var data = Path.Combine(folder, round.ToString(System.Globalization.CultureInfo.InvariantCulture));
             await using (var first = ServiceProcess.Start(data))

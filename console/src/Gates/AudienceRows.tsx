@@ -152,10 +152,12 @@ function useGroups() {
   const roles = useQuery({ queryKey: ['standings', 'roles'], queryFn: () => good(api.GET('/api/v1/roles')) });
   const groups = useQuery({ queryKey: ['standings', 'groups'], queryFn: () => good(api.GET('/api/v1/groups')) });
   const plans = useQuery({ queryKey: ['standings', 'plans'], queryFn: () => good(api.GET('/api/v1/plans')) });
+  const passes = useQuery({ queryKey: ['standings', 'pass-kinds'], queryFn: () => good(api.GET('/api/v1/pass-kinds')) });
   return [
     { kind: 'role', words: t('pick.roles'), entries: roles.data?.items ?? [] },
     { kind: 'group', words: t('pick.groups'), entries: groups.data?.items ?? [] },
     { kind: 'plan', words: t('pick.plans'), entries: plans.data?.items ?? [] },
+    { kind: 'pass', words: t('pick.passes'), entries: passes.data?.items ?? [] },
   ];
 }
 

@@ -109,6 +109,23 @@ export function MoreFields({ draft, refused, set }: { draft: Draft; refused: Ref
             />
           </>
         )}
+        {isGate && (
+          <Field
+            as="select"
+            id="basic"
+            label={t('gate.basic')}
+            hint={t('gate.basicHint')}
+            value={draft.basic ?? 'no'}
+            bad={refused?.about('basic')}
+            onChange={(e) => set({ basic: e.currentTarget.value })}
+          >
+            {(['no', 'tools', 'everybody'] as const).map((one) => (
+              <option key={one} value={one}>
+                {t(`gate.basics.${one}`)}
+              </option>
+            ))}
+          </Field>
+        )}
         {isGate && draft.audience?.includes('password') && <PasswordFields draft={draft} refused={refused} set={set} />}
         <Tick words={t('gate.enabled')} on={draft.enabled ?? true} set={(enabled) => set({ enabled })} />
       </div>

@@ -95,6 +95,7 @@ export function AudiencePicker({
     { kind: 'role', words: t('pick.roles'), query: useStandings('roles') },
     { kind: 'group', words: t('pick.groups'), query: useStandings('groups') },
     { kind: 'plan', words: t('pick.plans'), query: useStandings('plans') },
+    { kind: 'pass', words: t('pick.passes'), query: useStandings('pass-kinds') },
   ];
   if (!atoms || precise) {
     const read = rowsOf(audience) ?? rows?.map((row) => row.map(termOf));
@@ -134,6 +135,6 @@ export function AudiencePicker({
   );
 }
 
-function useStandings(kind: 'roles' | 'groups' | 'plans') {
+function useStandings(kind: 'roles' | 'groups' | 'plans' | 'pass-kinds') {
   return useQuery({ queryKey: ['standings', kind], queryFn: () => good(api.GET(`/api/v1/${kind}`)) });
 }

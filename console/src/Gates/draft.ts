@@ -22,11 +22,12 @@ export const fresh: Draft = {
   prompt: null,
   link: null,
   rotation: null,
+  basic: 'no',
 };
 
 /** The draft that says what a gate says. */
 export function draftOf(gate: Gate): Draft {
-  const { key, title, covers, reach, kind, audience, acts, presence, answer, message, redirectTo, enabled, unlockFor } = gate;
+  const { key, title, covers, reach, kind, audience, acts, presence, answer, message, redirectTo, enabled, unlockFor, basic } = gate;
   // Dates as people type them, in the zone of the site.
   const { prompt, link, rotation, fromText: from = null, untilText: until = null } = gate;
   return {
@@ -48,6 +49,7 @@ export function draftOf(gate: Gate): Draft {
     prompt,
     link,
     rotation,
+    basic,
   };
 }
 

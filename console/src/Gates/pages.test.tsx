@@ -32,6 +32,7 @@ const gate = {
   prompt: null,
   link: null,
   rotation: null,
+  basic: 'no',
   audienceRows: [['role:dealer']],
   version: 3,
   sentence: 'Dealer stock: only dealers may open it.',

@@ -12,7 +12,7 @@ import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 import { useSettled } from '../frame/useSettled';
 import { LengthField } from '../People/LengthField';
 import { useMay } from '../People/me';
-import { useFactList } from '../People/RolesPage';
+import { kinds, type Plural, useFactList } from '../People/RolesPage';
 import { Would } from './AddOrder';
 
 type Rule = Schemas['FulfilmentView'];
@@ -196,6 +196,8 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
   );
 }
 
+const kindOf = (plural: Plural) => kinds.find((one) => one.plural === plural)?.kind;
+
 /** What an order gives: plans, roles, groups, and items by their names. */
 function Gives({ value, set, bad }: { value: string[]; set: (gives: string[]) => void; bad: string | undefined }) {
   const { t } = useTranslation();
@@ -206,9 +208,9 @@ function Gives({ value, set, bad }: { value: string[]; set: (gives: string[]) =>
     enabled: words.length > 1,
     queryFn: () => good(api.GET('/api/v1/items', { params: { query: { search: words, limit: 8 } } })),
   });
-  const facts = (['plans', 'roles', 'groups'] as const).flatMap((plural) => {
+  const facts = (['plans', 'roles', 'groups', 'pass-kinds'] as const).flatMap((plural) => {
     const list = useFactList(plural).data?.items.filter((fact) => !fact.builtIn) ?? [];
-    return list.map((fact) => ({ name: `${plural.slice(0, -1)}:${fact.key}`, title: fact.title, kind: plural }));
+    return list.map((fact) => ({ name: `${kindOf(plural)}:${fact.key}`, title: fact.title, kind: plural }));
   });
   const flip = (name: string) => set(value.includes(name) ? value.filter((one) => one !== name) : [...value, name]);
   const bought = value.filter((name) => name.startsWith('bought:'));

@@ -13,7 +13,7 @@ import { AddFact } from './AddFact';
 import { AudienceField } from './AudienceField';
 import { LengthField } from './LengthField';
 import { MenuLinks } from './MenuLinks';
-import { Held, kinds, type Plural, useFactList } from './RolesPage';
+import { Held, type Kind, kinds, type Plural, useFactList } from './RolesPage';
 
 /** One role, group or plan: what it is called, its pages or rule, and what hangs on it. */
 export function RolePage() {
@@ -22,7 +22,7 @@ export function RolePage() {
   return known ? <Known key={`${plural}/${key}`} plural={known.plural} kind={known.kind} name={key} /> : <Nowhere />;
 }
 
-function Known({ plural, kind, name }: { plural: Plural; kind: 'role' | 'group' | 'plan'; name: string }) {
+function Known({ plural, kind, name }: { plural: Plural; kind: Kind; name: string }) {
   const { t } = useTranslation();
   const go = useNavigate();
   const [act, setAct] = useState<'copy' | 'rename' | 'retire'>();
@@ -75,7 +75,7 @@ function Known({ plural, kind, name }: { plural: Plural; kind: 'role' | 'group' 
   );
 }
 
-function Edit({ plural, kind, fact }: { plural: Plural; kind: 'role' | 'group' | 'plan'; fact: Schemas['FactDefinitionView'] }) {
+function Edit({ plural, kind, fact }: { plural: Plural; kind: Kind; fact: Schemas['FactDefinitionView'] }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
   const [draft, setDraft] = useState({
@@ -261,17 +261,7 @@ function Rename({ plural, name, close }: { plural: Plural; name: string; close: 
   );
 }
 
-function Retire({
-  plural,
-  kind,
-  fact,
-  close,
-}: {
-  plural: Plural;
-  kind: 'role' | 'group' | 'plan';
-  fact: Schemas['FactDefinitionView'];
-  close: () => void;
-}) {
+function Retire({ plural, kind, fact, close }: { plural: Plural; kind: Kind; fact: Schemas['FactDefinitionView']; close: () => void }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
   const go = useNavigate();

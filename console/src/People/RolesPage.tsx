@@ -11,8 +11,10 @@ export const kinds = [
   { plural: 'roles', kind: 'role' },
   { plural: 'groups', kind: 'group' },
   { plural: 'plans', kind: 'plan' },
+  { plural: 'pass-kinds', kind: 'pass' },
 ] as const;
 export type Plural = (typeof kinds)[number]['plural'];
+export type Kind = (typeof kinds)[number]['kind'];
 
 /** Roles, groups and plans, how many hold each; and the staff rights, which are none of them. */
 export function RolesPage() {
@@ -23,7 +25,7 @@ export function RolesPage() {
     <>
       <PageHead title={t('roles.title')} lead={t('roles.lead')} />
       {kinds.map(({ plural, kind }) => (
-        <section key={plural} className="sheet part" aria-label={t(`roles.${plural}`)}>
+        <section key={plural} id={plural} className="sheet part" aria-label={t(`roles.${plural}`)}>
           <header>
             <h2>{t(`roles.${plural}`)}</h2>
             <May scope="write">
@@ -91,6 +93,14 @@ const saidOf = (fact: Schemas['FactDefinitionView'], t: (key: string, values?: R
 /** How many were given it, and the way to who they are. */
 export function Held({ fact, kind }: { fact: Schemas['FactDefinitionView']; kind: string }) {
   const { t } = useTranslation();
+  if (kind === 'pass') {
+    return (
+      <Link className="quiet" to={`/passes?kind=${fact.key}`}>
+        {t('roles.passes', { count: fact.members })}
+      </Link>
+    );
+  }
+
   return (
     <Link className="quiet" to={`/members?holds=${kind}:${fact.key}`}>
       {t(fact.rule ? 'roles.heldByRule' : 'roles.held', { count: fact.members })}

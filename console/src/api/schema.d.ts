@@ -162,6 +162,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/passes/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: {
+                    dryRun?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "text/csv": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PassImportView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/today": {
         parameters: {
             query?: never;
@@ -2075,6 +2116,251 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["SharedPasswordView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    kind?: string;
+                    q?: string;
+                    standing?: string;
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfPassView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PassDraft"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PassView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PassView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PassDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PassView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passes/{id}/renew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PassRenewal"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PassView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passes/{id}/rotate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PassRotation"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PassView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passes/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PassView"];
                     };
                 };
             };
@@ -4705,6 +4991,262 @@ export interface paths {
         trace?: never;
     };
     "/api/v1/plans/{key}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactRetireDraft"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pass-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfFactDefinitionView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pass-kinds/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactDefinitionDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pass-kinds/{key}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactUsesView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pass-kinds/{key}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FactKeyDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FactDefinitionView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pass-kinds/{key}/retire": {
         parameters: {
             query?: never;
             header?: never;
@@ -9052,6 +9594,11 @@ export interface components {
             prompt?: null | components["schemas"]["PromptWords"];
             link?: null | components["schemas"]["SiteLink"];
             rotation?: null | components["schemas"]["RotationDraft"];
+            /**
+             * @description Whether it takes a name and password with each request, as download tools send them (RFC 7617): `no` (usual), `tools`, or
+             *     `everybody`, where browsers ask for them in their own box.
+             */
+            basic?: null | string;
         };
         /** @description A gate, with its sentence. */
         GateView: {
@@ -9085,6 +9632,7 @@ export interface components {
             standsIn: boolean;
             fromText: null | string;
             untilText: null | string;
+            basic: string;
         };
         /** @description A password that was made up; it is told here, and nowhere again. */
         GeneratedPasswordView: {
@@ -10845,6 +11393,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfPassView: {
+            items: components["schemas"]["PassView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfRedirectView: {
             items: components["schemas"]["RedirectView"][];
             next: null | string;
@@ -10930,6 +11483,167 @@ export interface components {
             at: string;
             /** @description Whether it is served now. */
             served: boolean;
+        };
+        /** @description A pass to be made or changed. */
+        PassDraft: {
+            /** @description The key of its kind. */
+            kind?: null | string;
+            /** @description Whose it is. */
+            holder?: null | string;
+            /** @description The sign-in name; one is made where none is given. It stays as it is once made. */
+            name?: null | string;
+            /** @description The e-mail address of whoever has it. */
+            email?: null | string;
+            /** @description Start: a moment, or a day of the site's time zone. */
+            from?: null | string;
+            /** @description End: a moment, or the last day that counts. */
+            until?: null | string;
+            /**
+             * Format: int32
+             * @description How often it is used at most.
+             */
+            mostUses?: null | number;
+            /**
+             * Format: int32
+             * @description From how many networks within 30 days at most.
+             */
+            mostNetworks?: null | number;
+            /**
+             * @description Whether it is sent to the address as it is made.
+             * @default false
+             */
+            send: boolean;
+        };
+        /** @description What came of a file of passes. All of them are made, or none. */
+        PassImportView: {
+            /** @description Whether they were made. */
+            stored: boolean;
+            /**
+             * Format: int32
+             * @description How many rows there are.
+             */
+            rows: number;
+            /** @description The passes, each with its password, which is told here and nowhere else. */
+            passes: components["schemas"]["PassView"][];
+            /** @description What is wrong with rows. */
+            faults: components["schemas"]["PassRowFault"][];
+        };
+        /** @description Another end of a pass. */
+        PassRenewal: {
+            /** @description A moment, the last day that counts, or `never`. */
+            until: null | string;
+        };
+        /** @description Another password of a pass. */
+        PassRotation: {
+            /** @description How long the one before works as well (ISO 8601); `PT0S` ends it at once. Two days unless said. */
+            overlap: null | string;
+            /**
+             * @description Whether the new one is sent to the pass's address.
+             * @default false
+             */
+            send: boolean;
+        };
+        /** @description What is wrong with a row. */
+        PassRowFault: {
+            /**
+             * Format: int32
+             * @description The line, from 1.
+             */
+            line: number;
+            /** @description The column. */
+            field: string;
+            /** @description What is wrong. */
+            message: string;
+        };
+        /** @description A pass. Password and Text are told once, when it is drawn; Bits says how strong it is. */
+        PassView: {
+            /**
+             * Format: uuid
+             * @description Its own name.
+             */
+            id: string;
+            /** @description The key of its kind, as audiences name it: `pass:KEY`. */
+            kind: string;
+            /** @description What its kind is called. */
+            kindTitle: string;
+            /** @description The sign-in name. */
+            name: string;
+            /** @description Whose it is. */
+            holder: string;
+            /** @description The e-mail address of whoever has it. */
+            email: null | string;
+            /**
+             * Format: date-time
+             * @description When it was made.
+             */
+            createdAt: string;
+            /**
+             * Format: date-time
+             * @description Start.
+             */
+            from: null | string;
+            /**
+             * Format: date-time
+             * @description End.
+             */
+            until: null | string;
+            /**
+             * Format: date-time
+             * @description When it was withdrawn.
+             */
+            withdrawnAt: null | string;
+            /** @description `in-force`, `later`, `over`, `used-up` or `withdrawn`. */
+            standing: string;
+            /**
+             * Format: int32
+             * @description How often it was used.
+             */
+            uses: number;
+            /**
+             * Format: int32
+             * @description How often at most.
+             */
+            mostUses: null | number;
+            /**
+             * Format: int32
+             * @description From how many networks within the last 30 days.
+             */
+            networks: number;
+            /**
+             * Format: int32
+             * @description From how many at most.
+             */
+            mostNetworks: null | number;
+            /**
+             * Format: date-time
+             * @description When it was used last.
+             */
+            lastUsedAt: null | string;
+            /**
+             * Format: date-time
+             * @description Until when the password before works as well.
+             */
+            oldUntil: null | string;
+            /** @description The order that it came by. */
+            order: null | string;
+            /**
+             * Format: int32
+             * @description Counts its changes.
+             */
+            version: number;
+            /** @description The password. */
+            password: null | string;
+            /**
+             * Format: int32
+             * @description Random bits of the password.
+             */
+            bits: null | number;
+            /** @description Words that are ready to send. */
+            text: null | string;
+            /** @description The start as people type it. */
+            fromText: null | string;
+            /** @description The end as people type it: the last day that counts. */
+            untilText: null | string;
         };
         /** @description How the origin reads paths. */
         PathRulesView: {

@@ -55,6 +55,7 @@ export function Frame() {
             <Entry to="/requests" words={t('rail.requests')} count={waiting || undefined} />
             <Entry to="/organisations" words={t('rail.organisations')} />
             <Entry to="/roles" words={t('rail.roles')} />
+            <Entry to="/passes" words={t('rail.passes')} />
             <Entry to="/forms" words={t('rail.forms')} />
             <Entry to="/terms" words={t('rail.terms')} />
             <Entry to="/directory" words={t('rail.directory')} />

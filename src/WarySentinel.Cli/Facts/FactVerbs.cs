@@ -7,12 +7,13 @@ using static WarySentinel.Cli.Gates.GateVerbs;
 
 namespace WarySentinel.Cli.Facts;
 
-/// <summary><c>wary role|group|plan list|show|add|copy|set|rename|retire|remove</c>.</summary>
+/// <summary><c>wary role|group|plan|pass-kind list|show|add|copy|set|rename|retire|remove</c>.</summary>
 internal sealed class FactVerbs
 {
     private static readonly Option<bool> Yes = new("--yes") { Description = "Do it without asking." };
     private readonly string noun;
     private readonly string plural;
+    private readonly string fact;
     private readonly Argument<string> key;
     private readonly Argument<string> fresh;
     private readonly Option<string?> title;
@@ -38,7 +39,7 @@ internal sealed class FactVerbs
 
     private FactVerbs(string noun, string plural)
     {
-        (this.noun, this.plural) = (noun, plural);
+        (this.noun, this.plural, fact) = (noun, plural, noun.Split('-')[0]);
         key = new Argument<string>("key") { Description = $"The {noun}'s key." };
         fresh = new Argument<string>("new") { Description = "The new key." };
         title = new Option<string?>("--title") { Description = "What people call it." };
@@ -49,9 +50,11 @@ internal sealed class FactVerbs
     [
         new FactVerbs("role", "roles").Built("Roles: what members are on the site."), new FactVerbs("group", "groups").Built("Groups: sets of customers."),
         new FactVerbs("plan", "plans").Built("Plans: memberships."),
+        new FactVerbs("pass-kind", "pass-kinds").Built("Kinds of passes: what gates name by pass:KEY, and the passes of one kind have in common."),
     ];
 
-    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : [title, length, grace, remind];
+    private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : noun == "pass-kind" ? [title]
+        : [title, length, grace, remind];
 
     private Command Built(string about)
     {
@@ -95,7 +98,7 @@ internal sealed class FactVerbs
         var uses = await call.Client.FactUsesAsync(plural, call.Get(key), call.Stop);
         return call.Out.Give(new { definition = one, uses }, to =>
         {
-            to.MarkupLine($"[bold]{Markup.Escape(one.Title)}[/]  {noun}:{Markup.Escape(one.Key)}");
+            to.MarkupLine($"[bold]{Markup.Escape(one.Title)}[/]  {fact}:{Markup.Escape(one.Key)}");
             foreach (var line in new[] { one.Home is null ? null : "at home on " + one.Home, one.Rule is null ? null
                 : "by rule: " + one.Rule, one.Length is null ? null : "lasts " + one.Length, one.Grace is null ? null : "grace " + one.Grace,
                     one.Remind is null ? null : "reminds " + one.Remind }.OfType<string>())
@@ -157,7 +160,7 @@ internal sealed class FactVerbs
         var agreed = await Asking.AgreesAsync(call, call.Get(Yes), uses, screen =>
         {
             Print(screen, uses);
-            screen.WriteLine(next is null ? "It ends for all of them." : $"Everywhere, {noun}:{next} takes its place.");
+            screen.WriteLine(next is null ? "It ends for all of them." : $"Everywhere, {fact}:{next} takes its place.");
         });
         if (!agreed)
         {

@@ -47,10 +47,12 @@ internal static class GateVerbs
     private static readonly Option<bool?> Enabled = new("--enabled") { Description = "true or false." };
     private static readonly Option<string?> UnlockFor = new("--unlock-for")
     { Description = "How long a shared password opens it: P14D is 14 days, PT8H 8 hours, session until the browser is closed." };
+    private static readonly Option<string?> Basic = new("--basic")
+    { Description = "Take a name and password with each request, as download tools send them: no, tools, or everybody (browsers show their own box)." };
     private static readonly Option<bool> Preview = new("--preview") { Description = "Only show who would gain and lose what." };
 
     private static readonly Option[] Fields =
-        [Title, Covers, Reach, Audience, Exemption, Acts, Presence, Answer, Message, RedirectTo, From, Until, Enabled, UnlockFor, LinkTo, LinkWords,
+        [Title, Covers, Reach, Audience, Exemption, Acts, Presence, Answer, Message, RedirectTo, From, Until, Enabled, UnlockFor, Basic, LinkTo, LinkWords,
         Heading, PromptText, PromptLabel, Placeholder, Button, RotateEvery, RotateOverlap, RotateTell, Preview];
 
     public static Command Build()
@@ -131,6 +133,7 @@ internal static class GateVerbs
             Until = call.Get(Until) is { } until ? (until == "none" ? null : until) : draft.Until,
             Enabled = call.Get(Enabled) ?? draft.Enabled,
             UnlockFor = call.Get(UnlockFor) ?? draft.UnlockFor,
+            Basic = call.Get(Basic) ?? draft.Basic,
             Link = call.Get(LinkTo) == "none" ? null : call.Said(LinkTo) || call.Said(LinkWords)
                 ? new SiteLink(call.Get(LinkTo) ?? draft.Link?.Address ?? "", call.Get(LinkWords) ?? draft.Link?.Words ?? "") : draft.Link,
             Prompt = new PromptWords(

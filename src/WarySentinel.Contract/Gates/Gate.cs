@@ -16,7 +16,8 @@ public sealed record GateView(
     string Key, string Title, string Kind, IReadOnlyList<string> Covers, string Reach, string? Audience, IReadOnlyList<string> Acts, string Presence,
     string Answer, string? Message, string? RedirectTo, DateTimeOffset? From, DateTimeOffset? Until, bool Enabled, bool InForce, string UnlockFor,
     PromptWords? Prompt, SiteLink? Link, RotationDraft? Rotation, int Version, string Sentence, IReadOnlyList<SentencePart> Parts,
-    IReadOnlyList<IReadOnlyList<string>>? AudienceRows, string? Unreadable, bool StandsIn, string? FromText, string? UntilText);
+    IReadOnlyList<IReadOnlyList<string>>? AudienceRows, string? Unreadable, bool StandsIn, string? FromText, string? UntilText,
+    string Basic);
 
 /// <summary>A gate as people write it; nothing in it is checked yet.</summary>
 public sealed record GateDraft
@@ -75,6 +76,12 @@ public sealed record GateDraft
     /// <summary>How its shared passwords are changed by themselves.</summary>
     public RotationDraft? Rotation { get; init; }
 
+    /// <summary>
+    /// Whether it takes a name and password with each request, as download tools send them (RFC 7617): <c>no</c> (usual), <c>tools</c>, or
+    /// <c>everybody</c>, where browsers ask for them in their own box.
+    /// </summary>
+    public string? Basic { get; init; }
+
     /// <summary>A draft that says what a gate says.</summary>
     public static GateDraft Of(GateView gate) => new()
     {
@@ -95,6 +102,7 @@ public sealed record GateDraft
         Prompt = gate.Prompt,
         Link = gate.Link,
         Rotation = gate.Rotation,
+        Basic = gate.Basic,
     };
 }
 

@@ -114,6 +114,17 @@ public sealed record PromptWords(string? Heading = null, string? Text = null, st
     }
 }
 
+/// <summary>Whether a gate takes a name and password that come with each request, as download tools send them (RFC 7617).</summary>
+public enum BasicUse
+{
+    /// <summary>It does not.</summary>
+    No,
+    /// <summary>It does, and asks programs for them; browsers are led to the sign-in page.</summary>
+    Tools,
+    /// <summary>It does, and asks everybody for them: a browser shows its own box, that no page can style.</summary>
+    Everybody,
+}
+
 /// <summary>How shared passwords are changed by themselves.</summary>
 /// <param name="Every">How old a password grows before another takes its place.</param>
 /// <param name="Overlap">How long both work.</param>
@@ -193,6 +204,9 @@ public sealed record Gate
     /// <summary>How its shared passwords are changed by themselves, if they are.</summary>
     public Rotation? Rotation { get; init; }
 
+    /// <summary>Whether it takes a name and password that come with each request.</summary>
+    public BasicUse Basic { get; init; }
+
     /// <summary>Counts its changes, from 1.</summary>
     public int Version { get; init; } = 1;
 
@@ -204,6 +218,10 @@ public sealed record Gate
 
     /// <summary>Enabled, and within its dates.</summary>
     public bool IsInForce(DateTimeOffset now) => Enabled && (From is null || From <= now) && (Until is null || now < Until);
+
+    /// <summary>Whether it admits a visitor; who comes by name and password with the request counts for it only where it takes them.</summary>
+    public bool Admits(Facts.Visitor visitor, DateTimeOffset now) =>
+        Audience.Admits(visitor.Bare is { } bare && Basic == BasicUse.No ? bare : visitor, Key, now);
 
     /// <summary>What it guards, with <see cref="Acts.List"/> where the refused find no trace.</summary>
     public Acts Guards => Presence == Presence.Hidden ? Acts | Acts.List : Acts;

@@ -13,7 +13,6 @@ public sealed class KnownKeys(Policy policy, Func<string, bool> isMember) : IKno
     {
         FactKind.Bought => ItemId.TryParse(key, out var id) && policy.Graph.PlaceOf(id) >= 0,
         FactKind.Member => isMember(key),
-        FactKind.Pass => false,
         FactKind.Role when Visitor.StaffRoles.Contains(key) => true,
         _ => policy.FindDefinition(kind, key) is not null,
     };

@@ -238,7 +238,7 @@ public sealed class Policy
         for (var i = 0; i < request.Gates.Count; i++)
         {
             var gate = request.Gates[i];
-            if ((gate.Guards & attempted) != 0 && !gate.Audience.Admits(visitor, gate.Key, now))
+            if ((gate.Guards & attempted) != 0 && !gate.Admits(visitor, now))
             {
                 return Settings.StaffPasses && visitor.IsStaff(now);
             }
@@ -258,7 +258,7 @@ public sealed class Policy
             if ((gate.Guards & request.Act) != 0)
             {
                 guarded = true;
-                allowed = allowed && gate.Audience.Admits(visitor, gate.Key, now);
+                allowed = allowed && gate.Admits(visitor, now);
             }
         }
 
@@ -316,7 +316,7 @@ public sealed class Policy
     {
         foreach (var gate in requirements)
         {
-            if ((gate.Guards & act) != 0 && !gate.Audience.Admits(visitor, gate.Key, now))
+            if ((gate.Guards & act) != 0 && !gate.Admits(visitor, now))
             {
                 return false;
             }
@@ -333,7 +333,7 @@ public sealed class Policy
         foreach (var one in reached)
         {
             var guards = (one.Gate.Guards & act) != 0;
-            var reason = new Reason(one.Gate, one.Way, one.Pattern, one.Gate.Audience.Admits(visitor, one.Gate.Key, now), guards);
+            var reason = new Reason(one.Gate, one.Way, one.Pattern, one.Gate.Admits(visitor, now), guards);
             reasons.Add(reason);
             if (refused is null && guards && !reason.Admitted)
             {

@@ -3,7 +3,7 @@ using WarySentinel.Core.Facts;
 namespace WarySentinel.Core.Access;
 
 /// <summary>A column of the access board: somebody to look as.</summary>
-/// <param name="Key"><c>guest</c>, <c>signed-in</c>, <c>role:dealer</c>, <c>group:…</c>, <c>plan:…</c>.</param>
+/// <param name="Key"><c>guest</c>, <c>signed-in</c>, <c>role:dealer</c>, <c>group:…</c>, <c>plan:…</c>, <c>pass:…</c>.</param>
 /// <param name="Title">What the column is called.</param>
 /// <param name="Visitor">The facts it looks with.</param>
 public sealed record Viewpoint(string Key, string Title, Visitor Visitor)
@@ -15,7 +15,7 @@ public sealed record Viewpoint(string Key, string Title, Visitor Visitor)
         new("signed-in", Words.Of("viewpoint.member"), Visitor.With()),
         .. policy.Definitions.Where(s => !(s.Kind == FactKind.Role && Visitor.StaffRoles.Contains(s.Key)))
             .OrderBy(s => s.Kind).ThenBy(s => s.Title, Spelling.SortingOf(policy.Settings.Language))
-            .Select(s => new Viewpoint(NameOf(s), s.Title, Visitor.With(new Grant(s.Kind, s.Key)))),
+            .Select(s => new Viewpoint(NameOf(s), s.Title, Seen(new Grant(s.Kind, s.Key)))),
     ];
 
     /// <summary>The viewpoint of that key, or a problem that names the nearest.</summary>
@@ -32,6 +32,10 @@ public sealed record Viewpoint(string Key, string Title, Visitor Visitor)
             ? Problem.Of(ProblemKind.NotFound, "viewpoint-unknown", key)
             : Problem.Of(ProblemKind.NotFound, "viewpoint-unknown-near", key, near);
     }
+
+    /// <summary>Somebody who holds that and nothing else; a pass makes nobody a member.</summary>
+    private static Visitor Seen(Grant grant) =>
+        grant.Kind == FactKind.Pass ? new Visitor { Grants = [grant], IsViewpoint = true } : Visitor.With(grant);
 
     private static string NameOf(FactDefinition standing) => $"{FactNames.NameOf(standing.Kind)}:{standing.Key}";
 }

@@ -66,20 +66,27 @@ public sealed class Visitor
     /// <summary>A signed-in visitor with these roles, groups or plans, as on a column of the access board.</summary>
     public static Visitor With(params Grant[] grants) => new() { IsSignedIn = true, Grants = grants, IsViewpoint = true };
 
+    /// <summary>
+    /// Who they are without the name and password that came with the request (RFC 7617): gates that take none see only this. Null where none came.
+    /// </summary>
+    public Visitor? Bare { get; init; }
+
     /// <summary>The same visitor with other unlocks.</summary>
-    public Visitor Having(IReadOnlyList<Unlock> unlocks) => new()
-    {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Language = Language, Grants = Grants,
-        Unlocks = unlocks, Address = Address,
-        IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
-    };
+    public Visitor Having(IReadOnlyList<Unlock> unlocks) => Like(Grants, unlocks, Address, Bare);
 
     /// <summary>The same visitor coming from an address.</summary>
-    public Visitor From(IPAddress? address) => new()
+    public Visitor From(IPAddress? address) => Like(Grants, Unlocks, address, Bare);
+
+    /// <summary>The same visitor with a pass as well.</summary>
+    public Visitor Holding(Grant pass) => Like([.. Grants, pass], Unlocks, Address, Bare);
+
+    /// <summary>The same visitor, who is another to gates that take no name and password with a request.</summary>
+    public Visitor Over(Visitor bare) => Like(Grants, [.. bare.Unlocks, .. Unlocks], bare.Address, bare);
+
+    private Visitor Like(IReadOnlyList<Grant> grants, IReadOnlyList<Unlock> unlocks, IPAddress? address, Visitor? bare) => new()
     {
-        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Language = Language, Grants = Grants,
-        Unlocks = Unlocks, Address = address,
-        IsCrawler = IsCrawler, IsViewpoint = IsViewpoint,
+        IsSignedIn = IsSignedIn, Email = Email, Name = Name, NameInAddresses = NameInAddresses, Language = Language, Grants = grants,
+        Unlocks = unlocks, Address = address, IsCrawler = IsCrawler, IsViewpoint = IsViewpoint, Bare = bare,
     };
 
     /// <summary>Whether the fact holds at that time.</summary>
@@ -123,5 +130,5 @@ public sealed class Visitor
 
     /// <summary>Whether the staff privilege counts.</summary>
     public bool IsStaff(DateTimeOffset now) =>
-        IsSignedIn && !IsViewpoint && (Has(FactKind.Role, "owner", now) || Has(FactKind.Role, "editor", now));
+        IsSignedIn && !IsViewpoint && Bare is null && (Has(FactKind.Role, "owner", now) || Has(FactKind.Role, "editor", now));
 }

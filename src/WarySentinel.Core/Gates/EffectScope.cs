@@ -206,7 +206,7 @@ public sealed class EffectScope
         var rights = Everything;
         foreach (var gate in gates)
         {
-            rights = (rights & (byte)gate.Guards) == 0 || gate.Audience.Admits(visitor, gate.Key, now) ? rights : (byte)(rights & ~(byte)gate.Guards);
+            rights = (rights & (byte)gate.Guards) == 0 || gate.Admits(visitor, now) ? rights : (byte)(rights & ~(byte)gate.Guards);
         }
 
         return rights;

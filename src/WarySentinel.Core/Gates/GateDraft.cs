@@ -61,6 +61,12 @@ public sealed record GateDraft
     /// <summary>How its shared passwords are changed by themselves.</summary>
     public RotationDraft? Rotation { get; init; }
 
+    /// <summary>
+    /// Whether it takes a name and password with each request, as download tools send them: <c>no</c> (usual), <c>tools</c>, or <c>everybody</c>, where
+    /// browsers ask for them in their own box.
+    /// </summary>
+    public string? Basic { get; init; }
+
     /// <summary>The draft that says what a gate says.</summary>
     public static GateDraft Of(Gate gate) => new()
     {
@@ -82,6 +88,7 @@ public sealed record GateDraft
         Prompt = gate.Prompt,
         Link = gate.Link,
         Rotation = RotationDraft.Of(gate.Rotation),
+        Basic = gate.Basic.ToString().ToLowerInvariant(),
     };
 
     /// <summary>Whether both say the same, field by field.</summary>

@@ -135,7 +135,10 @@ internal sealed class GateReader(GateDraft draft, Policy policy, IKnownKeys know
         faults.Unless(link is null || IsGood(link), "link", "gate-link-form");
         var rotation = draft.Rotation?.Read(faults.Bad);
         faults.Unless(rotation is null || faults.Any || gate.Audience.AsksForPassword, "rotation", "rotation-needs-password");
-        return gate with { UnlockFor = unlock, Prompt = prompt, Link = link, Rotation = rotation };
+        var basic = BasicUse.No;
+        faults.Unless(draft.Basic is null || TryName(draft.Basic, out basic), "basic", "not-one-of", draft.Basic,
+            "no, tools, everybody");
+        return gate with { UnlockFor = unlock, Prompt = prompt, Link = link, Rotation = rotation, Basic = exempts ? BasicUse.No : basic };
     }
 
     private static bool IsGood(SiteLink link) =>

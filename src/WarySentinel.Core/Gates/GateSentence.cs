@@ -52,6 +52,13 @@ public sealed class GateSentence
         sentence.Plain(Words.Of("sentence.if-address"));
         sentence.Blank("answer", GateWords.OfAnswer(gate));
         sentence.Plain(".");
+        if (gate.Basic != BasicUse.No)
+        {
+            sentence.Plain(" ");
+            sentence.Blank("basic", Words.Of(gate.Basic == BasicUse.Tools ? "sentence.basic-tools" : "sentence.basic-everybody"));
+            sentence.Plain(".");
+        }
+
         return sentence;
     }
 

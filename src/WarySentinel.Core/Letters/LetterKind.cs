@@ -29,8 +29,8 @@ public sealed record LetterVariable(string Name, string Sample)
 /// <param name="Variables">The names that its template knows.</param>
 public sealed record LetterKind(string Key, Urgency Urgency, bool IsNecessary, IReadOnlyList<LetterVariable> Variables)
 {
-    private static readonly string[] Essential = ["link", "code", "password", "text"];
-    private static readonly string[] Aside = ["password-changed", "new-device", "locked", "shared-password", "shared-password-rotated",
+    private static readonly string[] Essential = ["link", "code", "password", "text", "name"];
+    private static readonly string[] Aside = ["password-changed", "new-device", "locked", "shared-password", "shared-password-rotated", "pass", "pass-rotated",
         "request-received", "order-waiting", "order-ended", "order-renewal-failed",
         "plan-ending", "plan-lapsed"];
 
@@ -78,7 +78,7 @@ public static class LetterKinds
         ["count"] = "3", ["list"] = "/products/vault-7 (guest): answered in full", ["page"] = "https://admin.fernlight.example/sweep",
         ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill and Sons\nCountry: Portugal",
         ["reason"] = "550 5.1.1 No such mailbox", ["order"] = "FO-2031", ["things"] = "– Patron (27 November 2027)\n– Sky atlas", ["new"] = "yes",
-        ["from"] = "Mira Quill", ["plan"] = "Patron",
+        ["from"] = "Mira Quill", ["plan"] = "Patron", ["thing"] = "Calibration frames", ["name"] = "calibration-q7mkt",
     };
 
     private static readonly string[] OfSite = ["site.name", "site.url", "site.account"];
@@ -99,6 +99,8 @@ public static class LetterKinds
         Of("sign-in-code", Urgency.Now, OfMember, "code", "minutes"), Of("new-device", Urgency.Soon, OfMember, "device", "at", "link"),
         Of("locked", Urgency.Soon, OfMember, "minutes", "link"), Of("shared-password", Urgency.Soon, OfSite, "gate", "password", "link", "until"),
         Of("shared-password-rotated", Urgency.Soon, OfSite, "gate", "password", "link", "until", "overlap"),
+        Of("pass", Urgency.Soon, OfSite, "thing", "name", "password", "link", "until"),
+        Of("pass-rotated", Urgency.Soon, OfSite, "thing", "name", "password", "link", "until", "overlap"),
         Of("notice-request", Urgency.Soon, OfSite, "address", "answers", "page"), Of("notice-leak", Urgency.Soon, OfSite, "count", "list", "page"),
         Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"),
         Of("order", Urgency.Now, OfMember, "order", "things", "link", "new", "password"),

@@ -136,9 +136,22 @@ public sealed record FulfilmentBook : IPolicyPart
     /// <summary>A rule with other facts in place of its own, as audiences are mapped; the very same where none changes. One that is no fact goes.</summary>
     public static FulfilmentRule Mapped(FulfilmentRule rule, Func<Audience, Audience> map)
     {
-        var gives = rule.Gives.Select(f => People.MemberNames.TryFact(map(AudienceOf(f)).ToString(), out var fact) ? new GivenFact(fact.Kind, fact.Key)
-            : (GivenFact?)null).OfType<GivenFact>().Distinct().ToList();
+        var gives = rule.Gives.Select(f => TryFact(map(AudienceOf(f)).ToString(), out var fact) ? fact : (GivenFact?)null).OfType<GivenFact>().Distinct()
+            .ToList();
         return gives.SequenceEqual(rule.Gives) ? rule : rule with { Gives = gives };
+    }
+
+    /// <summary>Reads what an order can give: what a member can hold, or <c>pass:</c> with a key; false where it is neither.</summary>
+    public static bool TryFact(string? text, out GivenFact fact)
+    {
+        var isPass = text?.StartsWith("pass:", StringComparison.Ordinal) == true && text.Length > "pass:".Length;
+        fact = isPass ? new GivenFact(FactKind.Pass, text!["pass:".Length..]) : default;
+        if (!isPass && People.MemberNames.TryFact(text, out var held))
+        {
+            (isPass, fact) = (true, new GivenFact(held.Kind, held.Key));
+        }
+
+        return isPass;
     }
 
     private static Audience AudienceOf(GivenFact fact) => AudienceParser.ParseStored(fact.ToString()).Value;

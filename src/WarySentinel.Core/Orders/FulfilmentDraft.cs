@@ -87,11 +87,18 @@ public sealed record FulfilmentDraft
         {
             if (policy is null)
             {
-                if (MemberNames.TryFact(text, out var stored))
+                if (FulfilmentBook.TryFact(text, out var stored))
                 {
-                    gives.Add(new GivenFact(stored.Kind, stored.Key));
+                    gives.Add(stored);
                 }
 
+                continue;
+            }
+
+            if (FulfilmentBook.TryFact(text, out var pass) && pass.Kind == FactKind.Pass)
+            {
+                faults.Unless(policy.FindDefinition(FactKind.Pass, pass.Key) is not null, "gives", "standing-unknown", "pass", pass.Key);
+                gives.Add(pass);
                 continue;
             }
 

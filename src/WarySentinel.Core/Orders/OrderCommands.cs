@@ -1,5 +1,6 @@
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 
 namespace WarySentinel.Core.Orders;
@@ -13,12 +14,19 @@ public sealed record OrderFile(Order? Order, IReadOnlyList<KeptEvent> Events, Me
 {
     /// <summary>The account that had it until its address was mended; null where it was not.</summary>
     public Member? Former { get; init; }
+
+    /// <summary>The passes that it gave.</summary>
+    public IReadOnlyList<Pass> Passes { get; init; } = [];
 }
 
 /// <summary>What an account begins with that an order makes.</summary>
 /// <param name="Id">Its own name.</param>
 /// <param name="PasswordHash">The hash of the password that its owner is told; null where they set one by a link.</param>
-public sealed record FreshAccount(Guid Id, Secret? PasswordHash);
+public sealed record FreshAccount(Guid Id, Secret? PasswordHash)
+{
+    /// <summary>What is drawn for passes that it gives.</summary>
+    public IReadOnlyList<FreshPass> Passes { get; init; } = [];
+}
 
 /// <summary>A letter to be written as an order is taken up.</summary>
 /// <param name="Kind">The key of its kind.</param>
@@ -35,7 +43,11 @@ public sealed record OrderLetter(string Kind, IReadOnlyList<OrderPromise> Promis
 /// <param name="Member">The account that it is for; null where there is none yet.</param>
 /// <param name="IsNew">Whether the account was made by it.</param>
 /// <param name="Letters">What is to be written.</param>
-public sealed record TakenUp(Order Order, OrderStory Story, Member? Member, bool IsNew, IReadOnlyList<OrderLetter> Letters);
+public sealed record TakenUp(Order Order, OrderStory Story, Member? Member, bool IsNew, IReadOnlyList<OrderLetter> Letters)
+{
+    /// <summary>The passes whose passwords are to be told.</summary>
+    public IReadOnlyList<GivenPass> Passes { get; init; } = [];
+}
 
 /// <summary>
 /// Takes orders up: what was told of one, its account, what it gives and the letters about it, in one edit. Doing it again changes nothing, and the order in
@@ -68,8 +80,13 @@ public static class OrderCommands
     public static bool NeedsPassword(Policy policy, OrderFile file)
     {
         var story = OrderStory.Of(file.Events.Select(e => e.Event!));
-        return file.Member is null && story.Payments.Count > 0 && Promise(policy, file, story).Promises.Any(p => p.Way == FulfilmentWay.Password);
+        return file.Member is null && story.Payments.Count > 0 && Promise(policy, file, story).Promises.Any(
+            p => p.Way == FulfilmentWay.Password && OrderPasses.NeedsAccount(p));
     }
+
+    /// <summary>How many passes have to be drawn for taking it up.</summary>
+    public static int PassesOf(Policy policy, OrderFile file) =>
+        OrderPasses.KindsOf(Promise(policy, file, OrderStory.Of(file.Events.Select(e => e.Event!))).Promises).Count;
 
     /// <summary>Takes an order up.</summary>
     public static Edit<TakenUp> TakeUp(Policy policy, OrderFile file, FreshAccount fresh, DateTimeOffset now)
@@ -100,8 +117,10 @@ public static class OrderCommands
             after = after with { Promises = [.. after.Promises.Select(p => p with { IsTold = false })] };
         }
 
-        var giving = gives ? Give(policy, file, new ToldOrder(after, story), fresh, now) : new Giving(file.Member, false, []);
-        after = after with { Member = gives ? giving.Member!.Id : before?.Member };
+        var wantsAccount = gives && promises.Any(OrderPasses.NeedsAccount);
+        var giving = wantsAccount ? Give(policy, file, new ToldOrder(after, story), fresh, now) : new Giving(file.Member, false, []);
+        after = after with { Member = wantsAccount ? giving.Member!.Id : before?.Member };
+        var (passes, passChanges) = OrderPasses.Settle(policy, new ToldOrder(after, story), file.Passes, fresh.Passes, gives, now);
         // Who bought something long ago, as a file of orders tells, is written nothing about it.
         var isFiled = waiting.Count > 0 && waiting.All(e => e is { Source: "import", Raw: not null });
         var letters = Letters(after, story, giving.Member);
@@ -113,7 +132,7 @@ public static class OrderCommands
         after = after with
         {
             Promises = [.. after.Promises.Select(p => letters.Exists(l => l.Kind is LetterOfGiven or LetterOfGift && l.Promises.Contains(p))
-                ? p with { IsTold = true } : p)],
+                || (passes.Count > 0 && !OrderPasses.NeedsAccount(p)) ? p with { IsTold = true } : p)],
             Told = [.. after.Told, .. letters.Select(l => MarkOf(l.Kind, story)).OfType<string>()],
         };
         letters = isFiled ? [] : letters;
@@ -125,11 +144,13 @@ public static class OrderCommands
         }
 
         changes.AddRange(giving.Changes);
+        changes.AddRange(passChanges);
         changes.AddRange(Leave(file, after));
         var edit = new Edit(
             "order.take", after.Subject, changes, before is null ? null : Describe(before), Describe(after))
         { Notes = giving.Changes.Count == 0 ? [] : [new Edit("member.order", giving.Member!.Email, [], null, $"{after.Subject}: {Facts(after)}")] };
-        return new Edit<TakenUp>(edit, new TakenUp(after, story, giving.Member, giving.IsNew, letters));
+        return new Edit<TakenUp>(edit, new TakenUp(after, story, giving.Member, giving.IsNew, letters)
+        { Passes = isFiled ? [] : passes });
     }
 
     /// <summary>What each line is promised: as it was, or by the rule that is for it now.</summary>
@@ -179,7 +200,7 @@ public static class OrderCommands
         bool IsOurs(Grant g) => IsOf(g, named);
         var wanted = Reckoning.Of(
             new SiteDates(policy.Settings.TimeZone), orders, member.Grants.Where(g => !IsOurs(g)),
-            f => GraceOf(policy, orders, f));
+            f => GraceOf(policy, orders, f)).Where(g => g.Kind != FactKind.Pass).ToList();
         var (changes, after) = (new List<Change>(), member);
         foreach (var one in wanted)
         {
@@ -244,7 +265,7 @@ public static class OrderCommands
     {
         var letters = new List<OrderLetter>();
         var isOver = story.Payments.Count > 0 && story.Payments.All(p => p.Over is not null);
-        var fresh = order.Promises.Where(p => !p.IsTold).ToList();
+        var fresh = order.Promises.Where(p => !p.IsTold && OrderPasses.NeedsAccount(p)).ToList();
         if (member is not null && order.Member == member.Id && fresh.Count > 0 && !isOver)
         {
             letters.Add(new OrderLetter(story.Gift is null ? LetterOfGiven : LetterOfGift, fresh));
@@ -307,14 +328,14 @@ public static class OrderCommands
     private static PlanLength? LengthOf(Policy policy, IReadOnlyList<GivenFact> with, GivenFact fact) => PlanOf(policy, with, fact)?.Length;
 
     /// <summary>How long a fact goes on after its end: as long as the plan does that it is, or came with.</summary>
-    private static PlanLength? GraceOf(Policy policy, IReadOnlyList<ToldOrder> orders, GivenFact fact) => orders.SelectMany(o => o.Order.Promises)
+    internal static PlanLength? GraceOf(Policy policy, IReadOnlyList<ToldOrder> orders, GivenFact fact) => orders.SelectMany(o => o.Order.Promises)
         .Where(p => p.Facts.Any(f => f.Fact == fact)).Select(p => PlanOf(policy, [.. p.Facts.Select(f => f.Fact)], fact)?.Grace)
             .FirstOrDefault(g => g is not null);
 
     private static FactDefinition? PlanOf(Policy policy, IReadOnlyList<GivenFact> with, GivenFact fact) => fact.Kind switch
     {
         FactKind.Plan => policy.FindDefinition(FactKind.Plan, fact.Key),
-        FactKind.Role or FactKind.Group => with.Where(f => f.Kind == FactKind.Plan).Select(f => policy.FindDefinition(FactKind.Plan, f.Key))
+        FactKind.Role or FactKind.Group or FactKind.Pass => with.Where(f => f.Kind == FactKind.Plan).Select(f => policy.FindDefinition(FactKind.Plan, f.Key))
             .FirstOrDefault(p => p?.Length is not null),
         _ => null,
     };

@@ -14,7 +14,8 @@ public static class OrderSentences
         var length = rule.Length is { } lasts ? book.Of("fulfilment.for", Said(lasts, book)) : "";
         var times = rule.Quantity == QuantityMeaning.Lengths ? book.Of("fulfilment.lengths") : "";
         var most = rule.Most is { } often ? book.Of("fulfilment.most", often) : "";
-        var way = book.Of(rule.Way == FulfilmentWay.Password ? "fulfilment.password" : "fulfilment.account");
+        var way = rule.Gives.Count > 0 && rule.Gives.All(f => f.Kind == FactKind.Pass) ? book.Of("fulfilment.by-pass")
+            : book.Of(rule.Way == FulfilmentWay.Password ? "fulfilment.password" : "fulfilment.account");
         var lands = rule.LandsOn is { } page ? book.Of("fulfilment.lands", page) : "";
         return book.Of("fulfilment.sentence", rule.Code, gives, length, times, way, most, lands);
     }
@@ -49,6 +50,9 @@ public static class OrderSentences
                 : book.Of("would.always", title));
         }
 
+        said.AddRange(taken.Passes.Select(p => book.Of(
+            "would.pass", Named(new GivenFact(FactKind.Pass, p.Pass.Kind), policy, book), order.Email, p.Pass.Until is { } until
+                ? book.Of("would.pass-until", new SiteDates(policy.Settings.TimeZone).SayIn(CultureInfo.CurrentUICulture, until, false)) : "")));
         if (order.WaitsFor is { } wait)
         {
             var known = order.Promises.Select(p => p.Line).ToHashSet();

@@ -54,14 +54,6 @@ public sealed record SharedPasswordTerms(
 /// <summary>Adds, replaces and withdraws shared passwords.</summary>
 public static class SharedPasswordCommands
 {
-    // No letter or digit that is taken for another; 4 groups of 4 of 31 give 79 bits.
-    private const string Letters = "abcdefghjkmnpqrstuvwxyz23456789";
-
-    /// <summary>A strong password, easy to read out, from random bytes that the caller draws.</summary>
-    /// <param name="draw">Gives a number from 0 up to and without its argument.</param>
-    public static string Generate(Func<int, int> draw) =>
-        string.Join('-', Enumerable.Range(0, 4).Select(_ => string.Concat(Enumerable.Range(0, 4).Select(_ => Letters[draw(Letters.Length)]))));
-
     /// <summary>Checks what is wanted, before it is hashed.</summary>
     public static Problem? Check(Policy policy, SharedPasswordTerms terms, string password, IKnownKeys? known)
     {

@@ -60,7 +60,7 @@ public static class FactCommands
             Replace(policy, kind, model.Key, new Audience.Many(false, [own, mine]), changes, notes);
         }
 
-        return Fitting(policy, new Edit(name + ".add", fresh.Key, changes, null, Said(fresh, rule.Value)) { Notes = notes }, fresh);
+        return Fitting(policy, new Edit(Action(kind, "add"), fresh.Key, changes, null, Said(fresh, rule.Value)) { Notes = notes }, fresh);
     }
 
     /// <summary>Changes what one is called, its pages and its rule.</summary>
@@ -79,7 +79,7 @@ public static class FactCommands
             return Both(faults, rule.Problem);
         }
 
-        var (action, was) = (FactNames.NameOf(old.Kind) + ".set", policy.Rules.Written.GetValueOrDefault(old.Key));
+        var (action, was) = (Action(old.Kind, "set"), policy.Rules.Written.GetValueOrDefault(old.Key));
         var ruleStays = Equals(was, rule.Value) && was?.ToString() == rule.Value?.ToString();
         if (ruleStays && read with { Version = old.Version } == old)
         {
@@ -112,7 +112,7 @@ public static class FactCommands
         var after = old with { Key = to!, Version = old.Version + 1 };
         var (changes, notes) = (new List<Change> { new FactDefinitionPut(after) }, new List<Edit>());
         Go(policy, old, new Audience.Fact(kind, to!), changes, notes);
-        return Fitting(policy, new Edit(FactNames.NameOf(kind) + ".rename", key, changes, key, to) { Notes = notes }, after);
+        return Fitting(policy, new Edit(Action(kind, "rename"), key, changes, key, to) { Notes = notes }, after);
     }
 
     /// <summary>
@@ -144,7 +144,7 @@ public static class FactCommands
 
         var (changes, notes) = (new List<Change>(), new List<Edit>());
         Go(policy, old, next is null ? null : new Audience.Fact(kind, next.Key), changes, notes);
-        return Fitting(policy, new Edit(FactNames.NameOf(kind) + ".retire", key, changes, old.Title, next?.Title) { Notes = notes }, old);
+        return Fitting(policy, new Edit(Action(kind, "retire"), key, changes, old.Title, next?.Title) { Notes = notes }, old);
     }
 
     /// <summary>Removes one. Refused while something names it, or members hold it.</summary>
@@ -162,7 +162,8 @@ public static class FactCommands
         }
 
         return holders > 0 ? Held(name, key, holders)
-            : new Edit<FactDefinition>(new Edit(name + ".remove", key, Dropping(policy, old), Said(old, policy.Rules.Written.GetValueOrDefault(key))), old);
+            : new Edit<FactDefinition>(
+                new Edit(Action(kind, "remove"), key, Dropping(policy, old), Said(old, policy.Rules.Written.GetValueOrDefault(key))), old);
     }
 
     /// <summary>What drops one, with its rule.</summary>
@@ -234,6 +235,9 @@ public static class FactCommands
             return Problem.Of(ProblemKind.Conflict, "standing-tangled", FactNames.NameOf(value.Kind), value.Key);
         }
     }
+
+    /// <summary>What the audit trail calls it; a kind of pass is another thing than a pass.</summary>
+    private static string Action(FactKind kind, string done) => $"{(kind == FactKind.Pass ? "pass-kind" : FactNames.NameOf(kind))}.{done}";
 
     private static Problem Both(Faults faults, Problem? rule)
     {

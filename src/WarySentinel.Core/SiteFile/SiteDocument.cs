@@ -36,6 +36,9 @@ public sealed record SiteDocument
     /// <summary>Plans.</summary>
     public IReadOnlyList<Written<FactDraft>>? Plans { get; init; }
 
+    /// <summary>Kinds of passes.</summary>
+    public IReadOnlyList<Written<FactDraft>>? PassKinds { get; init; }
+
     /// <summary>Items.</summary>
     public IReadOnlyList<ItemDraft>? Items { get; init; }
 

@@ -56,6 +56,7 @@ public sealed partial class SiteFileCommands
         Standings(FactKind.Role, "roles", file.Roles);
         Standings(FactKind.Group, "groups", file.Groups);
         Standings(FactKind.Plan, "plans", file.Plans);
+        Standings(FactKind.Pass, "passKinds", file.PassKinds);
         Items(file.Items);
         Letters(file.Letters);
         if (faults.Count == 0)
@@ -280,7 +281,7 @@ public sealed partial class SiteFileCommands
         {
             var missing = gate.Covers.Where(c => c.Item is { } id && between.Graph.PlaceOf(id) < 0).Select(c => c.ToString())
                 .Concat(gate.Audience.Atoms().OfType<Audience.Fact>()
-                .Where(f => f.Kind is not (FactKind.Member or FactKind.Pass) && !known.Knows(f.Kind, f.Key)).Select(f => f.ToString())).ToList();
+                .Where(f => f.Kind is not FactKind.Member && !known.Knows(f.Kind, f.Key)).Select(f => f.ToString())).ToList();
             if (missing.Count > 0)
             {
                 faults.Add(new Fault("gates", Wording.Of("apply.still-named", missing[0], gate.Key)));

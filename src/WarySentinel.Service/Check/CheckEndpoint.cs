@@ -13,7 +13,7 @@ namespace WarySentinel.Service.Check;
 /// On the path of every request of a site behind nginx; measured in docs/performance.md.
 /// </summary>
 public sealed class CheckEndpoint(
-    PolicyHolder policies, VisitorReader visitors, OriginKnowledge knowledge, ServiceOptions options, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, OriginKnowledge knowledge, ServiceOptions options, TimeProvider time)
 {
     /// <summary>The header in which the proxy gives the address asked for, as the visitor sent it.</summary>
     public const string AskedFor = "X-Original-URI";
@@ -46,6 +46,11 @@ public sealed class CheckEndpoint(
         }
 
         var verdict = policy.Judge(identity.Visitor, request, now);
+        if (!verdict.Allowed && await basic.ReadAsync(http, identity, policy, path, now) is { } proved)
+        {
+            (identity, verdict) = (proved, policy.Judge(proved.Visitor, request, now));
+        }
+
         if (verdict.Guarded)
         {
             response.Headers["X-Wary-Cache"] = NoStore;
@@ -60,7 +65,26 @@ public sealed class CheckEndpoint(
         }
 
         var refusal = policy.Decide(identity.Visitor, path, Acts.Open, now).Refusal!;
+        if (BasicCredentials.ChallengeOf(http.Request, refusal, policy.Settings.SiteName) is { } challenge)
+        {
+            Ask(http, challenge);
+            return;
+        }
+
         Refuse(response, refusal, path, Destination.OfRefusal(policy, identity.Visitor, refusal, path.SentWithQuery, now));
+    }
+
+    /// <summary>Has the proxy ask a program for a name and password (RFC 7617).</summary>
+    private static void Ask(HttpContext http, string challenge)
+    {
+        var headers = http.Response.Headers;
+        http.Response.StatusCode = StatusCodes.Status401Unauthorized;
+        headers["X-Wary-Status"] = "401";
+        (headers.WWWAuthenticate, headers.CacheControl) = (challenge, GuardedHeaders.CacheControl);
+        if (http.Features.Get<BasicRefused>() is { Wait: { Ticks: > 0 } wait })
+        {
+            headers.RetryAfter = Math.Ceiling(wait.TotalSeconds).ToString(System.Globalization.CultureInfo.InvariantCulture);
+        }
     }
 
     private void Refuse(HttpResponse response, Refusal refusal, RequestPath path, string? elsewhere)

@@ -23,7 +23,7 @@ public static class GateWire
             gate.RedirectTo, gate.From, gate.Until, gate.Enabled, gate.IsInForce(now), draft.UnlockFor!, gate.Prompt.ToWire(), gate.Link?.ToWire(),
             draft.Rotation.ToWire(), gate.Version, sentence.ToString(), sentence.Parts.ToWire(), gate.IsExemption ? null : gate.Audience.Rows(),
             gate.Unreadable?.ToReader(), gate.StandsIn, gate.From is { } from ? dates.Type(from, false) : null,
-            gate.Until is { } until ? dates.Type(until, true) : null);
+            gate.Until is { } until ? dates.Type(until, true) : null, draft.Basic!);
     }
 
     /// <summary>What was sent, for the rules to read.</summary>
@@ -44,6 +44,7 @@ public static class GateWire
         Until = draft.Until,
         Enabled = draft.Enabled,
         UnlockFor = draft.UnlockFor,
+        Basic = draft.Basic,
         Prompt = draft.Prompt.ToCore(),
         Link = draft.Link?.ToCore(),
         Rotation = draft.Rotation is { } rotation ? new Rules.RotationDraft(rotation.Every, rotation.Overlap, rotation.Tell) : null,

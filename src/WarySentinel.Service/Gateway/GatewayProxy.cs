@@ -20,6 +20,7 @@ public sealed class GatewayProxy : IDisposable
 {
     private readonly PolicyHolder policies;
     private readonly VisitorReader visitors;
+    private readonly BasicCredentials basic;
     private readonly Refusals refusals;
     private readonly IHttpForwarder forwarder;
     private readonly ServiceOptions options;
@@ -40,11 +41,11 @@ public sealed class GatewayProxy : IDisposable
 
     /// <summary>Makes the gateway.</summary>
     public GatewayProxy(
-        PolicyHolder policies, VisitorReader visitors, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options, Sessions sessions,
-        OriginKnowledge knowledge, OriginConnection connection, HostedPages hosted, TimeProvider time, ILogger<GatewayProxy> log)
+        PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options,
+        Sessions sessions, OriginKnowledge knowledge, OriginConnection connection, HostedPages hosted, TimeProvider time, ILogger<GatewayProxy> log)
     {
-        (this.policies, this.visitors, this.refusals, this.forwarder, this.options, this.hosted, this.time, this.log) =
-            (policies, visitors, refusals, forwarder, options, hosted, time, log);
+        (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options, this.hosted, this.time, this.log) =
+            (policies, visitors, basic, refusals, forwarder, options, hosted, time, log);
         transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
         (origin, turns, wait) = (connection.Address, options.TurnedAuthorities.Count > 0, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
@@ -67,6 +68,11 @@ public sealed class GatewayProxy : IDisposable
 
         var path = request.Path;
         var verdict = policy.Judge(identity.Visitor, request, now);
+        if (!verdict.Allowed && await basic.ReadAsync(http, identity, policy, path, now) is { } proved)
+        {
+            (identity, verdict) = (proved, policy.Judge(proved.Visitor, request, now));
+        }
+
         if (!verdict.Allowed)
         {
             await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, path, Acts.Open, now), path);

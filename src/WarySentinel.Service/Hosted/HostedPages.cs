@@ -31,6 +31,7 @@ public sealed class HostedPages
     private readonly Store store;
     private readonly PolicyHolder policies;
     private readonly VisitorReader visitors;
+    private readonly BasicCredentials basic;
     private readonly Refusals refusals;
     private readonly Previews previews;
     private readonly ServiceOptions options;
@@ -43,11 +44,11 @@ public sealed class HostedPages
 
     /// <summary>Makes it.</summary>
     public HostedPages(
-        Store store, PolicyHolder policies, VisitorReader visitors, Refusals refusals, Previews previews, ServiceOptions options, TimeProvider time,
-        SiteSurround surround, IServiceProvider services, ILoggerFactory logs)
+        Store store, PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, Previews previews, ServiceOptions options,
+        TimeProvider time, SiteSurround surround, IServiceProvider services, ILoggerFactory logs)
     {
-        (this.store, this.policies, this.visitors, this.refusals, this.previews, this.options, this.time) =
-            (store, policies, visitors, refusals, previews, options, time);
+        (this.store, this.policies, this.visitors, this.basic, this.refusals, this.previews, this.options, this.time) =
+            (store, policies, visitors, basic, refusals, previews, options, time);
         this.surround = surround;
         (log, press) = (logs.CreateLogger<HostedPages>(), new HostedPress(services, logs, refusals, options));
     }
@@ -237,6 +238,11 @@ public sealed class HostedPages
             {
                 await refusals.NotFoundAsync(http);
                 return;
+            }
+
+            if (!policy.Judge(identity.Visitor, path, now).Allowed && await basic.ReadAsync(http, identity, policy, path, now) is { } proved)
+            {
+                identity = proved;
             }
 
             if (!policy.Judge(identity.Visitor, path, now).Allowed)

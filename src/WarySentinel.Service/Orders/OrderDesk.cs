@@ -1,8 +1,11 @@
+using System.Security.Cryptography;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Orders;
+using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Storage;
 
@@ -13,7 +16,8 @@ namespace WarySentinel.Service.Orders;
 /// wherever a machine dies (docs/explanation/orders.md).
 /// </summary>
 public sealed class OrderDesk(
-    Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, ILetters letters, TimeProvider time)
+    Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, PassDesk passes, ILetters letters,
+    TimeProvider time)
 {
     private const int MostTries = 10;
     private const int MostLetters = 50;
@@ -50,7 +54,10 @@ public sealed class OrderDesk(
     private IReadOnlyList<string> Would(Core.Access.Policy policy, OrderFile file, Wordbook book)
     {
         var now = time.GetUtcNow();
-        var taken = OrderCommands.TakeUp(policy, file, new FreshAccount(Guid.CreateVersion7(), null), now).Value;
+        var taken = OrderCommands.TakeUp(policy, file, new FreshAccount(Guid.CreateVersion7(), null)
+        {
+            Passes = [.. Enumerable.Range(0, OrderCommands.PassesOf(policy, file)).Select(_ => new FreshPass(Guid.CreateVersion7(), "…", ""))],
+        }, now).Value;
         return OrderSentences.Would(taken, policy, file.Member?.Grants ?? [], now, book);
     }
 
@@ -59,7 +66,7 @@ public sealed class OrderDesk(
         (string Plain, Secret Hash)? told = null;
         if (await FileAsync(source, key, stop) is { } first && OrderCommands.NeedsPassword(policies.Current, first))
         {
-            var plain = PasswordJudge.Generate();
+            var plain = Passphrase.Draw(policies.Current.Settings.Language, RandomNumberGenerator.GetInt32);
             var hash = await passwords.TryHashAsync(plain, stop);
             if (hash.Problem is { } busy)
             {
@@ -80,8 +87,11 @@ public sealed class OrderDesk(
                 var policy = policies.Current;
                 var needs = OrderCommands.NeedsPassword(policy, file);
                 var now = time.GetUtcNow();
-                var taken = OrderCommands.TakeUp(policy, file, new FreshAccount(Guid.CreateVersion7(), needs ? told?.Hash : null), now);
-                var written = new List<Change>();
+                var drawn = Enumerable.Range(0, OrderCommands.PassesOf(policy, file)).Select(_ => passes.Draw()).ToList();
+                var fresh = new FreshAccount(Guid.CreateVersion7(), needs ? told?.Hash : null) { Passes = [.. drawn.Select(d => d.Fresh)] };
+                var taken = OrderCommands.TakeUp(policy, file, fresh, now);
+                List<Change> written = [.. taken.Value.Passes.Select(p => passes.Letter(
+                    p.Pass, drawn.First(d => d.Fresh == p.Fresh).Password, taken.Value.Story.Buyer?.Language))];
                 foreach (var letter in taken.Value.Letters)
                 {
                     written.AddRange(await WriteAsync(policy, letter, taken.Value, needs ? told?.Plain : null, now, stop));
@@ -95,7 +105,10 @@ public sealed class OrderDesk(
     private async Task<OrderFile?> FileAsync(string source, string key, CancellationToken stop)
     {
         var events = (await store.OrderEventsAsync(source, key, stop)).Where(e => e.Event is not null && e.State != OrderEventState.Unreadable).ToList();
-        return events.Count == 0 ? null : await WithMemberAsync(new OrderFile(await store.OrderAsync(source, key, stop), events, null, []), stop);
+        return events.Count == 0 ? null : await WithMemberAsync(
+            new OrderFile(await store.OrderAsync(source, key, stop), events, null,
+                [])
+            { Passes = await store.PassesOfOrderAsync($"{source}:{key}", stop) }, stop);
     }
 
     /// <summary>The file with whoever it is for: the account that it was given to, unless its address was mended since.</summary>
@@ -156,27 +169,44 @@ public sealed class OrderDesk(
             async () =>
             {
                 var (policy, now) = (policies.Current, time.GetUtcNow());
-                if (await FileAsync(order.Source, order.Key, stop) is not { Order: { } there, Member: { } member } file
-                    || there.Promises.Where(p => p.IsTold).ToList() is not { Count: > 0 } told)
+                var nothing = new Edit<bool>(new Edit("order.again", order.Subject, []), false);
+                if (await FileAsync(order.Source, order.Key, stop) is not { Order: { } there } file)
                 {
-                    return new Edit<bool>(new Edit("order.again", order.Subject, []), false);
+                    return nothing;
                 }
 
+                var told = file.Member is null ? [] : there.Promises.Where(p => p.IsTold && OrderPasses.NeedsAccount(p)).ToList();
+                var lost = file.Passes.Where(p => p.Email == there.Email && p.IsInForce(now)).ToList();
                 var story = OrderStory.Of(file.Events.Select(e => e.Event!));
                 var kind = story.Gift is null ? OrderCommands.LetterOfGiven : OrderCommands.LetterOfGift;
-                var lately = (await store.MessagesAsync(MostLetters, null, member.Email, null, stop)).Where(m => m.Kind == kind).ToList();
-                if (lately.Exists(m => now - m.CreatedAt < AccountLinks.Pace) || lately.Count(m => now - m.CreatedAt < TimeSpan.FromDays(1)) >= MostInADay)
+                if ((told.Count == 0 && lost.Count == 0)
+                    || !await MayAgainAsync(told.Count > 0 ? file.Member!.Email : there.Email, [kind, PassDesk.LetterOfPass], now, stop))
                 {
-                    return new Edit<bool>(new Edit("order.again", order.Subject, []), false);
+                    return nothing;
                 }
 
                 // The row is taken under its version, so that asking twice at once is asking once.
-                var written = await WriteAsync(policy, new OrderLetter(kind, told), new TakenUp(there, story, member, false, []), null, now, stop, true);
-                var next = there with { Version = there.Version + 1 };
-                return new Edit<bool>(new Edit("order.again", order.Subject, [new OrderPut(next, there.Version), .. written]), true);
+                List<Change> written = [new OrderPut(there with { Version = there.Version + 1 }, there.Version)];
+                written.AddRange(told.Count == 0 ? [] : await WriteAsync(
+                    policy, new OrderLetter(kind, told), new TakenUp(there, story, file.Member, false, []), null, now, stop, true));
+                foreach (var pass in lost)
+                {
+                    // A password that is kept nowhere cannot be told again: there is another.
+                    var drawn = passes.Draw();
+                    written.AddRange(PassCommands.Rotate(pass, drawn.Fresh.Digest, TimeSpan.Zero, now).Value.ToStore.Changes);
+                    written.Add(passes.Letter(pass, drawn.Password, story.Buyer?.Language));
+                }
+
+                return new Edit<bool>(new Edit("order.again", order.Subject, written), true);
             },
             "buyer");
         return done.Problem is null && done.Value;
+    }
+
+    private async Task<bool> MayAgainAsync(string address, string[] kinds, DateTimeOffset now, CancellationToken stop)
+    {
+        var lately = (await store.MessagesAsync(MostLetters, null, address, null, stop)).Where(m => kinds.Contains(m.Kind)).ToList();
+        return !lately.Exists(m => now - m.CreatedAt < AccountLinks.Pace) && lately.Count(m => now - m.CreatedAt < TimeSpan.FromDays(1)) < MostInADay;
     }
 
     /// <summary>What was bought, a line each: what it is called, and until when it lasts.</summary>

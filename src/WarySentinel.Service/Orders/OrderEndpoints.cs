@@ -43,8 +43,8 @@ public static class OrderEndpoints
 
         var size = Paging.SizeOf(limit);
         var found = await store.OrdersAsync(
-            new OrderQuery((OrderStanding?)s, (OrderHandling?)h, q, member, PlaceIn(after.Value)), size + 1, stop);
-        return TypedResults.Ok(Paging.Cut([.. found.Select(o => o.ToWire())], size, o => $"{o.At.UtcTicks} {o.Id:N}"));
+            new OrderQuery((OrderStanding?)s, (OrderHandling?)h, q, member, Paging.PlaceIn(after.Value)), size + 1, stop);
+        return TypedResults.Ok(Paging.Cut([.. found.Select(o => o.ToWire())], size, o => Paging.PlaceOf(o.At, o.Id)));
     }
 
     private static async Task<Results<Ok<OrderStoryView>, ProblemHttpResult>> Show(
@@ -169,10 +169,6 @@ public static class OrderEndpoints
         faults.Unless(at >= 0, field, "not-one-of", said, string.Join(", ", names));
         return at;
     }
-
-    private static (DateTimeOffset, Guid)? PlaceIn(string cursor) => cursor.Split(' ') is [var ticks, var id]
-        && long.TryParse(ticks, System.Globalization.CultureInfo.InvariantCulture, out var at) && at is > 0 and < 3_000_000_000_000_000_000
-        && Guid.TryParse(id, out var named) ? (new DateTimeOffset(at, TimeSpan.Zero), named) : null;
 
     private static Problem Unknown => Problem.Of(ProblemKind.NotFound, "order-unknown");
 }

@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Antiforgery;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.People;
@@ -72,8 +73,16 @@ public sealed class AccountPages(
         }
 
         var (visitor, policy, now) = (identity.Visitor, policies.Current, time.GetUtcNow());
-        var lines = new List<string> { visitor.IsSignedIn ? PageWords.Of("account.lead", visitor.Name ?? visitor.Email) : PageWords.Of("account.guest") };
-        var held = policy.Definitions.Where(s => visitor.Has(s.Kind, s.Key, now)).Select(s => s.Title).ToList();
+        var dates = new SiteDates(policy.Settings.TimeZone);
+        var lines = new List<string>
+        {
+            visitor.IsSignedIn ? PageWords.Of("account.lead", visitor.Name ?? visitor.Email)
+                : PageWords.Of(visitor.Grants.Count > 0 ? "account.pass" : "account.guest"),
+        };
+        lines.AddRange(visitor.Grants.Where(g => g.Kind == FactKind.Pass && g.IsInForce(now)).Select(
+            g => (policy.FindDefinition(FactKind.Pass, g.Key)?.Title ?? g.Key)
+                + (g.Until is { } end ? " – " + PageWords.Of("account.until", Page.Day(dates, end, true)) : "")));
+        var held = policy.Definitions.Where(s => s.Kind != FactKind.Pass && visitor.Has(s.Kind, s.Key, now)).Select(s => s.Title).ToList();
         if (held.Count > 0)
         {
             lines.Add(PageWords.Of("account.roles", string.Join(", ", held)));
@@ -85,14 +94,20 @@ public sealed class AccountPages(
             lines.Add(PageWords.Of("account.unlocked", string.Join(", ", unlocked)));
         }
 
-        var token = visitor.IsSignedIn || unlocked.Count > 0 ? antiforgery.GetAndStoreTokens(http) : null;
+        var opened = policy.Gates.Where(g => g is { IsExemption: false } && g.IsInForce(now) && visitor.Grants.Any(p => p.Kind == FactKind.Pass
+            && p.IsInForce(now) && g.Audience.FactsAsked().Any(f => f.Kind == FactKind.Pass && f.Key == p.Key)) && g.Admits(visitor, now));
+        var links = opened.Select(g => Landing.Of(policy, g, visitor, now) is { } landing
+            ? new Core.Access.SiteLink(landing, PageWords.Own($"gate:{g.Key}.title", g.Title)) : null).OfType<Core.Access.SiteLink>()
+                .DistinctBy(l => l.Address);
+        var token = visitor.IsSignedIn || unlocked.Count > 0 || visitor.Grants.Count > 0 ? antiforgery.GetAndStoreTokens(http) : null;
         await Page.WriteAsync<MessagePage>(http, 200, new
         {
             Frame = refusals.Frame(identity, options.AccountPrefix + "/"),
             Model = new MessageModel(PageWords.Of("account.title"), lines)
             {
                 TokenField = token?.FormFieldName ?? "", SignOutToken = token?.RequestToken, SignOutWords = PageWords.Of("account.sign-out"),
-                SignIn = !visitor.IsSignedIn,
+                SignIn = !visitor.IsSignedIn && visitor.Grants.Count == 0,
+                Links = [.. links],
             },
         });
     }
@@ -140,7 +155,14 @@ public sealed class AccountPages(
             return;
         }
 
-        var tried = await signIn.TryAsync(name, password, new TryFrom(Networks.Of(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted);
+        var tried = await signIn.TryAsync(name, password, new TryFrom(Networks.Of(http), browsers.Read(http, SessionPurpose.Site)), http.RequestAborted, true);
+        if (tried.Pass is { } pass)
+        {
+            await sessions.BeginAsync(http, SessionPurpose.Site, null, keep, null, (pass.Id, Earlier(pass.Grant.Until, tried.PassUntil)));
+            PageRequests.See(http, AfterPass(http, identity.Visitor.Holding(pass.Grant), pass, back));
+            return;
+        }
+
         if (tried.Member is not { } member)
         {
             await refusals.SignInAsync(http, identity, back, name, keep, Wrong(http, tried, "error.wrong", "error.wrong-more"),
@@ -152,6 +174,24 @@ public sealed class AccountPages(
         await TellOfNewDeviceAsync(http, member);
         browsers.Note(http, SessionPurpose.Site, member.Id);
         PageRequests.See(http, agree.Via(member, AfterSignIn(http, member, back, PageRequests.BackOf(form["to"]))));
+    }
+
+    private static DateTimeOffset? Earlier(DateTimeOffset? one, DateTimeOffset? other) => one is null || other < one ? other : one;
+
+    /// <summary>Where somebody lands who came by a pass: where they wanted to, where that is open now; else where the first gate leads that it opens.</summary>
+    private string AfterPass(HttpContext http, Visitor visitor, HeldPass pass, string? wanted)
+    {
+        var (policy, now) = (policies.Current, time.GetUtcNow());
+        if (wanted is not null)
+        {
+            return refusals.DecisionAt(http, new RequestIdentity(visitor, null), wanted) is { Decision.Allowed: false }
+                ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(wanted)}" : wanted;
+        }
+
+        var opens = policy.Gates.Where(g => g is { IsExemption: false, Enabled: true } && g.Audience.FactsAsked().Any(
+            f => f.Kind == FactKind.Pass && f.Key == pass.Grant.Key) && g.Admits(visitor, now)).ToList();
+        return Destination.Of(policy, new Lander(RedirectOn.SignIn, visitor, null), now) is { Why: DestinationWhy.Rule, To: { } to } ? to
+            : opens.Count == 1 && Landing.Of(policy, opens[0], visitor, now) is { } landing ? landing : options.AccountPrefix + "/";
     }
 
     /// <summary>Tells a member that their account is used with a browser that it was never used with; not at their very first sign-in.</summary>

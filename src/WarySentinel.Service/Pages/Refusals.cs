@@ -19,9 +19,21 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         var refusal = decision.Refusal!;
         PageLanguage.Speak(http, policy);
         http.Features.Set(new Decided(identity.Visitor, ReturnTo.OrElse(path.SentWithQuery, "/"), (decision, path)));
+        var challenge = BasicCredentials.ChallengeOf(http.Request, refusal, policy.Settings.SiteName);
+        if (challenge is not null)
+        {
+            http.Response.Headers.WWWAuthenticate = challenge;
+        }
+
         if (WantsJson(http.Request))
         {
             await JsonAsync(http, refusal);
+            return;
+        }
+
+        if (challenge is not null && !BasicCredentials.IsBrowser(http.Request))
+        {
+            await AskToolAsync(http, refusal);
             return;
         }
 
@@ -43,14 +55,16 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
         {
             case Answer.SignIn:
                 // A scheme that no browser knows: none shows its grey box (RFC 9110 §11.6.1).
-                http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/sign-in\"";
+                http.Response.Headers.WWWAuthenticate = challenge
+                    ?? $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/sign-in\"";
                 await SignInAsync(http, identity, back, null, true, null, StatusCodes.Status401Unauthorized);
                 break;
             case Answer.Register:
                 PageRequests.See(http, $"{options.AccountPrefix}/register?return_to={Uri.EscapeDataString(back)}");
                 break;
             case Answer.Password:
-                http.Response.Headers.WWWAuthenticate = $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/unlock\"";
+                http.Response.Headers.WWWAuthenticate = challenge
+                    ?? $"Cookie realm=\"{Quoted(policy.Settings.SiteName)}\", form-action=\"{options.AccountPrefix}/unlock\"";
                 await UnlockAsync(http, identity, refusal.Gate, back, null, StatusCodes.Status401Unauthorized);
                 break;
             case Answer.Redirect:
@@ -83,7 +97,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             Model = new SignInModel(Kicker(http, identity, returnTo), returnTo, name, keep, options.SessionDays, error, token.FormFieldName,
                 token.RequestToken!)
             {
-                HasEnded = error is null && identity.Visitor is { IsSignedIn: false, IsViewpoint: false, Unlocks.Count: 0 }
+                HasEnded = error is null && identity.Visitor is { IsSignedIn: false, IsViewpoint: false, Unlocks.Count: 0, Grants.Count: 0 }
                     && http.Request.Cookies.ContainsKey(Sessions.SiteCookieOf(options)),
             },
         });
@@ -151,6 +165,33 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Se
             },
         });
     }
+
+    /// <summary>What a program reads that is to send a name and password, in a few lines of text.</summary>
+    private Task AskToolAsync(HttpContext http, Refusal refusal)
+    {
+        var refused = http.Features.Get<BasicRefused>();
+        var isSlowed = refused is { Wait.Ticks: > 0 };
+        Page.Guard(http);
+        http.Response.StatusCode = isSlowed ? StatusCodes.Status429TooManyRequests : StatusCodes.Status401Unauthorized;
+        http.Response.ContentType = "text/plain; charset=utf-8";
+        if (isSlowed)
+        {
+            http.Response.Headers.RetryAfter = Math.Ceiling(refused!.Wait.TotalSeconds).ToString(System.Globalization.CultureInfo.InvariantCulture);
+        }
+
+        List<string?> lines =
+        [
+            PageWords.Of("basic.title", refusal.Gate.Presence == Presence.Hidden ? SiteName
+                : PageWords.Own($"gate:{refusal.Gate.Key}.title", refusal.Gate.Title)),
+            isSlowed ? PageWords.Of("error.wait-more", PageWords.Duration(refused!.Wait)) : refused?.Words
+                ?? (refused is null ? null : PageWords.Of("error.wrong")),
+            MessageOf(refusal.Gate), LinkOf(refusal.Gate) is { } link ? $"{link.Words}: {InFull(link.Address)}" : null,
+            PageWords.Of("basic.page", InFull(options.AccountPrefix + "/sign-in")),
+        ];
+        return http.Response.WriteAsync(string.Join('\n', lines.OfType<string>()) + "\n", http.RequestAborted);
+    }
+
+    private string InFull(string address) => address.StartsWith('/') ? options.SiteUrl.TrimEnd('/') + address : address;
 
     private void AskToAgree(HttpContext http, string? back) => PageRequests.See(http, AgreePages.AddressOf(options.AccountPrefix, back));
 

@@ -159,7 +159,7 @@ public sealed class SharedPasswords(
         return opened;
     }
 
-    private static string Generate() => SharedPasswordCommands.Generate(RandomNumberGenerator.GetInt32);
+    private string Generate() => Passphrase.Draw(policies.Current.Settings.Language, RandomNumberGenerator.GetInt32);
 
     private async Task<SharedPassword> MakeAsync(SharedPasswordTerms terms, string secret, Guid? replaces, CancellationToken stop)
     {

@@ -11,15 +11,15 @@ using WarySentinel.Storage;
 
 namespace WarySentinel.Service.People;
 
-/// <summary>Roles, groups and plans: what there are, what hangs on them, and what becomes of them.</summary>
+/// <summary>Roles, groups, plans and kinds of passes: what there are, what hangs on them, and what becomes of them.</summary>
 public sealed class FactEndpoints(FactKind kind, string path)
 {
-    /// <summary>Maps the endpoints of all three.</summary>
+    /// <summary>Maps the endpoints of all four.</summary>
     public static void Map(IEndpointRouteBuilder api)
     {
-        foreach (var (path, kind) in new[] { ("roles", FactKind.Role), ("groups", FactKind.Group), ("plans", FactKind.Plan) })
+        foreach (var (path, kind) in new[] { ("roles", FactKind.Role), ("groups", FactKind.Group), ("plans", FactKind.Plan), ("pass-kinds", FactKind.Pass) })
         {
-            var all = api.MapGroup("/" + path).WithTags(char.ToUpperInvariant(path[0]) + path[1..]);
+            var all = api.MapGroup("/" + path).WithTags(char.ToUpperInvariant(path[0]) + path[1..].Replace('-', ' '));
             var mine = new FactEndpoints(kind, path);
             all.MapGet("/", mine.List).Requires("read");
             all.MapPost("/", mine.Add).Requires("write");

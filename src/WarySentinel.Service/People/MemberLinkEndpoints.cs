@@ -131,7 +131,7 @@ public static class MemberLinkEndpoints
         var made = await links.GenerateAsync(found.Value.Id, caller.Name, stop);
         return made.Match<Results<Ok<GeneratedPasswordView>, ProblemHttpResult>>(
             done => TypedResults.Ok(new GeneratedPasswordView(
-                new SecretText(done.Password), PasswordJudge.GeneratedBits, done.Member.ToWire(time.GetUtcNow(), policies.Current))),
+                new SecretText(done.Password), Passphrase.Bits, done.Member.ToWire(time.GetUtcNow(), policies.Current))),
             problem => problem.ToHttp());
     }
 

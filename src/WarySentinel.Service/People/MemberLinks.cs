@@ -192,7 +192,7 @@ public sealed partial class MemberLinks(
     /// <summary>Makes up a password for somebody; gives it, to be told once.</summary>
     public async Task<Outcome<(Member Member, string Password)>> GenerateAsync(Guid member, string by, CancellationToken stop)
     {
-        var password = PasswordJudge.Generate();
+        var password = Passphrase.Draw(policies.Current.Settings.Language, RandomNumberGenerator.GetInt32);
         var hash = await passwords.TryHashAsync(password, stop);
         if (hash.Problem is { } busy)
         {

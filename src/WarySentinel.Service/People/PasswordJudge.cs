@@ -11,14 +11,6 @@ public static class PasswordJudge
     // The work grows faster than the length (0.1 s at 40 characters made for it, 0.8 s at 200); more characters only make a password better.
     private const int Judged = 40;
 
-    /// <summary>Random bits of a generated password.</summary>
-    public const int GeneratedBits = 79;
-
-    private const int GeneratedLetters = 16;
-
-    // Without letters that are taken for another when they are read aloud or from paper: 31 of them, 4.95 bits each.
-    private const string Readable = "abcdefghjkmnpqrstuvwxyz23456789";
-
     private const int MostKnown = 2000;
     private static readonly byte[] Key = RandomNumberGenerator.GetBytes(32);
     private static readonly Recent<PasswordStrength> Lately = new(MostKnown);
@@ -42,12 +34,5 @@ public static class PasswordJudge
         var found = Zxcvbn.Zxcvbn.MatchPassword(head, own);
         var guessed = found.MatchSequence.Where(m => m.Pattern != "bruteforce").OrderByDescending(m => m.Token.Length).FirstOrDefault()?.Token;
         return new PasswordStrength(found.Score, guessed);
-    }
-
-    /// <summary>A password that can be read aloud: four groups of four letters and digits.</summary>
-    public static string Generate()
-    {
-        var letters = RandomNumberGenerator.GetItems<char>(Readable, GeneratedLetters);
-        return string.Join('-', letters.Chunk(4).Select(c => new string(c)));
     }
 }

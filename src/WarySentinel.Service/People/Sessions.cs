@@ -11,7 +11,7 @@ namespace WarySentinel.Service.People;
 
 /// <summary>Begins, finds and ends sessions; the cookie holds a signed ticket and nothing else.</summary>
 public sealed class Sessions(
-    Store store, SessionCache cache, Hearsay hearsay, PolicyHolder policies, Secrets secrets, ServiceOptions options, TimeProvider time)
+    Store store, SessionCache cache, IPasses passes, Hearsay hearsay, PolicyHolder policies, Secrets secrets, ServiceOptions options, TimeProvider time)
 {
     private static readonly TimeSpan ViewLasts = TimeSpan.FromHours(4);
 
@@ -63,7 +63,9 @@ public sealed class Sessions(
     /// <param name="member">Who signed in, or null.</param>
     /// <param name="keep">Whether the cookie outlives the browser.</param>
     /// <param name="view">The viewpoint's name, for <see cref="SessionPurpose.View"/>.</param>
-    public async Task<StoredSession> BeginAsync(HttpContext http, SessionPurpose purpose, Guid? member, bool keep, string? view = null)
+    /// <param name="pass">The pass that somebody came by; whoever is signed in stays so, and a pass of before stays where none is given.</param>
+    public async Task<StoredSession> BeginAsync(
+        HttpContext http, SessionPurpose purpose, Guid? member, bool keep, string? view = null, (Guid Id, DateTimeOffset? Until)? pass = null)
     {
         var now = time.GetUtcNow();
         var old = await FindAsync(http, purpose);
@@ -71,9 +73,12 @@ public sealed class Sessions(
         var agent = http.Request.Headers.UserAgent.ToString();
         var unlocks = old?.Stored.Unlocks ?? [];
         var until = unlocks.Select(u => u.Until).Append(now + lasts).Max();
+        member ??= pass is null ? null : old?.Stored.Member;
+        var (passId, passUntil) = pass is var (id, end) ? (id, end < now + lasts ? end : now + lasts) : (old?.Stored.Pass, old?.Stored.PassUntil);
         var session = new StoredSession(
             Guid.NewGuid(), purpose, member, view, now, now, member is null && purpose == SessionPurpose.Site ? until : now + lasts,
-            http.Connection.RemoteIpAddress?.ToString(), agent.Length > 200 ? agent[..200] : agent, unlocks);
+            http.Connection.RemoteIpAddress?.ToString(), agent.Length > 200 ? agent[..200] : agent, unlocks)
+        { Pass = passId, PassUntil = passUntil };
         await store.BeginSessionAsync(session, null, CancellationToken.None);
         if (old is not null)
         {
@@ -209,6 +214,13 @@ public sealed class Sessions(
             }
 
             (visitor, said) = (member.AsVisitor(), member.Said);
+        }
+
+        if (stored.Pass is { } passId && stored.PassUntil is { } passUntil)
+        {
+            seen.On(Told.Pass, passId.ToString("N"));
+            visitor = await passes.FindAsync(passId, stop) is { Grant: var grant }
+                ? visitor.Holding(grant.Until <= passUntil ? grant : grant with { Until = passUntil }) : visitor;
         }
 
         visitor = visitor.Having([.. stored.Unlocks.Select(u => new Unlock(u.Gate, u.Until))]);

@@ -14,6 +14,12 @@ public sealed record SignInResult(Member? Member, TimeSpan Wait, int Left, bool 
 {
     /// <summary>What was said to somebody who is kept out; only who has proved to be them reads it.</summary>
     public string? Words { get; init; }
+
+    /// <summary>The pass that it was, where it was one.</summary>
+    public HeldPass? Pass { get; init; }
+
+    /// <summary>Until when that password of the pass counts; null for as long as the pass does.</summary>
+    public DateTimeOffset? PassUntil { get; init; }
 }
 
 /// <summary>From where a try comes.</summary>
@@ -27,7 +33,7 @@ public sealed record TryFrom(string Network, KnownBrowser Browser);
 /// member has used before, so that nobody can lock somebody else out of their own.
 /// </summary>
 public sealed class SignIn(
-    Store store, PasswordHashing passwords, SharedTries tries, PeopleLane people, ILetters letters, TimeProvider time, ILogger<SignIn> log)
+    Store store, PasswordHashing passwords, IPasses passes, SharedTries tries, PeopleLane people, ILetters letters, TimeProvider time, ILogger<SignIn> log)
 {
     private static readonly TimeSpan ToldOnceIn = TimeSpan.FromDays(1);
     private readonly Throttle byNetwork = new(time, 10, TimeSpan.FromMinutes(5), TimeSpan.FromMinutes(15));
@@ -35,7 +41,12 @@ public sealed class SignIn(
     private readonly Throttle byMember = new(time, 20, TimeSpan.FromMinutes(2), TimeSpan.FromHours(2));
 
     /// <summary>Tries a name and password from a network.</summary>
-    public async Task<SignInResult> TryAsync(string name, string password, TryFrom from, CancellationToken stop)
+    /// <param name="name">As it was typed.</param>
+    /// <param name="password">As it was typed.</param>
+    /// <param name="from">From where.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="alsoPasses">Whether they may be those of a pass.</param>
+    public async Task<SignInResult> TryAsync(string name, string password, TryFrom from, CancellationToken stop, bool alsoPasses = false)
     {
         name = EmailAddress.Normalise(name) ?? name.Trim().ToLowerInvariant();
         // No account has a name that long, or with what no text may hold.
@@ -44,16 +55,22 @@ public sealed class SignIn(
         var spared = member is not null && from.Browser.Knows(member.Id);
         var attempt = await tries.AttemptAsync(
             Steps(from, who, spared),
-            async () => await passwords.ProvesAsync(password.Length > PasswordRules.Longest ? "" : password, member?.PasswordHash?.Reveal(), stop)
-                && (member is { Status: MemberStatus.Active } || WordsTo(member) is not null) ? member : null,
+            async () => alsoPasses && await passes.ProveAsync(name, password, from.Network, stop) is { } pass ? new Proved(null, pass)
+                : await passwords.ProvesAsync(password.Length > PasswordRules.Longest ? "" : password, member?.PasswordHash?.Reveal(), stop)
+                && (member is { Status: MemberStatus.Active } || WordsTo(member) is not null) ? new Proved(member, null) : null,
             stop);
-        if (attempt.Right is { Status: not MemberStatus.Active } keptOut)
+        if (attempt.Right is { Pass: { } proved })
+        {
+            return new SignInResult(null, TimeSpan.Zero, 0) { Pass = proved.Pass, PassUntil = proved.Until, Words = proved.Words };
+        }
+
+        if (attempt.Right?.Member is { Status: not MemberStatus.Active } keptOut)
         {
             log.LogInformation("Kept a member out who is {Status}", keptOut.Status);
             return new SignInResult(null, TimeSpan.Zero, 0) { Words = WordsTo(keptOut) };
         }
 
-        if (attempt.Right is { PasswordHash: { } hash } known && !PasswordHashing.IsOurs(hash.Reveal()))
+        if (attempt.Right?.Member is { PasswordHash: { } hash } known && !PasswordHashing.IsOurs(hash.Reveal()))
         {
             await RenewAsync(known, hash, password, stop);
         }
@@ -69,7 +86,7 @@ public sealed class SignIn(
             log.LogInformation("Refused a sign-in from {Network}", from.Network);
         }
 
-        return new SignInResult(attempt.Right, attempt.Wait, attempt.Left, attempt.Busy);
+        return new SignInResult(attempt.Right?.Member, attempt.Wait, attempt.Left, attempt.Busy);
     }
 
     /// <summary>Tells a member that so many tries failed that browsers they have not used before have to wait; once a day at most.</summary>
@@ -120,6 +137,9 @@ public sealed class SignIn(
             [new(byNetwork, "network", from.Network), new(byName, "name", spared ? $"{from.Browser.Id} {who}" : $"{from.Network} {who}")];
         return spared ? steps : [.. steps, new TryStep(byMember, "member", who)];
     }
+
+    /// <summary>Whose name and password were right.</summary>
+    private sealed record Proved(Member? Member, ProvedPass? Pass);
 
     private static string? WordsTo(Member? member) => member?.Status switch
     {

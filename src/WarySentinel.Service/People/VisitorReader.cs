@@ -79,7 +79,7 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
             visitor = visitor.Having([.. visitor.Unlocks, .. here.Visitor.Unlocks]);
         }
 
-        return visitor is { IsSignedIn: false, Unlocks.Count: 0 } && owing is null ? await OutsiderAsync(http)
+        return visitor is { IsSignedIn: false, Unlocks.Count: 0, Grants.Count: 0 } && owing is null ? await OutsiderAsync(http)
             : new RequestIdentity(visitor.From(address), null) { Owing = owing };
     }
 

@@ -41,7 +41,7 @@ public sealed class SiteFileWriter
         yaml.Emit(new DocumentStart(null, null, true));
         Open();
         Pair("version", "1");
-        foreach (var (section, kind) in new[] { ("roles", FactKind.Role), ("groups", FactKind.Group), ("plans", FactKind.Plan) })
+        foreach (var (section, kind) in new[] { ("roles", FactKind.Role), ("groups", FactKind.Group), ("plans", FactKind.Plan), ("passKinds", FactKind.Pass) })
         {
             List(section, policy.Definitions.Where(s => s.Kind == kind), standing =>
             {
@@ -153,6 +153,7 @@ public sealed class SiteFileWriter
         if (!gate.IsExemption)
         {
             Pair("unlockFor", gate.UnlockFor == Core.Access.Gate.UsualUnlock ? null : draft.UnlockFor);
+            Pair("basic", gate.Basic == Core.Access.BasicUse.No ? null : draft.Basic);
             Inside("prompt", draft.Prompt is not { } p ? null
                 : [("heading", p.Heading), ("text", p.Text), ("label", p.Label), ("placeholder", p.Placeholder), ("button", p.Button)]);
             if (draft.Rotation is { } rotation)

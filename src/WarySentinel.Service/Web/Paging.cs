@@ -37,6 +37,14 @@ public static class Paging
         }
     }
 
+    /// <summary>How a place in a list by time is written in a cursor.</summary>
+    public static string PlaceOf(DateTimeOffset at, Guid id) => $"{at.UtcTicks} {id:N}";
+
+    /// <summary>The place that was written so; null for the first page, or what says none.</summary>
+    public static (DateTimeOffset At, Guid Id)? PlaceIn(string written) => written.Split(' ') is [var ticks, var id]
+        && long.TryParse(ticks, System.Globalization.CultureInfo.InvariantCulture, out var at) && at is > 0 and < 3_000_000_000_000_000_000
+        && Guid.TryParse(id, out var named) ? (new DateTimeOffset(at, TimeSpan.Zero), named) : null;
+
     /// <summary>Cuts one entry too many off a list and makes a page of it.</summary>
     public static PageOf<T> Cut<T>(IReadOnlyList<T> oneMore, int size, Func<T, string> key) =>
         oneMore.Count > size ? new([.. oneMore.Take(size)], CursorAfter(key(oneMore[size - 1]))) : new(oneMore, null);

@@ -50,10 +50,10 @@ internal sealed class FactDefinitionRow
         Grace = r.IsDBNull(7) ? null : r.GetString(7), Remind = r.IsDBNull(8) ? null : r.GetString(8),
     };
 
-    /// <summary>The role, group or plan, or what of it cannot be read.</summary>
+    /// <summary>The role, group, plan or kind of pass, or what of it cannot be read.</summary>
     public (FactDefinition? FactDefinition, StoredFault? Fault) ToDefinition()
     {
-        if ((FactKind)Kind is not (FactKind.Role or FactKind.Group or FactKind.Plan))
+        if ((FactKind)Kind is not (FactKind.Role or FactKind.Group or FactKind.Plan or FactKind.Pass))
         {
             return (null, StoredFault.Harmless("standing", $"{Kind}:{Key}", Wording.Of("stored.value", Kind)));
         }

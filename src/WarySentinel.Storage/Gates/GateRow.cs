@@ -65,8 +65,8 @@ internal sealed class GateRow
         Enabled = gate.Enabled,
         UnlockSeconds = (long)gate.UnlockFor.TotalSeconds,
         Version = gate.Version,
-        More = gate.Prompt is null && gate.Link is null && gate.Rotation is null ? null
-        : JsonSerializer.Serialize(new MoreOfGate(gate.Prompt, gate.Link, gate.Rotation)),
+        More = gate.Prompt is null && gate.Link is null && gate.Rotation is null && gate.Basic == BasicUse.No ? null
+        : JsonSerializer.Serialize(new MoreOfGate(gate.Prompt, gate.Link, gate.Rotation, gate.Basic)),
     };
 
     /// <summary>The gate, and what of the row cannot be read: then it is closed to everybody.</summary>
@@ -100,7 +100,13 @@ internal sealed class GateRow
         }
 
         var gate = Plain(covers, audience.IsGood ? audience.Value : Core.Access.Audience.Anyone, wrong) with
-        { Prompt = more?.Prompt, Link = more?.Link, Rotation = more?.Rotation };
+        {
+            Prompt = more?.Prompt,
+            Link = more?.Link,
+            Rotation = more?.Rotation,
+            // What nobody knows takes none.
+            Basic = more is { Basic: { } taken } && Enum.IsDefined(taken) ? taken : BasicUse.No,
+        };
         if (wrong.Count == 0)
         {
             return (gate, null);
@@ -174,4 +180,4 @@ internal sealed class GateRow
     }
 }
 
-internal sealed record MoreOfGate(PromptWords? Prompt, SiteLink? Link, Rotation? Rotation);
+internal sealed record MoreOfGate(PromptWords? Prompt, SiteLink? Link, Rotation? Rotation, BasicUse? Basic = null);

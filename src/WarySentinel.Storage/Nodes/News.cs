@@ -22,6 +22,8 @@ public enum Told
     Members = 7,
     /// <summary>A letter that somebody waits for is to be sent; the name is its id.</summary>
     Letter = 8,
+    /// <summary>A pass that is changed or over; the name is its id.</summary>
+    Pass = 9,
 }
 
 /// <summary>One thing that changed: its kind and its name.</summary>

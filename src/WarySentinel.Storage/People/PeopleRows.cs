@@ -195,13 +195,19 @@ internal sealed class SessionRow
     /// <summary>Whether it is a link still, that nobody has used.</summary>
     public bool IsTicket { get; set; }
 
+    /// <summary>The pass that somebody came in by.</summary>
+    public Guid? PassId { get; set; }
+
+    /// <summary>Until when the pass counts in it.</summary>
+    public DateTimeOffset? PassUntil { get; set; }
+
     public List<UnlockRow> Unlocks { get; set; } = [];
 
     public static SessionRow Of(StoredSession session) => new()
     {
         Id = session.Id, Purpose = (int)session.Purpose, MemberId = session.Member, View = session.View, CreatedAt = session.CreatedAt,
         SeenAt = session.SeenAt, Until = session.Until, Network = session.Network, Agent = session.Agent, MadeBySession = session.MadeBySession,
-        MadeByToken = session.MadeByToken, IsTicket = session.IsTicket,
+        MadeByToken = session.MadeByToken, IsTicket = session.IsTicket, PassId = session.Pass, PassUntil = session.PassUntil,
         Unlocks = [.. session.Unlocks.Select(u => UnlockRow.Of(session.Id, u))],
     };
 
@@ -214,6 +220,7 @@ internal sealed class SessionRow
         // No foreign keys: to add one SQLite must build the table anew, in several steps, and a start that is killed between them is never taken up again.
         e.HasIndex(r => r.MadeBySession);
         e.HasIndex(r => r.MadeByToken);
+        e.HasIndex(r => r.PassId);
         e.HasMany(r => r.Unlocks).WithOne().HasForeignKey(u => u.SessionId).OnDelete(DeleteBehavior.Cascade);
     }
 }

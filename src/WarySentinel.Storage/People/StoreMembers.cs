@@ -103,6 +103,11 @@ public sealed partial class Store
     /// <summary>How many members hold a role, group or plan that is not over.</summary>
     public async Task<int> HoldersAsync(FactKind kind, string key, CancellationToken stop = default)
     {
+        if (kind == FactKind.Pass)
+        {
+            return (await PassesByKindAsync(stop)).GetValueOrDefault(key);
+        }
+
         await using var db = open();
         var now = time.GetUtcNow();
         return await db.Grants.Where(g => g.Kind == (int)kind && g.Key == key && (g.Until == null || g.Until > now)).Select(g => g.MemberId).Distinct()
@@ -116,6 +121,12 @@ public sealed partial class Store
         var now = time.GetUtcNow();
         var counts = await db.Grants.Where(g => g.Until == null || g.Until > now).GroupBy(g => new { g.Kind, g.Key })
             .Select(g => new { g.Key.Kind, g.Key.Key, Count = g.Select(x => x.MemberId).Distinct().Count() }).ToListAsync(stop);
-        return counts.ToDictionary(c => ((FactKind)c.Kind, c.Key), c => c.Count);
+        var held = counts.ToDictionary(c => ((FactKind)c.Kind, c.Key), c => c.Count);
+        foreach (var (kind, count) in await PassesByKindAsync(stop))
+        {
+            held[(FactKind.Pass, kind)] = count;
+        }
+
+        return held;
     }
 }

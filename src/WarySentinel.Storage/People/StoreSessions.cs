@@ -33,6 +33,12 @@ public sealed record StoredSession(
 
     /// <summary>Whether it is a link still, that nobody has used.</summary>
     public bool IsTicket { get; init; }
+
+    /// <summary>The pass that somebody came in by.</summary>
+    public Guid? Pass { get; init; }
+
+    /// <summary>Until when the pass counts in it.</summary>
+    public DateTimeOffset? PassUntil { get; init; }
 }
 
 /// <summary>Sessions, and what is unlocked in them.</summary>
@@ -146,5 +152,5 @@ public sealed partial class Store
     private static StoredSession ToSession(SessionRow row) => new(
         row.Id, (SessionPurpose)row.Purpose, row.MemberId, row.View, row.CreatedAt, row.SeenAt, row.Until, row.Network, row.Agent,
         [.. row.Unlocks.Select(u => new StoredUnlock(u.Gate, u.PasswordId, u.Until))])
-    { MadeBySession = row.MadeBySession, MadeByToken = row.MadeByToken, IsTicket = row.IsTicket };
+    { MadeBySession = row.MadeBySession, MadeByToken = row.MadeByToken, IsTicket = row.IsTicket, Pass = row.PassId, PassUntil = row.PassUntil };
 }

@@ -15,15 +15,6 @@ public sealed class SharedPasswordTests
     private static readonly SharedPassword Given = new(Guid.NewGuid(), "vault", "Friends", "digest", "hash", Now.AddDays(-40));
 
     [Fact]
-    public void A_generated_one_is_long_and_has_no_letter_that_is_taken_for_another()
-    {
-        var random = new Random(7);
-        var made = Enumerable.Range(0, 500).Select(_ => SharedPasswordCommands.Generate(random.Next)).ToList();
-        made.Distinct().Count().ShouldBe(500);
-        made.ShouldAllBe(p => p.Length == 19 && p.Replace("-", "", StringComparison.Ordinal).All(c => "abcdefghjkmnpqrstuvwxyz23456789".Contains(c)));
-    }
-
-    [Fact]
     public void It_is_over_with_its_last_use_its_end_or_its_withdrawal()
     {
         Given.IsInForce(Now).ShouldBeTrue();

@@ -3,6 +3,7 @@ using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Orders;
+using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using Xunit;
 
@@ -13,7 +14,7 @@ public sealed class OrderEventsTests
 {
     private static readonly DateTimeOffset Start = new(2026, 1, 31, 9, 0, 0, TimeSpan.Zero);
     private static readonly DateTimeOffset Later = Start.AddYears(2);
-    private static readonly string[] Codes = ["PATRON", "NIGHT-1", "NIGHT-2", "ATLAS", "NOBODY-KNOWS"];
+    private static readonly string[] Codes = ["PATRON", "NIGHT-1", "NIGHT-2", "ATLAS", "FRAMES", "NOBODY-KNOWS"];
 
     private static Policy Policy()
     {
@@ -22,11 +23,17 @@ public sealed class OrderEventsTests
             new() { Key = "patron", Code = "PATRON", Gives = [new GivenFact(FactKind.Plan, "patron"), new GivenFact(FactKind.Group, "friends")] },
             new() { Key = "night", Code = "NIGHT-*", Gives = [new GivenFact(FactKind.Plan, "night-pass")], Quantity = QuantityMeaning.Lengths },
             new() { Key = "atlas", Code = "atlas", Gives = [new GivenFact(FactKind.Bought, "download:atlas")] },
+            new()
+            {
+                Key = "frames", Code = "FRAMES", Gives = [new GivenFact(FactKind.Pass, "frames")], Length = new PlanLength(36, 0),
+                Quantity = QuantityMeaning.Lengths,
+            },
         ];
         FactDefinition[] facts =
         [
             new(FactKind.Plan, "patron", "Patron") { Length = new PlanLength(1, 0), Grace = new PlanLength(0, 3) }, new(FactKind.Group, "friends", "Friends"),
             new(FactKind.Plan, "night-pass", "Night pass") { Length = new PlanLength(0, 30) },
+            new(FactKind.Pass, "frames", "Calibration frames"),
         ];
         return Core.Access.Policy.Build(
             [Scene.Item("download:atlas")], [], facts, new SiteSettings { TimeZone = "Europe/Lisbon" }, PolicyParts.Of(new FulfilmentBook(rules))).Value;
@@ -37,10 +44,18 @@ public sealed class OrderEventsTests
     {
         private readonly Dictionary<string, Order> orders = [];
         private readonly Dictionary<string, List<KeptEvent>> events = [];
+        private readonly Dictionary<Guid, Pass> passes = [];
 
         public Member? Member { get; private set; }
 
         public List<string> Letters { get; } = [];
+
+        /// <summary>To whom passwords were told.</summary>
+        public List<string> Passwords { get; } = [];
+
+        public IReadOnlyCollection<Pass> Passes => passes.Values;
+
+        public int Told { get; private set; }
 
         public void Tell(OrderEvent told, DateTimeOffset now)
         {
@@ -58,9 +73,19 @@ public sealed class OrderEventsTests
         {
             var others = orders.Values.Where(o => o.Key != order && o.Member is not null)
                 .Select(o => new ToldOrder(o, OrderStory.Of(events[o.Key].Select(e => e.Event!)))).ToList();
-            var taken = OrderCommands.TakeUp(
-                policy, new OrderFile(orders.GetValueOrDefault(order), events[order], Member, others), new FreshAccount(Guid.CreateVersion7(), null), now)
-                    .Value;
+            var stored = OrderCommands.TakeUp(
+                policy, new OrderFile(orders.GetValueOrDefault(order), events[order], Member, others)
+                {
+                    Passes = [.. passes.Values.Where(p => p.Order == "pay:" + order)],
+                }, new FreshAccount(Guid.CreateVersion7(), null) { Passes = [new FreshPass(Guid.CreateVersion7(), "abcde", "digest-" + Told++)] }, now);
+            foreach (var put in stored.ToStore.Changes.OfType<PassPut>())
+            {
+                (passes.GetValueOrDefault(put.Pass.Id)?.Version ?? 0).ShouldBe(put.Was);
+                passes[put.Pass.Id] = put.Pass;
+            }
+
+            var taken = stored.Value;
+            Passwords.AddRange(taken.Passes.Select(p => $"{p.Pass.Email} {p.Fresh.Digest.Reveal()}"));
             (orders[order], Member) = (taken.Order, taken.Member ?? Member);
             events[order] = [.. events[order].Select(e => e with { State = OrderEventState.Taken })];
             Letters.AddRange(taken.Letters.Select(l => l.Kind));
@@ -68,7 +93,8 @@ public sealed class OrderEventsTests
 
         /// <summary>What they hold and when, in words; what never was in force is nothing.</summary>
         public IReadOnlyList<string> Held => [.. (Member?.Grants ?? []).Where(g => g.Until is null || g.From < g.Until)
-            .Select(g => $"{g.Fact} {g.Source} {g.From:O} – {g.Until:O}").Order(StringComparer.Ordinal)];
+            .Select(g => $"{g.Fact} {g.Source} {g.From:O} – {g.Until:O}")
+            .Concat(passes.Values.Where(p => p.Until > Later).Select(p => $"{p.Kind} {p.Order} {p.From:O} – {p.Until:O}")).Order(StringComparer.Ordinal)];
     }
 
     private static List<OrderEvent> Made(Random random, int orders)
@@ -142,6 +168,38 @@ public sealed class OrderEventsTests
         house.Held.ShouldBe(held);
         house.Letters.Count.ShouldBe(letters);
         house.Member?.Version.ShouldBe(version!.Value);
+    }
+
+    [Fact]
+    public void A_pass_takes_no_account_lasts_as_long_as_it_is_paid_for_and_is_another_where_the_address_is_mended()
+    {
+        var house = new House(Policy());
+        house.Tell(Told("a", OrderEventKind.Paid, Start, code: "FRAMES"), Start);
+        house.Member.ShouldBeNull();
+        house.Letters.ShouldBeEmpty("the pass has a letter of its own");
+        var pass = house.Passes.ShouldHaveSingleItem();
+        (pass.Email, pass.Holder, pass.Name, pass.Until).ShouldBe(("mira@quill.example", "Mira", "frames-abcde", Start.AddYears(3)));
+        house.Tell(Told("b", OrderEventKind.Renewed, Start.AddDays(9)), Start.AddDays(9));
+        house.Passes.ShouldHaveSingleItem().Until.ShouldBe(Start.AddYears(6));
+        house.Passwords.ShouldHaveSingleItem();
+        house.Tell(
+            Told("c", OrderEventKind.Mended, Start.AddDays(10)) with { Buyer = new OrderBuyer("mira@quince.example", "Mira") }, Start.AddDays(10));
+        house.Passes.ShouldHaveSingleItem().Email.ShouldBe("mira@quince.example");
+        house.Passwords.Count.ShouldBe(2);
+        house.Passes.Single().Digest.ShouldNotBe(pass.Digest, "whoever reads the other address knows nothing any more");
+        house.Tell(Told("d", OrderEventKind.Refunded, Start.AddDays(11)), Start.AddDays(11));
+        house.Passes.Single().IsInForce(Start.AddDays(11)).ShouldBeFalse();
+        house.Letters.ShouldBe([OrderCommands.LetterOfMending, OrderCommands.LetterOfEnd]);
+    }
+
+    [Fact]
+    public void Money_that_went_back_before_anything_was_given_gives_no_pass()
+    {
+        var house = new House(Policy());
+        house.Tell(Told("b", OrderEventKind.Refunded, Start.AddDays(1), code: "FRAMES"), Start.AddDays(2));
+        house.Tell(Told("a", OrderEventKind.Paid, Start, code: "FRAMES"), Start.AddDays(2));
+        house.Passes.ShouldBeEmpty();
+        house.Passwords.ShouldBeEmpty();
     }
 
     private static OrderEvent Told(string id, OrderEventKind kind, DateTimeOffset at, string order = "1", string code = "PATRON", Money? amount = null) => new()

@@ -16,7 +16,7 @@ namespace WarySentinel.Service.Tests.Orders;
 public sealed class OrderKillTests
 {
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
-    private static int Kills => int.TryParse(Environment.GetEnvironmentVariable("WARY_ORDER_TRIALS"), out var many) ? many : 4;
+    private static int Kills => int.TryParse(Environment.GetEnvironmentVariable("WARY_ORDER_TRIALS"), out var many) ? many : 2;
 
     [Theory]
     [InlineData("sqlite")]

@@ -146,8 +146,8 @@ public sealed class ImportApiTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("sqlite", 12)]
-    [InlineData("postgres", 12)]
+    [InlineData("sqlite", 6)]
+    [InlineData("postgres", 6)]
     public async Task Broken_off_anywhere_and_begun_again_by_two_at_once_nobody_is_there_twice_and_nobody_left_out(string provider, int trials)
     {
         var server = Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES") ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL.");

@@ -810,6 +810,105 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("texts", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PassNetworkRow", b =>
+                {
+                    b.Property<Guid>("PassId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("text");
+
+                    b.Property<long>("FirstAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<long>("LastAt")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("PassId", "Network");
+
+                    b.ToTable("pass_networks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PassRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Email")
+                        .HasColumnType("text");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Holder")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long?>("LastUsedAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<int?>("MostNetworks")
+                        .HasColumnType("integer");
+
+                    b.Property<int?>("MostUses")
+                        .HasColumnType("integer");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("OldDigest")
+                        .HasColumnType("text");
+
+                    b.Property<long?>("OldUntil")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Order")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Uses")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Kind");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.HasIndex("Order");
+
+                    b.HasIndex("CreatedAt", "Id");
+
+                    b.ToTable("passes", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>
                 {
                     b.Property<Guid>("PasswordId")
@@ -1538,6 +1637,12 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Network")
                         .HasColumnType("text");
 
+                    b.Property<Guid?>("PassId")
+                        .HasColumnType("uuid");
+
+                    b.Property<long?>("PassUntil")
+                        .HasColumnType("bigint");
+
                     b.Property<int>("Purpose")
                         .HasColumnType("integer");
 
@@ -1557,6 +1662,8 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("MadeByToken");
 
                     b.HasIndex("MemberId");
+
+                    b.HasIndex("PassId");
 
                     b.HasIndex("Until");
 
@@ -1745,6 +1852,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasOne("WarySentinel.Storage.Letters.OutboxRow", null)
                         .WithMany()
                         .HasForeignKey("LetterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PassNetworkRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Passwords.PassRow", null)
+                        .WithMany()
+                        .HasForeignKey("PassId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

@@ -801,6 +801,105 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("texts", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PassNetworkRow", b =>
+                {
+                    b.Property<Guid>("PassId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Network")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FirstAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("LastAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("PassId", "Network");
+
+                    b.ToTable("pass_networks", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PassRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Email")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("From")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Holder")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("LastUsedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("MostNetworks")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("MostUses")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("OldDigest")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("OldUntil")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Order")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Search")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Uses")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Kind");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.HasIndex("Order");
+
+                    b.HasIndex("CreatedAt", "Id");
+
+                    b.ToTable("passes", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Passwords.PasswordNetworkRow", b =>
                 {
                     b.Property<Guid>("PasswordId")
@@ -1529,6 +1628,12 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Network")
                         .HasColumnType("TEXT");
 
+                    b.Property<Guid?>("PassId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("PassUntil")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int>("Purpose")
                         .HasColumnType("INTEGER");
 
@@ -1548,6 +1653,8 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex("MadeByToken");
 
                     b.HasIndex("MemberId");
+
+                    b.HasIndex("PassId");
 
                     b.HasIndex("Until");
 
@@ -1736,6 +1843,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasOne("WarySentinel.Storage.Letters.OutboxRow", null)
                         .WithMany()
                         .HasForeignKey("LetterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Passwords.PassNetworkRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.Passwords.PassRow", null)
+                        .WithMany()
+                        .HasForeignKey("PassId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

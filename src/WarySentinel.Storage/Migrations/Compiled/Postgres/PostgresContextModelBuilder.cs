@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("8efc6efc-d392-4f64-b1dd-14f9bfe35293"), entityTypeCount: 54)
+            : base(skipDetectChanges: false, modelId: new Guid("9fc09aea-ae37-41f7-aa96-b88336e283fb"), entityTypeCount: 56)
         {
         }
 
@@ -44,6 +44,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var reminderRow = ReminderRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
+            var passNetworkRow = PassNetworkRowEntityType.Create(this);
+            var passRow = PassRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var answerFileRow = AnswerFileRowEntityType.Create(this);
@@ -74,6 +76,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var sweepRow = SweepRowEntityType.Create(this);
 
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
+            PassNetworkRowEntityType.CreateForeignKey1(passNetworkRow, passRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             AnswerFileRowEntityType.CreateForeignKey1(answerFileRow, memberRow);
@@ -119,6 +122,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             ReminderRowEntityType.CreateAnnotations(reminderRow);
             PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
+            PassNetworkRowEntityType.CreateAnnotations(passNetworkRow);
+            PassRowEntityType.CreateAnnotations(passRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             AnswerFileRowEntityType.CreateAnnotations(answerFileRow);

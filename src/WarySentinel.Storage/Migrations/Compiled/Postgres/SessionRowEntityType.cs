@@ -21,10 +21,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.People.SessionRow",
                 typeof(SessionRow),
                 baseEntityType,
-                propertyCount: 12,
+                propertyCount: 14,
                 navigationCount: 1,
                 foreignKeyCount: 1,
-                unnamedIndexCount: 4,
+                unnamedIndexCount: 5,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -94,6 +94,23 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 nullable: true);
             network.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
+            var passId = runtimeEntityType.AddProperty(
+                "PassId",
+                typeof(Guid?),
+                propertyInfo: typeof(SessionRow).GetProperty("PassId", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(SessionRow).GetField("<PassId>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            passId.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var passUntil = runtimeEntityType.AddProperty(
+                "PassUntil",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(SessionRow).GetProperty("PassUntil", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(SessionRow).GetField("<PassUntil>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+            passUntil.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
             var purpose = runtimeEntityType.AddProperty(
                 "Purpose",
                 typeof(int),
@@ -142,6 +159,9 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 new[] { memberId });
 
             var index2 = runtimeEntityType.AddIndex(
+                new[] { passId });
+
+            var index3 = runtimeEntityType.AddIndex(
                 new[] { until });
 
             return runtimeEntityType;

@@ -20,10 +20,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.People.SessionRow",
                 typeof(SessionRow),
                 baseEntityType,
-                propertyCount: 12,
+                propertyCount: 14,
                 navigationCount: 1,
                 foreignKeyCount: 1,
-                unnamedIndexCount: 4,
+                unnamedIndexCount: 5,
                 keyCount: 1);
 
             var id = runtimeEntityType.AddProperty(
@@ -85,6 +85,21 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 fieldInfo: typeof(SessionRow).GetField("<Network>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
 
+            var passId = runtimeEntityType.AddProperty(
+                "PassId",
+                typeof(Guid?),
+                propertyInfo: typeof(SessionRow).GetProperty("PassId", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(SessionRow).GetField("<PassId>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
+            var passUntil = runtimeEntityType.AddProperty(
+                "PassUntil",
+                typeof(DateTimeOffset?),
+                propertyInfo: typeof(SessionRow).GetProperty("PassUntil", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(SessionRow).GetField("<PassUntil>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true,
+                valueConverter: new StoreContext.UtcTicks());
+
             var purpose = runtimeEntityType.AddProperty(
                 "Purpose",
                 typeof(int),
@@ -129,6 +144,9 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 new[] { memberId });
 
             var index2 = runtimeEntityType.AddIndex(
+                new[] { passId });
+
+            var index3 = runtimeEntityType.AddIndex(
                 new[] { until });
 
             return runtimeEntityType;

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("0d1be6df-cfc6-4091-b6c9-33d3aeba06e4"), entityTypeCount: 54)
+            : base(skipDetectChanges: false, modelId: new Guid("1ab2216a-ca61-4b68-9510-e7eef04a0955"), entityTypeCount: 56)
         {
         }
 
@@ -43,6 +43,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var reminderRow = ReminderRowEntityType.Create(this);
             var pageRow = PageRowEntityType.Create(this);
             var textsRow = TextsRowEntityType.Create(this);
+            var passNetworkRow = PassNetworkRowEntityType.Create(this);
+            var passRow = PassRowEntityType.Create(this);
             var passwordNetworkRow = PasswordNetworkRowEntityType.Create(this);
             var sharedPasswordRow = SharedPasswordRowEntityType.Create(this);
             var answerFileRow = AnswerFileRowEntityType.Create(this);
@@ -73,6 +75,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var sweepRow = SweepRowEntityType.Create(this);
 
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
+            PassNetworkRowEntityType.CreateForeignKey1(passNetworkRow, passRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
             SharedPasswordRowEntityType.CreateForeignKey1(sharedPasswordRow, gateRow);
             AnswerFileRowEntityType.CreateForeignKey1(answerFileRow, memberRow);
@@ -118,6 +121,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             ReminderRowEntityType.CreateAnnotations(reminderRow);
             PageRowEntityType.CreateAnnotations(pageRow);
             TextsRowEntityType.CreateAnnotations(textsRow);
+            PassNetworkRowEntityType.CreateAnnotations(passNetworkRow);
+            PassRowEntityType.CreateAnnotations(passRow);
             PasswordNetworkRowEntityType.CreateAnnotations(passwordNetworkRow);
             SharedPasswordRowEntityType.CreateAnnotations(sharedPasswordRow);
             AnswerFileRowEntityType.CreateAnnotations(answerFileRow);

@@ -1,0 +1,76 @@
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Passwords;
+
+namespace WarySentinel.Core.Orders;
+
+/// <summary>A pass whose password is to be told to whoever is given it.</summary>
+/// <param name="Pass">The pass.</param>
+/// <param name="Fresh">What was drawn for it.</param>
+public sealed record GivenPass(Pass Pass, FreshPass Fresh);
+
+/// <summary>
+/// The passes that an order gives: one of each kind, from when it is paid until what it paid for ends. They need no account, and end with the order.
+/// </summary>
+public static class OrderPasses
+{
+    /// <summary>Whether a line gives something that only an account holds.</summary>
+    public static bool NeedsAccount(OrderPromise promise) => promise.Facts.Any(f => f.Fact.Kind != FactKind.Pass);
+
+    /// <summary>The kinds of passes that lines give.</summary>
+    public static IReadOnlyList<string> KindsOf(IEnumerable<OrderPromise> promises) =>
+        [.. promises.SelectMany(p => p.Facts).Where(f => f.Fact.Kind == FactKind.Pass).Select(f => f.Fact.Key).Distinct()];
+
+    /// <summary>What of an order's passes is not as it has to be: the changes that make it so, and the passes whose passwords are to be told.</summary>
+    /// <param name="policy">The policy.</param>
+    /// <param name="told">The order, as it stands now.</param>
+    /// <param name="there">The passes that it gave before.</param>
+    /// <param name="fresh">What was drawn, one for each kind.</param>
+    /// <param name="gives">Whether it may give any by now.</param>
+    /// <param name="now">Now.</param>
+    public static (IReadOnlyList<GivenPass> Given, IReadOnlyList<Change> Changes) Settle(
+        Policy policy, ToldOrder told, IReadOnlyList<Pass> there, IReadOnlyList<FreshPass> fresh, bool gives, DateTimeOffset now)
+    {
+        var (given, changes, drawn) = (new List<GivenPass>(), new List<Change>(), fresh.GetEnumerator());
+        var spans = Reckoning.Of(new SiteDates(policy.Settings.TimeZone), [told], [], f => OrderCommands.GraceOf(policy, [told], f))
+            .Where(g => g.Kind == FactKind.Pass).ToLookup(g => g.Key);
+        foreach (var kind in KindsOf(told.Order.Promises).Where(k => spans.Contains(k)))
+        {
+            var (from, until) = (spans[kind].Min(g => g.From), spans[kind].Any(g => g.Until is null) ? null : spans[kind].Max(g => g.Until));
+            if (there.FirstOrDefault(p => p.Kind == kind) is not { } old)
+            {
+                if (gives && (until is null || until > now) && drawn.MoveNext())
+                {
+                    var made = Made(told, kind, drawn.Current, now) with { From = from, Until = until };
+                    given.Add(new GivenPass(made, drawn.Current));
+                    changes.Add(new PassPut(made, 0));
+                }
+
+                continue;
+            }
+
+            var next = old with { From = from, Until = until };
+            if (gives && old.WithdrawnAt is null && old.Email != told.Order.Email && drawn.MoveNext())
+            {
+                // It was told to an address that was mended since: whoever reads that one knows a password that is none any more.
+                next = next with { Email = told.Order.Email, Digest = drawn.Current.Digest, OldDigest = null, OldUntil = null };
+                given.Add(new GivenPass(next, drawn.Current));
+                changes.Add(new PassSessionsCut(old.Id, now));
+            }
+
+            changes.AddRange(next == old ? [] : [new PassPut(next with { Version = old.Version + 1 }, old.Version)]);
+        }
+
+        return (given, changes);
+    }
+
+    private static Pass Made(ToldOrder told, string kind, FreshPass fresh, DateTimeOffset now)
+    {
+        var name = PlainText.OrNull(told.Story.Gift is null ? told.Story.Buyer?.Name : told.Story.Gift.Name) ?? told.Order.Email;
+        return new Pass
+        {
+            Id = fresh.Id, Kind = kind, Name = PassCommands.NameOf(kind, fresh.Ending), Holder = name.Length > Pass.LongestHolder ? name[..Pass.LongestHolder]
+                : name, Email = told.Order.Email, Digest = fresh.Digest, CreatedAt = now, Order = told.Order.Subject,
+        };
+    }
+}
