@@ -47,6 +47,13 @@ wary gate add --key members-pages --title "Members’ pages" --covers section:me
 wary gate add --key coordinates --title "Dark-site coordinates" --covers page:coordinates --audience "role:guide or role:keeper or plan:patron" --presence hidden >/dev/null
 wary gate add --key handbook --title "Guides’ handbook" --covers page:handbook --audience "role:guide or role:keeper" --presence hidden >/dev/null
 wary gate add --key sky-atlas --title "Autumn sky atlas" --covers download:sky-atlas --audience "plan:patron or plan:night-pass or bought:download:sky-atlas or role:keeper" >/dev/null
+wary pass-kind add frames --title "Calibration frames" >/dev/null
+wary gate add --key calibration-frames --title "Calibration frames" --covers download:calibration-frames --audience "pass:frames or plan:patron or role:keeper" \
+  --basic tools --link "mailto:desk@fernlight.example" --link-words "Ask the desk for a pass" >/dev/null
+wary pass add frames --for "Heather School" --name heather-school --until "$(date -u -d '+200 days' +%F)" >/dev/null
+wary pass add frames --for "Quarry College, pixel lab" --most-uses 40 --most-networks 3 >/dev/null
+wary pass add frames --for "Summer course" --name summer-course --until "$(date -u -d '+30 days' +%F)" >/dev/null
+wary pass withdraw summer-course >/dev/null
 wary gate add --key hours-of-dark --title "Hours of Dark" --covers show:hours-of-dark --audience "plan:patron or plan:night-pass or role:keeper" >/dev/null
 wary gate add --key first-episode --title "First episode free" --covers episode:hours-01 --exemption >/dev/null
 wary gate add --key trade-prices --title "Trade prices of mounts" --covers category:mounts --acts price --audience "role:dealer or role:keeper" >/dev/null
@@ -163,6 +170,7 @@ wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/n
 # What the shop sells that opens something here, who tells of orders, and a few orders from before.
 wary fulfilment set patron --code PATRON --gives plan:patron --lands-on /members >/dev/null
 wary fulfilment set night-pass --code NIGHT-PASS --gives plan:night-pass --quantity lengths >/dev/null
+wary fulfilment set frames --code FRAMES --gives pass:frames --length P1Y >/dev/null
 wary fulfilment set sky-atlas --code ATLAS --gives bought:download:sky-atlas >/dev/null
 if [ -n "${PAYMENTS:-}" ]; then
   wary order-source set payments --title "Hilltop Payments" --opens-door \

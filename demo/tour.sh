@@ -743,6 +743,21 @@ holds "an unknown code waits, and its buyer is told so" "by hand" "$(letter_to a
 wary fulfilment set almanac --code ALMANAC --gives plan:night-pass >/dev/null
 order_of almanac@payday.example paid done >/dev/null
 same "a rule comes, and the order is caught up" true "$(holds_plan almanac@payday.example)"
+paid_by lab@payday.example FRAMES "name=Payday Lab"
+order_of lab@payday.example paid done >/dev/null
+letter=$(letter_to lab@payday.example "A pass for Calibration frames")
+name=$(grep -o 'frames-[a-z0-9]\{5\}' <<<"$letter" | head -1) password=$(grep -oE '[a-z]{3,8}(-[a-z]{3,8}){5}' <<<"$letter" | head -1)
+same "a pass was bought, and needs no account" "" "$(wary member list --search lab@payday.example --json 2>/dev/null | grep -o lab@payday.example | head -1)"
+same "without it a download tool is asked for name and password" "Basic" "$(curl -s -o /dev/null -D - "$SITE/files/calibration-frames.zip" | tr -d '\r' | sed -n 's/^[Ww][Ww][Ww]-[Aa]uthenticate: \([A-Za-z]*\).*/\1/p')"
+same "with them it gets the file" 200 "$(curl -s -o /dev/null -w '%{http_code}' -u "$name:$password" "$SITE/files/calibration-frames.zip")"
+fresh
+page=$(get "$SITE/account/sign-in")
+same "and on the page of everybody they sign in" 303 "$(post /account/sign-in "name=$name" "password=$password" return_to=/files/calibration-frames.zip | cut -d' ' -f1)"
+same "with a browser, too, the file is open" 200 "$(status "$SITE/files/calibration-frames.zip")"
+act lab@payday.example refund
+order_of lab@payday.example refunded done >/dev/null
+same "the money goes back, and both are closed" "401 401" "$(curl -s -o /dev/null -w '%{http_code}' -u "$name:$password" "$SITE/files/calibration-frames.zip") $(status "$SITE/files/calibration-frames.zip")"
+wary pass list --kind frames | sed 's/^/    /'
 wrong=$(curl -s -o /dev/null -w '%{http_code}' -X POST "$SITE/sentinel/hooks/payments" -H 'webhook-id: x' -H "webhook-timestamp: $(date +%s)" -H 'webhook-signature: v1,AAAA' -d '{}')
 same "a call that is not signed right is refused" 403 "$wrong"
 holds "and stands in the trail" "hook.refused" "$(wary history --action hook.refused 2>/dev/null || wary history)"

@@ -100,6 +100,15 @@ export function EditPass({
             </option>
           ))}
         </Field>
+        <Field
+          id="pass-email"
+          label={t('passes.email')}
+          type="email"
+          bad={refused?.about('email')}
+          value={draft.email}
+          onChange={(e) => set({ email: e.currentTarget.value })}
+        />
+        {!pass && draft.email.trim() && <Tick words={t('passes.send')} on={draft.send} set={(send) => set({ send })} />}
         {!pass && (
           <Field
             id="pass-name"
@@ -148,15 +157,6 @@ export function EditPass({
             onChange={(e) => set({ mostNetworks: e.currentTarget.value })}
           />
         </div>
-        <Field
-          id="pass-email"
-          label={t('passes.email')}
-          type="email"
-          bad={refused?.about('email')}
-          value={draft.email}
-          onChange={(e) => set({ email: e.currentTarget.value })}
-        />
-        {!pass && draft.email.trim() && <Tick words={t('passes.send')} on={draft.send} set={(send) => set({ send })} />}
         <DialogBar go={t(pass ? 'roles.save' : 'passes.make')} disabled={save.isPending} close={close} />
       </form>
     </Dialog>

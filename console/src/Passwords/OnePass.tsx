@@ -52,7 +52,7 @@ export function OnePass({
     [t('passes.kind'), `${pass.kindTitle} (pass:${pass.kind})`],
     [t('passes.email'), pass.email],
     [t('passes.from'), pass.fromText],
-    [t('passes.until'), pass.untilText ?? t('passes.endless')],
+    [t('passes.untilDay'), pass.untilText ?? t('passes.endless')],
     [t('passes.uses'), usesOf(pass)],
     [t('passes.networks'), networksOf(pass)],
     [t('passes.lastUsed'), pass.lastUsedAt ? moment(pass.lastUsedAt) : t('passes.never')],
@@ -79,22 +79,30 @@ export function OnePass({
           {fault.message}
         </p>
       )}
-      {!pass.withdrawnAt && (
-        <May scope="people">
-          <p className="hint">{t('passes.rotateHint')}</p>
-          <div className="bar">
+      <div className="bar">
+        {!pass.withdrawnAt && (
+          <May scope="people">
             <button type="button" className="btn" onClick={() => setEdits(true)}>
               {t('passes.edit')}
             </button>
-            <button type="button" className="btn" disabled={rotate.isPending} onClick={() => rotate.mutate('P2D')}>
+            <button
+              type="button"
+              className="btn"
+              disabled={rotate.isPending}
+              onClick={() => rotate.mutate('P2D')}
+              title={t('passes.rotateHint')}
+            >
               {t('passes.rotate')}
             </button>
             <button type="button" className="btn danger" disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>
               {t('passes.withdraw')}
             </button>
-          </div>
-        </May>
-      )}
+          </May>
+        )}
+        <button type="button" className="btn prime" onClick={close}>
+          {t('passes.close')}
+        </button>
+      </div>
     </Dialog>
   );
 }

@@ -13,7 +13,7 @@ namespace WarySentinel.Service.Pages;
 
 /// <summary>The pages under <c>/account</c>: sign-in, sign-out, the password prompt, the account itself.</summary>
 public sealed class AccountPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, SignIn signIn, Sessions sessions, IPasses passes,
     ViewLinks viewLinks, KnownBrowsers browsers, AccountOverview overview, JoinPages join, OrganisationPages organisations,
     PasswordPages passwords, LinkPages links, LetterWishPages wishes, RegisterPages register, RequestPages requests, ProfilePages profile,
     TermsPages terms, AgreePages agreeing, DirectoryPages directory, TermsAsked agree, ILetters letters, PeopleLane people,
@@ -79,7 +79,9 @@ public sealed class AccountPages(
             visitor.IsSignedIn ? PageWords.Of("account.lead", visitor.Name ?? visitor.Email)
                 : PageWords.Of(visitor.Grants.Count > 0 ? "account.pass" : "account.guest"),
         };
-        lines.AddRange(visitor.Grants.Where(g => g.Kind == FactKind.Pass && g.IsInForce(now)).Select(
+        // The end of the pass, not when this browser has to sign in again.
+        var own = (await sessions.FindAsync(http, SessionPurpose.Site))?.Stored.Pass is { } id ? await passes.FindAsync(id, http.RequestAborted) : null;
+        lines.AddRange(visitor.Grants.Where(g => g.Kind == FactKind.Pass && g.IsInForce(now)).Select(g => own?.Grant.Key == g.Key ? own.Grant : g).Select(
             g => (policy.FindDefinition(FactKind.Pass, g.Key)?.Title ?? g.Key)
                 + (g.Until is { } end ? " – " + PageWords.Of("account.until", Page.Day(dates, end, true)) : "")));
         var held = policy.Definitions.Where(s => s.Kind != FactKind.Pass && visitor.Has(s.Kind, s.Key, now)).Select(s => s.Title).ToList();

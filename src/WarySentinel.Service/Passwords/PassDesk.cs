@@ -132,7 +132,7 @@ public sealed class PassDesk(Store store, PassKeeper keeper, PolicyHolder polici
     private string? DayOf(Pass pass)
     {
         var dates = new SiteDates(policies.Current.Settings.TimeZone);
-        return pass.Until is { } until ? letters.Day(dates.StartOf(dates.DayOf(until)), null) : null;
+        return pass.Until is { } until ? letters.Day(dates.StartOf(dates.DayOf(until.AddTicks(-1))), null) : null;
     }
 
     private string TitleOf(string kind) => policies.Current.FindDefinition(FactKind.Pass, kind)?.Title ?? kind;
