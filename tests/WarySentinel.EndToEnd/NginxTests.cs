@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Net;
+using System.Net.Http.Json;
 using System.Text.RegularExpressions;
 using Shouldly;
 using WarySentinel.Client;
@@ -108,6 +109,45 @@ public sealed class NginxTests : IAsyncLifetime
         (await other.StatusAsync("/shop/dealer-stock/")).ShouldBe(HttpStatusCode.SeeOther);
         (await guest.StatusAsync("/shop/observatory-grade/")).ShouldBe(HttpStatusCode.SeeOther);
         (await guest.PageAsync("/account/closed?return_to=/shop/observatory-grade/")).ShouldContain("Write to us.");
+    }
+
+    [Fact]
+    public async Task A_download_tool_is_asked_for_name_and_password_and_a_browser_is_led_to_the_page()
+    {
+        var stop = TestContext.Current.CancellationToken;
+        using (var admin = new HttpClient { BaseAddress = new Uri(site.Admin), DefaultRequestHeaders = { { "Authorization", "Bearer " + site.Token } } })
+        {
+            (await admin.PostAsync("/api/v1/pass-kinds", JsonContent.Create(new { key = "frames", title = "Frames" }), stop)).EnsureSuccessStatusCode();
+        }
+
+        var gate = Contract.Gates.GateDraft.Of((await site.Client.GateAsync("dealer-stock", stop)).Value)
+            with
+        { Audience = "role:dealer or pass:frames", Basic = "tools" };
+        await site.Client.SetGateAsync("dealer-stock", gate, "*", stop);
+        var pass = await site.Client.AddPassAsync(new Contract.Passwords.PassDraft("frames", "Lab"), stop);
+        var page = $"http://127.0.0.1:{port}/shop/dealer-stock/";
+        async Task<string> CurlAsync(params string[] with)
+        {
+            using var curl = System.Diagnostics.Process.Start(
+                new System.Diagnostics.ProcessStartInfo("curl", ["-si", .. with, page]) { RedirectStandardOutput = true })!;
+            return await curl.StandardOutput.ReadToEndAsync(stop);
+        }
+
+        var asked = await CurlAsync();
+        asked.ShouldStartWith("HTTP/1.1 401");
+        Regex.Count(asked, "WWW-Authenticate: Basic realm=", RegexOptions.IgnoreCase).ShouldBe(1, asked);
+        var let = await CurlAsync("-u", $"{pass.Name}:{pass.Password!.Reveal()}");
+        let.ShouldStartWith("HTTP/1.1 200");
+        let.ShouldContain("This is shop/dealer-stock");
+        let.ShouldContain("no-store");
+        (await CurlAsync("--anyauth", "-u", $"{pass.Name}:{pass.Password.Reveal()}"))
+            .ShouldContain("This is shop/dealer-stock", Case.Sensitive, "once it is asked");
+        (await CurlAsync("-u", $"{pass.Name}:wrong")).ShouldStartWith("HTTP/1.1 401");
+        var browser = await CurlAsync("-H", "Accept: text/html");
+        browser.ShouldStartWith("HTTP/1.1 303");
+        browser.ShouldNotContain("Basic");
+        await site.Client.WithdrawPassAsync(pass.Name, stop);
+        (await CurlAsync("-u", $"{pass.Name}:{pass.Password.Reveal()}")).ShouldStartWith("HTTP/1.1 401");
     }
 
     [Theory]

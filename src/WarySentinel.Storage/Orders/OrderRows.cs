@@ -251,7 +251,7 @@ internal static class OrderJson
     private sealed class FactAsText : JsonConverter<GivenFact>
     {
         public override GivenFact Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
-            Core.People.MemberNames.TryFact(reader.GetString(), out var fact) ? new GivenFact(fact.Kind, fact.Key) : throw new JsonException();
+            FulfilmentBook.TryFact(reader.GetString(), out var fact) ? fact : throw new JsonException();
 
         public override void Write(Utf8JsonWriter writer, GivenFact value, JsonSerializerOptions options) => writer.WriteStringValue(value.ToString());
     }

@@ -105,6 +105,32 @@ public sealed class SeveralMachinesTests(TwoMachines machines) : IClassFixture<T
     }
 
     [Fact]
+    public async Task A_pass_that_ends_on_one_is_known_no_more_on_the_other_and_its_uses_count_for_both()
+    {
+        await First.Client.AddFactDefinitionAsync("pass-kinds", "frames", "Frames", Stop);
+        await First.Client.AddGateAsync(
+            new GateDraft { Key = "frames", Title = "Frames", Covers = ["path:/shop/filters/**"], Audience = "pass:frames", Basic = "tools" }, Stop);
+        var pass = await First.Client.AddPassAsync(new PassDraft("frames", "Lab", MostUses: 1), Stop);
+        async Task<HttpStatusCode> AskAsync(string site, string password)
+        {
+            using var http = new HttpClient();
+            http.DefaultRequestHeaders.Add(
+                "Authorization", "Basic " + Convert.ToBase64String(System.Text.Encoding.UTF8.GetBytes($"{pass.Name}:{password}")));
+            return (await http.GetAsync(site + "/shop/filters/", Stop)).StatusCode;
+        }
+
+        await UntilAsync(async () => await StatusAsync("/shop/filters/", null) == HttpStatusCode.Unauthorized, "the gate");
+        (await AskAsync(machines.Second, pass.Password!.Reveal())).ShouldBe(HttpStatusCode.OK);
+        (await AskAsync(First.Site, pass.Password.Reveal())).ShouldBe(HttpStatusCode.OK, "one use, wherever it comes");
+        (await First.Client.PassAsync(pass.Name, Stop)).Value.Uses.ShouldBe(1);
+        var fresh = await First.Client.RotatePassAsync(pass.Name, "PT0S", false, Stop);
+        await UntilAsync(async () => await AskAsync(machines.Second, pass.Password.Reveal()) == HttpStatusCode.Unauthorized, "another password");
+        (await AskAsync(machines.Second, fresh.Password!.Reveal())).ShouldBe(HttpStatusCode.OK);
+        await First.Client.WithdrawPassAsync(pass.Name, Stop);
+        await UntilAsync(async () => await AskAsync(machines.Second, fresh.Password.Reveal()) == HttpStatusCode.Unauthorized, "its end");
+    }
+
+    [Fact]
     public async Task A_role_that_is_renamed_at_one_is_held_under_its_new_key_at_the_other()
     {
         await First.Client.AddFactDefinitionAsync("roles", "walker", "Walkers", Stop);

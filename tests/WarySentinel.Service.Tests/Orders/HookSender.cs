@@ -47,7 +47,7 @@ internal sealed class HookSender(string secret) : IDisposable
     /// <summary>Calls until it is taken, as processors do, wherever the service is meanwhile.</summary>
     public async Task InsistAsync(Func<string> hook, byte[] body)
     {
-        for (var tries = 0; tries < 400; tries++)
+        for (var tries = 0; tries < 6000; tries++)
         {
             try
             {

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text;
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Core.Orders;
@@ -278,6 +279,48 @@ public sealed class OrderHookTests : IAsyncLifetime
         using var browser = site.NewBrowser();
         await browser.SignInAsync("renewed@end.example", "long-enough-for-a-test-1");
         (await browser.PageAsync("/account/")).ShouldContain("/account/pay?code=PATRON");
+    }
+
+    [Fact]
+    public async Task A_pass_is_bought_without_an_account_told_in_its_letter_and_ends_with_the_money()
+    {
+        await MustAsync("POST", "pass-kinds", new { key = "frames", title = "Frames" });
+        await MustAsync("PUT", "fulfilment/frames", new { code = "FRAMES", gives = new[] { "pass:frames" }, length = "P30D" });
+        await MustAsync("PUT", "gates/dealer-stock", new
+        {
+            title = "Dealer stock", covers = new[] { "category:dealer-stock" }, audience = "pass:frames or role:dealer", basic = "tools",
+        });
+        async Task<(string Name, string Password)> ToldAsync()
+        {
+            var letter = (await Store.TakeMessageAsync(DateTimeOffset.UtcNow.AddHours(1), Stop))!;
+            letter.Kind.ShouldBe("pass");
+            var text = site.Services.GetRequiredService<Service.Letters.Envelopes>().Open(letter.Body).Text;
+            return (Regex.Match(text, "frames-[a-z0-9]{5}").Value, Regex.Match(text, "[a-z]{3,8}(-[a-z]{3,8}){5}").Value);
+        }
+
+        async Task<HttpStatusCode> StatusAsync((string Name, string Password) with)
+        {
+            using var http = new HttpClient
+            {
+                DefaultRequestHeaders = { { "Authorization", "Basic "
+                + Convert.ToBase64String(Encoding.UTF8.GetBytes($"{with.Name}:{with.Password}")) } }
+            };
+            return (await http.GetAsync(site.Site + "/shop/dealer-stock", Stop)).StatusCode;
+        }
+
+        await sender.SendAsync(Hook, HookSender.Event("e1", "paid", "A-1", "lab@pay.example", "FRAMES"));
+        var order = await OrderAsync("A-1", IsDone);
+        (await Store.MemberByNameAsync("lab@pay.example", Stop)).ShouldBeNull();
+        (await LettersAsync("lab@pay.example")).ShouldBe(["pass"]);
+        var first = await ToldAsync();
+        (await StatusAsync(first)).ShouldBe(HttpStatusCode.OK);
+        var desk = site.Services.GetRequiredService<OrderDesk>();
+        var there = (await Store.OrderAsync(order.GetProperty("id").GetGuid(), Stop))!;
+        (await desk.SendAgainAsync(there, Stop)).ShouldBeFalse("it was told a moment ago");
+        await sender.SendAsync(Hook, HookSender.Event("e2", "refunded", "A-1"));
+        await OrderAsync("A-1", o => o.GetProperty("standing").GetString() == "refunded");
+        (await StatusAsync(first)).ShouldBe(HttpStatusCode.Unauthorized);
+        (await LettersAsync("lab@pay.example")).Order().ShouldBe(["order-ended", "pass"]);
     }
 
     [Fact]

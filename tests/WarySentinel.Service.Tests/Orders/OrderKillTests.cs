@@ -57,7 +57,9 @@ public sealed class OrderKillTests
             new Edit("test.seed", "orders",
             [
                 new FactDefinitionPut(new FactDefinition(FactKind.Plan, "patron", "Patron") { Length = new PlanLength(1, 0) }),
-                new FulfilmentPut(new FulfilmentRule { Key = "patron", Code = "PATRON", Gives = [new GivenFact(FactKind.Plan, "patron")] }),
+                new FulfilmentPut(new FulfilmentRule { Key = "patron", Code = "PATRON",
+                    Gives = [new GivenFact(FactKind.Plan, "patron"), new GivenFact(FactKind.Pass, "frames")] }),
+                new FactDefinitionPut(new FactDefinition(FactKind.Pass, "frames", "Frames")),
                 new OrderSourcePut(new OrderSource { Key = "pay", Title = "Pay", Secrets = [new SourceSecret(new Secret(sealedSecret))] }),
             ]),
             "test", stop: Stop);
@@ -133,7 +135,7 @@ public sealed class OrderKillTests
         all.Count.ShouldBe(orders);
         all.ShouldAllBe(o => o.Handling == OrderHandling.Done && o.Member != null);
         all.Count(o => o.Standing == OrderStanding.Refunded).ShouldBe((orders + 4) / 5);
-        var letters = await store.MessagesAsync(orders * 4, stop: Stop);
+        var letters = await store.MessagesAsync(orders * 6, stop: Stop);
         foreach (var mine in all.GroupBy(o => o.Email))
         {
             var member = (await store.MemberByNameAsync(mine.Key, Stop))!;
@@ -143,6 +145,15 @@ public sealed class OrderKillTests
             letters.Count(l => l.To == mine.Key && l.Kind == "order").ShouldBeInRange(good, mine.Count(), mine.Key);
             letters.Count(l => l.To == mine.Key && l.Kind == "order-ended").ShouldBe(
                 letters.Count(l => l.To == mine.Key && l.Kind == "order") - good, mine.Key);
+            var passes = new List<int>();
+            foreach (var order in mine)
+            {
+                var given = await store.PassesOfOrderAsync(order.Subject, Stop);
+                given.Count.ShouldBeInRange(order.Standing == OrderStanding.Paid ? 1 : 0, 1, order.Key);
+                passes.Add(given.Count);
+            }
+
+            letters.Count(l => l.To == mine.Key && l.Kind == "pass").ShouldBe(passes.Sum(), mine.Key);
         }
     }
 

@@ -24,7 +24,8 @@ public abstract class OrderStoreTests(string provider) : OnProvider(provider)
         Promises =
         [
             new OrderPromise(0, "1 × PATRON", "patron", [new PromisedFact(new GivenFact(FactKind.Plan, "patron"), new PlanLength(1, 3)),
-                new PromisedFact(new GivenFact(FactKind.Bought, "download:atlas"), null)], FulfilmentWay.Password, 2) { Most = 3, LandsOn = "/members",
+                new PromisedFact(new GivenFact(FactKind.Bought, "download:atlas"), null),
+                new PromisedFact(new GivenFact(FactKind.Pass, "frames"), new PlanLength(0, 30))], FulfilmentWay.Password, 2) { Most = 3, LandsOn = "/members",
                     IsTold = true },
         ],
         Told = ["order-waiting", "order-ended:1"],
