@@ -7,7 +7,7 @@ command -v wrk >/dev/null || { apt-get update -qq && apt-get install -y -qq --no
 dotnet build bench/WarySentinel.Bench -c Release --nologo -v quiet -clp:ErrorsOnly
 bench=(dotnet bench/WarySentinel.Bench/bin/Release/net10.0/WarySentinel.Bench.dll)
 echo "== Inside one process"
-if [ "${1:-}" != http ] && [ "${1:-}" != hosted ]; then "${bench[@]}" decisions; "${bench[@]}" filter; fi
+if [ "${1:-}" != http ] && [ "${1:-}" != hosted ] && [ "${1:-}" != basic ]; then "${bench[@]}" decisions; "${bench[@]}" filter; fi
 
 here=$(mktemp -d)
 pids=()
@@ -56,6 +56,16 @@ if [ "${1:-}" != hosted ]; then
 pair "check, guest, open page, against a bare 204" -- -H "X-Original-URI: /shop/filters" http://127.0.0.1:7500/sentinel/check -- http://127.0.0.1:7511/
 pair "check, signed in, guarded page, against a bare 204" -- -H "$cookie" -H "X-Original-URI: /product/case-fern-40" http://127.0.0.1:7500/sentinel/check -- -H "$cookie" http://127.0.0.1:7511/
 fi
+# A pass with each request, against somebody signed in.
+made=$(WARY_TOKEN=$(cat "$here/token") wary pass add frames --for Bench --json)
+field() { sed -n "s/.*\"$1\": \"\([^\"]*\)\".*/\1/p" <<<"$made" | head -1; }
+basic="Authorization: Basic $(printf '%s:%s' "$(field name)" "$(field password)" | base64 -w0)"
+[ "$(curl -s -o /dev/null -w '%{http_code}' -H "$basic" -H "X-Original-URI: /files/calibration-frames.zip" http://127.0.0.1:7500/sentinel/check)" = 204 ] \
+  || { echo "bench: the pass opens nothing" >&2; exit 1; }
+if [ "${1:-}" != hosted ]; then
+pair "check, a pass with each request, against the check of somebody signed in" -- -H "$basic" -H "X-Original-URI: /files/calibration-frames.zip" http://127.0.0.1:7500/sentinel/check -- -H "$cookie" -H "X-Original-URI: /product/case-fern-40" http://127.0.0.1:7500/sentinel/check
+fi
+if [ "${1:-}" = basic ]; then exit; fi
 # A page that is written here, against the very same bytes as an answer that never changes.
 patron=$(mktemp -p "$here")
 page=$(curl -s -c "$patron" http://127.0.0.1:7500/account/sign-in)

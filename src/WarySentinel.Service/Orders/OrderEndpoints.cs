@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Contract;
 using WarySentinel.Contract.Orders;
 using WarySentinel.Core;
+using WarySentinel.Core.Facts;
 using WarySentinel.Core.Orders;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
@@ -61,6 +62,9 @@ public static class OrderEndpoints
         var payments = story.Payments.ToDictionary(p => order.Reference(p.Number), p => p.Number);
         var given = (member?.Grants ?? []).Where(g => g.Source.Kind == "order" && payments.ContainsKey(g.Source.Reference)).Select(g => new OrderGrantView(
             g.Fact, OrderDesk.TitleOf(policy, new GivenFact(g.Kind, g.Key)), payments[g.Source.Reference], g.From, g.Until, g.IsInForce(now)));
+        var passes = (await store.PassesOfOrderAsync(order.Subject, stop)).Select(p => new OrderGrantView(
+            $"pass:{p.Kind}", $"{OrderDesk.TitleOf(policy, new GivenFact(FactKind.Pass, p.Kind))} ({p.Name})", 1, p.From, p.WithdrawnAt ?? p.Until,
+            p.IsInForce(now)));
         var letters = EmailAddress.Normalise(order.Email) is { } address ? await store.MessagesAsync(MostLetters, null, address, null, stop) : [];
         var would = order.Handling == OrderHandling.Waiting ? await desk.WouldAsync(order.Source, order.Key, Reader.Book, stop) : null;
         return TypedResults.Ok(new OrderStoryView(
@@ -68,8 +72,10 @@ public static class OrderEndpoints
                 l.Code, l.Variant, l.Quantity, l.Amount?.Amount, order.Promises.FirstOrDefault(p => p.Line == n)?.Rule))],
             story.Gift is { } gift ? new OrderGiftView(gift.Email, gift.Name,
                 gift.On?.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture), gift.Words) : null,
-            [.. given.OrderBy(g => g.Payment).ThenBy(g => g.Fact, StringComparer.Ordinal)], [.. events.Take(MostEvents).Select(e => e.ToWire())],
-            [.. letters.Where(l => l.Kind.StartsWith("order", StringComparison.Ordinal) && l.CreatedAt >= order.At.AddDays(-1)).Select(l => new OrderLetterView(
+            [.. given.Concat(passes).OrderBy(g => g.Payment).ThenBy(g => g.Fact, StringComparer.Ordinal)], [.. events.Take(MostEvents).Select(e => e.ToWire())],
+            [.. letters.Where(
+                l => (l.Kind.StartsWith("order", StringComparison.Ordinal) || l.Kind == Passwords.PassDesk.LetterOfPass)
+                    && l.CreatedAt >= order.At.AddDays(-1)).Select(l => new OrderLetterView(
                 l.Id, Wording.Of("letter.kind." + l.Kind).ToReader(), l.Subject, l.CreatedAt, l.SentAt))], would));
     }
 

@@ -61,8 +61,9 @@ public sealed class BasicCredentials(
     public static string? ChallengeOf(HttpRequest request, Refusal refusal, string siteName)
     {
         var asks = refusal.Gate.Basic == BasicUse.Everybody || (refusal.Gate.Basic == BasicUse.Tools && !IsBrowser(request));
-        return asks && refusal.Answer is Answer.SignIn or Answer.Register or Answer.Password && asks
-            ? $"Basic realm=\"{Quoted($"{siteName}: {refusal.Gate.Title}", refusal.Gate.Key)}\", charset=\"UTF-8\"" : null;
+        // Whoever must not know of what is hidden reads no title of it.
+        var realm = refusal.Gate.Presence == Presence.Hidden ? siteName : $"{siteName}: {refusal.Gate.Title}";
+        return asks && refusal.Answer is (Answer.SignIn or Answer.Register or Answer.Password) ? $"Basic realm=\"{Quoted(realm)}\", charset=\"UTF-8\"" : null;
     }
 
     /// <summary>Whether somebody reads with a browser: it says how it fetches (Fetch Metadata §2), asks for pages, or is called like one.</summary>
@@ -164,10 +165,10 @@ public sealed class BasicCredentials(
     }
 
     /// <summary>A text that may stand between quotes in a header (RFC 9110 §5.6.4); another where nothing is left of it.</summary>
-    private static string Quoted(string text, string otherwise)
+    private static string Quoted(string text)
     {
         var plain = new string([.. text.Normalize(NormalizationForm.FormD).Where(c => c is >= ' ' and <= '~' and not ('"' or '\\'))]).Trim();
-        return plain.Any(char.IsAsciiLetterOrDigit) ? plain : otherwise;
+        return plain.Any(char.IsAsciiLetterOrDigit) ? plain : "site";
     }
 
     /// <summary>Who a header stands for; the last visitor that it was laid over is kept, as tools rarely send cookies.</summary>

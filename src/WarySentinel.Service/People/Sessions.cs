@@ -73,7 +73,12 @@ public sealed class Sessions(
         var agent = http.Request.Headers.UserAgent.ToString();
         var unlocks = old?.Stored.Unlocks ?? [];
         var until = unlocks.Select(u => u.Until).Append(now + lasts).Max();
-        member ??= pass is null ? null : old?.Stored.Member;
+        if (pass is not null && member is null && old?.Stored.Member is { } there)
+        {
+            // Nobody stays signed in any longer for having come by a pass.
+            (member, lasts) = (there, old.Stored.Until - now < lasts ? old.Stored.Until - now : lasts);
+        }
+
         var (passId, passUntil) = pass is var (id, end) ? (id, end < now + lasts ? end : now + lasts) : (old?.Stored.Pass, old?.Stored.PassUntil);
         var session = new StoredSession(
             Guid.NewGuid(), purpose, member, view, now, now, member is null && purpose == SessionPurpose.Site ? until : now + lasts,

@@ -162,6 +162,12 @@ public sealed class PassTests : IAsyncLifetime
             (await AskAsync(site.Site, Page, null, browser)).Headers.WwwAuthenticate.ToString().ShouldStartWith("Cookie");
         }
 
+        await MustAsync("PUT", "gates/dealer-stock", new
+        {
+            title = "Dealer stock", covers = new[] { "category:dealer-stock" }, audience = "pass:frames", presence = "hidden", basic = "tools",
+        });
+        var hidden = await AskAsync(site.Site, Page);
+        (hidden.Headers.WwwAuthenticate + await hidden.Content.ReadAsStringAsync(Stop)).ShouldNotContain("Dealer", Case.Insensitive, "it is hidden");
         await GateAsync("everybody");
         (await AskAsync(site.Site, Page, null, ("Accept", "text/html"))).Headers.WwwAuthenticate.ToString().ShouldStartWith("Basic");
         await GateAsync("no");
