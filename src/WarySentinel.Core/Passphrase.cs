@@ -9,7 +9,7 @@ namespace WarySentinel.Core;
 public static class Passphrase
 {
     /// <summary>Words of a password.</summary>
-    public const int Length = 6;
+    public const int Length = 7;
 
     /// <summary>Random bits of a password.</summary>
     public const int Bits = Length * 11;

@@ -16,8 +16,8 @@ public sealed partial class CliTests
         (await RunAsync("pass-kind", "show", "plates")).Out.ShouldContain("pass:plates");
         var made = await RunAsync("pass", "add", "plates", "--for", "Hill Lab", "--name", "hill-lab", "--until", "2031-01-31", "--most-uses", "9");
         made.Out.ShouldSatisfyAllConditions(
-            o => o.ShouldContain("66 random bits"), o => o.ShouldContain("Name: hill-lab"), o => o.ShouldContain("It works until 31 January 2031."),
-            o => Regex.Count(o, "[a-z]{3,8}(-[a-z]{3,8}){5}").ShouldBe(1));
+            o => o.ShouldContain("77 random bits"), o => o.ShouldContain("Name: hill-lab"), o => o.ShouldContain("It works until 31 January 2031."),
+            o => Regex.Count(o, "[a-z]{3,8}(-[a-z]{3,8}){6}").ShouldBe(1));
         (await RunAsync("pass", "add", "plates", "--for", "Other", "--name", "HILL-lab")).ShouldSatisfyAllConditions(
             r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("is taken"));
         (await RunAsync("pass", "show", "hill-lab")).Out.ShouldSatisfyAllConditions(
@@ -51,7 +51,7 @@ public sealed partial class CliTests
         (await RunAsync("pass", "import", file, "--dry-run")).Out.ShouldContain("2 passes would be made.");
         var made = (await RunAsync("pass", "import", file)).Out.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         made[0].ShouldBe("name,password,holder,kind,until");
-        made[1].ShouldMatch("^dale,[a-z]{3,8}(-[a-z]{3,8}){5},Dale; School,maps,$");
+        made[1].ShouldMatch("^dale,[a-z]{3,8}(-[a-z]{3,8}){6},Dale; School,maps,$");
         made.Length.ShouldBe(3);
         File.Delete(file);
     }

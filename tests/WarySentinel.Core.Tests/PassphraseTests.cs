@@ -28,7 +28,7 @@ public sealed class PassphraseTests
         var many = Enumerable.Range(0, 3000).Select(_ => Passphrase.Draw("it", random.Next)).ToList();
         many.Distinct().Count().ShouldBe(3000);
         many.SelectMany(p => p.Split('-')).Distinct().Count().ShouldBe(2048, "every word of the list comes up");
-        Passphrase.Bits.ShouldBe(66);
+        Passphrase.Bits.ShouldBe(77);
         Passphrase.Draw("fr", _ => 5).ShouldNotBe(Passphrase.Draw("en", _ => 5));
         Passphrase.Draw("ja", _ => 5).ShouldBe(Passphrase.Draw("en", _ => 5));
         Passphrase.DrawEnding(random.Next).Length.ShouldBe(5);

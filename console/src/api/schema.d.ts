@@ -11555,7 +11555,10 @@ export interface components {
             /** @description What is wrong. */
             message: string;
         };
-        /** @description A pass. Password and Text are told once, when it is drawn; Bits says how strong it is. */
+        /**
+         * @description A pass. Password and Text are told once, when it is drawn; Bits says how strong it
+         *                 is.
+         */
         PassView: {
             /**
              * Format: uuid

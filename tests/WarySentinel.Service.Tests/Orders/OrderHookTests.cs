@@ -295,7 +295,7 @@ public sealed class OrderHookTests : IAsyncLifetime
             var letter = (await Store.TakeMessageAsync(DateTimeOffset.UtcNow.AddHours(1), Stop))!;
             letter.Kind.ShouldBe("pass");
             var text = site.Services.GetRequiredService<Service.Letters.Envelopes>().Open(letter.Body).Text;
-            return (Regex.Match(text, "frames-[a-z0-9]{5}").Value, Regex.Match(text, "[a-z]{3,8}(-[a-z]{3,8}){5}").Value);
+            return (Regex.Match(text, "frames-[a-z0-9]{5}").Value, Regex.Match(text, "[a-z]{3,8}(-[a-z]{3,8}){6}").Value);
         }
 
         async Task<HttpStatusCode> StatusAsync((string Name, string Password) with)
