@@ -746,7 +746,7 @@ same "a rule comes, and the order is caught up" true "$(holds_plan almanac@payda
 paid_by lab@payday.example FRAMES "name=Payday Lab"
 order_of lab@payday.example paid done >/dev/null
 letter=$(letter_to lab@payday.example "A pass for Calibration frames")
-name=$(grep -o 'frames-[a-z0-9]\{5\}' <<<"$letter" | head -1) password=$(grep -oE '[a-z]{3,8}(-[a-z]{3,8}){6}' <<<"$letter" | head -1)
+name=$(grep -o 'frames-[a-z0-9]\{5\}' <<<"$letter" | head -1) password=$(sed 's/\\[nrt]/ /g' <<<"$letter" | grep -oE '[a-z]{3,8}(-[a-z]{3,8}){6}' | head -1)
 same "a pass was bought, and needs no account" "" "$(wary member list --search lab@payday.example --json 2>/dev/null | grep -o lab@payday.example | head -1)"
 same "without it a download tool is asked for name and password" "Basic" "$(curl -s -o /dev/null -D - "$SITE/files/calibration-frames.zip" | tr -d '\r' | sed -n 's/^[Ww][Ww][Ww]-[Aa]uthenticate: \([A-Za-z]*\).*/\1/p')"
 same "with them it gets the file" 200 "$(curl -s -o /dev/null -w '%{http_code}' -u "$name:$password" "$SITE/files/calibration-frames.zip")"
