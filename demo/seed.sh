@@ -172,6 +172,13 @@ wary fulfilment set patron --code PATRON --gives plan:patron --lands-on /members
 wary fulfilment set night-pass --code NIGHT-PASS --gives plan:night-pass --quantity lengths >/dev/null
 wary fulfilment set frames --code FRAMES --gives pass:frames --length P1Y >/dev/null
 wary fulfilment set sky-atlas --code ATLAS --gives bought:download:sky-atlas >/dev/null
+# Folders to download from: one that the atlas's gate guards, and one that is sold by nothing but its address.
+wary folder set sky-atlas --item download:sky-atlas --every P1M >/dev/null
+wary folder set log-sheets --item download:meteor-log --title "Meteor log sheets" --opens address --every P2W --overlap P3D >/dev/null
+for folder in sky-atlas log-sheets; do
+  (cd "demo/folders/$folder" && find . -type f | sort) | while read -r file; do wary folder put "$folder" "demo/folders/$folder/$file" --as "${file#./}" >/dev/null; done
+done
+wary fulfilment set log-sheets --code SHEETS --gives bought:download:meteor-log --way link >/dev/null
 if [ -n "${PAYMENTS:-}" ]; then
   wary order-source set payments --title "Hilltop Payments" --opens-door \
     --checkout "$PAYMENTS/checkout?code={code}&token={token}&return={return}" >/dev/null

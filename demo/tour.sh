@@ -758,6 +758,14 @@ act lab@payday.example refund
 order_of lab@payday.example refunded done >/dev/null
 same "the money goes back, and both are closed" "401 401" "$(curl -s -o /dev/null -w '%{http_code}' -u "$name:$password" "$SITE/files/calibration-frames.zip") $(status "$SITE/files/calibration-frames.zip")"
 wary pass list --kind frames | sed 's/^/    /'
+paid_by sol@payday.example SHEETS "name=Sol Payday"
+order_of sol@payday.example paid done >/dev/null
+folder=$(letter_to sol@payday.example "Your order" | grep -o "$SITE/account/files/[0-9a-f]\{32\}/" | head -1)
+same "a folder was bought: no account, the letter has its address" "200 " "$(curl -s -o /dev/null -w '%{http_code}' "$folder") $(wary member list --search sol@payday.example --json 2>/dev/null | grep -o sol@payday.example | head -1)"
+same "a file of it comes in parts, as a download goes on that broke off" "206 10" "$(curl -s -o /dev/null -w '%{http_code} %{size_download}' -r 5-14 "${folder}meteor-log-sheet.csv")"
+wary folder change-address log-sheets >/dev/null
+same "the folder gets another address, and the old one leads nowhere" "404 200" "$(curl -s -o /dev/null -w '%{http_code}' "$folder") $(curl -s -o /dev/null -w '%{http_code}' "$(wary folder address log-sheets --json | sed -n 's/.*"address": "\([^"]*\)".*/\1/p')")"
+same "the atlas's folder asks its gate, whoever has the address" 401 "$(curl -s -o /dev/null -w '%{http_code}' "$(wary folder address sky-atlas --json | sed -n 's/.*"address": "\([^"]*\)".*/\1/p')stars.csv")"
 wrong=$(curl -s -o /dev/null -w '%{http_code}' -X POST "$SITE/sentinel/hooks/payments" -H 'webhook-id: x' -H "webhook-timestamp: $(date +%s)" -H 'webhook-signature: v1,AAAA' -d '{}')
 same "a call that is not signed right is refused" 403 "$wrong"
 holds "and stands in the trail" "hook.refused" "$(wary history --action hook.refused 2>/dev/null || wary history)"

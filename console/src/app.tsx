@@ -34,6 +34,7 @@ const pages = {
   roles: () => import('./People/RolesPage').then((page) => ({ default: page.RolesPage })),
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
+  folders: () => import('./Files/FoldersPage').then((page) => ({ default: page.FoldersPage })),
   passes: () => import('./Passwords/PassesPage').then((page) => ({ default: page.PassesPage })),
   orders: () => import('./Orders/OrdersPage').then((page) => ({ default: page.OrdersPage })),
   order: () => import('./Orders/OrderPage').then((page) => ({ default: page.OrderPage })),
@@ -115,6 +116,7 @@ const RolesPage = lazy(pages.roles);
 const RolePage = lazy(pages.role);
 const EntriesPage = lazy(pages.entries);
 const OrdersPage = lazy(pages.orders);
+const FoldersPage = lazy(pages.folders);
 const PassesPage = lazy(pages.passes);
 const OrderPage = lazy(pages.order);
 const FulfilmentPage = lazy(pages.fulfilment);
@@ -195,6 +197,7 @@ export function App() {
               <Route path="/organisations/:key" element={<OrganisationPage />} />
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
+              <Route path="/folders" element={<FoldersPage />} />
               <Route path="/passes" element={<PassesPage />} />
               <Route path="/orders" element={<OrdersPage />} />
               <Route path="/fulfilment" element={<FulfilmentPage />} />

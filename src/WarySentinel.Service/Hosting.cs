@@ -16,6 +16,7 @@ using WarySentinel.Contract.People;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;
+using WarySentinel.Service.Files;
 using WarySentinel.Service.Gates;
 using WarySentinel.Service.Gateway;
 using WarySentinel.Service.Insights;
@@ -160,7 +161,7 @@ internal static class Hosting
             .AddSingleton<MailTrial>().AddSingleton<SetUpCheck>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddSingleton<OrderDesk>().AddSingleton<OrderIntake>().AddSingleton<OrderRound>().AddSingleton<HookEndpoint>().AddSingleton<ThanksPages>()
             .AddSingleton<OrderImport>().AddSingleton<PlanReminders>().AddSingleton<IMemberOrders, MemberOrders>().AddSingleton<IPlanSales, PlanSales>()
-            .AddSingleton<OrderBell>()
+            .AddSingleton<OrderBell>().AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))

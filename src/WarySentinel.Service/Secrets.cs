@@ -13,6 +13,7 @@ public sealed class Secrets
     private readonly byte[] seal;
     private readonly byte[] keySeal;
     private readonly byte[] origin;
+    private readonly byte[] folders;
 
     /// <summary>Reads the secret from the options, or from a file in the data folder that is made on first use.</summary>
     public Secrets(ServiceOptions options)
@@ -27,11 +28,15 @@ public sealed class Secrets
         seal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "known browser"u8.ToArray());
         keySeal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "protection keys"u8.ToArray());
         origin = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "token to the origin"u8.ToArray());
+        folders = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "folder address"u8.ToArray());
         index = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "shared password index"u8.ToArray());
     }
 
     /// <summary>The keyed digest by which a shared password is found.</summary>
     public string IndexOf(string password) => Convert.ToHexStringLower(HMACSHA256.HashData(index, Encoding.UTF8.GetBytes(password)));
+
+    /// <summary>The part of a folder's address that nobody can guess: 128 bits of a keyed digest of its name, in hexadecimal.</summary>
+    public string FolderTokenOf(string named) => Convert.ToHexStringLower(HMACSHA256.HashData(folders, Encoding.UTF8.GetBytes(named)).AsSpan(0, 16));
 
     /// <summary>The seal of a text that a browser keeps for us.</summary>
     public string SealOf(string text) => System.Buffers.Text.Base64Url.EncodeToString(HMACSHA256.HashData(seal, Encoding.UTF8.GetBytes(text)));

@@ -6,6 +6,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;
+using WarySentinel.Service.Files;
 using WarySentinel.Service.Gates;
 using WarySentinel.Service.Gateway;
 using WarySentinel.Service.Insights;
@@ -196,7 +197,7 @@ public static class Sentinel
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapPasses().MapMembers()
                 .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
-                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment();
+                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment().MapAreas(options);
         });
         admin.UseConsole(options);
     }
@@ -253,6 +254,7 @@ public static class Sentinel
                     pages.Map(endpoints);
                     unlocks.Map(endpoints);
                     services.GetRequiredService<ThanksPages>().Map(endpoints);
+                    services.GetRequiredService<FolderPages>().Map(endpoints);
                     services.GetRequiredService<MailTrial>().Map(endpoints);
                     services.GetRequiredService<HostedPages>().Map(endpoints);
                     services.GetRequiredService<HostedSearch>().Map(endpoints);

@@ -65,6 +65,12 @@ public sealed class ServiceOptions
     /// <summary>The folder of the built console.</summary>
     public string Console { get; set; } = "";
 
+    /// <summary>The folder beneath which folders to download from stand; <c>files</c> in the data folder where empty.</summary>
+    public string Files { get; set; } = "";
+
+    /// <summary>Largest file put into such a folder by the API or the console, in bytes.</summary>
+    public long FileMaxBytes { get; set; } = 4L << 30;
+
     /// <summary>Largest import taken, in bytes.</summary>
     public long ImportMaxBytes { get; set; } = 64L << 20;
 

@@ -8,6 +8,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Letters;
+using WarySentinel.Core.Files;
 using WarySentinel.Core.Hosted;
 using WarySentinel.Core.Orders;
 using WarySentinel.Core.Redirects;
@@ -83,11 +84,13 @@ internal sealed class PolicyReader(StoreContext db)
         var (fulfilment, sources) = (new List<FulfilmentRule>(), new List<OrderSource>());
         (await RowsAsync("fulfilment", db.Fulfilment, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToRule(), fulfilment));
         (await RowsAsync("order-source", db.OrderSources, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSource(), sources));
+        var areas = new List<Area>();
+        (await RowsAsync("area", db.Areas, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToArea(), areas));
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
             PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
                 new EntryBook(entries), new TextBook(texts), new PageBook(pages), new HostedBook(sections, hosted),
-                new FulfilmentBook(fulfilment), new OrderSourceBook(sources)), faults);
+                new FulfilmentBook(fulfilment), new OrderSourceBook(sources), new AreaBook(areas)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

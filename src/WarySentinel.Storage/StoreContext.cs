@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Entries;
+using WarySentinel.Storage.Files;
 using WarySentinel.Storage.Hosted;
 using WarySentinel.Storage.Pages;
 using WarySentinel.Storage.Facts;
@@ -111,6 +112,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<OrderSourceRow> OrderSources => Set<OrderSourceRow>();
 
+    internal DbSet<AreaRow> Areas => Set<AreaRow>();
+
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
 
     internal DbSet<LetterAttemptRow> LetterAttempts => Set<LetterAttemptRow>();
@@ -145,6 +148,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<FulfilmentRow>(FulfilmentRow.Map);
         modelBuilder.Entity<ReminderRow>(ReminderRow.Map);
         modelBuilder.Entity<OrderSourceRow>(OrderSourceRow.Map);
+        modelBuilder.Entity<AreaRow>(AreaRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
         modelBuilder.Entity<PassRow>(PassRow.Map);
         modelBuilder.Entity<PassNetworkRow>(PassNetworkRow.Map);

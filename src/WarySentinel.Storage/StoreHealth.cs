@@ -104,6 +104,7 @@ public sealed partial class Store
             "redirect" => await db.Redirects.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "fulfilment" => await db.Fulfilment.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "order-source" => await db.OrderSources.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "area" => await db.Areas.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "entry" => await db.Entries.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "page" => await db.Pages.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "texts" => await db.Texts.Where(r => r.Language == key).ExecuteDeleteAsync(stop),

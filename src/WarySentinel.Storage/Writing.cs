@@ -3,6 +3,7 @@ using WarySentinel.Core;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Entries;
+using WarySentinel.Storage.Files;
 using WarySentinel.Storage.Hosted;
 using WarySentinel.Storage.Pages;
 using WarySentinel.Storage.Facts;
@@ -25,7 +26,7 @@ internal sealed class Writers
         .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(FormChanges.Register)
         .Of(ConsentChanges.Register).Of(DirectoryChanges.Register).Of(EntryChanges.Register).Of(PageChanges.Register).Of(HostedChanges.Register)
         .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register)
-        .Of(OrderChanges.Register).Of(PassChanges.Register);
+        .Of(OrderChanges.Register).Of(PassChanges.Register).Of(AreaChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];
     private readonly HashSet<Type> gathering = [];

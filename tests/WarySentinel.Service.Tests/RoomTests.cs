@@ -30,10 +30,11 @@ public sealed class RoomTests
         ["Pages"] = ["People"],
         ["Hosted"] = ["Pages"],
         ["Orders"] = ["People", "Letters", "Pages", "Passwords"],
-        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders"],
+        ["Files"] = ["People", "Letters", "Pages"],
+        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders", "Files"],
         ["SetUp"] = ["SiteFile"],
         ["Sweep"] = ["Access", "Entries"],
-        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Sweep"],
+        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Files", "Sweep"],
     };
 
     /// <summary>

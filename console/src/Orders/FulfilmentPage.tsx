@@ -143,7 +143,7 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
           <LengthField brief bad={refused?.about('length')} value={draft.length} set={(length) => setDraft({ ...draft, length })} />
           <p className="hint">{t('orders.rule.lengthHint')}</p>
           <Field as="select" id="rule-way" label={t('orders.rule.way')} value={draft.way} onChange={put('way')}>
-            {(['account', 'password'] as const).map((way) => (
+            {(['account', 'password', 'link'] as const).map((way) => (
               <option key={way} value={way}>
                 {t(`orders.rule.ways.${way}`)}
               </option>

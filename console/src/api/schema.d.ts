@@ -8580,6 +8580,279 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/areas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfAreaView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/areas/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AreaView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AreaDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AreaView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/areas/{key}/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AreaAddressView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AreaAddressView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/areas/{key}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    within?: string;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfAreaFileView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/areas/{key}/files/{path}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    path: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    path: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -8651,6 +8924,92 @@ export interface components {
             revision?: null | number;
             /** @description Why it failed, on a failed line. */
             detail?: null | string;
+        };
+        /** @description Where an area is found. */
+        AreaAddressView: {
+            /** @description The present address. It is a secret: whoever has it may get in. */
+            address: string;
+            /** @description The address that leads whoever may have it to the present one, always; null where no gate says who may. */
+            standing: null | string;
+            /**
+             * Format: date-time
+             * @description Until when the present address leads there; null for until it is changed by hand.
+             */
+            until: null | string;
+        };
+        /** @description An area to be stored. */
+        AreaDraft: {
+            /** @description What people call it; the title of the item unless said. */
+            title?: null | string;
+            item?: null | string;
+            /** @description The folder, beneath the one that the service keeps for all of them; that of its key unless said. */
+            folder?: null | string;
+            /** @description Who gets in: `gate` or `address`; `gate` unless said. */
+            opens?: null | string;
+            /** @description How long an address lasts (ISO 8601, a day or more); until it is changed by hand unless said. */
+            every?: null | string;
+            /** @description How long an address still works beside the next (ISO 8601); a day unless said. */
+            overlap?: null | string;
+        };
+        /** @description What stands in an area. */
+        AreaFileView: {
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int64
+             * @description How large it is, in bytes; null for a folder.
+             */
+            bytes: null | number;
+            /**
+             * Format: date-time
+             * @description When it was last written.
+             */
+            at: string;
+        };
+        /** @description A folder of files behind one address that cannot be guessed, and that changes. */
+        AreaView: {
+            /** @description Its name. */
+            key: string;
+            /** @description What people call it. */
+            title: string;
+            item: string;
+            /** @description The folder, beneath the one that the service keeps for all of them. */
+            folder: string;
+            /** @description Where that is on the service's machine. */
+            path: string;
+            /** @description Who gets in: `gate` (whom the gates of the item let), `address` (whoever has the present address). */
+            opens: string;
+            /** @description Whether its gates keep it from guests. */
+            guarded: boolean;
+            /** @description How long an address lasts (ISO 8601); null for until it is changed by hand. */
+            every: null | string;
+            /** @description How long an address still works beside the next (ISO 8601). */
+            overlap: null | string;
+            /**
+             * Format: date-time
+             * @description Since when the present address is the present one.
+             */
+            since: string;
+            /**
+             * Format: date-time
+             * @description When the next one takes its place.
+             */
+            until: null | string;
+            /**
+             * Format: int32
+             * @description How many files there are; null where the folder is not there. Counting ends at ten thousand.
+             */
+            files: null | number;
+            /**
+             * Format: int64
+             * @description How large they are together, in bytes.
+             */
+            bytes: null | number;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
         };
         /** @description A row of the board. Cells stand in the order of the columns: `open`, `listed`, `hidden`, or the same with `+part`. */
         BoardRowView: {
@@ -11270,6 +11629,16 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfAnswerView: {
             items: components["schemas"]["AnswerView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfAreaFileView: {
+            items: components["schemas"]["AreaFileView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfAreaView: {
+            items: components["schemas"]["AreaView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */

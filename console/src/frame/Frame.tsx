@@ -48,6 +48,7 @@ export function Frame() {
             <Entry to="/gates" words={t('rail.gates')} count={status.data?.gates} />
             <Entry to="/board" words={t('rail.board')} />
             <Entry to="/catalogue" words={t('rail.catalogue')} count={status.data?.items} />
+            <Entry to="/folders" words={t('rail.folders')} />
           </ul>
           <h2>{t('rail.people')}</h2>
           <ul>

@@ -10,6 +10,8 @@ public enum FulfilmentWay
     Account,
     /// <summary>An account; who has none is told a password in the letter.</summary>
     Password,
+    /// <summary>No account: the letter has the address of the folder to download from.</summary>
+    Link,
 }
 
 /// <summary>What the quantity of a line means.</summary>

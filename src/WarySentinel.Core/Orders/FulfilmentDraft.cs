@@ -15,7 +15,7 @@ public sealed record FulfilmentDraft
     private const int MostTimes = 10_000;
 
     /// <summary>The names of the ways.</summary>
-    public static readonly IReadOnlyList<string> Ways = ["account", "password"];
+    public static readonly IReadOnlyList<string> Ways = ["account", "password", "link"];
 
     /// <summary>The names of what the quantity means.</summary>
     public static readonly IReadOnlyList<string> Quantities = ["nothing", "lengths"];
@@ -65,6 +65,8 @@ public sealed record FulfilmentDraft
         faults.Unless(string.IsNullOrWhiteSpace(Length) || PlanLength.TryParse(Length, out length), "length", "plan-length", Length);
         faults.Unless(Most is null or (> 0 and <= MostTimes), "most", "fulfilment-most", MostTimes);
         faults.Unless(string.IsNullOrWhiteSpace(LandsOn) || ReturnTo.IsOnThisSite(LandsOn), "landsOn", "redirect-form");
+        faults.Unless(
+            way != (int)FulfilmentWay.Link || faults.Any || gives.All(f => f.Kind == FactKind.Bought), "gives", "fulfilment-link");
         faults.Unless(gives.Count > 0 || faults.Any || policy is null, "gives", "fulfilment-nothing");
         return faults.Any ? faults.ToProblem() : new FulfilmentRule
         {

@@ -101,6 +101,10 @@ public sealed record Order
     /// <summary>How grants that it gives name it; each further payment has its number behind it.</summary>
     public string Reference(int payment) => $"{Source}:{Key}{(payment > 1 ? "+" + payment : "")}";
 
+    /// <summary>Whether a grant is by it, or by a payment that renewed it.</summary>
+    public bool Gave(Grant grant) => grant.Source.Kind == "order"
+        && (grant.Source.Reference == Subject || grant.Source.Reference.StartsWith(Subject + "+", StringComparison.Ordinal));
+
     /// <summary>What its name means to people: that of the order alone, where it was said to us.</summary>
     public string Subject => $"{Source}:{Key}";
 }

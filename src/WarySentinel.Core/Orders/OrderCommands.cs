@@ -1,4 +1,5 @@
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
@@ -17,6 +18,9 @@ public sealed record OrderFile(Order? Order, IReadOnlyList<KeptEvent> Events, Me
 
     /// <summary>The passes that it gave.</summary>
     public IReadOnlyList<Pass> Passes { get; init; } = [];
+
+    /// <summary>Whether there is a folder of an item that its address alone opens, for what is delivered by link.</summary>
+    public Func<ItemId, bool> HasFolder { get; init; } = _ => true;
 }
 
 /// <summary>What an account begins with that an order makes.</summary>
@@ -123,7 +127,7 @@ public static class OrderCommands
         var (passes, passChanges) = OrderPasses.Settle(policy, new ToldOrder(after, story), file.Passes, fresh.Passes, gives, now);
         // Who bought something long ago, as a file of orders tells, is written nothing about it.
         var isFiled = waiting.Count > 0 && waiting.All(e => e is { Source: "import", Raw: not null });
-        var letters = Letters(after, story, giving.Member);
+        var letters = Letters(after, story, giving.Member, gives);
         if (isMoved && before!.Promises.Any(p => p.IsTold))
         {
             letters.Add(new OrderLetter(LetterOfMending, []) { To = before.Email });
@@ -132,7 +136,7 @@ public static class OrderCommands
         after = after with
         {
             Promises = [.. after.Promises.Select(p => letters.Exists(l => l.Kind is LetterOfGiven or LetterOfGift && l.Promises.Contains(p))
-                || (passes.Count > 0 && !OrderPasses.NeedsAccount(p)) ? p with { IsTold = true } : p)],
+                || (passes.Count > 0 && !OrderPasses.NeedsAccount(p) && !OrderPasses.IsByLink(p)) ? p with { IsTold = true } : p)],
             Told = [.. after.Told, .. letters.Select(l => MarkOf(l.Kind, story)).OfType<string>()],
         };
         letters = isFiled ? [] : letters;
@@ -165,8 +169,9 @@ public static class OrderCommands
                 continue;
             }
 
-            if (book.For(story.Lines[n]) is not { } rule)
+            if (book.For(story.Lines[n]) is not { } rule || (rule.Way == FulfilmentWay.Link && !rule.Gives.All(f => IsInFolder(file, f))))
             {
+                // Where there is nothing to be sent to, nothing can be delivered yet.
                 unknown = true;
                 continue;
             }
@@ -187,6 +192,8 @@ public static class OrderCommands
 
         return (promises, unknown, tooMany);
     }
+
+    private static bool IsInFolder(OrderFile file, GivenFact fact) => ItemId.TryParse(fact.Key, out var id) && file.HasFolder(id);
 
     /// <summary>What somebody's orders have paid for, without what goes on after it for a while.</summary>
     public static IReadOnlyList<Grant> PaidFor(Policy policy, Member member, IReadOnlyList<ToldOrder> orders) => Reckoning.Of(
@@ -253,20 +260,19 @@ public static class OrderCommands
             return [];
         }
 
-        var prefix = order.Subject;
-        var lost = former.Grants.Where(g => g.Source.Kind == "order" && (g.Source.Reference == prefix
-            || g.Source.Reference.StartsWith(prefix + "+", StringComparison.Ordinal))).ToList();
+        var lost = former.Grants.Where(order.Gave).ToList();
         return lost.Count == 0 ? []
             : [new MemberTouched(former.Id, former.Version), .. lost.Select(g => new GrantDropped(former.Id, g.Id)),
                 .. former.Status == MemberStatus.Invited ? (IEnumerable<Change>)[new LinksClosed(null, former.Id, null, LinkEnd.Withdrawn)] : []];
     }
 
-    private static List<OrderLetter> Letters(Order order, OrderStory story, Member? member)
+    private static List<OrderLetter> Letters(Order order, OrderStory story, Member? member, bool gives)
     {
         var letters = new List<OrderLetter>();
         var isOver = story.Payments.Count > 0 && story.Payments.All(p => p.Over is not null);
-        var fresh = order.Promises.Where(p => !p.IsTold && OrderPasses.NeedsAccount(p)).ToList();
-        if (member is not null && order.Member == member.Id && fresh.Count > 0 && !isOver)
+        var isTheirs = member is not null && order.Member == member.Id;
+        var fresh = order.Promises.Where(p => !p.IsTold && (OrderPasses.NeedsAccount(p) ? isTheirs : gives && OrderPasses.IsByLink(p))).ToList();
+        if (fresh.Count > 0 && !isOver)
         {
             letters.Add(new OrderLetter(story.Gift is null ? LetterOfGiven : LetterOfGift, fresh));
         }

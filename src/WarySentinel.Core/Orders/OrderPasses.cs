@@ -15,7 +15,11 @@ public sealed record GivenPass(Pass Pass, FreshPass Fresh);
 public static class OrderPasses
 {
     /// <summary>Whether a line gives something that only an account holds.</summary>
-    public static bool NeedsAccount(OrderPromise promise) => promise.Facts.Any(f => f.Fact.Kind != FactKind.Pass);
+    public static bool NeedsAccount(OrderPromise promise) => promise.Way != FulfilmentWay.Link
+        && promise.Facts.Any(f => f.Fact.Kind != FactKind.Pass);
+
+    /// <summary>Whether a line is delivered by nothing but a letter that has the address of a folder.</summary>
+    public static bool IsByLink(OrderPromise promise) => promise.Way == FulfilmentWay.Link && promise.Facts.Count > 0;
 
     /// <summary>The kinds of passes that lines give.</summary>
     public static IReadOnlyList<string> KindsOf(IEnumerable<OrderPromise> promises) =>

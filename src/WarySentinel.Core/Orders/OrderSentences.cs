@@ -15,7 +15,7 @@ public static class OrderSentences
         var times = rule.Quantity == QuantityMeaning.Lengths ? book.Of("fulfilment.lengths") : "";
         var most = rule.Most is { } often ? book.Of("fulfilment.most", often) : "";
         var way = rule.Gives.Count > 0 && rule.Gives.All(f => f.Kind == FactKind.Pass) ? book.Of("fulfilment.by-pass")
-            : book.Of(rule.Way == FulfilmentWay.Password ? "fulfilment.password" : "fulfilment.account");
+            : book.Of("fulfilment." + FulfilmentDraft.Ways[(int)rule.Way]);
         var lands = rule.LandsOn is { } page ? book.Of("fulfilment.lands", page) : "";
         return book.Of("fulfilment.sentence", rule.Code, gives, length, times, way, most, lands);
     }

@@ -1,3 +1,4 @@
+using WarySentinel.Core.Files;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Gates;
@@ -50,6 +51,9 @@ public sealed record SiteDocument
 
     /// <summary>What orders give.</summary>
     public IReadOnlyList<Written<FulfilmentDraft>>? Fulfilment { get; init; }
+
+    /// <summary>Folders to download from.</summary>
+    public IReadOnlyList<Written<AreaDraft>>? Areas { get; init; }
 
     /// <summary>Rules of entries.</summary>
     public IReadOnlyList<Written<EntryDraft>>? Entries { get; init; }

@@ -1,3 +1,4 @@
+using WarySentinel.Core.Files;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.Orders;
@@ -43,6 +44,17 @@ public sealed partial class SiteFileCommands
             (now, draft) => FulfilmentCommands.Put(now, draft).Match<Outcome<Made<FulfilmentDraft>>>(
                 put => new Made<FulfilmentDraft>(put.ToStore, put.Value.Key, FulfilmentDraft.Of(put.Value)), problem => problem),
             (now, key) => ToStore(FulfilmentCommands.Remove(now, key)), Bad);
+        Gone(section, entries is not null, Each(section, entries, after).Seen, after);
+    }
+
+    /// <summary>Folders to download from. One that is there keeps its address.</summary>
+    private void Areas(IReadOnlyList<Written<AreaDraft>>? entries, Policy after)
+    {
+        var section = new Section<AreaDraft, AreaDraft>(
+            "areas", AreaBook.Of(policy).All.ToDictionary(a => a.Key, AreaDraft? (a) => AreaDraft.Of(a)),
+            (now, draft) => AreaCommands.Put(now, draft, null, Guid.CreateVersion7(), around.Now).Match<Outcome<Made<AreaDraft>>>(
+                put => new Made<AreaDraft>(put.ToStore, put.Value.Key, AreaDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(AreaCommands.Remove(now, key)), Bad);
         Gone(section, entries is not null, Each(section, entries, after).Seen, after);
     }
 

@@ -96,6 +96,7 @@ public sealed partial class SiteFileCommands
         var gated = file.Redirects is null || faults.Count > 0 ? between : policy.TryAfter(new Edit("apply", "", changes));
         Redirects(file.Redirects, gated.IsGood ? gated.Value : between.Value, known);
         Entries(file.Entries, between.Value);
+        Areas(file.Areas, between.Value);
         Fulfilment(file.Fulfilment, gated.IsGood ? gated.Value : between.Value);
         VisitorPages(file.VisitorPages);
         Texts(file.Texts);

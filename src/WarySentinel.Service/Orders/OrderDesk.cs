@@ -5,6 +5,7 @@ using WarySentinel.Core.Orders;
 using WarySentinel.Core.Passwords;
 using WarySentinel.Core.People;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Pages;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
 using WarySentinel.Storage;
@@ -16,7 +17,7 @@ namespace WarySentinel.Service.Orders;
 /// wherever a machine dies (docs/explanation/orders.md).
 /// </summary>
 public sealed class OrderDesk(
-    Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, PassDesk passes, ILetters letters,
+    Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, PassDesk passes, ILetters letters, IFolders folders,
     TimeProvider time)
 {
     private const int MostTries = 10;
@@ -111,6 +112,8 @@ public sealed class OrderDesk(
             { Passes = await store.PassesOfOrderAsync($"{source}:{key}", stop) }, stop);
     }
 
+    private bool HasFolder(Core.Catalogue.ItemId item) => folders.Open(policies.Current, [item], time.GetUtcNow()).Count > 0;
+
     /// <summary>The file with whoever it is for: the account that it was given to, unless its address was mended since.</summary>
     private async Task<OrderFile> WithMemberAsync(OrderFile file, CancellationToken stop)
     {
@@ -120,7 +123,7 @@ public sealed class OrderDesk(
         var isMended = story.MendedTo is not null && given is not null && address is not null && given.Email != address && file.Order!.Email != address;
         var member = given is not null && !isMended ? given : address is null ? null : await store.MemberByNameAsync(address, stop);
         var others = member is null ? [] : (await store.OrdersOfAsync(member.Id, stop)).Where(o => o.Order.Id != file.Order?.Id).ToList();
-        return file with { Member = member, Others = others, Former = isMended ? given : null };
+        return file with { Member = member, Others = others, Former = isMended ? given : null, HasFolder = HasFolder };
     }
 
     private async Task<IReadOnlyList<Change>> WriteAsync(
@@ -140,7 +143,14 @@ public sealed class OrderDesk(
         var opens = false;
         // Who was told a password in a letter that never came sets one.
         var lost = isAgain && member is { SeenAt: null } && letter.Promises.Any(p => p.Way == FulfilmentWay.Password);
-        if (isGiven && member is not null && AccountLinks.InPlaceOfPassword(member) is { } purpose && (lost || member.Status != MemberStatus.Active))
+        var direct = isGiven && letter.Promises.All(OrderPasses.IsByLink);
+        var found = isGiven ? FoldersOf(policy, letter, taken, now) : [];
+        if (direct && found.Count > 0)
+        {
+            link = letters.PageAt(found[0].Path);
+        }
+        else if (isGiven && member is not null && order.Member == member.Id && AccountLinks.InPlaceOfPassword(member) is { } purpose
+            && (lost || member.Status != MemberStatus.Active))
         {
             var made = await links.MintAsync(member, purpose, now, stop);
             if (made.Problem is null)
@@ -157,9 +167,40 @@ public sealed class OrderDesk(
 
         changes.Add(letters.Write(
             letter.Kind, to, ("order", order.Key), ("things", await ThingsAsync(policy, letter, taken, to.Language, now, stop)), ("link", link),
+            ("folders", FoldersSaid(policy, found, to.Language)), ("direct", direct ? "yes" : null),
             ("new", opens ? "yes" : null), ("password", taken.IsNew ? password : null), ("from", story.Buyer?.Name), ("words", story.Gift?.Words),
                 ("address", order.Email)));
         return changes;
+    }
+
+    /// <summary>The folders of an order that is delivered by link.</summary>
+    public IReadOnlyList<FolderLink> FoldersOf(Order order) =>
+        folders.Open(policies.Current, [.. order.Promises.Where(p => p.IsTold && OrderPasses.IsByLink(p)).SelectMany(ItemsOf)], time.GetUtcNow());
+
+    /// <summary>The folders to download from that somebody has by a letter's lines.</summary>
+    private IReadOnlyList<FolderLink> FoldersOf(Core.Access.Policy policy, OrderLetter letter, TakenUp taken, DateTimeOffset now)
+    {
+        var direct = folders.Open(policy, [.. letter.Promises.Where(OrderPasses.IsByLink).SelectMany(ItemsOf)], now);
+        if (taken.Member is not { } member || taken.Order.Member != member.Id)
+        {
+            return direct;
+        }
+
+        var (order, bought) = (taken.Order, letter.Promises.Where(OrderPasses.NeedsAccount).SelectMany(ItemsOf).ToList());
+        var without = member with { Grants = [.. member.Grants.Where(g => !order.Gave(g))] };
+        // Who was invited is let in by the very letter.
+        var (with, before) = (member with { Status = MemberStatus.Active }, without with { Status = MemberStatus.Active });
+        return [.. direct, .. folders.Given(policy, with.AsVisitor(), before.AsVisitor(), bought, now).Where(f => direct.All(d => d.Path != f.Path))];
+    }
+
+    private static IEnumerable<Core.Catalogue.ItemId> ItemsOf(OrderPromise promise) => promise.Facts.Where(f => f.Fact.Kind == FactKind.Bought)
+        .Select(f => Core.Catalogue.ItemId.TryParse(f.Fact.Key, out var id) ? id : (Core.Catalogue.ItemId?)null).OfType<Core.Catalogue.ItemId>();
+
+    private string? FoldersSaid(Core.Access.Policy policy, IReadOnlyList<FolderLink> found, string? language)
+    {
+        var dates = new SiteDates(policy.Settings.TimeZone);
+        return found.Count == 0 ? null : string.Join('\n', found.Select(f =>
+            $"– {f.Title}{(f.Until is { } until ? $" ({letters.Day(dates.StartOf(dates.DayOf(until)), language)})" : "")}: {letters.PageAt(f.Path)}"));
     }
 
     /// <summary>Writes the letter of what was given again; false where one was written a moment ago, or there is nothing to write.</summary>
@@ -175,12 +216,12 @@ public sealed class OrderDesk(
                     return nothing;
                 }
 
-                var told = file.Member is null ? [] : there.Promises.Where(p => p.IsTold && OrderPasses.NeedsAccount(p)).ToList();
+                var told = there.Promises.Where(p => p.IsTold && (OrderPasses.NeedsAccount(p) ? file.Member is not null : OrderPasses.IsByLink(p))).ToList();
                 var lost = file.Passes.Where(p => p.Email == there.Email && p.IsInForce(now)).ToList();
                 var story = OrderStory.Of(file.Events.Select(e => e.Event!));
                 var kind = story.Gift is null ? OrderCommands.LetterOfGiven : OrderCommands.LetterOfGift;
                 if ((told.Count == 0 && lost.Count == 0)
-                    || !await MayAgainAsync(told.Count > 0 ? file.Member!.Email : there.Email, [kind, PassDesk.LetterOfPass], now, stop))
+                    || !await MayAgainAsync(told.Count > 0 && file.Member is { } mine ? mine.Email : there.Email, [kind, PassDesk.LetterOfPass], now, stop))
                 {
                     return nothing;
                 }

@@ -42,6 +42,9 @@ public sealed record ThanksModel(string Title, IReadOnlyList<string> Lines)
     /// <summary>Whether this browser paid, and may go in by that.</summary>
     public bool CanEnter { get; init; }
 
+    /// <summary>Folders to download from, for the browser that paid.</summary>
+    public IReadOnlyList<SiteLink> Folders { get; init; } = [];
+
     /// <summary>Whether the page looks again by itself.</summary>
     public bool Looks { get; init; }
 }
@@ -144,6 +147,8 @@ public sealed class ThanksPages(
         {
             Lines = [PageWords.Of("thanks.paid", order.Key), .. given, .. seen, .. isTheirs ? [PageWords.Of("thanks.theirs")] : Array.Empty<string>()],
             CanAgain = given.Length > 0,
+            Folders = IsDoorOf(http, order, token)
+                ? [.. desk.FoldersOf(order).Select(f => new SiteLink(options.AccountPrefix + f.Path, f.Title))] : [],
             CanEnter = !isTheirs && await MemberToEnterAsync(http, order, token) is not null,
         };
     }
@@ -253,11 +258,14 @@ public sealed class ThanksPages(
     /// somebody's account opens nobody's account.
     /// </summary>
     private async Task<Member?> MemberToEnterAsync(HttpContext http, Order order, string token) =>
-        http.Request.Cookies[Cookie] == token && order is { Handling: OrderHandling.Done, Member: { } id }
-        && order.Standing is OrderStanding.Paid && OrderSourceBook.Of(policies.Current).Find(order.Source) is { OpensDoor: true }
+        IsDoorOf(http, order, token) && order.Member is { } id
         && await store.MemberAsync(id, http.RequestAborted) is { Status: MemberStatus.Invited } member && member.Email == order.Email
-        && member.Grants.All(g => g.Source.Kind == "order" && (g.Source.Reference == order.Subject
-            || g.Source.Reference.StartsWith(order.Subject + "+", StringComparison.Ordinal))) ? member : null;
+        && member.Grants.All(order.Gave) ? member : null;
+
+    /// <summary>Whether this browser paid, and the owner lets the browser in that did.</summary>
+    private bool IsDoorOf(HttpContext http, Order order, string token) => http.Request.Cookies[Cookie] == token
+        && order is { Handling: OrderHandling.Done, Standing: OrderStanding.Paid }
+        && OrderSourceBook.Of(policies.Current).Find(order.Source) is { OpensDoor: true };
 
     private async Task<bool> IsMendableAsync(Order order, CancellationToken stop)
     {

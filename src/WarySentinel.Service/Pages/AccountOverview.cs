@@ -20,7 +20,8 @@ public interface IPlanSales
 
 /// <summary>What a member finds on the account page: what they have and until when, where their roles lead, where they are signed in.</summary>
 public sealed class AccountOverview(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IPlanSales sales, IAntiforgery antiforgery,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IPlanSales sales, IFolders folders,
+    IAntiforgery antiforgery,
     ServiceOptions options, TimeProvider time)
 {
     private const int MostDevices = 50;
@@ -55,6 +56,7 @@ public sealed class AccountOverview(
                 token.RequestToken!)
             {
                 Downloads = [.. AccountMenu.DownloadsOf(policy, visitor, now, Reader.Book, MostDownloads).Select(l => new SiteLink(l.Address, l.Words))],
+                Folders = [.. folders.For(policy, visitor, now).Select(f => new SiteLink(options.AccountPrefix + f.Path, f.Title))],
                 HasDirectory = MemberDirectory.Of(policy).Audience?.Admits(visitor, "", now) == true,
                 HasTerms = TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null),
             },

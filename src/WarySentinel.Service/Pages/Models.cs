@@ -22,6 +22,9 @@ public sealed record AccountModel(
     /// <summary>The downloads that are theirs.</summary>
     public IReadOnlyList<SiteLink> Downloads { get; init; } = [];
 
+    /// <summary>The folders to download from that are theirs.</summary>
+    public IReadOnlyList<SiteLink> Folders { get; init; } = [];
+
     /// <summary>Whether they may look at the directory.</summary>
     public bool HasDirectory { get; init; }
 

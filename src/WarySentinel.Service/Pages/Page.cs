@@ -89,7 +89,12 @@ public static class Page
         var headers = http.Response.Headers;
         GuardedHeaders.Set(headers);
         headers.ContentSecurityPolicy = Policies.GetValue(options, PolicyOf);
-        headers["Referrer-Policy"] = "same-origin";
+        if (headers["Referrer-Policy"] != "no-referrer")
+        {
+            // A page whose address is a secret said so before.
+            headers["Referrer-Policy"] = "same-origin";
+        }
+
         headers.XContentTypeOptions = "nosniff";
     }
 

@@ -1,4 +1,5 @@
 using System.Globalization;
+using WarySentinel.Core.Files;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -35,6 +36,7 @@ public sealed partial class SiteFileReader
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
         ["fulfilment"] = ["key", "code", "gives", "length", "way", "quantity", "most", "landsOn"],
+        ["areas"] = ["key", "title", "item", "folder", "opens", "every", "overlap"],
         ["entries"] = ["key", "at", "sort", "entry", "link", "price", "about", "behind", "blank", "beside", "points"],
         ["terms"] = WrittenForms.TermsNames,
         ["visitorPages"] = WrittenForms.PageNames,
@@ -149,6 +151,7 @@ public sealed partial class SiteFileReader
         "exemptions" => file with { Exemptions = All(name, parser, Gate) },
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
         "fulfilment" => file with { Fulfilment = All(name, parser, Fulfilment) },
+        "areas" => file with { Areas = All(name, parser, Area) },
         "entries" => file with { Entries = All(name, parser, Entry) },
         "visitorPages" => file with { VisitorPages = All(name, parser, f => f.Whole<PageDraft>()) },
         "texts" => file with { Texts = All(name, parser, f => f.Whole<TextsDraft>()) },
@@ -242,6 +245,12 @@ public sealed partial class SiteFileReader
     {
         Key = f.Text("key"), Code = f.Text("code"), Gives = f.Texts("gives"), Length = f.Text("length"), Way = f.Text("way"), Quantity = f.Text("quantity"),
         Most = f.Number("most"), LandsOn = f.Text("landsOn"),
+    });
+
+    private static Written<AreaDraft> Area(Fields f) => f.Written(new AreaDraft
+    {
+        Key = f.Text("key"), Title = f.Text("title"), Item = f.Text("item"), Folder = f.Text("folder"), Opens = f.Text("opens"), Every = f.Text("every"),
+        Overlap = f.Text("overlap"),
     });
 
     private static Written<EntryDraft> Entry(Fields f) => f.Written(new EntryDraft

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
+using WarySentinel.Core.Files;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -87,6 +88,17 @@ public sealed class SiteFileWriter
             Pair("quantity", rule.Quantity == QuantityMeaning.Nothing ? null : draft.Quantity);
             Pair("most", draft.Most?.ToString(CultureInfo.InvariantCulture));
             Pair("landsOn", draft.LandsOn);
+        });
+        List("areas", AreaBook.Of(policy).All, area =>
+        {
+            var draft = AreaDraft.Of(area);
+            Pair("key", draft.Key);
+            Pair("title", draft.Title);
+            Pair("item", draft.Item);
+            Pair("folder", draft.Folder);
+            Pair("opens", area.Opens == AreaOpens.Gate ? null : draft.Opens);
+            Pair("every", draft.Every);
+            Pair("overlap", draft.Overlap);
         });
         List("entries", EntryBook.Of(policy).All.Where(r => !r.IsUnreadable), rule =>
         {

@@ -152,6 +152,32 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("standings", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Files.AreaRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("First")
+                        .HasColumnType("integer");
+
+                    b.Property<Guid>("Run")
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("Since")
+                        .HasColumnType("bigint");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("areas", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Gates.GateRow", b =>
                 {
                     b.Property<string>("Key")

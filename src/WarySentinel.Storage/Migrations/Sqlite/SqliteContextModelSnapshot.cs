@@ -145,6 +145,32 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("standings", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Files.AreaRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("First")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("Run")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Since")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("areas", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Gates.GateRow", b =>
                 {
                     b.Property<string>("Key")

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("9fc09aea-ae37-41f7-aa96-b88336e283fb"), entityTypeCount: 56)
+            : base(skipDetectChanges: false, modelId: new Guid("0a89e1a0-9f08-4172-bb90-4e2d84bf633b"), entityTypeCount: 57)
         {
         }
 
@@ -23,6 +23,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var itemRow = ItemRowEntityType.Create(this);
             var entryRow = EntryRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
+            var areaRow = AreaRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
             var hostedPageRow = HostedPageRowEntityType.Create(this);
             var pageDraftRow = PageDraftRowEntityType.Create(this);
@@ -101,6 +102,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             ItemRowEntityType.CreateAnnotations(itemRow);
             EntryRowEntityType.CreateAnnotations(entryRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
+            AreaRowEntityType.CreateAnnotations(areaRow);
             GateRowEntityType.CreateAnnotations(gateRow);
             HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
             PageDraftRowEntityType.CreateAnnotations(pageDraftRow);

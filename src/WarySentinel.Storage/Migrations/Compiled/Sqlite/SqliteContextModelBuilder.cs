@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("1ab2216a-ca61-4b68-9510-e7eef04a0955"), entityTypeCount: 56)
+            : base(skipDetectChanges: false, modelId: new Guid("1d314003-41be-4b07-bbb4-aecc585ed768"), entityTypeCount: 57)
         {
         }
 
@@ -22,6 +22,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var itemRow = ItemRowEntityType.Create(this);
             var entryRow = EntryRowEntityType.Create(this);
             var factDefinitionRow = FactDefinitionRowEntityType.Create(this);
+            var areaRow = AreaRowEntityType.Create(this);
             var gateRow = GateRowEntityType.Create(this);
             var hostedPageRow = HostedPageRowEntityType.Create(this);
             var pageDraftRow = PageDraftRowEntityType.Create(this);
@@ -100,6 +101,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             ItemRowEntityType.CreateAnnotations(itemRow);
             EntryRowEntityType.CreateAnnotations(entryRow);
             FactDefinitionRowEntityType.CreateAnnotations(factDefinitionRow);
+            AreaRowEntityType.CreateAnnotations(areaRow);
             GateRowEntityType.CreateAnnotations(gateRow);
             HostedPageRowEntityType.CreateAnnotations(hostedPageRow);
             PageDraftRowEntityType.CreateAnnotations(pageDraftRow);
