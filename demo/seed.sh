@@ -185,6 +185,42 @@ if [ -n "${PAYMENTS:-}" ]; then
   wary order-source secret payments --secret "$HOOK_SECRET" >/dev/null
 fi
 ago() { date -u -d "-$1" +%FT%TZ; }
+# The orders of the year before, as a shop's file has them: whoever bought long ago is written nothing about it.
+orders=$(mktemp)
+{
+  echo "Order,Date,Email,SKU,Quantity,Total,Currency,Status"
+  number=1500
+  while read -r who days more; do
+    number=$((number + 1))
+    echo "FO-$number,$(ago "$days days"),$who,NIGHT-PASS,1,9.00,EUR,paid"
+    case $more in
+      renewed) echo "FO-$number,$(ago "$((days - 30)) days"),$who,NIGHT-PASS,1,9.00,EUR,renewed" ;;
+      twice) echo "FO-$number,$(ago "$((days - 30)) days"),$who,NIGHT-PASS,1,9.00,EUR,renewed"; echo "FO-$number,$(ago "$((days - 60)) days"),$who,NIGHT-PASS,1,9.00,EUR,renewed" ;;
+      back) echo "FO-$number,$(ago "$((days - 2)) days"),$who,NIGHT-PASS,1,9.00,EUR,refunded" ;;
+    esac
+  done <<'BOUGHT'
+edda@larkin.example 330 twice
+ines@vale.example 318
+kaja@storm.example 300 renewed
+mina@frost.example 296 back
+noor@field.example 270
+otto@reed.example 262 twice
+pell@hollow.example 241 renewed
+runa@birch.example 214
+sami@glen.example 205 back
+tove@crane.example 188 twice
+ulla@heath.example 161
+wren@fells.example 150 renewed
+zeno@cliff.example 133 twice
+alba@rook.example 121
+edda@larkin.example 104 renewed
+ines@vale.example 97
+kaja@storm.example 92 twice
+noor@field.example 66
+BOUGHT
+} >"$orders"
+wary order import "$orders" --yes >/dev/null
+rm -f "$orders"
 wary order add --order FO-1901 --at "$(ago '40 days')" --email lark@wren.example --name "Lark Wren" --code NIGHT-PASS=2 --amount 18.00 --currency EUR >/dev/null
 wary order add --order FO-1904 --at "$(ago '12 days')" --email isa@ford.example --name "Isa Ford" --code PATRON --amount 49.00 --currency EUR >/dev/null
 wary order tell FO-1904 refunded --at "$(ago '9 days')" >/dev/null

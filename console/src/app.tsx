@@ -35,6 +35,7 @@ const pages = {
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
   folders: () => import('./Files/FoldersPage').then((page) => ({ default: page.FoldersPage })),
+  figures: () => import('./Orders/FiguresPage').then((page) => ({ default: page.FiguresPage })),
   passes: () => import('./Passwords/PassesPage').then((page) => ({ default: page.PassesPage })),
   orders: () => import('./Orders/OrdersPage').then((page) => ({ default: page.OrdersPage })),
   order: () => import('./Orders/OrderPage').then((page) => ({ default: page.OrderPage })),
@@ -117,6 +118,7 @@ const RolePage = lazy(pages.role);
 const EntriesPage = lazy(pages.entries);
 const OrdersPage = lazy(pages.orders);
 const FoldersPage = lazy(pages.folders);
+const FiguresPage = lazy(pages.figures);
 const PassesPage = lazy(pages.passes);
 const OrderPage = lazy(pages.order);
 const FulfilmentPage = lazy(pages.fulfilment);
@@ -198,6 +200,7 @@ export function App() {
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/folders" element={<FoldersPage />} />
+              <Route path="/figures" element={<FiguresPage />} />
               <Route path="/passes" element={<PassesPage />} />
               <Route path="/orders" element={<OrdersPage />} />
               <Route path="/fulfilment" element={<FulfilmentPage />} />

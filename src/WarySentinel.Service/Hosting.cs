@@ -160,8 +160,9 @@ internal static class Hosting
             .AddSingleton<SweepRunner>().AddSingleton<LookTaking>()
             .AddSingleton<MailTrial>().AddSingleton<SetUpCheck>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddSingleton<OrderDesk>().AddSingleton<OrderIntake>().AddSingleton<OrderRound>().AddSingleton<HookEndpoint>().AddSingleton<ThanksPages>()
-            .AddSingleton<OrderImport>().AddSingleton<PlanReminders>().AddSingleton<IMemberOrders, MemberOrders>().AddSingleton<IPlanSales, PlanSales>()
-            .AddSingleton<OrderBell>().AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
+            .AddSingleton<OrderImport>().AddSingleton<FiguresEndpoints>().AddSingleton<PlanReminders>().AddSingleton<IMemberOrders, MemberOrders>()
+            .AddSingleton<IPlanSales, PlanSales>().AddSingleton<OrderBell>()
+            .AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))

@@ -193,6 +193,7 @@ public static class Sentinel
             endpoints.MapOpenApi("/api/{documentName}/openapi.json");
             services.GetRequiredService<DiscoverEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<OrderImport>().Map(endpoints.MapGroup("/api/v1"));
+            services.GetRequiredService<FiguresEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<PassImport>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapPasses().MapMembers()

@@ -88,7 +88,6 @@ function Address({ area }: { area: Area }) {
     <div className="told long" aria-live="polite">
       <p>
         {t('folders.address')}: <code>{address.data.address}</code>
-        <br />
         <small>{until}</small>
       </p>
       {address.data.standing && (

@@ -162,6 +162,83 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/orders/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    until?: string;
+                    days?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OrderFiguresView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/figures.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    until?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/passes/import": {
         parameters: {
             query?: never;
@@ -10430,6 +10507,22 @@ export interface components {
              */
             missing: number;
         };
+        /** @description A plan that is about to lapse for some. */
+        LapsingView: {
+            /** @description The plan, such as `plan:patron`. */
+            what: string;
+            /** @description What people call it. */
+            title: string;
+            /** @description The currency; null where nobody said any. */
+            currency: null | string;
+            /**
+             * Format: int32
+             * @description For how many.
+             */
+            members: number;
+            /** @description What they last paid for it, together. */
+            amount: null | string;
+        };
         /** @description One attempt to send a letter. */
         LetterAttemptView: {
             /**
@@ -11101,6 +11194,55 @@ export interface components {
             amount: null | string;
             /** @description The address that was given later, of one that mends it. */
             address: null | string;
+        };
+        /** @description What orders came to in one month, of one thing and currency. Amounts are in decimals; null where there is no currency. */
+        OrderFiguresRow: {
+            /** @description The month of the site's calendar, such as `2026-11`. */
+            month: string;
+            /** @description What was bought: `plan:patron`, another fact, or `code:ALMANAC` where nothing was promised for it. */
+            what: string;
+            /** @description What people call it. */
+            title: string;
+            /** @description The currency (ISO 4217); null where nobody said any. */
+            currency: null | string;
+            /**
+             * Format: int32
+             * @description How often it was bought.
+             */
+            sales: number;
+            /** @description For how much. */
+            salesAmount: null | string;
+            /**
+             * Format: int32
+             * @description How often it was renewed.
+             */
+            renewals: number;
+            /** @description For how much. */
+            renewalsAmount: null | string;
+            /**
+             * Format: int32
+             * @description How often money went back.
+             */
+            refunds: number;
+            /** @description How much. */
+            refundsAmount: null | string;
+            /**
+             * Format: int32
+             * @description How often it ended, as its time was over and nothing followed.
+             */
+            lapses: number;
+        };
+        /** @description What orders came to. */
+        OrderFiguresView: {
+            /** @description By month, then by what was bought. */
+            rows: components["schemas"]["OrderFiguresRow"][];
+            /**
+             * Format: int32
+             * @description How many days ahead Soon looks.
+             */
+            days: number;
+            /** @description What is about to lapse, and what was last paid for it. */
+            soon: components["schemas"]["LapsingView"][];
         };
         /** @description A present. */
         OrderGiftView: {

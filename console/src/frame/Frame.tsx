@@ -67,6 +67,7 @@ export function Frame() {
             <Entry to="/orders" words={t('rail.orders')} />
             <Entry to="/fulfilment" words={t('rail.fulfilment')} />
             <Entry to="/ends" words={t('rail.ends')} />
+            <Entry to="/figures" words={t('rail.figures')} />
           </ul>
           <h2>{t('rail.check')}</h2>
           <ul>

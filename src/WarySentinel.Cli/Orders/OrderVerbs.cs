@@ -46,6 +46,7 @@ internal static class OrderVerbs
             Email, Name, Code, Amount, Currency, Named, At, Gift, GiftOn, GiftWords).Does(AddAsync));
         order.Subcommands.Add(With(With(With(new Command("tell", "Tell what happened to an order later."), Order), What), Amount, NewEmail, At)
             .Does(TellAsync));
+        order.Subcommands.Add(FigureVerbs.Build());
         order.Subcommands.Add(With(new Command("again", "Take an order up again, by the rules of now."), Order).Does(async call =>
         {
             var taken = await call.Client.TakeOrderUpAsync((await FindAsync(call)).Order.Id, call.Stop);

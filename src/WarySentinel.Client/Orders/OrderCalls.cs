@@ -84,4 +84,22 @@ public sealed partial class SentinelClient
     /// <summary>What would be read in a call.</summary>
     public async Task<MappingTried> TryMappingAsync(MappingTrial trial, CancellationToken cancellationToken) =>
         (await SendAsync<MappingTried>(HttpMethod.Post, "order-sources/try", trial, null, cancellationToken)).Value;
+
+    /// <summary>What orders came to, by month and by what was bought, and what is about to lapse.</summary>
+    /// <param name="from">The first month, such as <c>2026-01</c>; null for the first there is.</param>
+    /// <param name="until">The last month.</param>
+    /// <param name="days">How many days ahead it looks; 30 where null.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<OrderFiguresView> OrderFiguresAsync(string? from, string? until, int? days, CancellationToken cancellationToken) =>
+        (await GetAsync<OrderFiguresView>("orders/figures?" + Months(from, until) + (days is { } ahead ? "&days=" + ahead : ""), cancellationToken)).Value;
+
+    /// <summary>The same as CSV.</summary>
+    public async Task<string> OrderFiguresFileAsync(string? from, string? until, CancellationToken cancellationToken)
+    {
+        using var response = await http.GetAsync("orders/figures.csv?" + Months(from, until), cancellationToken);
+        await ThrowIfRefusedAsync(response, cancellationToken);
+        return await response.Content.ReadAsStringAsync(cancellationToken);
+    }
+
+    private static string Months(string? from, string? until) => $"from={Uri.EscapeDataString(from ?? "")}&until={Uri.EscapeDataString(until ?? "")}";
 }

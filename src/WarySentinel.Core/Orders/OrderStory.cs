@@ -5,7 +5,19 @@ namespace WarySentinel.Core.Orders;
 /// <param name="At">When it was paid.</param>
 /// <param name="Amount">How much; null where nobody said.</param>
 /// <param name="Over">When what it paid for ended, as the money went back or the order was ended; null where it did not.</param>
-public sealed record OrderPayment(int Number, DateTimeOffset At, Money? Amount, DateTimeOffset? Over = null);
+public sealed record OrderPayment(int Number, DateTimeOffset At, Money? Amount, DateTimeOffset? Over = null)
+{
+    /// <summary>Its name, in the words of whoever tells of it; null where it has none.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>What went back of just this payment, in the unit of its amount.</summary>
+    public long RefundedUnits { get; init; }
+}
+
+/// <summary>Money that went back.</summary>
+/// <param name="At">When.</param>
+/// <param name="Units">How much, in the unit of the order's <see cref="OrderStory.Total"/>.</param>
+public sealed record OrderRefund(DateTimeOffset At, long Units);
 
 /// <summary>How it stands with the money of an order.</summary>
 public enum OrderStanding
@@ -57,6 +69,9 @@ public sealed record OrderStory
     /// <summary>What went back.</summary>
     public long RefundedUnits { get; private init; }
 
+    /// <summary>The same, as it went back, also by the buyer's bank.</summary>
+    public IReadOnlyList<OrderRefund> Refunds { get; private init; } = [];
+
     /// <summary>When it was cancelled, where no later payment came.</summary>
     public DateTimeOffset? CancelledAt { get; private init; }
 
@@ -74,8 +89,13 @@ public sealed record OrderStory
     public static OrderStory Of(IEnumerable<OrderEvent> events)
     {
         // An order begins with its payment, also where two clocks disagree about it.
-        var all = events.DistinctBy(e => e.Id).OrderBy(e => e.Kind == OrderEventKind.Paid ? 0 : 1).ThenBy(e => e.At).ThenBy(e => e.Kind)
-            .ThenBy(e => e.Id, StringComparer.Ordinal).ToList();
+        var each = events.DistinctBy(e => e.Id).ToList();
+        var paid = each.Where(e => e is { Payment: not null, Kind: OrderEventKind.Paid or OrderEventKind.Renewed }).GroupBy(e => e.Payment!)
+            .ToDictionary(g => g.Key, g => g.Min(e => e.At), StringComparer.Ordinal);
+        // Nor does the money of a payment go back before it came.
+        DateTimeOffset When(OrderEvent e) =>
+            e is { Kind: OrderEventKind.Refunded, Payment: { } name } && paid.TryGetValue(name, out var at) && at > e.At ? at : e.At;
+        var all = each.OrderBy(e => e.Kind == OrderEventKind.Paid ? 0 : 1).ThenBy(When).ThenBy(e => e.Kind).ThenBy(e => e.Id, StringComparer.Ordinal).ToList();
         var told = all.Where(e => e.Kind != OrderEventKind.Mended).ToList();
         var story = new OrderStory
         {
@@ -96,17 +116,18 @@ public sealed record OrderStory
     private OrderStory After(OrderEvent told) => told.Kind switch
     {
         OrderEventKind.Paid => Payments.Count > 0 ? this : Paid(told),
-        OrderEventKind.Renewed => told.Payment is not null && Payments.Any(p => p.Number > 1 && paymentNames.Contains(told.Payment)) ? this : Paid(told),
+        OrderEventKind.Renewed => told.Payment is not null && Payments.Any(p => p.Number > 1 && p.Name == told.Payment) ? this : Paid(told),
         OrderEventKind.Failed => Payments.Count > 0 ? this : this with { Standing = OrderStanding.Failed },
         OrderEventKind.RenewalFailed => IsOver ? this : this with { Standing = OrderStanding.PastDue },
         OrderEventKind.Cancelled => IsOver ? this : this with { Standing = OrderStanding.Cancelled, CancelledAt = told.At },
         OrderEventKind.Ended => Over(OrderStanding.Ended, told.At),
-        OrderEventKind.ChargedBack => Over(OrderStanding.ChargedBack, told.At),
+        OrderEventKind.ChargedBack => (this with { Refunds = [.. Refunds, new OrderRefund(told.At, Left)] }).Over(OrderStanding.ChargedBack, told.At),
         OrderEventKind.Refunded => Refunded(told),
         _ => this,
     };
 
-    private IReadOnlyList<string> paymentNames = [];
+    /// <summary>What was paid and did not go back yet.</summary>
+    private long Left => Math.Max(0, (Total?.Units ?? 0) - RefundedUnits);
 
     private bool IsOver => Standing is OrderStanding.Refunded or OrderStanding.ChargedBack or OrderStanding.Ended;
 
@@ -115,18 +136,46 @@ public sealed record OrderStory
         Standing = OrderStanding.Paid,
         CancelledAt = null,
         Payments = [.. Payments,
-            new OrderPayment(Payments.Count + 1, told.At, told.Amount ?? LinesOf(told))],
-        paymentNames = told.Payment is null ? paymentNames : [.. paymentNames, told.Payment],
+            new OrderPayment(Payments.Count + 1, told.At, told.Amount ?? LinesOf(told)) { Name = told.Payment }],
     };
 
     private OrderStory Refunded(OrderEvent told)
     {
+        if (told.Payment is not null && Payments.Count > 1 && Payments.FirstOrDefault(p => p.Name == told.Payment) is { } one)
+        {
+            return Refunded(told, one);
+        }
+
         // Without an amount everything went back; money of another currency than was paid says of no part how large it is.
         var units = told.Amount is { } amount ? (Total is { } paid && paid.Currency != amount.Currency ? 0 : amount.Units)
             : Payments.Where(p => p.Over is null).Sum(p => p.Amount?.Units ?? 0);
-        var refunded = this with { RefundedUnits = RefundedUnits + units };
+        var refunded = this with { RefundedUnits = RefundedUnits + units, Refunds = [.. Refunds, new OrderRefund(told.At, units)] };
         return told.Amount is null || (units > 0 && refunded.RefundedUnits >= (Total?.Units ?? 0)) ? refunded.Over(OrderStanding.Refunded, told.At)
             : refunded with { Standing = IsOver ? Standing : OrderStanding.PartRefunded };
+    }
+
+    /// <summary>The money of one payment of several goes back, or a part of it: what that one paid for is over, and no more.</summary>
+    private OrderStory Refunded(OrderEvent told, OrderPayment one)
+    {
+        var units = told.Amount is { } amount ? (one.Amount is { } paid && paid.Currency != amount.Currency ? 0 : amount.Units)
+            : Math.Max(0, (one.Amount?.Units ?? 0) - one.RefundedUnits);
+        var back = one with { RefundedUnits = one.RefundedUnits + units };
+        if (told.Amount is null || (units > 0 && back.RefundedUnits >= (one.Amount?.Units ?? 0)))
+        {
+            back = back with { Over = back.Over ?? (told.At < back.At ? back.At : told.At) };
+        }
+
+        var after = this with
+        {
+            RefundedUnits = RefundedUnits + units,
+            Refunds = [.. Refunds, new OrderRefund(told.At, units)],
+            Payments = [.. Payments.Select(p => p.Number == one.Number ? back : p)],
+        };
+        return IsOver ? after : after with
+        {
+            Standing = after.Payments.All(p => p.Over is not null) ? OrderStanding.Refunded
+                : Standing is OrderStanding.Paid ? OrderStanding.PartRefunded : Standing,
+        };
     }
 
     private OrderStory Over(OrderStanding standing, DateTimeOffset at) => this with

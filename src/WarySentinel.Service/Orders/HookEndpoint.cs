@@ -65,7 +65,7 @@ public sealed class HookEndpoint(OrderIntake intake, PolicyHolder policies, Stor
 
         var isForm = http.Request.HasFormContentType;
         var message = http.Request.Headers["webhook-id"] is [var id] ? id : null;
-        if (intake.Read(source, body, isForm, message) is { } kept)
+        foreach (var kept in intake.ReadAll(source, body, isForm, message))
         {
             await intake.KeepAsync(kept, source.Key, stop);
         }

@@ -51,6 +51,40 @@ public sealed class OrderIntake(Store store, PeopleLane people, PolicyHolder pol
         return new ToldEvent(kept, true);
     }
 
+    /// <summary>
+    /// What a call of a source says: one event, or each of a batch (CloudEvents 1.0, JSON event format §4), so that one that cannot be read keeps none of the
+    /// others waiting.
+    /// </summary>
+    /// <param name="source">Whose call it is.</param>
+    /// <param name="body">What came.</param>
+    /// <param name="isForm">Whether it is the fields of a form.</param>
+    /// <param name="message">The name of the message, where it has one of its own.</param>
+    public IReadOnlyList<KeptEvent> ReadAll(OrderSource source, byte[] body, bool isForm, string? message)
+    {
+        if (isForm || BatchOf(body) is not { } batch)
+        {
+            return Read(source, body, isForm, message) is { } one ? [one] : [];
+        }
+
+        // A CloudEvent has a name of its own; what is mapped may have none but that of its call.
+        string? NameOf(int n) => source.Mapping is null || message is null ? null : $"{message}#{n + 1}";
+        return [.. batch.Select((each, n) => Read(source, Encoding.UTF8.GetBytes(each), false, NameOf(n))).OfType<KeptEvent>()];
+    }
+
+    /// <summary>The events of a batch, a text each; null where it is none.</summary>
+    private static List<string>? BatchOf(byte[] body)
+    {
+        try
+        {
+            using var json = JsonDocument.Parse(body, new JsonDocumentOptions { MaxDepth = 33 });
+            return json.RootElement.ValueKind == JsonValueKind.Array ? [.. json.RootElement.EnumerateArray().Select(e => e.GetRawText())] : null;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+
     /// <summary>What a call of a source says, kept apart from whether it can be read; null where it is none of our business.</summary>
     /// <param name="source">Whose call it is.</param>
     /// <param name="body">What came.</param>

@@ -61,13 +61,19 @@ public sealed partial class Store
         return found;
     }
 
-    /// <summary>What ends between two moments for active members and is followed by nothing of the same, soonest first, and how much of it there is.</summary>
+    /// <summary>
+    /// What ends between two moments for members, also those who were only invited yet, and is followed by nothing of the same, soonest first, and how much of
+    /// it there is.
+    /// </summary>
     public async Task<(IReadOnlyList<StoredEnd> First, int InAll)> EndsAsync(
         DateTimeOffset from, DateTimeOffset until, int most, CancellationToken stop = default)
     {
         await using var db = open();
         var ending = db.Grants.Unfollowed(db).Where(g => g.Until > from && g.Until <= until)
-            .Join(db.Members.Where(m => m.Status == (int)MemberStatus.Active), g => g.MemberId, m => m.Id, (g, m) => new { Grant = g, m.Name });
+            .Join(
+                // Who bought and was not in yet has it all the same.
+                db.Members.Where(m => m.Status == (int)MemberStatus.Active || m.Status == (int)MemberStatus.Invited), g => g.MemberId, m => m.Id,
+                (g, m) => new { Grant = g, m.Name });
         var first = await ending.OrderBy(e => e.Grant.Until).ThenBy(e => e.Name).Take(most).AsNoTracking().ToListAsync(stop);
         return ([.. first.Select(e => new StoredEnd(e.Grant.MemberId, e.Name, (FactKind)e.Grant.Kind, e.Grant.Key, e.Grant.Until!.Value))],
             await ending.CountAsync(stop));

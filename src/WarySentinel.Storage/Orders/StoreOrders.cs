@@ -78,7 +78,12 @@ public sealed partial class Store
     public async Task<IReadOnlyList<ToldOrder>> OrdersOfAsync(Guid member, CancellationToken stop = default)
     {
         await using var db = open();
-        var orders = await db.Orders.AsNoTracking().Where(o => o.MemberId == member).OrderBy(o => o.At).ThenBy(o => o.Id).ToListAsync(stop);
+        return await WithStoriesAsync(
+            db, await db.Orders.AsNoTracking().Where(o => o.MemberId == member).OrderBy(o => o.At).ThenBy(o => o.Id).ToListAsync(stop), stop);
+    }
+
+    private static async Task<IReadOnlyList<ToldOrder>> WithStoriesAsync(StoreContext db, List<OrderRow> orders, CancellationToken stop)
+    {
         if (orders.Count == 0)
         {
             return [];
@@ -89,6 +94,37 @@ public sealed partial class Store
             .ToListAsync(stop);
         var events = rows.Select(r => r.ToEvent()).Where(e => e.Event is not null).ToLookup(e => (e.Source, e.Event!.Order), e => e.Event!);
         return [.. orders.Select(o => new ToldOrder(o.ToOrder(), OrderStory.Of(events[(o.Source, o.Key)])))];
+    }
+
+    /// <summary>All orders, each with its story, by their ids.</summary>
+    /// <param name="after">Behind that one; null for the first.</param>
+    /// <param name="most">So many at most.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<IReadOnlyList<ToldOrder>> ToldOrdersAsync(Guid? after, int most, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var orders = db.Orders.AsNoTracking();
+        orders = after is { } last ? orders.Where(o => o.Id.CompareTo(last) > 0) : orders;
+        return await WithStoriesAsync(db, await orders.OrderBy(o => o.Id).Take(most).ToListAsync(stop), stop);
+    }
+
+    /// <summary>The orders of these names, each with its story.</summary>
+    public async Task<IReadOnlyList<ToldOrder>> ToldOrdersAsync(IReadOnlyCollection<(string Source, string Key)> names, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var keys = names.Select(n => n.Key).ToList();
+        var orders = await db.Orders.AsNoTracking().Where(o => EF.Parameter(keys).Contains(o.Key)).ToListAsync(stop);
+        return await WithStoriesAsync(db, [.. orders.Where(o => names.Contains((o.Source, o.Key)))], stop);
+    }
+
+    /// <summary>Plans by order that end between two moments and are followed by no more of the same, in the order of their ends.</summary>
+    public async Task<IReadOnlyList<EndedPlan>> EndsOfPlansAsync(DateTimeOffset from, DateTimeOffset until, int most, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var rows = await db.Grants.AsNoTracking().Unfollowed(db)
+            .Where(g => g.Kind == (int)FactKind.Plan && g.Source == "order" && g.Until > from && g.Until <= until)
+            .OrderBy(g => g.Until).ThenBy(g => g.Id).Take(most).ToListAsync(stop);
+        return [.. rows.Select(g => g.ToGrant()).Select(g => new EndedPlan(g.Key, g.Until!.Value, g.Source.Reference))];
     }
 
     /// <summary>Orders, the newest first.</summary>
@@ -154,6 +190,12 @@ public sealed partial class Store
         return words.Length > 0 ? such.Where(o => o.Search.Contains(words)) : such;
     }
 }
+
+/// <summary>A plan by order that ended, or ends.</summary>
+/// <param name="Plan">The plan.</param>
+/// <param name="Until">When.</param>
+/// <param name="Reference">The order, with the number of its payment, as grants name it.</param>
+public sealed record EndedPlan(string Plan, DateTimeOffset Until, string Reference);
 
 /// <summary>Which orders are asked for.</summary>
 /// <param name="Standing">How it stands with the money.</param>

@@ -109,12 +109,14 @@ public sealed class OrderEventsTests
                 Amount = amount,
                 Buyer = kind == OrderEventKind.Paid || random.Next(2) == 0 ? new OrderBuyer("mira@quill.example", "Mira") : null,
                 Lines = kind == OrderEventKind.Paid ? [.. Enumerable.Range(0, random.Next(1, 4)).Select(_ =>
-                    new OrderLine(Codes[random.Next(Codes.Length)], null, random.Next(1, 4)))] : [],
+                    new OrderLine(
+                        Codes[random.Next(Codes.Length)], null, random.Next(1, 4), random.Next(3) == 0 ? null : new Money(random.Next(900), "EUR")))] : [],
             };
-            events.Add(Next(OrderEventKind.Paid, new Money(1000, "EUR")));
+            var paid = 0;
+            events.Add(Next(OrderEventKind.Paid, new Money(1000, "EUR")) with { Payment = random.Next(3) == 0 ? null : order + "-p0" });
             for (var more = random.Next(6); more > 0; more--)
             {
-                events.Add(random.Next(8) switch
+                events.Add(random.Next(10) switch
                 {
                     0 => Next(OrderEventKind.Refunded),
                     1 => Next(OrderEventKind.Refunded, new Money(random.Next(1, 1200), "EUR")),
@@ -122,7 +124,9 @@ public sealed class OrderEventsTests
                     3 => Next(OrderEventKind.ChargedBack),
                     4 => Next(OrderEventKind.RenewalFailed),
                     5 => Next(OrderEventKind.Ended),
-                    _ => Next(OrderEventKind.Renewed, new Money(1000, "EUR")),
+                    6 => Next(OrderEventKind.Refunded) with { Payment = $"{order}-p{random.Next(paid + 2)}" },
+                    7 => Next(OrderEventKind.Refunded, new Money(random.Next(1, 1200), "EUR")) with { Payment = $"{order}-p{random.Next(paid + 2)}" },
+                    _ => Next(OrderEventKind.Renewed, new Money(1000, "EUR")) with { Payment = $"{order}-p{++paid}" },
                 });
             }
 
@@ -308,5 +312,64 @@ public sealed class OrderEventsTests
         house.Member!.Grants.ShouldContain(g => g.IsInForce(Start.AddDays(2)));
         house.Tell(Told("b", OrderEventKind.Refunded, Start.AddDays(2), amount: new Money(4000, "EUR")), Start.AddDays(2));
         house.Member!.Grants.ShouldAllBe(g => g.IsOver(Start.AddDays(2)));
+    }
+
+    [Fact]
+    public void The_money_of_one_payment_goes_back_and_the_others_stand()
+    {
+        OrderEvent Told(string id, OrderEventKind kind, int month, string? payment, long? units = null) => new()
+        {
+            Id = id, Order = "o", Kind = kind, At = Start.AddMonths(month), Payment = payment, Amount = units is { } u ? new Money(u, "EUR") : null,
+            Buyer = new OrderBuyer("mira@quill.example"), Lines = [new OrderLine("PATRON")],
+        };
+        OrderEvent[] told =
+        [
+            Told("a", OrderEventKind.Paid, 0, "p1", 4900), Told("b", OrderEventKind.Renewed, 1, "p2", 5900), Told("c", OrderEventKind.Renewed, 2, "p3", 5900),
+        ];
+        var one = OrderStory.Of([.. told, Told("d", OrderEventKind.Refunded, 3, "p2")]);
+        one.Payments.Select(p => p.Over is not null).ShouldBe([false, true, false]);
+        (one.Standing, one.RefundedUnits).ShouldBe((OrderStanding.PartRefunded, 5900));
+        OrderStory.Of([.. told, Told("d", OrderEventKind.Refunded, 3, "p2", 900)]).Payments.ShouldAllBe(p => p.Over == null);
+        OrderStory.Of([.. told, Told("d", OrderEventKind.Refunded, 3, "p2", 900), Told("e", OrderEventKind.Refunded, 4, "p2", 5000)]).Payments[1].Over
+            .ShouldBe(Start.AddMonths(4));
+        // The processor's clock is behind: what goes back came first.
+        OrderStory.Of([.. told, Told("d", OrderEventKind.Refunded, 1, "p3")]).Payments[2].Over.ShouldBe(Start.AddMonths(2));
+        var all = OrderStory.Of([.. told, .. new[] { "p1", "p2", "p3" }.Select(p => Told(p, OrderEventKind.Refunded, 5, p))]);
+        (all.Standing, all.Payments.All(p => p.Over is not null)).ShouldBe((OrderStanding.Refunded, true));
+        OrderStory.Of([.. told, Told("d", OrderEventKind.Refunded, 3, "who knows")]).Standing.ShouldBe(
+            OrderStanding.Refunded, "a payment that nobody told of names none: everything goes back");
+    }
+
+    [Property(MaxTest = 300)]
+    public void Figures_come_to_what_was_paid_and_what_went_back(int seed)
+    {
+        var (random, policy, figures) = (new Random(seed), Policy(), new OrderFigures(new SiteDates("Europe/Lisbon")));
+        var stories = new List<OrderStory>();
+        foreach (var events in Made(random, random.Next(1, 5)).GroupBy(e => e.Order))
+        {
+            var file = new OrderFile(null, [.. events.Select(e => new KeptEvent(Guid.NewGuid(), "pay", e.Id, Later, OrderEventState.Waiting, e))], null, []);
+            var fresh = new FreshAccount(Guid.NewGuid(), null) { Passes = [new FreshPass(Guid.NewGuid(), "a", "d")] };
+            var taken = OrderCommands.TakeUp(policy, file, fresh, Later);
+            stories.Add(taken.Value.Story);
+            figures.Add(new ToldOrder(taken.Value.Order, taken.Value.Story));
+        }
+
+        var rows = figures.Rows(null, null);
+        rows.Sum(r => r.SalesUnits).ShouldBe(stories.Sum(s => s.Payments.Take(1).Sum(p => p.Amount!.Value.Units)));
+        rows.Sum(r => r.RenewalUnits).ShouldBe(stories.Sum(s => s.Payments.Skip(1).Sum(p => p.Amount!.Value.Units)));
+        rows.Sum(r => r.RefundUnits).ShouldBeGreaterThanOrEqualTo(stories.Sum(s => s.RefundedUnits));
+        rows.Sum(r => r.RefundUnits).ShouldBe(stories.Sum(s => s.Refunds.Sum(f => f.Units)));
+        rows.ShouldAllBe(r => r.Month.Day == 1 && r.Currency == "EUR");
+        figures.Rows(rows[0].Month.AddMonths(1), null).ShouldAllBe(r => r.Month > rows[0].Month);
+    }
+
+    [Property(MaxTest = 300)]
+    public void What_is_shared_out_comes_to_the_whole_and_nobody_is_a_unit_off(uint units, ushort[] weights)
+    {
+        var parts = (weights is { Length: > 0 } ? weights : [1]).Select(w => (long)w).ToList();
+        var shares = OrderFigures.Share(units, parts);
+        shares.Sum().ShouldBe(units);
+        var whole = parts.Sum();
+        shares.Zip(parts).ShouldAllBe(p => whole == 0 || Math.Abs(p.First - ((decimal)units * p.Second / whole)) <= 1);
     }
 }

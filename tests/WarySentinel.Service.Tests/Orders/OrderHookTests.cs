@@ -115,6 +115,24 @@ public sealed class OrderHookTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_batch_is_as_its_events_one_by_one_and_what_of_it_cannot_be_read_keeps_no_other_waiting()
+    {
+        byte[] Batch(params byte[][] events) => Encoding.UTF8.GetBytes($"[{string.Join(',', events.Select(Encoding.UTF8.GetString))}]");
+        var paid = HookSender.Event("m1", "paid", "M-1", "mo@quill.example");
+        var odd = """{"specversion":"1.0","id":"m2","type":"order.paid","data":{}}"""u8.ToArray();
+        var batch = Batch(paid, odd, HookSender.Event("m3", "paid", "M-3", "m3@quill.example"));
+        (await sender.SendAsync(Hook, batch)).ShouldBe(HttpStatusCode.Accepted);
+        (await sender.SendAsync(Hook, batch)).ShouldBe(HttpStatusCode.Accepted, "told twice is told once");
+        (await sender.SendAsync(Hook, paid)).ShouldBe(HttpStatusCode.Accepted);
+        await OrderAsync("M-1", IsDone);
+        await OrderAsync("M-3", IsDone);
+        (await LettersAsync("mo@quill.example")).ShouldBe(["order"]);
+        (await MustAsync("GET", "orders/unreadable")).GetProperty("items").GetArrayLength().ShouldBe(1);
+        (await sender.SendAsync(Hook, "[]"u8.ToArray())).ShouldBe(HttpStatusCode.Accepted);
+        (await MustAsync("GET", "orders")).GetProperty("items").GetArrayLength().ShouldBe(2);
+    }
+
+    [Fact]
     public async Task What_cannot_be_read_waits_and_is_taken_up_when_somebody_says_how()
     {
         var odd = Encoding.UTF8.GetBytes("""
