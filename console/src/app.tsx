@@ -36,6 +36,7 @@ const pages = {
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
   folders: () => import('./Files/FoldersPage').then((page) => ({ default: page.FoldersPage })),
   figures: () => import('./Orders/FiguresPage').then((page) => ({ default: page.FiguresPage })),
+  delivered: () => import('./People/DeliveredPage').then((page) => ({ default: page.DeliveredPage })),
   passes: () => import('./Passwords/PassesPage').then((page) => ({ default: page.PassesPage })),
   orders: () => import('./Orders/OrdersPage').then((page) => ({ default: page.OrdersPage })),
   order: () => import('./Orders/OrderPage').then((page) => ({ default: page.OrderPage })),
@@ -119,6 +120,7 @@ const EntriesPage = lazy(pages.entries);
 const OrdersPage = lazy(pages.orders);
 const FoldersPage = lazy(pages.folders);
 const FiguresPage = lazy(pages.figures);
+const DeliveredPage = lazy(pages.delivered);
 const PassesPage = lazy(pages.passes);
 const OrderPage = lazy(pages.order);
 const FulfilmentPage = lazy(pages.fulfilment);
@@ -201,6 +203,7 @@ export function App() {
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/folders" element={<FoldersPage />} />
               <Route path="/figures" element={<FiguresPage />} />
+              <Route path="/delivered" element={<DeliveredPage />} />
               <Route path="/passes" element={<PassesPage />} />
               <Route path="/orders" element={<OrdersPage />} />
               <Route path="/fulfilment" element={<FulfilmentPage />} />

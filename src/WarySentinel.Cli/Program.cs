@@ -60,6 +60,7 @@ root.Subcommands.Add(EndVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.BuildSources());
 root.Subcommands.Add(AreaVerbs.Build());
+root.Subcommands.Add(LinkVerbs.Build());
 root.Subcommands.Add(TextVerbs.Build());
 root.Subcommands.Add(SetUpVerbs.Build());
 root.Subcommands.Add(VisitorPageVerbs.Build());

@@ -196,6 +196,7 @@ public static class Sentinel
             services.GetRequiredService<FiguresEndpoints>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<PassImport>().Map(endpoints.MapGroup("/api/v1"));
             services.GetRequiredService<TodayEndpoint>().Map(endpoints.MapGroup("/api/v1"));
+            endpoints.MapGroup("/api/v1").MapSentLinks();
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapPasses().MapMembers()
                 .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment().MapAreas(options);

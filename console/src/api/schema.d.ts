@@ -353,6 +353,82 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    q?: string;
+                    purpose?: string;
+                    state?: string;
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfSentLinkView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/links/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/set-up": {
         parameters: {
             query?: never;
@@ -11924,6 +12000,11 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfSentLinkView: {
+            items: components["schemas"]["SentLinkView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfSessionView: {
             items: components["schemas"]["SessionView"][];
             next: null | string;
@@ -12487,6 +12568,42 @@ export interface components {
         SentencePart: {
             edits: null | string;
             text: string;
+        };
+        /** @description A link that was sent to somebody, or a code. What stands in it is kept nowhere. */
+        SentLinkView: {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description What it is for. */
+            purpose: string;
+            /** @description `link`, or `code` where the letter has a code that is typed. */
+            way: string;
+            /** @description Where it went. */
+            email: string;
+            /**
+             * Format: uuid
+             * @description Whose account it is about; null where it is about none.
+             */
+            member: null | string;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            createdAt: string;
+            /**
+             * Format: date-time
+             * @description When it ends.
+             */
+            until: string;
+            /** @description `open`, `used`, `late`, `replaced` by a newer one, or `withdrawn`. */
+            state: string;
+            /**
+             * Format: date-time
+             * @description When it was used, replaced or withdrawn.
+             */
+            closedAt: null | string;
         };
         /** @description A session, on the site or in the console, with the gates that it has unlocked. */
         SessionView: {

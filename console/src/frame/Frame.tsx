@@ -57,6 +57,7 @@ export function Frame() {
             <Entry to="/organisations" words={t('rail.organisations')} />
             <Entry to="/roles" words={t('rail.roles')} />
             <Entry to="/passes" words={t('rail.passes')} />
+            <Entry to="/delivered" words={t('rail.delivered')} />
             <Entry to="/forms" words={t('rail.forms')} />
             <Entry to="/terms" words={t('rail.terms')} />
             <Entry to="/directory" words={t('rail.directory')} />

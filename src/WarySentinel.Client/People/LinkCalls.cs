@@ -10,6 +10,21 @@ public sealed partial class SentinelClient
     public async Task<IReadOnlyList<InvitedView>> InviteAsync(InvitationsDraft draft, CancellationToken cancellationToken) =>
         (await SendAsync<PageOf<InvitedView>>(HttpMethod.Post, "members/invitations", draft, null, cancellationToken)).Value.Items;
 
+    /// <summary>Links and codes that were sent to anybody, the newest first.</summary>
+    /// <param name="words">A part of the address that they went to.</param>
+    /// <param name="state">How they stand, such as <c>open</c> or <c>used</c>.</param>
+    /// <param name="purpose">What they are for, such as <c>invitation</c>.</param>
+    /// <param name="most">So many at most.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public IAsyncEnumerable<SentLinkView> SentLinksAsync(string? words, string? state, string? purpose, int most, CancellationToken cancellationToken) =>
+        AllAsync<SentLinkView>(
+            $"links?q={Uri.EscapeDataString(words ?? "")}&state={Uri.EscapeDataString(state ?? "")}&purpose={Uri.EscapeDataString(purpose ?? "")}", most,
+            cancellationToken);
+
+    /// <summary>Takes one link back.</summary>
+    public Task WithdrawLinkAsync(Guid id, CancellationToken cancellationToken) =>
+        SendAsync<object>(HttpMethod.Delete, $"links/{id}", null, null, cancellationToken);
+
     /// <summary>The links that a member was sent.</summary>
     public async Task<IReadOnlyList<LinkView>> LinksAsync(string member, CancellationToken cancellationToken) =>
         (await GetAsync<PageOf<LinkView>>($"members/{Uri.EscapeDataString(member)}/links", cancellationToken)).Value.Items;

@@ -9,6 +9,19 @@ namespace WarySentinel.Contract.People;
 /// <param name="ClosedAt">When it was closed; null where it was not.</param>
 public sealed record LinkView(string Purpose, string Address, DateTimeOffset CreatedAt, DateTimeOffset Until, string State, DateTimeOffset? ClosedAt);
 
+/// <summary>A link that was sent to somebody, or a code. What stands in it is kept nowhere.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Purpose">What it is for.</param>
+/// <param name="Way"><c>link</c>, or <c>code</c> where the letter has a code that is typed.</param>
+/// <param name="Email">Where it went.</param>
+/// <param name="Member">Whose account it is about; null where it is about none.</param>
+/// <param name="CreatedAt">When.</param>
+/// <param name="Until">When it ends.</param>
+/// <param name="State"><c>open</c>, <c>used</c>, <c>late</c>, <c>replaced</c> by a newer one, or <c>withdrawn</c>.</param>
+/// <param name="ClosedAt">When it was used, replaced or withdrawn.</param>
+public sealed record SentLinkView(
+    Guid Id, string Purpose, string Way, string Email, Guid? Member, DateTimeOffset CreatedAt, DateTimeOffset Until, string State, DateTimeOffset? ClosedAt);
+
 /// <summary>A letter with a link to be sent to a member.</summary>
 /// <param name="Purpose"><c>invitation</c>, <c>set-password</c> or <c>confirm</c>; what fits where the account stands unless said.</param>
 /// <param name="Words">Words of one's own.</param>

@@ -18,6 +18,7 @@ public static class MemberLinkEndpoints
 {
     private const int MostAtOnce = 500;
     private const int MostShown = 50;
+    private static readonly string[] States = ["open", "used", "late", "replaced", "withdrawn"];
 
     /// <summary>Maps the endpoints beneath those of members.</summary>
     public static void MapLinks(this RouteGroupBuilder members)
@@ -97,6 +98,68 @@ public static class MemberLinkEndpoints
             found.Value.Id, purpose.Value, new LinkTerms(caller.Name, PlainText.OrNull(draft.Words), From: from, Again: again), stop);
         return sent.Match<Results<Ok<LinkView>, ProblemHttpResult>>(
             link => TypedResults.Ok(ToWire(link, time.GetUtcNow())), problem => problem.ToHttp());
+    }
+
+    /// <summary>Maps what is about links of all.</summary>
+    public static void MapSentLinks(this RouteGroupBuilder api)
+    {
+        var links = api.MapGroup("/links").WithTags("Members");
+        links.MapGet("/", ListAll).Requires("read");
+        links.MapDelete("/{id:guid}", WithdrawOne).Requires("people");
+    }
+
+    private static async Task<Results<Ok<PageOf<SentLinkView>>, ProblemHttpResult>> ListAll(
+        string? q, string? purpose, string? state, string? cursor, int? limit, Store store, TimeProvider time, CancellationToken stop)
+    {
+        var (faults, after) = (new Faults(), Paging.Read(cursor));
+        var purposes = Enum.GetValues<LinkPurpose>().ToDictionary(AccountLinks.NameOf, p => (LinkPurpose?)p, StringComparer.Ordinal);
+        faults.Unless(string.IsNullOrEmpty(purpose) || purposes.ContainsKey(purpose), "purpose", "not-one-of", purpose, string.Join(", ", purposes.Keys));
+        faults.Unless(string.IsNullOrEmpty(state) || States.Contains(state), "state", "not-one-of", state, string.Join(", ", States));
+        if (faults.Any || after.Problem is not null)
+        {
+            return (after.Problem ?? faults.ToProblem()).ToHttp();
+        }
+
+        var (size, now) = (Paging.SizeOf(limit), time.GetUtcNow());
+        var query = new LinkQuery(
+            string.IsNullOrEmpty(purpose) ? null : purposes[purpose], string.IsNullOrEmpty(state) ? null : state, q,
+            Guid.TryParse(after.Value, out var last) ? last : null);
+        var found = await store.LinksAsync(query, size + 1, stop);
+        return TypedResults.Ok(Paging.Cut([.. found.Select(l => ToSent(l, now))], size, l => l.Id.ToString("N")));
+    }
+
+    /// <summary>Takes one link back. What went to staff is an owner's, as everything of theirs.</summary>
+    private static async Task<Results<NoContent, ProblemHttpResult>> WithdrawOne(
+        Guid id, HttpContext http, MemberService members, CallerReader callers, PeopleLane people, Store store, TimeProvider time, CancellationToken stop)
+    {
+        if (await store.LinkAsync(id, stop) is not { } link)
+        {
+            return Problem.Of(ProblemKind.NotFound, "link-unknown").ToHttp();
+        }
+
+        var caller = Caller.Of(http);
+        if (link.Purpose != LinkPurpose.Organisation
+            && await MemberAccountEndpoints.FindAsync(link.Subject.ToString(), caller, members, callers, stop) is { Problem: { } refused })
+        {
+            return refused.ToHttp();
+        }
+
+        if (link.IsOpen(time.GetUtcNow()))
+        {
+            await people.ChangeAsync(
+                new Edit<int>(
+                    new Edit("link.withdraw", link.Address, [new LinksClosed(link.Purpose, link.Subject, link.Address, LinkEnd.Withdrawn)]), 0), caller.Name);
+        }
+
+        return TypedResults.NoContent();
+    }
+
+    private static SentLinkView ToSent(SingleUseLink link, DateTimeOffset now)
+    {
+        var shown = ToWire(link, now);
+        return new SentLinkView(
+            link.Id, shown.Purpose, link.Code is null ? "link" : "code", link.Address, link.Purpose == LinkPurpose.Organisation ? null : link.Subject,
+            link.CreatedAt, link.Until, shown.State, link.ClosedAt);
     }
 
     /// <summary>Takes back every link that the member was sent and did not use.</summary>

@@ -47,6 +47,39 @@ public sealed partial class Store
         return [.. rows.Select(l => l.ToLink())];
     }
 
+    /// <summary>Links of all purposes, the newest first; their ids are in the order in which they were made.</summary>
+    /// <param name="query">Which.</param>
+    /// <param name="most">So many at most.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<IReadOnlyList<SingleUseLink>> LinksAsync(LinkQuery query, int most, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var now = time.GetUtcNow();
+        var such = db.Links.AsNoTracking();
+        such = query.State switch
+        {
+            "open" => such.Where(l => l.ClosedAt == null && l.Until > now),
+            "late" => such.Where(l => l.ClosedAt == null && l.Until <= now),
+            "used" => such.Where(l => l.ClosedBy == (int)LinkEnd.Used),
+            "replaced" => such.Where(l => l.ClosedBy == (int)LinkEnd.Replaced),
+            "withdrawn" => such.Where(l => l.ClosedBy == (int)LinkEnd.Withdrawn),
+            null => such,
+            _ => such.Where(l => false),
+        };
+        such = query.Purpose is { } purpose ? such.Where(l => l.Purpose == (int)purpose) : such;
+        var words = query.Words?.Trim().ToLowerInvariant() ?? "";
+        such = words.Length > 0 ? such.Where(l => l.Address.Contains(words)) : such;
+        such = query.After is { } after ? such.Where(l => l.Id.CompareTo(after) < 0) : such;
+        return [.. (await such.OrderByDescending(l => l.Id).Take(most).ToListAsync(stop)).Select(l => l.ToLink())];
+    }
+
+    /// <summary>The link of that id; null where there is none.</summary>
+    public async Task<SingleUseLink?> LinkAsync(Guid id, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return (await db.Links.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, stop))?.ToLink();
+    }
+
     /// <summary>Removes links that ended before then.</summary>
     public async Task<int> TrimLinksAsync(DateTimeOffset before, CancellationToken stop = default)
     {
@@ -55,3 +88,10 @@ public sealed partial class Store
         return await db.Links.Where(l => l.Until < before).ExecuteDeleteAsync(stop);
     }
 }
+
+/// <summary>Which links are asked for.</summary>
+/// <param name="Purpose">Only those for this.</param>
+/// <param name="State">Only those that stand so: <c>open</c>, <c>used</c>, <c>late</c>, <c>replaced</c> or <c>withdrawn</c>.</param>
+/// <param name="Words">A part of the address that they went to.</param>
+/// <param name="After">Only those that were made before this one.</param>
+public sealed record LinkQuery(LinkPurpose? Purpose = null, string? State = null, string? Words = null, Guid? After = null);
