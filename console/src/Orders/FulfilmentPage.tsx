@@ -66,6 +66,7 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
     code: rule?.code ?? '',
     gives: rule?.gives ?? [],
     length: rule?.length ?? '',
+    trial: rule?.trial ?? '',
     way: rule?.way ?? 'account',
     quantity: rule?.quantity ?? 'nothing',
     most: rule?.most ? String(rule.most) : '',
@@ -78,6 +79,7 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
     way: draft.way,
     quantity: draft.quantity,
     ...(draft.length ? { length: draft.length } : {}),
+    ...(draft.trial ? { trial: draft.trial } : {}),
     ...(draft.most ? { most: Number(draft.most) } : {}),
     ...(draft.landsOn ? { landsOn: draft.landsOn } : {}),
   };
@@ -142,6 +144,15 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
           <Gives value={draft.gives} set={(gives) => setDraft({ ...draft, gives })} bad={refused?.about('gives')} />
           <LengthField brief bad={refused?.about('length')} value={draft.length} set={(length) => setDraft({ ...draft, length })} />
           <p className="hint">{t('orders.rule.lengthHint')}</p>
+          <LengthField
+            brief
+            id="trial"
+            label={t('orders.rule.trial')}
+            bad={refused?.about('trial')}
+            value={draft.trial}
+            set={(trial) => setDraft({ ...draft, trial })}
+          />
+          <p className="hint">{t('orders.rule.trialHint')}</p>
           <Field as="select" id="rule-way" label={t('orders.rule.way')} value={draft.way} onChange={put('way')}>
             {(['account', 'password', 'link'] as const).map((way) => (
               <option key={way} value={way}>

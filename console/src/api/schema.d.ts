@@ -10013,6 +10013,8 @@ export interface components {
             gives?: null | string[];
             /** @description For how long (ISO 8601). */
             length?: null | string;
+            /** @description What the first payment pays for in place of that, to try it (ISO 8601). */
+            trial?: null | string;
             /** @description `account` unless said. */
             way?: null | string;
             /** @description `nothing` unless said. */
@@ -10052,7 +10054,12 @@ export interface components {
             gives: string[];
             /** @description For how long (ISO 8601); null for as long as each plan lasts. */
             length: null | string;
-            /** @description How the buyer gets in: `account`, who has none sets a password by a link; `password`, who has none is told one. */
+            /** @description What the first payment pays for in place of that, to try it (ISO 8601); null for the same. */
+            trial: null | string;
+            /**
+             * @description How the buyer gets in: `account`, who has none sets a password by a link; `password`, who has none is told one; `link`, the letter has the
+             *     address of a folder, and it takes no account.
+             */
             way: string;
             /** @description What the quantity means: `nothing`, or so many `lengths`. */
             quantity: string;

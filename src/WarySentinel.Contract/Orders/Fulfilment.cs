@@ -5,15 +5,19 @@ namespace WarySentinel.Contract.Orders;
 /// <param name="Code">The stock code; <c>*</c> in it stands for anything, and <c>CODE/VARIANT</c> is one variant.</param>
 /// <param name="Gives">What it gives, such as <c>plan:patron</c> or <c>bought:download:atlas</c>.</param>
 /// <param name="Length">For how long (ISO 8601); null for as long as each plan lasts.</param>
-/// <param name="Way">How the buyer gets in: <c>account</c>, who has none sets a password by a link; <c>password</c>, who has none is told one.</param>
+/// <param name="Trial">What the first payment pays for in place of that, to try it (ISO 8601); null for the same.</param>
+/// <param name="Way">
+/// How the buyer gets in: <c>account</c>, who has none sets a password by a link; <c>password</c>, who has none is told one; <c>link</c>, the letter has the
+/// address of a folder, and it takes no account.
+/// </param>
 /// <param name="Quantity">What the quantity means: <c>nothing</c>, or so many <c>lengths</c>.</param>
 /// <param name="Most">How often one person is given it; null for any number of times.</param>
 /// <param name="LandsOn">The page that the letter leads to; null for the account.</param>
 /// <param name="Sentence">All of it in a sentence.</param>
 /// <param name="Version">Counts up with each change.</param>
 public sealed record FulfilmentView(
-    string Key, string Code, IReadOnlyList<string> Gives, string? Length, string Way, string Quantity, int? Most, string? LandsOn, string Sentence,
-    int Version);
+    string Key, string Code, IReadOnlyList<string> Gives, string? Length, string? Trial, string Way, string Quantity, int? Most, string? LandsOn,
+    string Sentence, int Version);
 
 /// <summary>A fulfilment rule to be stored.</summary>
 public sealed record FulfilmentDraft
@@ -26,6 +30,9 @@ public sealed record FulfilmentDraft
 
     /// <summary>For how long (ISO 8601).</summary>
     public string? Length { get; init; }
+
+    /// <summary>What the first payment pays for in place of that, to try it (ISO 8601).</summary>
+    public string? Trial { get; init; }
 
     /// <summary><c>account</c> unless said.</summary>
     public string? Way { get; init; }

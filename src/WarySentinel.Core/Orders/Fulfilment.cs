@@ -47,6 +47,9 @@ public sealed record FulfilmentRule
     /// <summary>For how long; null for as long as each plan lasts, and for always where it is none.</summary>
     public PlanLength? Length { get; init; }
 
+    /// <summary>What the first payment pays for in place of that, to try it; null for the same.</summary>
+    public PlanLength? Trial { get; init; }
+
     /// <summary>How the buyer gets in.</summary>
     public FulfilmentWay Way { get; init; }
 

@@ -32,6 +32,9 @@ public sealed record FulfilmentDraft
     /// <summary>For how long (ISO 8601); as long as each plan lasts unless said.</summary>
     public string? Length { get; init; }
 
+    /// <summary>What the first payment pays for in place of that (ISO 8601), to try it; the same unless said.</summary>
+    public string? Trial { get; init; }
+
     /// <summary><c>account</c> unless said.</summary>
     public string? Way { get; init; }
 
@@ -47,7 +50,8 @@ public sealed record FulfilmentDraft
     /// <summary>The draft that says what a rule says.</summary>
     public static FulfilmentDraft Of(FulfilmentRule rule) => new()
     {
-        Key = rule.Key, Code = rule.Code, Gives = [.. rule.Gives.Select(f => f.ToString())], Length = rule.Length?.ToString(), Way = Ways[(int)rule.Way],
+        Key = rule.Key, Code = rule.Code, Gives = [.. rule.Gives.Select(f => f.ToString())], Length = rule.Length?.ToString(), Trial = rule.Trial?.ToString(),
+        Way = Ways[(int)rule.Way],
         Quantity = Quantities[(int)rule.Quantity], Most = rule.Most, LandsOn = rule.LandsOn,
     };
 
@@ -63,6 +67,8 @@ public sealed record FulfilmentDraft
         var gives = ReadFacts(policy, faults);
         PlanLength? length = null;
         faults.Unless(string.IsNullOrWhiteSpace(Length) || PlanLength.TryParse(Length, out length), "length", "plan-length", Length);
+        PlanLength? trial = null;
+        faults.Unless(string.IsNullOrWhiteSpace(Trial) || PlanLength.TryParse(Trial, out trial), "trial", "plan-length", Trial);
         faults.Unless(Most is null or (> 0 and <= MostTimes), "most", "fulfilment-most", MostTimes);
         faults.Unless(string.IsNullOrWhiteSpace(LandsOn) || ReturnTo.IsOnThisSite(LandsOn), "landsOn", "redirect-form");
         faults.Unless(
@@ -70,7 +76,7 @@ public sealed record FulfilmentDraft
         faults.Unless(gives.Count > 0 || faults.Any || policy is null, "gives", "fulfilment-nothing");
         return faults.Any ? faults.ToProblem() : new FulfilmentRule
         {
-            Key = Key!, Code = code, Gives = gives, Length = length, Way = (FulfilmentWay)way,
+            Key = Key!, Code = code, Gives = gives, Length = length, Trial = trial, Way = (FulfilmentWay)way,
             Quantity = (QuantityMeaning)quantity, Most = Most, LandsOn = PlainText.OrNull(LandsOn),
         };
     }

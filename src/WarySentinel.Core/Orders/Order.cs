@@ -18,7 +18,11 @@ public enum OrderHandling
 /// <summary>One thing that was promised.</summary>
 /// <param name="Fact">What.</param>
 /// <param name="Length">For how long each time; null for always.</param>
-public sealed record PromisedFact(GivenFact Fact, PlanLength? Length);
+public sealed record PromisedFact(GivenFact Fact, PlanLength? Length)
+{
+    /// <summary>For how long the first payment gives it, to try it; null for as long as the others.</summary>
+    public PlanLength? Trial { get; init; }
+}
 
 /// <summary>
 /// What one line of an order was promised, when it was first fulfilled: rules that are changed later change nothing of what was bought before.

@@ -177,7 +177,8 @@ public static class OrderCommands
             }
 
             var promise = new OrderPromise(
-                n, story.Lines[n].Whole, rule.Key, [.. rule.Gives.Select(f => new PromisedFact(f, rule.Length ?? LengthOf(policy, rule.Gives, f)))], rule.Way,
+                n, story.Lines[n].Whole, rule.Key, [.. rule.Gives.Select(f => new PromisedFact(f, rule.Length ?? LengthOf(policy, rule.Gives, f))
+                { Trial = rule.Trial })], rule.Way,
                 rule.Quantity == QuantityMeaning.Lengths ? story.Lines[n].Quantity : 1)
             { Most = rule.Most, LandsOn = rule.LandsOn };
             if (rule.Most is { } most && file.Others.Count(o => o.Order.Promises.Any(p => p.Rule == rule.Key)) + promises.Count(p =>

@@ -13,6 +13,7 @@ public static class OrderSentences
         var gives = rule.Gives.Count == 0 ? book.Of("fulfilment.nothing") : Listed([.. rule.Gives.Select(f => Named(f, policy, book))], book);
         var length = rule.Length is { } lasts ? book.Of("fulfilment.for", Said(lasts, book)) : "";
         var times = rule.Quantity == QuantityMeaning.Lengths ? book.Of("fulfilment.lengths") : "";
+        times += rule.Trial is { } first ? book.Of("fulfilment.trial", Said(first, book)) : "";
         var most = rule.Most is { } often ? book.Of("fulfilment.most", often) : "";
         var way = rule.Gives.Count > 0 && rule.Gives.All(f => f.Kind == FactKind.Pass) ? book.Of("fulfilment.by-pass")
             : book.Of("fulfilment." + FulfilmentDraft.Ways[(int)rule.Way]);

@@ -32,18 +32,21 @@ public static class Reckoning
             {
                 foreach (var fact in promise.Facts)
                 {
-                    var last = (DateTimeOffset?)null;
+                    var (last, isForGood) = ((DateTimeOffset?)null, false);
                     foreach (var payment in story.Payments)
                     {
                         // What is given for always is given once, and again only where it was over.
-                        if (fact.Length is null && payment.Number > 1 && last is null)
+                        var trial = payment.Number == 1 ? fact.Trial : null;
+                        var length = trial ?? fact.Length;
+                        if (length is null && isForGood && last is null)
                         {
                             continue;
                         }
 
-                        last = payment.Over;
+                        (last, isForGood) = (payment.Over, length is null);
                         all.Add(new PaidFact(
-                            fact.Fact, order, payment.Number, Begins(dates, order, story, payment), fact.Length, promise.Times, payment.Over,
+                            fact.Fact, order, payment.Number, Begins(dates, order, story, payment), length,
+                            trial is null ? promise.Times : 1, payment.Over,
                             story.CancelledAt is not null));
                     }
                 }

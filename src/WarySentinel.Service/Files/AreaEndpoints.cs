@@ -106,14 +106,17 @@ public static class AreaEndpoints
             return AreaCommands.Unknown(policies.Current, key).ToHttp();
         }
 
-        if (!await folder.PutAsync(area, path, http.Request.Body, stop))
+        if (!await folder.PutAsync(area, Whole(path), http.Request.Body, stop))
         {
             return Problem.In("path", "area-file-name", path).ToHttp();
         }
 
-        await people.ChangeAsync(AreaCommands.Filed(area, path), Caller.Of(http).Name);
+        await people.ChangeAsync(AreaCommands.Filed(area, Whole(path)), Caller.Of(http).Name);
         return TypedResults.NoContent();
     }
+
+    /// <summary>A way whose slashes were encoded, as clients do that take it for one name; the server leaves just them as they are.</summary>
+    private static string Whole(string path) => path.Replace("%2F", "/", StringComparison.OrdinalIgnoreCase);
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RemoveFileAsync(
         string key, string path, HttpContext http, PolicyHolder policies, AreaFolder folder, PeopleLane people)
@@ -123,12 +126,12 @@ public static class AreaEndpoints
             return AreaCommands.Unknown(policies.Current, key).ToHttp();
         }
 
-        if (!folder.Remove(area, path))
+        if (!folder.Remove(area, Whole(path)))
         {
             return Problem.Of(ProblemKind.NotFound, "area-file-unknown", path).ToHttp();
         }
 
-        await people.ChangeAsync(AreaCommands.Unfiled(area, path), Caller.Of(http).Name);
+        await people.ChangeAsync(AreaCommands.Unfiled(area, Whole(path)), Caller.Of(http).Name);
         return TypedResults.NoContent();
     }
 

@@ -86,8 +86,9 @@ public sealed class AreaFolder(ServiceOptions options)
             }).Take(Most * 2).Select(f => f.Length).ToList();
             return (all.Count, all.Sum());
         }
-        catch (DirectoryNotFoundException)
+        catch (IOException)
         {
+            // Not there, or being changed as it is counted.
             return null;
         }
     }

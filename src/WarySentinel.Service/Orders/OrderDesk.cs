@@ -137,7 +137,8 @@ public sealed class OrderDesk(
             return [];
         }
 
-        var to = member is not null && letter.To is null ? LetterReader.Of(member) : new LetterReader(address, story.Buyer?.Name, story.Buyer?.Language);
+        var to = member is not null && letter.To is null ? LetterReader.Of(member) : story.Gift is { } gift
+            ? new LetterReader(address, gift.Name) : new LetterReader(address, story.Buyer?.Name, story.Buyer?.Language);
         var isGiven = letter.Kind is OrderCommands.LetterOfGiven or OrderCommands.LetterOfGift;
         var (changes, link) = (new List<Change>(), letters.PageAt("/"));
         var opens = false;

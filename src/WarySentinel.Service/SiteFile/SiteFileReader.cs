@@ -35,7 +35,7 @@ public sealed partial class SiteFileReader
         "enabled", "unlockFor", "basic", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
-        ["fulfilment"] = ["key", "code", "gives", "length", "way", "quantity", "most", "landsOn"],
+        ["fulfilment"] = ["key", "code", "gives", "length", "trial", "way", "quantity", "most", "landsOn"],
         ["areas"] = ["key", "title", "item", "folder", "opens", "every", "overlap"],
         ["entries"] = ["key", "at", "sort", "entry", "link", "price", "about", "behind", "blank", "beside", "points"],
         ["terms"] = WrittenForms.TermsNames,
@@ -243,7 +243,8 @@ public sealed partial class SiteFileReader
 
     private static Written<FulfilmentDraft> Fulfilment(Fields f) => f.Written(new FulfilmentDraft
     {
-        Key = f.Text("key"), Code = f.Text("code"), Gives = f.Texts("gives"), Length = f.Text("length"), Way = f.Text("way"), Quantity = f.Text("quantity"),
+        Key = f.Text("key"), Code = f.Text("code"), Gives = f.Texts("gives"), Length = f.Text("length"), Trial = f.Text("trial"),
+        Way = f.Text("way"), Quantity = f.Text("quantity"),
         Most = f.Number("most"), LandsOn = f.Text("landsOn"),
     });
 

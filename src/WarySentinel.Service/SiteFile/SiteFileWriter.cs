@@ -84,6 +84,7 @@ public sealed class SiteFileWriter
             Pair("code", draft.Code);
             Texts("gives", draft.Gives);
             Pair("length", draft.Length);
+            Pair("trial", draft.Trial);
             Pair("way", rule.Way == FulfilmentWay.Account ? null : draft.Way);
             Pair("quantity", rule.Quantity == QuantityMeaning.Nothing ? null : draft.Quantity);
             Pair("most", draft.Most?.ToString(CultureInfo.InvariantCulture));

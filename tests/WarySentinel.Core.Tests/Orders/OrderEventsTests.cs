@@ -14,7 +14,7 @@ public sealed class OrderEventsTests
 {
     private static readonly DateTimeOffset Start = new(2026, 1, 31, 9, 0, 0, TimeSpan.Zero);
     private static readonly DateTimeOffset Later = Start.AddYears(2);
-    private static readonly string[] Codes = ["PATRON", "NIGHT-1", "NIGHT-2", "ATLAS", "FRAMES", "NOBODY-KNOWS"];
+    private static readonly string[] Codes = ["PATRON", "NIGHT-1", "NIGHT-2", "ATLAS", "FRAMES", "TRY", "NOBODY-KNOWS"];
 
     private static Policy Policy()
     {
@@ -22,6 +22,7 @@ public sealed class OrderEventsTests
         [
             new() { Key = "patron", Code = "PATRON", Gives = [new GivenFact(FactKind.Plan, "patron"), new GivenFact(FactKind.Group, "friends")] },
             new() { Key = "night", Code = "NIGHT-*", Gives = [new GivenFact(FactKind.Plan, "night-pass")], Quantity = QuantityMeaning.Lengths },
+            new() { Key = "try", Code = "TRY", Gives = [new GivenFact(FactKind.Plan, "patron")], Trial = new PlanLength(0, 7) },
             new() { Key = "atlas", Code = "atlas", Gives = [new GivenFact(FactKind.Bought, "download:atlas")] },
             new()
             {
@@ -371,5 +372,31 @@ public sealed class OrderEventsTests
         shares.Sum().ShouldBe(units);
         var whole = parts.Sum();
         shares.Zip(parts).ShouldAllBe(p => whole == 0 || Math.Abs(p.First - ((decimal)units * p.Second / whole)) <= 1);
+    }
+
+    [Fact]
+    public void The_first_payment_pays_for_a_trial_and_the_next_goes_on_where_it_ends()
+    {
+        var house = new House(Policy());
+        OrderEvent Told(string id, OrderEventKind kind, int days, long units) => new()
+        {
+            Id = id, Order = "o", Kind = kind, At = Start.AddDays(days), Amount = new Money(units, "EUR"), Payment = id,
+            Buyer = new OrderBuyer("mira@quill.example"), Lines = [new OrderLine("TRY")],
+        };
+        house.Tell(Told("a", OrderEventKind.Paid, 0, 0), Start);
+        house.Member!.Grants.ShouldHaveSingleItem().Until.ShouldBe(Start.AddDays(10), "seven days to try it, and three of grace");
+        house.Tell(Told("b", OrderEventKind.Renewed, 6, 4900), Start.AddDays(6));
+        var grants = house.Member.Grants.OrderBy(g => g.From).ToList();
+        (grants[0].Until, grants[1].From).ShouldBe((Start.AddDays(7), Start.AddDays(7)));
+        grants[1].Until.ShouldBe(Start.AddDays(7).AddMonths(1).AddDays(3));
+
+        // What is bought for good is on trial too, and for good once it is paid.
+        var rule = new FulfilmentRule { Key = "a", Code = "A", Gives = [new GivenFact(FactKind.Bought, "download:atlas")], Trial = new PlanLength(0, 7) };
+        var forGood = new House(Core.Access.Policy.Build(
+            [Scene.Item("download:atlas")], [], [], new SiteSettings(), PolicyParts.Of(new FulfilmentBook([rule]))).Value);
+        forGood.Tell(Told("a", OrderEventKind.Paid, 0, 0) with { Lines = [new OrderLine("A")] }, Start);
+        forGood.Member!.Grants.ShouldHaveSingleItem().Until.ShouldBe(Start.AddDays(7));
+        forGood.Tell(Told("b", OrderEventKind.Renewed, 7, 1900), Start.AddDays(7));
+        forGood.Member.Grants.ShouldContain(g => g.Until == null && g.From == Start.AddDays(7));
     }
 }

@@ -197,6 +197,8 @@ public sealed class FolderTests : IAsyncLifetime
         await Task.WhenAll(Enumerable.Range(0, 6).Select(n => PutAsync("sheets", "same.bin", [.. Enumerable.Repeat((byte)n, 50_000)])));
         var stored = await File.ReadAllBytesAsync(Path.Combine(Root, "sheets", "same.bin"), Stop);
         (stored.Length, stored.Distinct().Count()).ShouldBe((50_000, 1));
+        await PutAsync("sheets", "in/side.txt", [1]);
+        (await caller.AskAsync("DELETE", "areas/sheets/files/" + Uri.EscapeDataString("in/side.txt"))).Status.ShouldBe(HttpStatusCode.NoContent);
         foreach (var odd in new[] { "../up.txt", ".hidden", "sheet.txt/inside", "a//b" })
         {
             (await caller.AskAsync("PUT", "areas/sheets/files/" + Uri.EscapeDataString(odd))).Status.ShouldBeOneOf(
