@@ -188,6 +188,7 @@ public sealed class FolderPages(
             return;
         }
 
+        LargeReads.Use(http);
         try
         {
             await Results.File(file.FullName, type, file.Name, file.LastWriteTimeUtc, tag, true).ExecuteAsync(http);
