@@ -92,7 +92,7 @@ pages=$(mktemp -d)
 cp -r "$here/pages/." "$pages" && wary page push "$pages" --yes >/dev/null && rm -r "$pages"
 wary letter template push "$here/letters" >/dev/null
 # What follows goes by letters: where there is no mailbox to read them from, as in a benchmark, the site is whole without.
-[ -n "${MAILBOX:-}" ] || exit 0
+[ -n "${MAILBOX:-}" ] || { printf '%s\n' "$token" >"$tokenfile"; exit 0; }
 wary member invite "Tarn Hollis <tarn@hollis.example>" "Bryn Alder <bryn@alder.example>" "Sedge Marlow <sedge@marlow.example>" --group schools \
   --until "$(date -u -d '+180 days' +%F)" --words "See you at the open dome on Friday." >/dev/null
 wary member link mira@lowlight.example >/dev/null
