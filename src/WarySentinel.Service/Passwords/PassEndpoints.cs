@@ -131,7 +131,8 @@ public static class PassEndpoints
     private static Task<Pass?> FindAsync(Store store, string id, CancellationToken stop) => Guid.TryParse(id, out var named) ? store.PassAsync(named, stop)
         : PlainText.IsClean(id) ? store.PassByNameAsync(Pass.NormaliseName(id), stop) : Task.FromResult<Pass?>(null);
 
-    private static Outcome<TimeSpan> OverlapOf(string? typed)
+    /// <summary>How long an old password works beside the new one (ISO 8601, a year at most); two days unless said.</summary>
+    internal static Outcome<TimeSpan> OverlapOf(string? typed)
     {
         try
         {

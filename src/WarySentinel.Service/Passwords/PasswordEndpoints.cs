@@ -1,4 +1,3 @@
-using System.Xml;
 using Microsoft.AspNetCore.Http.HttpResults;
 using WarySentinel.Contract;
 using WarySentinel.Contract.Passwords;
@@ -67,24 +66,9 @@ public static class PasswordEndpoints
     private static async Task<Results<Created<SharedPasswordView>, ProblemHttpResult>> Rotate(
         Guid id, RotateDraft draft, HttpContext http, SharedPasswords passwords, TimeProvider time, CancellationToken stop)
     {
-        var overlap = TimeSpan.FromDays(2);
-        try
-        {
-            overlap = draft.Overlap is { } typed ? XmlConvert.ToTimeSpan(typed) : overlap;
-        }
-        catch (Exception fault) when (fault is FormatException or OverflowException)
-        {
-            return Problem.In("overlap", "rotation-overlap", draft.Overlap).ToHttp();
-        }
-
-        if (overlap < TimeSpan.Zero || overlap > TimeSpan.FromDays(366))
-        {
-            return Problem.In("overlap", "rotation-overlap", draft.Overlap).ToHttp();
-        }
-
-        var tell = ToldOf(draft.Tell);
-        return tell.Problem is { } untold ? untold.ToHttp()
-            : Made(await passwords.RotateAsync(id, overlap, tell.Value, Caller.Of(http).Name, stop), time);
+        var (overlap, tell) = (PassEndpoints.OverlapOf(draft.Overlap), ToldOf(draft.Tell));
+        return (overlap.Problem ?? tell.Problem) is { } odd ? odd.ToHttp()
+            : Made(await passwords.RotateAsync(id, overlap.Value, tell.Value, Caller.Of(http).Name, stop), time);
     }
 
     private static async Task<Results<Ok<SharedPasswordView>, ProblemHttpResult>> Withdraw(
