@@ -73,7 +73,7 @@ trap stop EXIT
 hook_secret=$(cat "$here/hook-secret")
 start_shop() {
   dotnet src/WarySentinel.StandIns/bin/$kind/net10.0/WarySentinel.StandIns.dll --data demo --shop "http://127.0.0.1:$shop" \
-    --smtp $smtp --mailbox "http://127.0.0.1:$mailbox" --payments "http://127.0.0.1:$payments" --hook "http://localhost:$site/sentinel/hooks/payments" --hook-secret "$hook_secret" --cache "http://127.0.0.1:$cache" --site "http://127.0.0.1:$site" >>"$here/stand-ins.log" 2>&1 &
+    --smtp $smtp --mailbox "http://127.0.0.1:$mailbox" --payments "http://127.0.0.1:$payments" --hook "http://localhost:$site/sentinel/hooks/payments" --hook-secret "$hook_secret" --cache "http://127.0.0.1:$cache" --site "http://127.0.0.1:$site" --quotes "http://127.0.0.1:$admin" --quotes-token "$here/shop-token" >>"$here/stand-ins.log" 2>&1 &
   shop_pid=$!
   pids+=("$shop_pid")
 }
@@ -102,7 +102,7 @@ if curl -s "http://127.0.0.1:$admin/api/v1/set-up" | grep -q '"needsOwner":true'
     sleep 0.1
   done
   printf 'Bringing in the demo site …\n'
-  SITE=http://localhost:$site MAILBOX=http://127.0.0.1:$mailbox PAYMENTS=http://localhost:$payments HOOK_SECRET=$hook_secret demo/seed.sh "$code" "$here/token" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
+  SITE=http://localhost:$site MAILBOX=http://127.0.0.1:$mailbox PAYMENTS=http://localhost:$payments HOOK_SECRET=$hook_secret demo/seed.sh "$code" "$here/token" "$here/shop-token" >"$here/seed.log" 2>&1 || fail "the demo data could not be brought in: $(tail -1 "$here/seed.log"); the whole of it is in $here/seed.log"
 fi
 export WARY_TOKEN
 WARY_TOKEN=$(cat "$here/token")

@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Fills a new service with the demo site. Called by demo.sh; WARY_URL is set, `wary` is on the PATH.
-#   seed.sh CODE TOKENFILE    the token goes into that file, which its owner alone reads, and nowhere else
+#   seed.sh CODE TOKENFILE [SHOPTOKENFILE]    the tokens go into those files, which their owner alone reads, and nowhere else
 set -euo pipefail
 umask 077
 here=$(cd "$(dirname "$0")" && pwd)
@@ -166,6 +166,16 @@ rm -f "$jar"
 wary member suspend oskar@eveningpost.example --words "Two invoices are open. Please call us, and we let you back in." >/dev/null
 wary member note oskar@eveningpost.example "Called on Monday; pays by the end of the month." >/dev/null
 wary member note nell@orchard-optics.example "Prefers letters to calls." >/dev/null
+
+# What things cost for whom: what a page shows is what the cart charges. The cart takes nothing that its buyer may not buy.
+wary price set usual --title "Everybody’s prices" --currency EUR >/dev/null
+wary price import usual demo/prices/usual.csv >/dev/null
+wary price set trade --title "Trade prices" --for role:dealer --currency EUR --rounding 0.50 >/dev/null
+wary price import trade demo/prices/trade.csv >/dev/null
+wary price set schools --title "Books for schools" --for group:schools --currency EUR --line category:books=15% --rounding 0.10 >/dev/null
+wary coupon set dark-sky --code DARKSKY --title "Ten in the hundred for patrons" --for plan:patron --off 10% >/dev/null
+wary cart set shop --at /cart/add --fields product >/dev/null
+wary token add "The shop’s cart" --scope decide --json | sed -n 's/.*"token": "\(.*\)".*/\1/p' >"${3:-/dev/null}"
 
 # What the shop sells that opens something here, who tells of orders, and a few orders from before.
 wary fulfilment set patron --code PATRON --gives plan:patron --lands-on /members >/dev/null

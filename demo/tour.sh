@@ -167,13 +167,13 @@ step "Prices for the trade; parts for those inside and outside; our forms in the
 fresh
 mount=$(curl -s "$SHOP/shop/mounts" | grep -o '/product/[a-z0-9-]*' | head -1)
 holds "a guest is told of trade prices" "see trade prices" "$(get "$SITE$mount")"
-lacks "and not told them" "Trade price €" "$(get "$SITE$mount")"
+lacks "and not told them" "Trade price <b" "$(get "$SITE$mount")"
 home=$(get "$SITE/")
 holds "those outside read their part" "Join us under the dome" "$home"
 lacks "and not the other" "For you tonight" "$home"
 holds "the sign-in form stands in the page" 'class="wary-form wary-sign-in"' "$home"
 holds "and works from there" "303" "$(get -o /dev/null -w '%{http_code} %{redirect_url}' -H "Origin: $SITE" -H 'Sec-Fetch-Site: same-origin' -d 'name=nell&password=orchard-quiet-91&return_to=/' "$SITE/account/sign-in")"
-holds "a dealer reads the trade price" "Trade price €" "$(get "$SITE$mount")"
+holds "a dealer reads the trade price" "Trade price <b" "$(get "$SITE$mount")"
 holds "those inside read theirs" "For you tonight" "$(get "$SITE/")"
 same "another site's form is refused" 400 "$(fresh; status -H 'Origin: https://evil.example' -H 'Sec-Fetch-Site: cross-site' -d 'name=nell&password=orchard-quiet-91' "$SITE/account/sign-in")"
 parts='{"parts":[{"in":"/parts/tonight.html","else":"/parts/join.html"}],"links":["/shop","/shop/dealer-stock","/shop/clearance-vault"],"forms":["sign-in"],"page":"/"}'

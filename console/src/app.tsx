@@ -35,6 +35,8 @@ const pages = {
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
   folders: () => import('./Files/FoldersPage').then((page) => ({ default: page.FoldersPage })),
+  prices: () => import('./Prices/PricesPage').then((page) => ({ default: page.PricesPage })),
+  priceList: () => import('./Prices/PriceListPage').then((page) => ({ default: page.PriceListPage })),
   figures: () => import('./Orders/FiguresPage').then((page) => ({ default: page.FiguresPage })),
   delivered: () => import('./People/DeliveredPage').then((page) => ({ default: page.DeliveredPage })),
   passes: () => import('./Passwords/PassesPage').then((page) => ({ default: page.PassesPage })),
@@ -70,25 +72,27 @@ const here =
               ? 'role'
               : first === 'organisations' && second
                 ? 'organisation'
-                : first === 'orders' && second
-                  ? 'order'
-                  : first === 'pages'
-                    ? third
-                      ? second === 'written'
-                        ? 'writePage'
-                        : second === 'sections'
-                          ? 'section'
-                          : 'language'
-                      : second === 'look'
-                        ? 'look'
-                        : second
-                          ? 'visitorPage'
-                          : 'visitorPages'
-                    : first === 'letters' && second
+                : first === 'prices' && second
+                  ? 'priceList'
+                  : first === 'orders' && second
+                    ? 'order'
+                    : first === 'pages'
                       ? third
-                        ? 'template'
-                        : 'words'
-                      : first;
+                        ? second === 'written'
+                          ? 'writePage'
+                          : second === 'sections'
+                            ? 'section'
+                            : 'language'
+                        : second === 'look'
+                          ? 'look'
+                          : second
+                            ? 'visitorPage'
+                            : 'visitorPages'
+                      : first === 'letters' && second
+                        ? third
+                          ? 'template'
+                          : 'words'
+                        : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -119,6 +123,8 @@ const RolePage = lazy(pages.role);
 const EntriesPage = lazy(pages.entries);
 const OrdersPage = lazy(pages.orders);
 const FoldersPage = lazy(pages.folders);
+const PricesPage = lazy(pages.prices);
+const PriceListPage = lazy(pages.priceList);
 const FiguresPage = lazy(pages.figures);
 const DeliveredPage = lazy(pages.delivered);
 const PassesPage = lazy(pages.passes);
@@ -202,6 +208,8 @@ export function App() {
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/folders" element={<FoldersPage />} />
+              <Route path="/prices" element={<PricesPage />} />
+              <Route path="/prices/:key" element={<PriceListPage />} />
               <Route path="/figures" element={<FiguresPage />} />
               <Route path="/delivered" element={<DeliveredPage />} />
               <Route path="/passes" element={<PassesPage />} />

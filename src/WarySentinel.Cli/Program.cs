@@ -13,6 +13,7 @@ using WarySentinel.Cli.Pages;
 using WarySentinel.Cli.Orders;
 using WarySentinel.Cli.Passwords;
 using WarySentinel.Cli.People;
+using WarySentinel.Cli.Prices;
 using WarySentinel.Cli.Redirects;
 using WarySentinel.Cli.SetUp;
 using WarySentinel.Cli.SiteFile;
@@ -60,6 +61,12 @@ root.Subcommands.Add(EndVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.BuildSources());
 root.Subcommands.Add(AreaVerbs.Build());
+root.Subcommands.Add(PriceVerbs.Build());
+foreach (var command in CouponVerbs.Build())
+{
+    root.Subcommands.Add(command);
+}
+
 root.Subcommands.Add(LinkVerbs.Build());
 root.Subcommands.Add(TextVerbs.Build());
 root.Subcommands.Add(SetUpVerbs.Build());

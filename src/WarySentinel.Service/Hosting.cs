@@ -27,6 +27,7 @@ using WarySentinel.Service.Hosted;
 using WarySentinel.Service.Orders;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Prices;
 using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Redirects;
@@ -162,6 +163,7 @@ internal static class Hosting
         services.AddSingleton<OrderDesk>().AddSingleton<OrderIntake>().AddSingleton<OrderRound>().AddSingleton<HookEndpoint>().AddSingleton<ThanksPages>()
             .AddSingleton<OrderImport>().AddSingleton<FiguresEndpoints>().AddSingleton<PlanReminders>().AddSingleton<IMemberOrders, MemberOrders>()
             .AddSingleton<IPlanSales, PlanSales>().AddSingleton<OrderBell>()
+            .AddSingleton<CouponDesk>().AddSingleton<IOffers>(s => s.GetRequiredService<CouponDesk>()).AddSingleton<CartGuard>()
             .AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();

@@ -17,6 +17,7 @@ using WarySentinel.Service.Hosted;
 using WarySentinel.Service.Orders;
 using WarySentinel.Service.Passwords;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Prices;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Redirects;
 using WarySentinel.Service.SetUp;
@@ -199,7 +200,8 @@ public static class Sentinel
             endpoints.MapGroup("/api/v1").MapSentLinks();
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapPasses().MapMembers()
                 .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
-                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment().MapAreas(options);
+                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment().MapAreas(options)
+                .MapPrices();
         });
         admin.UseConsole(options);
     }

@@ -9,7 +9,8 @@ var arguments = args.ToList();
 var data = Value("--data") ?? "demo";
 try
 {
-    var running = new List<Task> { ShopSite.Build(Path.Combine(data, "shop"), Value("--shop") ?? "http://127.0.0.1:7410").RunAsync() };
+    using var quotes = Value("--quotes") is { } api ? new ShopQuotes(api, Value("--quotes-token") ?? "") : null;
+    var running = new List<Task> { ShopSite.Build(Path.Combine(data, "shop"), Value("--shop") ?? "http://127.0.0.1:7410", quotes).RunAsync() };
     await using var mailbox = Value("--smtp") is { } port ? new SmtpMailbox(int.Parse(port, System.Globalization.CultureInfo.InvariantCulture)) : null;
     if (mailbox is not null)
     {

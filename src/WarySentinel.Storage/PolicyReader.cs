@@ -11,6 +11,7 @@ using WarySentinel.Core.Letters;
 using WarySentinel.Core.Files;
 using WarySentinel.Core.Hosted;
 using WarySentinel.Core.Orders;
+using WarySentinel.Core.Prices;
 using WarySentinel.Core.Redirects;
 using WarySentinel.Storage.Access;
 using WarySentinel.Storage.Catalogue;
@@ -86,11 +87,16 @@ internal sealed class PolicyReader(StoreContext db)
         (await RowsAsync("order-source", db.OrderSources, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSource(), sources));
         var areas = new List<Area>();
         (await RowsAsync("area", db.Areas, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToArea(), areas));
+        var (prices, coupons, carts) = (new List<PriceList>(), new List<Coupon>(), new List<Cart>());
+        (await RowsAsync("price", db.PriceLists, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToList(), prices));
+        (await RowsAsync("coupon", db.Coupons, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToCoupon(), coupons));
+        (await RowsAsync("cart", db.Carts, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop, true)).ForEach(r => Take(r.ToCart(), carts));
         var settings = await SettingsAsync(stop);
         return new StoredPolicy(revision, items, gates, standings, settings,
             PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
                 new EntryBook(entries), new TextBook(texts), new PageBook(pages), new HostedBook(sections, hosted),
-                new FulfilmentBook(fulfilment), new OrderSourceBook(sources), new AreaBook(areas)), faults);
+                new FulfilmentBook(fulfilment), new OrderSourceBook(sources), new AreaBook(areas),
+                new PriceBook(prices), new CouponBook(coupons), new CartBook(carts)), faults);
     }
 
     private async Task<List<Item>> ItemsAsync(EarlyItems? early, CancellationToken stop)

@@ -14,6 +14,7 @@ using WarySentinel.Storage.Nodes;
 using WarySentinel.Storage.Orders;
 using WarySentinel.Storage.Passwords;
 using WarySentinel.Storage.People;
+using WarySentinel.Storage.Prices;
 using WarySentinel.Storage.Redirects;
 using WarySentinel.Storage.Sweep;
 
@@ -114,6 +115,14 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<AreaRow> Areas => Set<AreaRow>();
 
+    internal DbSet<PriceListRow> PriceLists => Set<PriceListRow>();
+
+    internal DbSet<CouponRow> Coupons => Set<CouponRow>();
+
+    internal DbSet<CouponUseRow> CouponUses => Set<CouponUseRow>();
+
+    internal DbSet<CartRow> Carts => Set<CartRow>();
+
     internal DbSet<OutboxRow> Outbox => Set<OutboxRow>();
 
     internal DbSet<LetterAttemptRow> LetterAttempts => Set<LetterAttemptRow>();
@@ -149,6 +158,10 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<ReminderRow>(ReminderRow.Map);
         modelBuilder.Entity<OrderSourceRow>(OrderSourceRow.Map);
         modelBuilder.Entity<AreaRow>(AreaRow.Map);
+        modelBuilder.Entity<PriceListRow>(PriceListRow.Map);
+        modelBuilder.Entity<CouponRow>(CouponRow.Map);
+        modelBuilder.Entity<CouponUseRow>(CouponUseRow.Map);
+        modelBuilder.Entity<CartRow>(CartRow.Map);
         modelBuilder.Entity<SharedPasswordRow>(SharedPasswordRow.Map);
         modelBuilder.Entity<PassRow>(PassRow.Map);
         modelBuilder.Entity<PassNetworkRow>(PassNetworkRow.Map);

@@ -25,16 +25,17 @@ public sealed class RoomTests
         ["Passwords"] = ["Access"],
         ["Redirects"] = ["Access"],
         ["Entries"] = ["Access", "Markup"],
+        ["Prices"] = ["Orders"],
         ["People"] = ["Access"],
         ["Letters"] = ["People"],
         ["Pages"] = ["People"],
         ["Hosted"] = ["Pages"],
         ["Orders"] = ["People", "Letters", "Pages", "Passwords"],
         ["Files"] = ["People", "Letters", "Pages"],
-        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders", "Files"],
+        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders", "Files", "Prices"],
         ["SetUp"] = ["SiteFile"],
         ["Sweep"] = ["Access", "Entries"],
-        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Files", "Sweep"],
+        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Files", "Prices", "Sweep"],
     };
 
     /// <summary>
@@ -67,8 +68,9 @@ public sealed class RoomTests
         ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Letters", "Sweep"],
         ["SetUp"] = ["SiteFile", "Sweep"],
         ["Redirects"] = ["People"],
-        ["Check"] = ["Catalogue", "People", "Redirects"],
-        ["Entries"] = ["Catalogue", "Pages"],
+        ["Prices"] = ["Catalogue", "Orders"],
+        ["Check"] = ["Catalogue", "People", "Redirects", "Prices"],
+        ["Entries"] = ["Catalogue", "Pages", "Prices"],
         ["Hosted"] = ["Entries", "Gates", "Letters"],
         ["Gateway"] = ["Hosted"],
     };

@@ -1691,6 +1691,84 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/quotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["QuoteQuestion"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["QuoteView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/coupon-uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CouponUseDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CouponUseView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items": {
         parameters: {
             query?: never;
@@ -9006,6 +9084,494 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfPriceListView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/prices/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PriceListView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PriceListDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PriceListView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/prices/{key}/lines.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: {
+                    dryRun?: boolean;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "text/csv": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PriceImportView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/coupons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfCouponView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/coupons/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CouponView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CouponDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CouponView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/coupons/{key}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    after?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfCouponUseView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/coupons/{key}/uses/{order}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    order: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/carts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfCartView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/carts/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CartView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CartDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CartView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -9256,6 +9822,42 @@ export interface components {
             member: string;
             reason: string;
         };
+        /** @description A cart to be stored. */
+        CartDraft: {
+            /** @description The addresses to which the shop's forms and scripts send; a star stands for a segment. */
+            at?: null | string[];
+            /** @description The fields that name what is bought; a star in one stands for anything. */
+            fields?: null | string[];
+            item?: null | string;
+            /** @description What becomes of what the catalogue does not have: `refuse` or `pass`; `refuse` unless said. */
+            unknown?: null | string;
+        };
+        /** @description A line of a cart. */
+        CartLine: {
+            item: null | string;
+            /**
+             * Format: int32
+             * @description How many; 1 unless said.
+             */
+            quantity?: null | number;
+        };
+        /** @description Where the shop takes things into a cart. */
+        CartView: {
+            /** @description Its name. */
+            key: string;
+            /** @description The addresses to which the shop's forms and scripts send. */
+            at: string[];
+            /** @description The fields that name what is bought; a star in one stands for anything. */
+            fields: string[];
+            item: string;
+            /** @description What becomes of what the catalogue does not have: `refuse` or `pass`. */
+            unknown: string;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
+        };
         /** @description A condition on answers: one of `all`, `any`, `not`, or a field with what is asked of it. */
         ConditionDraft: {
             /** @description All of these hold. */
@@ -9294,6 +9896,121 @@ export interface components {
             language: string;
             /** @description Where it was asked: a form's key, or `sign-in`. */
             where: string;
+        };
+        /** @description A coupon to be stored. */
+        CouponDraft: {
+            /** @description What is typed in the cart; its key in capital letters unless said. */
+            code?: null | string;
+            /** @description What people call it; its code unless said. */
+            title?: null | string;
+            /** @description Who may use it: an audience expression; everybody unless said. */
+            audience?: null | string;
+            /** @description Percent off, such as `10`. */
+            off?: null | string;
+            /** @description Or an amount off the whole cart in decimals, such as `5.00`. */
+            amount?: null | string;
+            /** @description The currency of the amount (ISO 4217). */
+            currency?: null | string;
+            /** @description What it counts for, with all beneath; everything unless said. */
+            items?: null | string[];
+            /** @description Since when it counts. */
+            from?: null | string;
+            /** @description Until when it counts. */
+            until?: null | string;
+            /** @description How often one person uses it: a number or `any`; once unless said. */
+            perPerson?: null | string;
+            /**
+             * Format: int32
+             * @description How often it is used by all together; any number of times unless said.
+             */
+            most?: null | number;
+        };
+        /** @description A coupon to be used for an order. */
+        CouponUseDraft: {
+            /** @description What was typed. */
+            code?: null | string;
+            /** @description The shop's name for the order: said again, nothing is used twice. */
+            order?: null | string;
+            /** @description Who pays: an address or id of a member, or `guest` (unless said). */
+            visitor?: null | string;
+            /** @description The buyer's e-mail address, where they are no member. */
+            person?: null | string;
+            /** @description What it took off, in decimals. */
+            amount?: null | string;
+            /** @description The currency of that (ISO 4217). */
+            currency?: null | string;
+        };
+        /** @description A use of a coupon. */
+        CouponUseView: {
+            /** @description The coupon's key. */
+            coupon: string;
+            /** @description The shop's name for the order. */
+            order: string;
+            /** @description Who used it: the id of a member, or an address; empty where they were erased. */
+            person: string;
+            /**
+             * Format: int32
+             * @description Counts the uses of the coupon.
+             */
+            serial: number;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description What it took off, where the shop said. */
+            discount: null | string;
+            /** @description The currency of that. */
+            currency: null | string;
+        };
+        /** @description A code that takes something off a cart, for an audience. */
+        CouponView: {
+            /** @description Its name. */
+            key: string;
+            /** @description What is typed in the cart. */
+            code: string;
+            /** @description What people call it. */
+            title: string;
+            /** @description Who may use it. */
+            audience: string;
+            /** @description Percent off. */
+            off: null | string;
+            /** @description Or the amount off the whole cart. */
+            amount: null | string;
+            /** @description The currency of the amount. */
+            currency: null | string;
+            /** @description What it counts for; everything where none is named. */
+            items: string[];
+            /**
+             * Format: date-time
+             * @description Since when it counts.
+             */
+            from: null | string;
+            /**
+             * Format: date-time
+             * @description Until when it counts.
+             */
+            until: null | string;
+            /**
+             * Format: int32
+             * @description How often one person uses it; null for any number of times.
+             */
+            perPerson: null | number;
+            /**
+             * Format: int32
+             * @description How often it is used by all together; null for any number of times.
+             */
+            most: null | number;
+            /**
+             * Format: int32
+             * @description How often it was used.
+             */
+            used: number;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
         };
         /** @description A name and a password. */
         Credentials: {
@@ -11867,8 +12584,23 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfCartView: {
+            items: components["schemas"]["CartView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfConsentView: {
             items: components["schemas"]["ConsentView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfCouponUseView: {
+            items: components["schemas"]["CouponUseView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfCouponView: {
+            items: components["schemas"]["CouponView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -11989,6 +12721,11 @@ export interface components {
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfPassView: {
             items: components["schemas"]["PassView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfPriceListView: {
+            items: components["schemas"]["PriceListView"][];
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
@@ -12284,6 +13021,101 @@ export interface components {
             /** @description The address of the page, for half an hour. */
             address: string;
         };
+        /** @description What a file of prices would make, or made. */
+        PriceImportView: {
+            /**
+             * Format: int32
+             * @description How many rows it has.
+             */
+            rows: number;
+            /**
+             * Format: int32
+             * @description Lines that were not there.
+             */
+            added: number;
+            /**
+             * Format: int32
+             * @description Lines that say another price.
+             */
+            changed: number;
+            /**
+             * Format: int32
+             * @description Lines that the file does not have.
+             */
+            dropped: number;
+            /** @description Whether it was stored. */
+            stored: boolean;
+            /**
+             * Format: int32
+             * @description The version of the list after it.
+             */
+            version: number;
+        };
+        /** @description A line of a price list. */
+        PriceLine: {
+            item: null | string;
+            /**
+             * Format: int32
+             * @description From which quantity on; 1 unless said.
+             */
+            quantity?: null | number;
+            /** @description The price of one in decimals, such as `12.90`. */
+            price?: null | string;
+            /** @description Or percent off the usual price, such as `15`. */
+            off?: null | string;
+        };
+        /** @description A price list to be stored. */
+        PriceListDraft: {
+            /** @description What people call it; its key unless said. */
+            title?: null | string;
+            /** @description Whom it is for: an audience expression; everybody unless said. */
+            audience?: null | string;
+            /** @description The currency (ISO 4217). */
+            currency?: null | string;
+            /** @description Since when it counts: a moment, or a day in the site's time zone. */
+            from?: null | string;
+            /** @description Until when it counts: a moment, or a day that is the last to count. */
+            until?: null | string;
+            /** @description What reckoned prices are whole multiples of, such as `0.05`. */
+            rounding?: null | string;
+            /** @description Its lines; those that there are stay unless said. */
+            lines?: null | components["schemas"]["PriceLine"][];
+        };
+        /** @description What things cost for an audience. */
+        PriceListView: {
+            /** @description Its name. */
+            key: string;
+            /** @description What people call it. */
+            title: string;
+            /** @description Whom it is for; `anyone` says the usual prices. */
+            audience: string;
+            /** @description The currency (ISO 4217). */
+            currency: string;
+            /**
+             * Format: date-time
+             * @description Since when it counts.
+             */
+            from: null | string;
+            /**
+             * Format: date-time
+             * @description Until when it counts.
+             */
+            until: null | string;
+            /** @description What reckoned prices are whole multiples of; null for the smallest unit of the currency. */
+            rounding: null | string;
+            /**
+             * Format: int32
+             * @description How many lines it has.
+             */
+            count: number;
+            /** @description Its lines; null in a list of lists. */
+            lines: null | components["schemas"]["PriceLine"][];
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
+        };
         ProblemDetails: {
             type?: null | string;
             title?: null | string;
@@ -12325,6 +13157,63 @@ export interface components {
             path?: null | string;
             /** @description The time: a moment, or the beginning of a day in the site's time zone; now unless said. */
             at?: null | string;
+        };
+        /** @description A line of a quote. */
+        QuoteLine: {
+            item: string;
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            quantity: number;
+            /** @description Whether they may know its price. */
+            mayPrice: boolean;
+            /** @description Whether they may buy it; what they may not is in no sum. */
+            mayBuy: boolean;
+            /** @description What one costs. */
+            price: null | string;
+            /** @description What one costs everybody, where a list says so. */
+            usual: null | string;
+            /** @description The list that says the price. */
+            list: null | string;
+            /** @description What the line costs, before the coupon. */
+            total: null | string;
+            /** @description What the coupon takes off it. */
+            discount: null | string;
+        };
+        /** @description What somebody's cart would cost. */
+        QuoteQuestion: {
+            /** @description Who pays: `guest` (unless said), an address, `role:dealer` … */
+            visitor?: null | string;
+            /** @description What is in it. */
+            lines?: null | components["schemas"]["CartLine"][];
+            /** @description In which currency; that of the first line that has a price unless said. */
+            currency?: null | string;
+            /** @description A code that they typed. */
+            coupon?: null | string;
+            /** @description The buyer's e-mail address, where they are no member. */
+            person?: null | string;
+            /** @description The time to reckon for; now unless said. */
+            at?: null | string;
+        };
+        /** @description What somebody's cart costs. */
+        QuoteView: {
+            /** @description Who pays, as a sentence calls them. */
+            who: string;
+            /** @description Its lines, as they were asked. */
+            lines: components["schemas"]["QuoteLine"][];
+            /** @description The currency (ISO 4217). */
+            currency: null | string;
+            /** @description What may be bought costs, before the coupon. */
+            sum: null | string;
+            /** @description What the coupon takes off. */
+            discount: null | string;
+            /** @description What is to be paid of it. */
+            total: null | string;
+            /** @description The coupon, where it counts. */
+            coupon: null | string;
+            /** @description Why it does not count. */
+            couponFault: null | string;
         };
         /** @description A redirect to be stored. */
         RedirectDraft: {

@@ -67,6 +67,7 @@ export function Frame() {
           <ul>
             <Entry to="/orders" words={t('rail.orders')} />
             <Entry to="/fulfilment" words={t('rail.fulfilment')} />
+            <Entry to="/prices" words={t('rail.prices')} />
             <Entry to="/ends" words={t('rail.ends')} />
             <Entry to="/figures" words={t('rail.figures')} />
           </ul>

@@ -143,6 +143,22 @@ internal sealed partial class HtmlFilter
         }
 
         BeginRaw(one, marks, tag);
+        if (marks.Price is { } price && !IsMuted)
+        {
+            Fill(one, tag, price);
+        }
+    }
+
+    /// <summary>The price stands alone in its element, which is ended here: what the page has in it goes.</summary>
+    private void Fill(Open one, ReadOnlySpan<byte> tag, PriceSaid price)
+    {
+        Put(Encoding.GetBytes(System.Text.Encodings.Web.HtmlEncoder.Default.Encode(price.Text)));
+        var name = tag[1..TagReader.EndOfName(tag, 1)];
+        Put("</"u8);
+        Put(name);
+        Put(">"u8);
+        one.IsDropped = true;
+        Mute(open.Count - 1);
     }
 
     private void BeginLink(Open one, in Marks marks, ReadOnlySpan<byte> tag)
@@ -194,9 +210,20 @@ internal sealed partial class HtmlFilter
         }
     }
 
-    /// <summary>A tag, without the attribute that goes alone.</summary>
+    /// <summary>A tag, without the attribute that goes alone, and with the amount of a price in that which holds it.</summary>
     private void PutTag(in Marks marks, ReadOnlySpan<byte> tag)
     {
+        if (marks is { Price: { } price, Amount: { To: > 0 } amount })
+        {
+            var attribute = tag[amount.From..amount.To].TrimStart(" \t\n\r\f/"u8);
+            Put(tag[..amount.From]);
+            Put(" "u8);
+            Put(attribute[..(attribute.IndexOf((byte)'=') is >= 0 and var equals ? equals : attribute.Length)]);
+            Put(Encoding.GetBytes($"=\"{System.Text.Encodings.Web.HtmlEncoder.Default.Encode(price.Amount)}\""));
+            Put(tag[amount.To..]);
+            return;
+        }
+
         Put(tag[..(marks.Cut.To > 0 ? marks.Cut.From : tag.Length)]);
         Put(marks.Cut.To > 0 ? tag[marks.Cut.To..] : default);
     }

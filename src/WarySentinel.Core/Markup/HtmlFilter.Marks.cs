@@ -27,6 +27,12 @@ internal sealed partial class HtmlFilter
 
         /// <summary>An attribute that goes alone.</summary>
         public (int From, int To) Cut;
+
+        /// <summary>The price that stands in place of what is in the element; null where that stays.</summary>
+        public PriceSaid? Price;
+
+        /// <summary>The attribute that holds it for programs: its value gives way to the price's amount.</summary>
+        public (int From, int To) Amount;
     }
 
     /// <summary>What an attribute is to the filter; the first of a name counts (HTML §13.2.5.33).</summary>
@@ -50,6 +56,9 @@ internal sealed partial class HtmlFilter
         Item,
         For,
         Act,
+        Price,
+        Quantity,
+        Currency,
     }
 
     private Marks MarksOf(Element element, ReadOnlySpan<byte> tag, int nameEnd)
@@ -62,7 +71,7 @@ internal sealed partial class HtmlFilter
         }
 
         var seen = 0;
-        string? item = null, act = null;
+        string? item = null, act = null, price = null, quantity = null, currency = null;
         while (reader.Next(out var attribute, out var value))
         {
             var role = RoleOf(attribute);
@@ -80,6 +89,15 @@ internal sealed partial class HtmlFilter
                 case Role.Act:
                     act = Decode(value);
                     break;
+                case Role.Price:
+                    price = Decode(value);
+                    break;
+                case Role.Quantity:
+                    quantity = Decode(value);
+                    break;
+                case Role.Currency:
+                    currency = Decode(value);
+                    break;
                 case Role.For:
                     marks.Drop |= !Decider.Admits(Decode(value));
                     break;
@@ -90,10 +108,13 @@ internal sealed partial class HtmlFilter
                     marks.IsData = IsData(value);
                     break;
                 default:
+                    marks.Amount = role is Role.Value or Role.Content ? (reader.From, reader.To) : marks.Amount;
                     Address(element, role, value, ref marks, (reader.From, reader.To));
                     break;
             }
         }
+
+        marks.Price = price is null ? null : Decider.PriceOf(price, quantity, currency);
 
         // An act without an item says nothing that could be decided: closed.
         marks.Drop |= item is not null ? !(act is null ? Decider.MayList(item) : Decider.May(item, act)) : act is not null;
@@ -203,6 +224,9 @@ internal sealed partial class HtmlFilter
         13 when Is(name, "data-wary-for"u8) => Role.For,
         13 when Is(name, "data-wary-act"u8) => Role.Act,
         14 when Is(name, "data-wary-item"u8) => Role.Item,
+        15 when Is(name, "data-wary-price"u8) => Role.Price,
+        18 when Is(name, "data-wary-quantity"u8) => Role.Quantity,
+        18 when Is(name, "data-wary-currency"u8) => Role.Currency,
         _ => Role.None,
     };
 }

@@ -11,6 +11,15 @@ public enum Fate
     Mark,
 }
 
+/// <summary>A price as a page says it.</summary>
+/// <param name="Text">As people read it, such as <c>12,90 €</c>.</param>
+/// <param name="Amount">As programs read it, such as <c>12.90</c>.</param>
+public sealed record PriceSaid(string Text, string Amount)
+{
+    /// <summary>Nothing at all.</summary>
+    public static readonly PriceSaid Nothing = new("", "");
+}
+
 /// <summary>Decides what becomes of what a page holds, for one visitor.</summary>
 public interface IMarkupDecider
 {
@@ -34,6 +43,15 @@ public interface IMarkupDecider
     /// cannot be read.
     /// </summary>
     bool May(string item, string act);
+
+    /// <summary>
+    /// What stands in place of a price in the page: that of the visitor's list; nothing where they may not know it, or the item's name is none. Null where the
+    /// page's own stays.
+    /// </summary>
+    /// <param name="item">The name of the item.</param>
+    /// <param name="quantity">From how many on, as it is written; null for one.</param>
+    /// <param name="currency">In which currency, as it is written; null for the usual one.</param>
+    PriceSaid? PriceOf(string item, string? quantity, string? currency) => null;
 
     /// <summary>The form of that name, in the page's encoding; empty where there is none.</summary>
     ReadOnlySpan<byte> Form(string name, string? to);

@@ -66,37 +66,11 @@ public sealed record FulfilmentRule
     public int Version { get; init; } = 1;
 
     /// <summary>Whether it is for a line, by its name.</summary>
-    public bool IsFor(OrderLine line) => Matches(Code, line.Variant is not null && Code.Contains('/', StringComparison.Ordinal) ? line.Name : line.Code);
+    public bool IsFor(OrderLine line) =>
+        Starred.Matches(Code, line.Variant is not null && Code.Contains('/', StringComparison.Ordinal) ? line.Name : line.Code);
 
     /// <summary>How much of its code is fixed: what says more counts before what says less.</summary>
     public int Precision => Code.Contains('*', StringComparison.Ordinal) ? Code.Count(c => c != '*') : int.MaxValue - (Code.Contains('/') ? 0 : 1);
-
-    /// <summary>Whether a pattern stands for a text, capital letters or not. Costs no more than the product of their lengths.</summary>
-    private static bool Matches(string pattern, string text)
-    {
-        var (p, t, star, back) = (0, 0, -1, 0);
-        while (t < text.Length)
-        {
-            if (p < pattern.Length && pattern[p] == '*')
-            {
-                (star, back) = (p++, t);
-            }
-            else if (p < pattern.Length && char.ToUpperInvariant(pattern[p]) == char.ToUpperInvariant(text[t]))
-            {
-                (p, t) = (p + 1, t + 1);
-            }
-            else if (star >= 0)
-            {
-                (p, t) = (star + 1, ++back);
-            }
-            else
-            {
-                return false;
-            }
-        }
-
-        return pattern.AsSpan(p).Trim('*').IsEmpty;
-    }
 }
 
 /// <summary>The fulfilment rules of a policy. Immutable.</summary>

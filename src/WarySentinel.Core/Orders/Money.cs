@@ -45,11 +45,35 @@ public readonly record struct Money(long Units, string Currency)
         return true;
     }
 
+    /// <summary>Rounds an amount of the smallest unit to a whole multiple of a step, a half away from zero, as trade does.</summary>
+    public static long Rounded(decimal units, int step = 1) => (long)Math.Round(units / step, MidpointRounding.AwayFromZero) * step;
+
     /// <summary>The amount in decimals, as it is written in data: <c>12.90</c>, <c>1200</c> of a currency that has none.</summary>
     public string Amount => (Units / Power(DecimalsOf(Currency))).ToString("F" + DecimalsOf(Currency), CultureInfo.InvariantCulture);
 
     /// <inheritdoc/>
     public override string ToString() => $"{Amount} {Currency}";
+
+    /// <summary>The amount as people of a language write it, such as <c>12,90 €</c>; by its code where the sign of a currency stands for several.</summary>
+    public string Told(CultureInfo language)
+    {
+        var form = (NumberFormatInfo)language.NumberFormat.Clone();
+        (form.CurrencySymbol, form.CurrencyDecimalDigits) = (Signs.GetValueOrDefault(Currency, Currency), DecimalsOf(Currency));
+        if (!Signs.ContainsKey(Currency) && form.CurrencyPositivePattern < 2)
+        {
+            // A code of letters does not touch the number.
+            form.CurrencyPositivePattern += 2;
+        }
+
+        return (Units / Power(DecimalsOf(Currency))).ToString("C", form);
+    }
+
+    /// <summary>Signs that stand for one currency.</summary>
+    private static readonly Dictionary<string, string> Signs = new(StringComparer.Ordinal)
+    {
+        ["EUR"] = "€", ["USD"] = "$", ["GBP"] = "£", ["JPY"] = "¥", ["INR"] = "₹", ["KRW"] = "₩", ["UAH"] = "₴", ["TRY"] = "₺", ["ILS"] = "₪", ["PLN"] = "zł",
+        ["CZK"] = "Kč", ["VND"] = "₫",
+    };
 
     private static decimal Power(int decimals) => decimals switch { 0 => 1m, 3 => 1000m, _ => 100m };
 }

@@ -10,6 +10,7 @@ using WarySentinel.Core.People.Directory;
 using WarySentinel.Core.People.Forms;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Orders;
+using WarySentinel.Core.Prices;
 using WarySentinel.Core.Redirects;
 
 namespace WarySentinel.Core.SiteFile;
@@ -54,6 +55,15 @@ public sealed record SiteDocument
 
     /// <summary>Folders to download from.</summary>
     public IReadOnlyList<Written<AreaDraft>>? Areas { get; init; }
+
+    /// <summary>Price lists; null where the file does not speak of them.</summary>
+    public IReadOnlyList<Written<PriceDraft>>? Prices { get; init; }
+
+    /// <summary>Coupons; null where the file does not speak of them.</summary>
+    public IReadOnlyList<Written<CouponDraft>>? Coupons { get; init; }
+
+    /// <summary>Carts; null where the file does not speak of them.</summary>
+    public IReadOnlyList<Written<CartDraft>>? Carts { get; init; }
 
     /// <summary>Rules of entries.</summary>
     public IReadOnlyList<Written<EntryDraft>>? Entries { get; init; }

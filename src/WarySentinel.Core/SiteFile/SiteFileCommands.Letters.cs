@@ -3,6 +3,7 @@ using WarySentinel.Core.Access;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.Orders;
 using WarySentinel.Core.Pages;
+using WarySentinel.Core.Prices;
 
 namespace WarySentinel.Core.SiteFile;
 
@@ -56,6 +57,30 @@ public sealed partial class SiteFileCommands
                 put => new Made<AreaDraft>(put.ToStore, put.Value.Key, AreaDraft.Of(put.Value)), problem => problem),
             (now, key) => ToStore(AreaCommands.Remove(now, key)), Bad);
         Gone(section, entries is not null, Each(section, entries, after).Seen, after);
+    }
+
+    /// <summary>What things cost for whom, codes that take something off, and where the cart is.</summary>
+    private void Prices(SiteDocument file, Policy after, IKnownKeys known)
+    {
+        var prices = new Section<PriceDraft, PriceDraft>(
+            "prices", PriceBook.Of(policy).All.ToDictionary(l => l.Key, PriceDraft? (l) => PriceDraft.Of(l)),
+            (now, draft) => PriceCommands.Put(now, draft with { Lines = draft.Lines ?? [] }, null, known).Match<Outcome<Made<PriceDraft>>>(
+                put => new Made<PriceDraft>(put.ToStore, put.Value.Key, PriceDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(PriceCommands.Remove(now, key)), Bad);
+        Gone(prices, file.Prices is not null, Each(prices, file.Prices, after).Seen, after);
+        var coupons = new Section<CouponDraft, CouponDraft>(
+            "coupons", CouponBook.Of(policy).All.ToDictionary(c => c.Key, CouponDraft? (c) => CouponDraft.Of(c)),
+            (now, draft) => CouponCommands.Put(now, draft, null, known).Match<Outcome<Made<CouponDraft>>>(
+                put => new Made<CouponDraft>(put.ToStore, put.Value.Key, CouponDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(CouponCommands.Remove(now, key)), Bad);
+        // A code that goes from one coupon to another is free first.
+        Gone(coupons, file.Coupons is not null, Each(coupons, file.Coupons, after, (now, edit) => now.TryAfter(edit).Value).Seen, after);
+        var carts = new Section<CartDraft, CartDraft>(
+            "carts", CartBook.Of(policy).All.ToDictionary(c => c.Key, CartDraft? (c) => CartDraft.Of(c)),
+            (now, draft) => CartCommands.Put(now, draft, null).Match<Outcome<Made<CartDraft>>>(
+                put => new Made<CartDraft>(put.ToStore, put.Value.Key, CartDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(CartCommands.Remove(now, key)), Bad);
+        Gone(carts, file.Carts is not null, Each(carts, file.Carts, after).Seen, after);
     }
 
     private void Texts(IReadOnlyList<Written<TextsDraft>>? entries)

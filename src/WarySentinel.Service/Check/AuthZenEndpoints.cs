@@ -4,6 +4,7 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.Prices;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -36,7 +37,13 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
 
     private sealed record ErrorSaid(int Status, string Message);
 
-    private sealed record Reasons(Said? ReasonUser, Said? ReasonAdmin, string? Answer, string? Gate, string? Location, ErrorSaid? Error);
+    private sealed record Reasons(Said? ReasonUser, Said? ReasonAdmin, string? Answer, string? Gate, string? Location, ErrorSaid? Error)
+    {
+        public PriceTold? Price { get; init; }
+    }
+
+    /// <summary>What it costs them, where they may know its price.</summary>
+    private sealed record PriceTold(string Amount, string Currency, string? Usual, string List);
 
     private sealed record Evaluated(bool Decision, Reasons? Context);
 
@@ -134,8 +141,24 @@ public sealed partial class AuthZenEndpoints(PolicyHolder policies, Questions qu
         }
 
         var (decision, what) = decided.Value;
-        return decision.Allowed ? new Evaluated(true, null)
+        return decision.Allowed ? new Evaluated(true, PriceOf(asked, policy, visitor, act, item, now))
             : Refused(decision.Refusal!, Explanation.Of(policy, decision, visitor, who, what, act, now));
+    }
+
+    /// <summary>The price that the visitor's pages show, for whoever asks about the price or about buying.</summary>
+    private static Reasons? PriceOf(AuthZenRequest asked, Policy policy, Visitor visitor, Acts act, ItemId? item, DateTimeOffset now)
+    {
+        if (act is not (Acts.Price or Acts.Buy) || item is not { } of || !policy.Allows(visitor, of, Acts.Price, now))
+        {
+            return null;
+        }
+
+        var (quantity, currency) = asked.Cart();
+        var price = PriceBook.Of(policy).For(policy.Graph, of, quantity, currency, now, l => l.Audience.Admits(visitor, "", now));
+        return price is null ? null : new Reasons(null, null, null, null, null, null)
+        {
+            Price = new PriceTold(price.Unit.Amount, price.Unit.Currency, price.Usual?.Amount, price.List),
+        };
     }
 
     private Outcome<(Decision Decision, string What)> DecideOn(string path, Policy policy, Visitor visitor, Acts act, DateTimeOffset now)

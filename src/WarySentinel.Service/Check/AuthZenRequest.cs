@@ -54,6 +54,25 @@ public sealed class AuthZenRequest
             ? at : throw new AuthZenException(Words.Of("authzen.time"));
     }
 
+    /// <summary>From how many on a price is asked for, and in which currency: <c>context.quantity</c>, <c>context.currency</c>.</summary>
+    public (int Quantity, string? Currency) Cart()
+    {
+        if (Find("context") is not { ValueKind: JsonValueKind.Object } context)
+        {
+            return (1, null);
+        }
+
+        var quantity = 1;
+        if (context.TryGetProperty("quantity", out var many) && !(many.ValueKind == JsonValueKind.Number && many.TryGetInt32(out quantity) && quantity >= 1))
+        {
+            throw new AuthZenException(Words.Of("authzen.quantity"));
+        }
+
+        var currency = context.TryGetProperty("currency", out var said) ? said.ValueKind == JsonValueKind.String ? said.GetString() : "" : null;
+        return currency is null || Core.Orders.Money.IsCurrency(currency) ? (quantity, currency)
+            : throw new AuthZenException(Words.Of("problem.price-currency", currency));
+    }
+
     /// <summary>The act.</summary>
     public Acts Act()
     {

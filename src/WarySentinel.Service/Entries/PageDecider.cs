@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
@@ -5,6 +6,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
 using WarySentinel.Core.Pages;
+using WarySentinel.Core.Prices;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -150,6 +152,27 @@ internal sealed class PageDecider(PageRequest passage, HttpRequest request, Serv
         return ItemId.TryParse(item.Trim(), out var id) && ActNames.TryParse(not ? act.Trim()[4..].Trim() : act.Trim(), out var named)
             && passage.Policy.Graph.PlaceOf(id) >= 0
             && (isStaff || Ask(id, null, named)) != not;
+    }
+
+    public PriceSaid? PriceOf(string item, string? quantity, string? currency)
+    {
+        IsSameForAll = false;
+        CanBeRemembered &= !isStaff;
+        var (policy, visitor) = (passage.Policy, passage.RequestIdentity.Visitor);
+        var many = 1;
+        if (!ItemId.TryParse(item.Trim(), out var id) || policy.Graph.PlaceOf(id) < 0 || !(isStaff || Ask(id, null, Acts.Price))
+            || (quantity is not null && (!int.TryParse(quantity.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out many) || many < 1)))
+        {
+            return PriceSaid.Nothing;
+        }
+
+        var book = PriceBook.Of(policy);
+        // The dates of a list are no gate's: a page that hangs on them is not kept.
+        CanBeRemembered &= !book.All.Any(l => l.From is not null || l.Until is not null);
+        var price = book.For(
+            policy.Graph, id, many, PlainText.OrNull(currency)?.Trim(), now, list => isStaff ? list.Audience.Admits(visitor, "", now)
+                : Ask(default, null, default, list.Audience));
+        return price is null ? null : new PriceSaid(price.Unit.Told(SiteCulture.Of(policy.Settings.Language)), price.Unit.Amount);
     }
 
     public ReadOnlySpan<byte> Form(string name, string? to)

@@ -5,11 +5,13 @@ using Microsoft.Extensions.Primitives;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
+using WarySentinel.Core.Prices;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Entries;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.Hosted;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Prices;
 using WarySentinel.Service.Web;
 using Yarp.ReverseProxy.Forwarder;
 
@@ -25,6 +27,7 @@ public sealed class GatewayProxy : IDisposable
     private readonly IHttpForwarder forwarder;
     private readonly ServiceOptions options;
     private readonly HostedPages hosted;
+    private readonly CartGuard carts;
     private readonly TimeProvider time;
     private readonly ILogger<GatewayProxy> log;
     private readonly GatewayTransformer transformer;
@@ -42,10 +45,11 @@ public sealed class GatewayProxy : IDisposable
     /// <summary>Makes the gateway.</summary>
     public GatewayProxy(
         PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options,
-        Sessions sessions, OriginKnowledge knowledge, OriginConnection connection, HostedPages hosted, TimeProvider time, ILogger<GatewayProxy> log)
+        Sessions sessions, OriginKnowledge knowledge, OriginConnection connection, HostedPages hosted, CartGuard carts,
+        TimeProvider time, ILogger<GatewayProxy> log)
     {
-        (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options, this.hosted, this.time, this.log) =
-            (policies, visitors, basic, refusals, forwarder, options, hosted, time, log);
+        (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options, this.hosted, this.carts, this.time, this.log) =
+            (policies, visitors, basic, refusals, forwarder, options, hosted, carts, time, log);
         transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
         (origin, turns, wait) = (connection.Address, options.TurnedAuthorities.Count > 0, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
@@ -80,6 +84,11 @@ public sealed class GatewayProxy : IDisposable
         }
 
         if (await hosted.ServeAsync(http, identity, policy, path, now))
+        {
+            return;
+        }
+
+        if (CartBook.Of(policy).For(path, policy.Settings.Paths) is { } cart && await carts.RefusesAsync(http, identity, policy, path, cart, now))
         {
             return;
         }

@@ -26,14 +26,25 @@ public sealed record PartRequest(string? In, string? Else);
 /// <param name="Forms">Names of forms.</param>
 /// <param name="Page">The page that asks.</param>
 /// <param name="To">Where each form leads when it is done, where its place says so.</param>
+/// <param name="Prices">Places where a price stands.</param>
 public sealed record PartsRequest(
-    IReadOnlyList<PartRequest>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page, IReadOnlyList<string?>? To = null);
+    IReadOnlyList<PartRequest>? Parts, IReadOnlyList<string>? Links, IReadOnlyList<string>? Forms, string? Page, IReadOnlyList<string?>? To = null,
+    IReadOnlyList<PricePlace>? Prices = null);
+
+/// <summary>A place where a price stands.</summary>
+/// <param name="Item">The name of the item.</param>
+/// <param name="Quantity">From how many on, as it is written; one unless said.</param>
+/// <param name="Currency">In which currency; the usual one unless said.</param>
+public sealed record PricePlace(string? Item, string? Quantity, string? Currency);
 
 /// <summary>What a place is filled with. <paramref name="Which"/> is <c>in</c>, <c>else</c> or <c>none</c>.</summary>
 public sealed record PartGiven(string Which, string Html);
 
-/// <summary>The answer to a page's script. Links are <c>open</c>, <c>listed</c> or <c>hidden</c>, in the order asked.</summary>
-public sealed record PartsGiven(IReadOnlyList<PartGiven> Parts, IReadOnlyList<string> Links, IReadOnlyList<string> Forms, string Mark);
+/// <summary>
+/// The answer to a page's script. Links are <c>open</c>, <c>listed</c> or <c>hidden</c>, in the order asked; a price is null where the page's own stays.
+/// </summary>
+public sealed record PartsGiven(
+    IReadOnlyList<PartGiven> Parts, IReadOnlyList<string> Links, IReadOnlyList<string> Forms, string Mark, IReadOnlyList<PriceSaid?> Prices);
 
 /// <summary>
 /// For sites that are not behind the gateway: the permitted variants of page parts, menu decisions and forms in one call.
@@ -93,8 +104,20 @@ public sealed class PartsEndpoint(
                 [.. (asked.Forms ?? []).Select((f, i) => PageForms.Of(
                     f, identity.Visitor, options, back, PageRequests.BackOf(asked.To?.ElementAtOrDefault(i)),
                         () => AccountMenu.LinksOf(policy, identity.Visitor, now, book), book, PageBook.Of(policy)))],
-                Encoding.UTF8.GetString(PageDecider.MarkOf(book))),
+                Encoding.UTF8.GetString(PageDecider.MarkOf(book)), PricesOf(context, identity, policy, asked.Prices ?? [], back, now)),
             context.RequestAborted);
+    }
+
+    private List<PriceSaid?> PricesOf(
+        HttpContext context, RequestIdentity identity, Policy policy, IReadOnlyList<PricePlace> places, string page, DateTimeOffset now)
+    {
+        if (places.Count == 0 || !RequestPath.TryNormalise(page.Split('#')[0], policy.Settings.Paths, out var path, out _))
+        {
+            return [.. places.Select(_ => PriceSaid.Nothing)];
+        }
+
+        var decider = new PageDecider(new ProxiedRequest(policy, identity, path, true, true), context.Request, options, now, false);
+        return [.. places.Select(p => decider.PriceOf(p.Item ?? "", p.Quantity, p.Currency))];
     }
 
     /// <summary>What a page asks for; null where that cannot be read, or is too much.</summary>
@@ -110,7 +133,8 @@ public sealed class PartsEndpoint(
             var asked = await context.Request.ReadFromJsonAsync<PartsRequest>(context.RequestAborted);
             // JSON lets nothing stand where something is meant.
             return asked is null || asked.Parts?.Any(p => p is null) == true || asked.Links?.Any(l => l is null) == true
-                || asked.Forms?.Any(f => f is null) == true || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks
+                || asked.Forms?.Any(f => f is null) == true || asked.Prices?.Any(p => p is null) == true
+                || asked.Prices?.Count > MostLinks || asked.Parts?.Count > MostParts || asked.Links?.Count > MostLinks
                 || asked.Forms?.Count > MostParts ? null : asked;
         }
         catch (JsonException)

@@ -159,17 +159,4 @@ public sealed class OrderCsv
 
         Events.Add(new FiledEvent(line, read.Value, raw));
     }
-
-    /// <summary>The first line, put before the rest.</summary>
-    private sealed class JoinedReader(string first, TextReader rest) : TextReader
-    {
-        private readonly StringReader head = new(first + "\n");
-
-        public override int Read() => head.Read() is >= 0 and var next ? next : rest.Read();
-
-        public override int Peek() => head.Peek() is >= 0 and var next ? next : rest.Peek();
-
-        public override int Read(char[] buffer, int index, int count) => head.Read(buffer, index, count) is > 0 and var some ? some
-            : rest.Read(buffer, index, count);
-    }
 }

@@ -21,8 +21,7 @@ public interface IPlanSales
 /// <summary>What a member finds on the account page: what they have and until when, where their roles lead, where they are signed in.</summary>
 public sealed class AccountOverview(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IPlanSales sales, IFolders folders,
-    IAntiforgery antiforgery,
-    ServiceOptions options, TimeProvider time)
+    IOffers offers, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     private const int MostDevices = 50;
     private const int MostDownloads = 50;
@@ -57,12 +56,18 @@ public sealed class AccountOverview(
             {
                 Downloads = [.. AccountMenu.DownloadsOf(policy, visitor, now, Reader.Book, MostDownloads).Select(l => new SiteLink(l.Address, l.Words))],
                 Folders = [.. folders.For(policy, visitor, now).Select(f => new SiteLink(options.AccountPrefix + f.Path, f.Title))],
+                Offers = live?.Member is { } of ? await OffersAsync(policy, visitor, of, dates, now, http.RequestAborted) : [],
                 HasDirectory = MemberDirectory.Of(policy).Audience?.Admits(visitor, "", now) == true,
                 HasTerms = TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null),
             },
         });
         return true;
     }
+
+    private async Task<IReadOnlyList<(OfferLine, string)>> OffersAsync(
+        Policy policy, Visitor visitor, Guid member, SiteDates dates, DateTimeOffset now, CancellationToken stop) =>
+        [.. (await offers.ForAsync(policy, visitor, member, now, stop)).Select(o => (o, o.Until is { } end
+            ? PageWords.Of("account.until", Page.Day(dates, end, true)) : ""))];
 
     private async Task<IReadOnlyList<(SiteLink Link, bool Manages)>> OrganisationsAsync(LiveSession? live, CancellationToken stop) =>
         live?.Member is not { } member ? [] :

@@ -1,5 +1,6 @@
 using System.Globalization;
 using WarySentinel.Core.Files;
+using WarySentinel.Core.Prices;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -37,6 +38,9 @@ public sealed partial class SiteFileReader
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
         ["fulfilment"] = ["key", "code", "gives", "length", "trial", "way", "quantity", "most", "landsOn"],
         ["areas"] = ["key", "title", "item", "folder", "opens", "every", "overlap"],
+        ["prices"] = ["key", "title", "audience", "currency", "from", "until", "rounding", "lines"],
+        ["coupons"] = ["key", "code", "title", "audience", "off", "amount", "currency", "items", "from", "until", "perPerson", "most"],
+        ["carts"] = ["key", "at", "fields", "item", "unknown"],
         ["entries"] = ["key", "at", "sort", "entry", "link", "price", "about", "behind", "blank", "beside", "points"],
         ["terms"] = WrittenForms.TermsNames,
         ["visitorPages"] = WrittenForms.PageNames,
@@ -152,6 +156,9 @@ public sealed partial class SiteFileReader
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
         "fulfilment" => file with { Fulfilment = All(name, parser, Fulfilment) },
         "areas" => file with { Areas = All(name, parser, Area) },
+        "prices" => file with { Prices = All(name, parser, f => f.Whole<PriceDraft>()) },
+        "coupons" => file with { Coupons = All(name, parser, f => f.Whole<CouponDraft>()) },
+        "carts" => file with { Carts = All(name, parser, f => f.Whole<CartDraft>()) },
         "entries" => file with { Entries = All(name, parser, Entry) },
         "visitorPages" => file with { VisitorPages = All(name, parser, f => f.Whole<PageDraft>()) },
         "texts" => file with { Texts = All(name, parser, f => f.Whole<TextsDraft>()) },

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.Json;
 using WarySentinel.Core.Files;
+using WarySentinel.Core.Prices;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -101,6 +102,9 @@ public sealed class SiteFileWriter
             Pair("every", draft.Every);
             Pair("overlap", draft.Overlap);
         });
+        Trees("prices", PriceBook.Of(policy).All.Select(PriceDraft.Of));
+        Trees("coupons", CouponBook.Of(policy).All.Select(CouponDraft.Of));
+        Trees("carts", CartBook.Of(policy).All.Where(c => c.Fields.Count > 0).Select(CartDraft.Of));
         List("entries", EntryBook.Of(policy).All.Where(r => !r.IsUnreadable), rule =>
         {
             var draft = EntryDraft.Of(rule);

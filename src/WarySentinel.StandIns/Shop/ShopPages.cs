@@ -32,7 +32,7 @@ public sealed class ShopPages(ShopData data)
         var beside = data.Products.Where(p => p != product && p.Categories.Intersect(product.Categories).Any()).Take(4);
         return Frame($"/product/{product.Key}", product.Title, $"""
             <article class="product"><div class="pic">{Picture(product)}</div><div>
-            <h1>{E(product.Title)}</h1><p class="price">{Euros(product)}</p>{Trade(product)}<p>{E(product.Words)}</p>
+            <h1>{E(product.Title)}</h1><p class="price"{Mark(product)}>{Euros(product)}</p>{Trade(product)}<p>{E(product.Words)}</p>
             <form method="post" action="/cart/add"><input type="hidden" name="product" value="{product.Key}"><button>Put in the cart</button></form>
             <p class="quiet">On the shelf: {shelves}</p></div></article>
             <h2>Beside it</h2>{Cards(beside)}
@@ -48,10 +48,24 @@ public sealed class ShopPages(ShopData data)
         return Frame("/search", "Search", $"<h1>Search</h1><p class=\"lead\">Looking for “{E(words)}”</p>{Shelves(shelves)}{Cards(found)}", words);
     }
 
-    /// <summary>The cart.</summary>
-    public string Cart(IReadOnlyList<ShopProduct> products) => Frame("/cart", "Cart", products.Count == 0
+    /// <summary>The cart: at the prices that its buyer is told, where somebody says them.</summary>
+    public string Cart(IReadOnlyList<ShopProduct> products, CartQuote? quote, string coupon) => Frame("/cart", "Cart", products.Count == 0
         ? "<h1>Cart</h1><p class=\"lead\">There is nothing in it yet.</p>"
-        : $"<h1>Cart</h1><table><tbody>{string.Concat(products.Select(Line))}</tbody></table><p class=\"lead\">Together: € {products.Sum(p => p.Price)}</p>");
+        : $"""
+        <h1>Cart</h1><table><tbody>
+        {string.Concat(products.Select(p => Line(p, quote?.Lines.FirstOrDefault(l => l.Item == "product:" + p.Key))))}</tbody></table>
+        {(quote?.Discount is { } off ? $"<p>With {E(coupon)}: € {E(off)} off</p>" : "")}{(quote?.CouponFault is { } fault ? $"<p>{E(fault)}</p>" : "")}
+        <p class="lead">Together: € {E(TogetherOf(products, quote))}</p>
+        <form action="/cart"><label>A code <input name="code" value="{E(coupon)}"></label> <button>Count it</button></form>
+        """);
+
+    private static string TogetherOf(IReadOnlyList<ShopProduct> products, CartQuote? quote)
+    {
+        // What no list has a price for is at the shop's own.
+        var own = products.Where(p => quote?.Lines.FirstOrDefault(l => l.Item == "product:" + p.Key)?.Price is null).Sum(p => (decimal)p.Price);
+        var told = decimal.TryParse(quote?.Total, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var total) ? total : 0;
+        return (own + told).ToString("N2", CultureInfo.InvariantCulture);
+    }
 
     /// <summary>Products in boxes: the name and the price stand outside the link, and a script holds them again.</summary>
     public string Lookbook() => Frame("/lookbook", "Lookbook", $"""
@@ -143,12 +157,17 @@ public sealed class ShopPages(ShopData data)
     /// <summary>Mounts have a trade price; the marks say for whom, to whatever stands in front.</summary>
     private static string Trade(ShopProduct product) => !product.Categories.Contains("mounts") ? ""
         : $"<p class=\"trade\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"price\">"
-        + $"Trade price € {(product.Price * 7 / 10).ToString("N0", CultureInfo.InvariantCulture)}</p>"
+        + $"Trade price <b data-wary-price=\"product:{product.Key}\">€ {(product.Price * 7 / 10).ToString("N0", CultureInfo.InvariantCulture)}</b></p>"
         + $"<p class=\"quiet\" data-wary-item=\"product:{product.Key}\" data-wary-act=\"not price\">"
         + $"<a href=\"/account/sign-in?return_to=/product/{product.Key}\">Sign in</a> to see trade prices.</p>";
 
-    private static string Line(ShopProduct product) =>
-        $"<tr><td><a href=\"/product/{product.Key}\">{E(product.Title)}</a></td><td>{Euros(product)}</td></tr>";
+    private static string Line(ShopProduct product, CartQuoteLine? quoted) =>
+        $"<tr><td><a href=\"/product/{product.Key}\">{E(product.Title)}</a></td>"
+        + $"<td>{(quoted?.Price is { } price ? "€ " + E(price) : Euros(product))}</td></tr>";
+
+    /// <summary>Who pays another price sees it in place of everybody's. Trade prices of mounts stand beside theirs.</summary>
+    private static string Mark(ShopProduct product) =>
+        product.Categories.Contains("mounts") ? "" : $" data-wary-price=\"product:{product.Key}\"";
 
     private static string Lines(IEnumerable<(string Title, string Address)> links) =>
         $"<ul class=\"lines\">{string.Concat(links.Select(l => $"<li><a href=\"{l.Address}\">{E(l.Title)}</a></li>"))}</ul>";
@@ -173,7 +192,8 @@ public sealed class ShopPages(ShopData data)
         $"<ul class=\"cards\">{string.Concat(products.Select(Card))}</ul>";
 
     private static string Card(ShopProduct product) =>
-        $"<li><a href=\"/product/{product.Key}\">{Picture(product)}<span>{E(product.Title)}</span></a><span class=\"price\">{Euros(product)}</span></li>\n";
+        $"<li><a href=\"/product/{product.Key}\">{Picture(product)}<span>{E(product.Title)}</span></a>"
+        + $"<span class=\"price\"{Mark(product)}>{Euros(product)}</span></li>\n";
 
     private static string Shelves(IEnumerable<ShopCategory> categories) =>
         $"<ul class=\"shelves\">{string.Concat(categories.Select(c => $"<li><a href=\"/shop/{c.Key}\">{E(c.Title)}</a><p>{E(c.Words)}</p></li>\n"))}</ul>";

@@ -9,7 +9,8 @@ public static class ShopSite
     /// <summary>Builds the shop.</summary>
     /// <param name="folder">The folder with <c>shop.json</c> and <c>shop.css</c>.</param>
     /// <param name="listen">The address to listen on.</param>
-    public static WebApplication Build(string folder, string listen)
+    /// <param name="quotes">Says what carts cost; nobody unless said.</param>
+    public static WebApplication Build(string folder, string listen, ShopQuotes? quotes = null)
     {
         var builder = WebApplication.CreateSlimBuilder();
         builder.WebHost.UseUrls(listen).ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
@@ -33,7 +34,13 @@ public static class ShopSite
         app.MapGet("/product/{key}", (string key) => data.Products.FirstOrDefault(p => p.Key.Equals(key, StringComparison.OrdinalIgnoreCase)) is { } product
             ? Html(pages.Product(product)) : Missing(pages));
         app.MapGet("/search", (string? q) => Html(pages.Search(q ?? "")));
-        app.MapGet("/cart", (HttpContext http) => Html(pages.Cart(CartOf(http, data))));
+        app.MapGet("/cart", async (HttpContext http, string? code) =>
+        {
+            var (products, member) = (CartOf(http, data), http.Request.Headers["X-Wary-Member"].ToString());
+            var typed = string.IsNullOrWhiteSpace(code) ? null : code;
+            var quote = quotes is null ? null : await quotes.AskAsync(member.Length == 0 ? null : member, products, typed, http.RequestAborted);
+            return Html(pages.Cart(products, quote, typed ?? ""));
+        });
         app.MapPost("/cart/add", async (HttpContext http) =>
         {
             var form = await http.Request.ReadFormAsync();

@@ -203,8 +203,29 @@ public sealed class MarkupFilterTests
         return Encoding.UTF8.GetString(output.WrittenSpan);
     }
 
+    [Theory]
+    [InlineData("<p>a <b data-wary-price=product:mine>€ 9</b> z", "<p>a <b data-wary-price=product:mine>&#x20AC; 7</b> z")]
+    [InlineData("<p data-wary-price='product:mine'>€ <i>9</i><br>net<p>z", "<p data-wary-price='product:mine'>&#x20AC; 7</p><p>z")]
+    [InlineData("<b data-wary-price=product:none>9</b>z", "<b data-wary-price=product:none></b>z")]
+    [InlineData("<b data-wary-price=product:other>9</b>z", "<b data-wary-price=product:other>9</b>z")]
+    [InlineData("<b data-wary-price=product:mine data-wary-quantity=10>9</b>", "<b data-wary-price=product:mine data-wary-quantity=10>&#x20AC; 7 x10</b>")]
+    [InlineData("<data value='9.00' data-wary-price=product:mine>9</data>", "<data value=\"7.00\" data-wary-price=product:mine>&#x20AC; 7</data>")]
+    [InlineData("<meta itemprop=price content=9.00 data-wary-price=product:mine>", "<meta itemprop=price content=\"7.00\" data-wary-price=product:mine>")]
+    [InlineData("<input value = 9 data-wary-price=product:none>", "<input value =\"\" data-wary-price=product:none>")]
+    [InlineData("<ul><li><a href=/hidden>x</a> <b data-wary-price=product:mine>9</b></ul>", "")]
+    [InlineData("<b data-wary-price=product:mine>9<script>let a = '</b>'</script></b>z", "<b data-wary-price=product:mine>&#x20AC; 7</b>z")]
+    [InlineData("<b data-wary-price=product:mine>9 <a href=/open>x", "<b data-wary-price=product:mine>&#x20AC; 7</b>")]
+    public void A_price_stands_in_place_of_what_the_page_has_in_its_element(string page, string clean) => Filter(page).ShouldBe(clean);
+
     internal sealed class Decider : IMarkupDecider
     {
+        public PriceSaid? PriceOf(string item, string? quantity, string? currency) => item switch
+        {
+            "product:mine" => new PriceSaid("€ 7" + (quantity is null ? "" : " x" + quantity), "7.00"),
+            "product:other" => null,
+            _ => PriceSaid.Nothing,
+        };
+
         public bool May(string item, string act) => act == (item == "product:open" ? "price" : "not price");
 
         public ReadOnlySpan<byte> Form(string name, string? to) => to is not null ? System.Text.Encoding.UTF8.GetBytes($"<form to={to}>")

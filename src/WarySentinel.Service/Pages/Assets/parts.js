@@ -1,6 +1,7 @@
 // Fills the places of a page with what this visitor may have, and takes out of its menus what they may not see listed.
 //   <div data-wary-part="/parts/members.html" data-wary-else="/parts/join.html"></div>
 //   <wary-form name="sign-in" to="/members"></wary-form>
+//   <span data-wary-price="product:sky-1">12.90 €</span>
 //   <nav data-wary-menu> … </nav>      (every nav is looked at when none says so)
 // What a visitor may not have never reaches the browser: the service reads a part only after it has decided.
 (() => {
@@ -9,6 +10,7 @@
   const run = async () => {
     const places = [...document.querySelectorAll('[data-wary-part]')];
     const forms = [...document.querySelectorAll('wary-form')];
+    const prices = [...document.querySelectorAll('[data-wary-price]')];
     const marked = document.querySelectorAll('[data-wary-menu]');
     const menus = marked.length > 0 ? marked : document.querySelectorAll('nav');
     const links = [...menus].flatMap((menu) => [...menu.querySelectorAll('a[href]')]).filter((a) => a.origin === location.origin);
@@ -22,6 +24,11 @@
         links: links.map((a) => a.pathname + a.search),
         forms: forms.map((form) => form.getAttribute('name') ?? ''),
         to: forms.map((form) => form.getAttribute('to')),
+        prices: prices.map((place) => ({
+          item: place.dataset.waryPrice,
+          quantity: place.dataset.waryQuantity ?? null,
+          currency: place.dataset.waryCurrency ?? null,
+        })),
       }),
     });
     if (!response.ok) return;
@@ -33,6 +40,12 @@
     forms.forEach((form, at) => {
       if (given.forms[at]) form.outerHTML = given.forms[at];
       else form.remove();
+    });
+    prices.forEach((place, at) => {
+      const price = given.prices[at];
+      if (!price) return;
+      for (const holds of ['value', 'content']) if (place.hasAttribute(holds)) place.setAttribute(holds, price.amount);
+      place.textContent = price.text;
     });
     links.forEach((link, at) => {
       if (given.links[at] === 'hidden') drop(link);

@@ -1813,6 +1813,111 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("unlocks", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Prices.CartRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("At")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("carts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Prices.CouponRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("coupons", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Prices.CouponUseRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("uuid");
+
+                    b.Property<long>("At")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("Coupon")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Currency")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Order")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Person")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Serial")
+                        .HasColumnType("integer");
+
+                    b.Property<long?>("Units")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Coupon", "Order")
+                        .IsUnique();
+
+                    b.HasIndex("Coupon", "Person");
+
+                    b.HasIndex("Coupon", "Serial")
+                        .IsUnique();
+
+                    b.ToTable("coupon_uses", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Prices.PriceListRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("price_lists", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Redirects.RedirectRow", b =>
                 {
                     b.Property<string>("Key")

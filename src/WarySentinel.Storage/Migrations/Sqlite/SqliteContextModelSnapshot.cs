@@ -1804,6 +1804,111 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("unlocks", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Prices.CartRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("At")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("carts", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Prices.CouponRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("coupons", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Prices.CouponUseRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Coupon")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Currency")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Order")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Person")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Serial")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Units")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Coupon", "Order")
+                        .IsUnique();
+
+                    b.HasIndex("Coupon", "Person");
+
+                    b.HasIndex("Coupon", "Serial")
+                        .IsUnique();
+
+                    b.ToTable("coupon_uses", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Prices.PriceListRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("price_lists", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Redirects.RedirectRow", b =>
                 {
                     b.Property<string>("Key")

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("0a89e1a0-9f08-4172-bb90-4e2d84bf633b"), entityTypeCount: 57)
+            : base(skipDetectChanges: false, modelId: new Guid("5bf1c371-6eff-493d-8055-bfefb8c7d4f6"), entityTypeCount: 61)
         {
         }
 
@@ -73,6 +73,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
             var unlockRow = UnlockRowEntityType.Create(this);
+            var cartRow = CartRowEntityType.Create(this);
+            var couponRow = CouponRowEntityType.Create(this);
+            var couponUseRow = CouponUseRowEntityType.Create(this);
+            var priceListRow = PriceListRowEntityType.Create(this);
             var redirectRow = RedirectRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
@@ -152,6 +156,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);
             UnlockRowEntityType.CreateAnnotations(unlockRow);
+            CartRowEntityType.CreateAnnotations(cartRow);
+            CouponRowEntityType.CreateAnnotations(couponRow);
+            CouponUseRowEntityType.CreateAnnotations(couponUseRow);
+            PriceListRowEntityType.CreateAnnotations(priceListRow);
             RedirectRowEntityType.CreateAnnotations(redirectRow);
             SweepRowEntityType.CreateAnnotations(sweepRow);
 

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("1d314003-41be-4b07-bbb4-aecc585ed768"), entityTypeCount: 57)
+            : base(skipDetectChanges: false, modelId: new Guid("6e8ceb39-b404-45c8-ae25-b0dc66b1d7a0"), entityTypeCount: 61)
         {
         }
 
@@ -72,6 +72,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var tokenRow = TokenRowEntityType.Create(this);
             var tryRow = TryRowEntityType.Create(this);
             var unlockRow = UnlockRowEntityType.Create(this);
+            var cartRow = CartRowEntityType.Create(this);
+            var couponRow = CouponRowEntityType.Create(this);
+            var couponUseRow = CouponUseRowEntityType.Create(this);
+            var priceListRow = PriceListRowEntityType.Create(this);
             var redirectRow = RedirectRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
@@ -151,6 +155,10 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             TokenRowEntityType.CreateAnnotations(tokenRow);
             TryRowEntityType.CreateAnnotations(tryRow);
             UnlockRowEntityType.CreateAnnotations(unlockRow);
+            CartRowEntityType.CreateAnnotations(cartRow);
+            CouponRowEntityType.CreateAnnotations(couponRow);
+            CouponUseRowEntityType.CreateAnnotations(couponUseRow);
+            PriceListRowEntityType.CreateAnnotations(priceListRow);
             RedirectRowEntityType.CreateAnnotations(redirectRow);
             SweepRowEntityType.CreateAnnotations(sweepRow);
 
