@@ -112,7 +112,7 @@ function Found({ report }: { report: Report }) {
   ];
   return (
     <section className="sheet" aria-live="polite">
-      <h2>{t(report.leaks > 0 ? 'sweep.found' : 'sweep.clean', { count: report.leaks })}</h2>
+      <h2>{t(report.leaks > 0 ? 'sweep.found' : report.guarded > 0 ? 'sweep.clean' : 'sweep.nothing', { count: report.leaks })}</h2>
       <p className="hint">
         {t('sweep.when', {
           when: new Date(report.endedAt).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' }),
@@ -129,6 +129,11 @@ function Found({ report }: { report: Report }) {
           </div>
         ))}
       </div>
+      {report.warnings?.map((warning) => (
+        <p className="note" key={warning}>
+          {warning}
+        </p>
+      ))}
       {report.leftOut > 0 && <p className="note">{t('sweep.leftOut', { count: report.leftOut })}</p>}
       <ul className="findings">
         {[...groups.values()].map((group) => {
@@ -152,10 +157,10 @@ function Found({ report }: { report: Report }) {
                 </p>
                 <p className="mend">
                   <b>{t('sweep.mend')}</b> {addresses.length === 1 ? first.mend : first.mend.replace(first.address, t('sweep.them'))}{' '}
-                  {first.kind === 'listed' && first.via === 'public' && (
+                  {(first.kind === 'listed' || first.kind === 'copied' || first.kind === 'told') && first.via === 'public' && (
                     <Link to={`/gates/new?covers=${encodeURIComponent(`path:${first.address}`)}`}>{t('sweep.guard')}</Link>
                   )}{' '}
-                  {(first.kind === 'listed' || first.kind === 'husk') && first.via === 'public' && (
+                  {(first.kind === 'listed' || first.kind === 'husk' || first.kind === 'told') && first.via === 'public' && (
                     <Link to={`/entries?at=${encodeURIComponent(first.address)}`}>{t('sweep.teach')}</Link>
                   )}
                 </p>

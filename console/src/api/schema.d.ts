@@ -9946,7 +9946,7 @@ export interface components {
             coupon: string;
             /** @description The shop's name for the order. */
             order: string;
-            /** @description Who used it: the id of a member, or an address; empty where they were erased. */
+            /** @description Who used it: their address; empty where they were erased. */
             person: string;
             /**
              * Format: int32
@@ -13968,6 +13968,8 @@ export interface components {
             /** Format: int32 */
             missing: number;
             findings: components["schemas"]["SweepFindingView"][];
+            /** @description Where it proved less than it seems, or nothing. */
+            warnings?: string[];
         };
         /** @description Sweeps that run by themselves. */
         SweepSchedule: {

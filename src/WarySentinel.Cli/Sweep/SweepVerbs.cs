@@ -49,7 +49,8 @@ internal static class SweepVerbs
         }
 
         call.Out.Give(report, to => Print(to, report));
-        return report.Leaks > 0 ? Exit.No : Exit.Done;
+        // Where nothing is guarded, nothing was proved.
+        return report.Leaks > 0 || report.Guarded == 0 ? Exit.No : Exit.Done;
     }
 
     private static void Print(IAnsiConsole to, SweepReport report)
@@ -75,7 +76,12 @@ internal static class SweepVerbs
             + $"{(report.Cache is null ? "" : $" and the cache {Markup.Escape(report.Cache)}")}, as {Markup.Escape(string.Join(", ", report.As))}:");
         to.WriteLine($"{report.Addresses} addresses ({report.Guarded} guarded), {report.Requests} requests in "
             + $"{(report.EndedAt - report.StartedAt).TotalSeconds:0.0} s{(report.LeftOut > 0 ? $"; {report.LeftOut} addresses left out" : "")}.");
-        to.MarkupLine(report.Leaks > 0
+        foreach (var warning in report.Warnings)
+        {
+            to.MarkupLine($"[yellow]note [/] {Markup.Escape(warning)}");
+        }
+
+        to.MarkupLine(report.Leaks == 0 && report.Guarded == 0 ? "[yellow bold]Nothing was proved.[/]" : report.Leaks > 0
             ? $"[red bold]{report.Leaks} {(report.Leaks == 1 ? "leak" : "leaks")}[/], {report.Closed} wrongly closed, {report.Missing} missing."
             : $"[green bold]Nothing leaks.[/] {report.Closed} wrongly closed, {report.Missing} missing.");
     }

@@ -15,7 +15,11 @@ public sealed record SweepFindingView(
 /// <summary>What a sweep found.</summary>
 public sealed record SweepReport(
     Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, string Site, string? Origin, string? Cache, IReadOnlyList<string> As,
-    int Addresses, int Guarded, int Requests, int LeftOut, int Leaks, int Closed, int Missing, IReadOnlyList<SweepFindingView> Findings);
+    int Addresses, int Guarded, int Requests, int LeftOut, int Leaks, int Closed, int Missing, IReadOnlyList<SweepFindingView> Findings)
+{
+    /// <summary>Where it proved less than it seems, or nothing.</summary>
+    public IReadOnlyList<string> Warnings { get; init; } = [];
+}
 
 /// <summary>A sweep that ran.</summary>
 public sealed record SweepSummary(Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, int Leaks);

@@ -1,4 +1,5 @@
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Prices;
 
@@ -17,6 +18,9 @@ public static class PriceCommands
     {
         var book = PriceBook.Of(policy);
         var old = book.Find(draft.Key ?? "");
+        // A line whose item has gone from the catalogue says nothing any more, and goes with the next change.
+        bool IsGone(PriceLineDraft? line) => ItemId.TryParse(line?.Item, out var id) && policy.Graph.PlaceOf(id) < 0 && old?.LinesOf(id).Count > 0;
+        draft = draft.Lines is { } lines && old is not null ? draft with { Lines = [.. lines.Where(l => !IsGone(l))] } : draft;
         var read = draft.Read(known, policy.Graph, policy.Settings.TimeZone);
         if (read.Problem is { } problem)
         {
@@ -41,7 +45,7 @@ public static class PriceCommands
                 return Problem.In("currency", "price-currency-lines", old.Currency);
             }
 
-            fresh = fresh with { Lines = old.Lines };
+            fresh = fresh with { Lines = [.. old.Lines.Where(l => policy.Graph.PlaceOf(l.Item) >= 0)] };
         }
 
         return old is not null && fresh == old with { Version = fresh.Version } ? new Edit<PriceList>(new Edit("price.set", old.Key, []), old)

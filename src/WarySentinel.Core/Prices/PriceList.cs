@@ -93,9 +93,6 @@ public sealed record PriceBook : IPolicyPart
         return mapped.Zip(All, ReferenceEquals).All(same => same) ? this : new PriceBook(mapped);
     }
 
-    /// <inheritdoc/>
-    public string? Holding(ItemId id) => All.FirstOrDefault(l => l.LinesOf(id).Count > 0) is { } list ? "price " + list.Key : null;
-
     /// <summary>The list of that name, or null.</summary>
     public PriceList? Find(string key) => All.FirstOrDefault(l => l.Key == key);
 

@@ -27,6 +27,10 @@ public enum SweepKind
     Listed,
     /// <summary>Told of on a page though hidden: its link is gone, and what stood around it is left.</summary>
     Husk,
+    /// <summary>The text of a guarded page stands somewhere else.</summary>
+    Copied,
+    /// <summary>Data tell the title of something hidden.</summary>
+    Told,
     /// <summary>A guarded answer that shared caches may keep.</summary>
     Cacheable,
     /// <summary>The guarded site gives it out around the service.</summary>
@@ -48,7 +52,8 @@ public sealed record SweepTarget(string Address, ItemId? Item, bool Guarded);
 /// <param name="CacheControl">The header of that name.</param>
 /// <param name="Location">Where a redirect leads.</param>
 /// <param name="Text">The body, where it is text; cut at a bound.</param>
-public sealed record Sighting(int Status, string CacheControl = "", string? Location = null, string? Text = null);
+/// <param name="Headers">What the other headers say, a line each.</param>
+public sealed record Sighting(int Status, string CacheControl = "", string? Location = null, string? Text = null, string Headers = "");
 
 /// <summary>One thing that is wrong.</summary>
 /// <param name="Kind">What sort.</param>
@@ -69,7 +74,6 @@ public sealed record SweepFinding(SweepKind Kind, string Address, string? Item, 
 public static partial class SweepRules
 {
     private const int MostNamed = 5;
-    private static readonly string[] Statics = [".css", ".js", ".mjs", ".png", ".jpg", ".jpeg", ".gif", ".webp", ".svg", ".ico", ".woff", ".woff2"];
 
     /// <summary>Every literal address of the catalogue, guarded ones first, and the pages that list others.</summary>
     /// <param name="policy">The policy.</param>
@@ -90,6 +94,12 @@ public static partial class SweepRules
 
         Add("/", ItemId.Site);
         Add("/sitemap.xml", null);
+        // What a gate covers by its address is asked for though no item has it.
+        foreach (var cover in policy.Gates.SelectMany(g => g.Covers).Select(c => c.Path).OfType<Address>())
+        {
+            Add(LiteralOf(cover), null);
+        }
+
         foreach (var item in policy.Graph.Items)
         {
             foreach (var address in item.Addresses.Where(a => !a.IsPattern))
@@ -102,6 +112,16 @@ public static partial class SweepRules
             .ThenBy(t => t.Address, StringComparer.Ordinal).ToList();
         return ([.. ordered.Take(most)], Math.Max(0, ordered.Count - most));
     }
+
+    /// <summary>Gates in force of which nothing can be seen from outside: they cover no address that is known.</summary>
+    public static IEnumerable<Gate> Unseen(Policy policy, DateTimeOffset now) => policy.Gates.Where(g => !g.IsExemption && g.IsInForce(now)
+        && (g.Guards & (Acts.Open | Acts.Download | Acts.Listen | Acts.List)) != 0
+        && g.Covers.All(c => c.Path is null && (c.Item is not { } item || policy.Graph.PlaceOf(item) is not (>= 0 and var place)
+            || policy.Graph.Branch(place).All(at => policy.Graph.Items[at].Addresses.Count == 0))));
+
+    /// <summary>The address itself, or of a pattern what stands before its first star, as a folder.</summary>
+    private static string LiteralOf(Address address) => !address.IsPattern ? address.Text
+        : address.PathText.IndexOfAny(['*', '[']) is > 0 and var star ? address.PathText[..(address.PathText.LastIndexOf('/', star) + 1)] : "/";
 
     /// <summary>
     /// Other spellings under which an origin may give out the page of a guarded address: with and without a slash, by the names of index files,
@@ -145,13 +165,6 @@ public static partial class SweepRules
             Words.Of("sweep.mend-spelled", gate?.Title, spelling, target.Address));
     }
 
-    /// <summary>Addresses that a page names and the catalogue does not know: they may list what is hidden, such as a feed or a search.</summary>
-    public static IEnumerable<string> Unknown(Policy policy, string text, string page, IReadOnlySet<string> hosts, IReadOnlyList<string> reserved) =>
-        Named(text, hosts).Where(a => !a.Contains('?', StringComparison.Ordinal) && a != page && !Statics.Contains(Path.GetExtension(a).ToLowerInvariant()))
-            .Select(a => RequestPath.TryNormalise(a, policy.Settings.Paths, out var path, out _) && !IsReserved(path, reserved)
-            && policy.ItemsAt(path).Count == 0 ? path.SentWithQuery : null)
-            .OfType<string>().Distinct();
-
     /// <summary>What is wrong with an answer.</summary>
     /// <param name="policy">The policy that decides.</param>
     /// <param name="visitor">As whom it was asked.</param>
@@ -188,7 +201,7 @@ public static partial class SweepRules
             return [Finding((SweepKind.Closed, "closed", seen.Status))];
         }
 
-        var hidden = isGood ? Named(seen.Text ?? "", hosts).Where(a => IsHidden(policy, visitor, a, reserved, now)).Distinct().ToList() : [];
+        var hidden = isGood ? Named(seen.Headers + seen.Text, hosts).Where(a => IsHidden(policy, visitor, a, reserved, now)).Distinct().ToList() : [];
         return Given(isGood && policy.Judge(visitor, path!, now).Guarded, seen.CacheControl, hidden, via).Select(Finding);
     }
 
@@ -196,6 +209,21 @@ public static partial class SweepRules
     public static SweepFinding Left(SweepTarget target, string who, SweepVia via, IReadOnlyList<string> left) => new(
         SweepKind.Husk, target.Address, target.Item?.ToString(), who, via, null, Words.Of("sweep.husk", Shortened(left)),
         Words.Of("sweep.mend-husk", null, target.Address));
+
+    /// <summary>What is wrong where an outsider gets the text of guarded pages under another address.</summary>
+    public static SweepFinding Copied(Policy policy, SweepTarget target, SweepVia via, IReadOnlyList<Copied> copies, DateTimeOffset now)
+    {
+        RequestPath.TryNormalise(copies[0].Of, policy.Settings.Paths, out var path, out _);
+        var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
+        return new SweepFinding(
+            SweepKind.Copied, target.Address, target.Item?.ToString(), "guest", via, gate?.Key,
+            Words.Of("sweep.copied", Shortened([.. copies.Select(c => c.Of)]), copies[0].Sample), Words.Of("sweep.mend-copied", gate?.Title, target.Address));
+    }
+
+    /// <summary>What is wrong where data tell outsiders titles of what is hidden from them.</summary>
+    public static SweepFinding Told(SweepTarget target, SweepVia via, IReadOnlyList<string> items) => new(
+        SweepKind.Told, target.Address, target.Item?.ToString(), "guest", via, null, Words.Of("sweep.told", Shortened(items)),
+        Words.Of("sweep.mend-told", null, target.Address));
 
     private static string Shortened(IReadOnlyList<string> all) => string.Join(", ", all.Take(MostNamed))
         + (all.Count > MostNamed ? Words.Of("sweep.and-more", all.Count - MostNamed) : "");
@@ -247,11 +275,15 @@ public static partial class SweepRules
             if (host.Length == 0 || hosts.Contains(host))
             {
                 var address = match.Groups["path"].Value.Split('#')[0];
-                yield return address.Length == 0 ? "/" : address;
+                // That there is a site is no secret; scripts write a slash for many things.
+                if (address.AsSpan().ContainsAnyExcept("/."))
+                {
+                    yield return address;
+                }
             }
         }
     }
 
-    [GeneratedRegex("""(?<=["'>(=,\s])(?:(?:https?:)?//(?<host>[^/"'<>\s?#]+))?(?<path>/[^"'<>\s)\\]*)""", RegexOptions.None, 2000)]
+    [GeneratedRegex("""(?<=["'><(=,\s])(?:(?:https?:)?//(?<host>[^/"'<>\s?#]+))?(?<path>/[^"'<>\s)\\]*)""", RegexOptions.None, 2000)]
     private static partial Regex Address();
 }

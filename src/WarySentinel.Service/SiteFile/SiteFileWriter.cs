@@ -102,7 +102,7 @@ public sealed class SiteFileWriter
             Pair("every", draft.Every);
             Pair("overlap", draft.Overlap);
         });
-        Trees("prices", PriceBook.Of(policy).All.Select(PriceDraft.Of));
+        Trees("prices", PriceBook.Of(policy).All.Select(l => PriceDraft.Of(l with { Lines = [.. l.Lines.Where(x => policy.Graph.PlaceOf(x.Item) >= 0)] })));
         Trees("coupons", CouponBook.Of(policy).All.Select(CouponDraft.Of));
         Trees("carts", CartBook.Of(policy).All.Where(c => c.Fields.Count > 0).Select(CartDraft.Of));
         List("entries", EntryBook.Of(policy).All.Where(r => !r.IsUnreadable), rule =>

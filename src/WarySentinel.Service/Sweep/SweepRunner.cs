@@ -23,6 +23,7 @@ public sealed class SweepRunner(
 
     private const int UsualMost = 5000;
     private const int MostTold = 20;
+    private const double MostMissing = 0.8;
     private const string Guest = "guest";
 
     /// <summary>Runs a sweep, tells how far it is, keeps the report.</summary>
@@ -142,10 +143,34 @@ public sealed class SweepRunner(
         await round.RunAsync(http, targets, stop);
         var counts = new SweepCounts(targets.Count + round.Beside, targets.Count(t => t.Guarded), round.Requests, leftOut);
         var report = ReportOf(round.Findings, counts, started, by, probes, round.Leaks);
+        report = report with { Warnings = Warnings(policy, now, round, report, targets) };
         await store.KeepSweepAsync(
             new StoredSweep(report.Id, report.StartedAt, report.EndedAt, by, report.Leaks, JsonSerializer.Serialize(report, Written)), stop);
         log.LogInformation("Swept {Addresses} addresses with {Requests} requests: {Leaks} leaks", report.Addresses, report.Requests, report.Leaks);
         return report;
+    }
+
+    /// <summary>Where it proved less than it seems, or nothing.</summary>
+    private static List<string> Warnings(Policy policy, DateTimeOffset now, SweepRound round, SweepReport report, IReadOnlyList<SweepTarget> targets)
+    {
+        List<string> all = [.. SweepRules.Unseen(policy, now).Select(g => Words.Of("sweep.warn-gate", g.Title, g.Key))];
+        if (report.Guarded == 0)
+        {
+            all.Insert(0, Words.Of("sweep.warn-none"));
+        }
+
+        if (!round.HasAnswer)
+        {
+            all.Insert(0, Words.Of("sweep.warn-answer", report.Site));
+        }
+        else if (report.Missing > targets.Count * MostMissing)
+        {
+            all.Insert(0, Words.Of("sweep.warn-missing", report.Missing, targets.Count));
+        }
+
+        all.AddRange(report.Guarded > 0 && round.Learned == 0 ? [Words.Of("sweep.warn-words")] : []);
+        all.AddRange(round.LeftBeside > 0 ? [Words.Of("sweep.warn-left", round.LeftBeside, SweepTrail.Most)] : []);
+        return all;
     }
 
     private Outcome<Uri> Address(string field, string text) =>

@@ -75,13 +75,15 @@ public sealed class SweepTests
         Judge(Dealer, "/shop", SweepVia.Public, new Sighting(200, "", null, text)).ShouldBeEmpty();
     }
 
-    [Fact]
-    public void Addresses_that_the_catalogue_does_not_know_are_looked_at_too()
-    {
-        const string page =
-            "<link rel=alternate href='/products.json'><a href='/cart'><img src='/x.png'><a href='/search?q=x'><a href='/shop'><a href='/account/sign-in'>";
-        SweepRules.Unknown(Site, page, "/", Hosts, Reserved).ShouldBe(["/products.json", "/cart"]);
-    }
+    [Theory]
+    [InlineData("<link rel=alternate href='/products.json'><img src='/x.png'><a href=\"../cart?a=1#top\">", "/shop/a/b", "/products.json /shop/cart?a=1")]
+    [InlineData("<a href=page.html><script src=app.js></script><a href=https://other.example/x><a href=#x>", "/docs/", "/docs/page.html /docs/app.js")]
+    [InlineData("fetch('/api/list'); load(\"data/all.json\"); var a = `/x/y`", "/js/app.js", "/api/list /js/data/all.json /x/y")]
+    [InlineData("//# sourceMappingURL=app.js.map", "/js/app.js", "/js/app.js.map")]
+    [InlineData("<loc>https://www.fern.example/far</loc>", "/sitemap.xml", "/far")]
+    [InlineData("{\"url\":\"https:\\/\\/www.fern.example\\/deep\\/one\"}", "/x.json", "/deep/one")]
+    public void An_outsider_goes_on_by_whatever_a_text_names(string text, string page, string to) =>
+        SweepLinks.From(text, page, Hosts).ShouldBe(to.Split(' '));
 
     private static IEnumerable<SweepFinding> Judge(Visitor visitor, string address, SweepVia via, Sighting seen) =>
         SweepRules.Judge(Site, visitor, "x", new SweepTarget(address, null, true), via, seen, Hosts, Reserved, Now);

@@ -184,6 +184,20 @@ public sealed class PriceTests
         put.Problem.Faults.ShouldContain(f => f.Message.ToString()!.Contains("product:moss"));
     }
 
+    [Fact]
+    public void An_item_goes_whatever_lists_say_of_it_and_its_lines_go_with_the_next_change()
+    {
+        var policy = With(List("a", "anyone", "EUR", new PriceLineDraft("product:moss", null, "1.00"), new PriceLineDraft("product:gear", null, "2.00")));
+        var gone = policy.After(new Edit("test", "", [new ItemsDropped([Id("product:moss")])]));
+        Of(gone, Visitor.Guest, "product:moss").ShouldBeNull();
+        Of(gone, Visitor.Guest, "product:gear")!.Unit.Units.ShouldBe(200);
+        var drafted = PriceDraft.Of(PriceBook.Of(gone).Find("a")!);
+        PriceCommands.Put(gone, drafted with { Title = "Other" }, 1, Known(gone)).Value.Value.Lines.ShouldHaveSingleItem().Item.ShouldBe(Id("product:gear"));
+        PriceCommands.Put(gone, PriceDraft.Head(PriceBook.Of(gone).Find("a")!) with { Title = "Other" }, 1, Known(gone)).Value.Value.Lines.Count.ShouldBe(1);
+        PriceCommands.Put(gone, List("b", "anyone", "EUR", new PriceLineDraft("product:moss", null, "1.00")), null, Known(gone)).Problem!.Code
+            .ShouldStartWith("item-unknown");
+    }
+
     [Property(MaxTest = 300)]
     public void What_a_coupon_takes_off_is_shared_to_the_last_cent((ushort Price, byte Quantity)[] lines, ushort amount, bool percent)
     {

@@ -1,0 +1,145 @@
+using System.Text.RegularExpressions;
+using WarySentinel.Core.Catalogue;
+
+namespace WarySentinel.Core.Sweep;
+
+/// <summary>Where an outsider can go on to from what they get: by links, scripts, maps of scripts, copies, feeds, and names that are usual.</summary>
+public static partial class SweepLinks
+{
+    private static readonly string[] Pictures =
+        [".png", ".jpg", ".jpeg", ".gif", ".webp", ".avif", ".svg", ".ico", ".woff", ".woff2", ".ttf", ".mp3", ".mp4", ".webm", ".css"];
+
+    /// <summary>Names under which sites often tell of all their pages.</summary>
+    public static readonly IReadOnlyList<string> Usual =
+    [
+        "/robots.txt", "/sitemap.txt", "/sitemap_index.xml", "/feed", "/feed/", "/feed.xml", "/rss.xml", "/atom.xml", "/index.xml", "/index.json", "/feed.json",
+        "/search.json", "/search-index.json", "/search-index.js", "/searchindex.js", "/search_index.json", "/search/search_index.json", "/products.json",
+        "/genindex.html", "/objects.inv", "/404.html",
+    ];
+
+    /// <summary>Addresses on the site that a text leads to, whatever sort of text it is: path and query, no part of a page.</summary>
+    /// <param name="text">What somebody got.</param>
+    /// <param name="page">Where they got it.</param>
+    /// <param name="hosts">The hosts under which the site is known.</param>
+    public static IEnumerable<string> From(string text, string page, IReadOnlySet<string> hosts)
+    {
+        if (!Uri.TryCreate("http://site.invalid" + page, UriKind.Absolute, out var here))
+        {
+            yield break;
+        }
+
+        text = text.Replace("\\/", "/", StringComparison.Ordinal).Replace("&amp;", "&", StringComparison.Ordinal);
+        foreach (Match match in Link().Matches(text))
+        {
+            var href = match.Groups["to"].Value;
+            if (href.Length is > 0 and < 500 && href[0] != '#' && Uri.TryCreate(here, href, out var url) && url.Scheme is "http" or "https"
+                && (url.Host == "site.invalid" || hosts.Contains(url.Authority)) && !Pictures.Contains(Path.GetExtension(url.AbsolutePath).ToLowerInvariant()))
+            {
+                yield return url.PathAndQuery;
+            }
+        }
+    }
+
+    /// <summary>What a link with a query has in common with others: its path and the names in its query.</summary>
+    public static string ShapeOf(string address)
+    {
+        var mark = address.IndexOf('?', StringComparison.Ordinal);
+        return mark < 0 ? address
+            : address[..mark] + "?" + string.Join('&', address[(mark + 1)..].Split('&').Select(p => p.Split('=')[0]).Order(StringComparer.Ordinal));
+    }
+
+    /// <summary>Where copies of a page are often left lying about, or given out for programs and printers.</summary>
+    public static IEnumerable<string> Copies(string address)
+    {
+        var path = address.Split('?')[0].TrimEnd('/');
+        if (path.Length == 0)
+        {
+            yield break;
+        }
+
+        var (folder, name) = (path[..(path.LastIndexOf('/') + 1)], path[(path.LastIndexOf('/') + 1)..]);
+        var stem = Path.GetExtension(name) is { Length: > 0 } ending ? name[..^ending.Length] : name;
+        foreach (var tail in (IEnumerable<string>)[".bak", "~", ".old", ".orig", ".save", ".txt", ".md", ".json", ".xml", ".1", ".copy"])
+        {
+            yield return path + tail;
+        }
+
+        foreach (var other in (IEnumerable<string>)
+            [".bak", ".txt", ".md", ".json", ".rst", ".html.bak", ".php.bak", "-print.html", ".print.html", ".amp.html"])
+        {
+            if (folder + stem + other != path)
+            {
+                yield return folder + stem + other;
+            }
+        }
+
+        foreach (var deeper in (IEnumerable<string>)["/print", "/amp", "/feed", "/raw", "?format=json", "?print=1", "?output=json", "?amp=1", "?_format=json"])
+        {
+            yield return path + deeper;
+        }
+
+        foreach (var source in (IEnumerable<string>)[".rst.txt", ".md.txt", ".txt", ".rst"])
+        {
+            yield return "/_sources" + folder + stem + source;
+        }
+
+        yield return "/print" + path;
+        yield return "/amp" + path;
+        yield return "/backup" + path;
+        yield return "/old" + path;
+    }
+
+    /// <summary>Searches of a page, as a form that anybody may send: addresses that ask for words. The first field that takes text takes them.</summary>
+    public static IEnumerable<string> Searches(string html, string page, IReadOnlyList<string> words)
+    {
+        foreach (Match form in Form().Matches(html))
+        {
+            var tag = form.Groups["tag"].Value;
+            var field = Field().Matches(form.Groups["body"].Value).Select(m => m.Value).FirstOrDefault(
+                f => !f.Contains("hidden", StringComparison.OrdinalIgnoreCase) && !f.Contains("submit", StringComparison.OrdinalIgnoreCase)
+                    && !f.Contains("checkbox", StringComparison.OrdinalIgnoreCase) && !f.Contains("radio", StringComparison.OrdinalIgnoreCase)
+                    && !f.Contains("password", StringComparison.OrdinalIgnoreCase));
+            if (Method().Match(tag) is { Success: true } method && !method.Groups["m"].Value.Equals("get", StringComparison.OrdinalIgnoreCase)
+                || field is null || Name().Match(field) is not { Success: true } name)
+            {
+                continue;
+            }
+
+            var action = Action().Match(tag) is { Success: true } to ? to.Groups["to"].Value : page;
+            if (Uri.TryCreate(new Uri("http://site.invalid" + page), action, out var url) && url.Host == "site.invalid")
+            {
+                foreach (var word in words)
+                {
+                    yield return $"{url.AbsolutePath}?{Uri.EscapeDataString(name.Groups["n"].Value)}={Uri.EscapeDataString(word)}";
+                }
+            }
+        }
+    }
+
+    /// <summary>Whether an address is read as a path of the site.</summary>
+    public static bool IsReadable(string address, PathRules rules) => RequestPath.TryNormalise(address, rules, out _, out _);
+
+    [GeneratedRegex("""
+        (?: (?:href|src|action|poster|content|data-[\w-]+|url|cite|longdesc|background)\s*=\s*["']? | sourceMappingURL= | <loc>\s* | <link>\s* | ["'`(] )
+        (?<to> (?:https?:)?//[^"'`<>\s)\\]+
+            | \.{0,2}/[^"'`<>\s)\\]*
+            | (?:[\w.%~-]+/)*[\w.%~-]+\.(?:js|mjs|json|html?|xhtml|txt|xml|map|csv|tsv|md|rst|php|pdf|inv|rss|atom|yaml|yml|log|bak)\b[^"'`<>\s)\\]*
+            | \?[A-Za-z][\w%.-]*=[\w%.=&-]* )
+        """, RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.IgnorePatternWhitespace, 3000)]
+    private static partial Regex Link();
+
+    [GeneratedRegex("""<form(?<tag>[^>]*)>(?<body>.*?)</form""", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, 2000)]
+    private static partial Regex Form();
+
+    [GeneratedRegex("""<input[^>]*>""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    private static partial Regex Field();
+
+    [GeneratedRegex("""\bmethod\s*=\s*["']?(?<m>\w+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    private static partial Regex Method();
+
+    [GeneratedRegex("""\baction\s*=\s*["']?(?<to>[^"'\s>]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    private static partial Regex Action();
+
+    [GeneratedRegex("""\bname\s*=\s*["']?(?<n>[\w.\[\]-]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    private static partial Regex Name();
+}

@@ -1,0 +1,121 @@
+using System.Collections.Concurrent;
+using System.Text.RegularExpressions;
+using WarySentinel.Core.Access;
+using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Facts;
+using WarySentinel.Core.Sweep;
+
+namespace WarySentinel.Service.Sweep;
+
+/// <summary>
+/// Reads what outsiders get for what guarded pages say: their words and the titles of hidden items, whatever sort of text it is and under whatever address.
+/// What is a quotation, a menu or said in the open anyway is told apart at the end, when all of it is known.
+/// </summary>
+internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
+{
+    /// <summary>Of a page of the catalogue that is open to all: so much of a guarded page is no quotation any more.</summary>
+    private const int LeastOnOpenPages = int.MaxValue;
+    private const double ShareOnOpenPages = 0.6;
+
+    /// <summary>Of anything else: so many marks are no accident, about twenty words.</summary>
+    private const int Least = 7;
+    private const double Share = 0.5;
+
+    private const int MostTitles = 20_000;
+    private const int HeadOfPage = 2000;
+    private const int LongestHeading = 80;
+    private readonly Phrases phrases = new();
+    private readonly ConcurrentQueue<Looked> looked = [];
+    private readonly HiddenTitles titles = TitlesOf(policy, now);
+
+    /// <summary>What was read of one answer.</summary>
+    private sealed record Looked(
+        SweepTarget Target, SweepVia Via, bool IsOpenPage, IReadOnlyList<(ulong Mark, string Words)> Marks, IReadOnlyList<string> Titles);
+
+    /// <summary>How many guarded pages it knows the words of.</summary>
+    public int Learned => phrases.Count;
+
+    /// <summary>Learns the words of a guarded page, as somebody reads it who may.</summary>
+    public void Learn(string address, string text)
+    {
+        lock (phrases)
+        {
+            phrases.Learn(address, text);
+        }
+    }
+
+    /// <summary>Reads what an outsider got. What is closed to them is no matter of words: that they got it is told as such.</summary>
+    /// <param name="target">What they asked for.</param>
+    /// <param name="via">The way.</param>
+    /// <param name="text">What they got.</param>
+    /// <param name="whole">What the site itself says there, where it was asked.</param>
+    public void Read(SweepTarget target, SweepVia via, string text, string? whole)
+    {
+        var isPage = text.AsSpan().TrimStart() is ['<', ..]
+            && text.AsSpan(0, Math.Min(text.Length, HeadOfPage)).Contains("<html", StringComparison.OrdinalIgnoreCase);
+        var isOpenPage = isPage && target is { Guarded: false, Item: not null };
+        if (isOpenPage && phrases.Count > 0)
+        {
+            phrases.Open(whole ?? text);
+        }
+
+        if (isPage)
+        {
+            titles.Open(Phrases.Plain(text));
+        }
+
+        looked.Enqueue(new Looked(target, via, isOpenPage, phrases.In(text), titles.In(isPage ? ScriptsOf(text) : IsProse(text) ? HeadingsOf(text) : text)));
+    }
+
+    /// <summary>What it found. What an address that is told of anyway names again is not told twice.</summary>
+    /// <param name="isToldOf">Whether something else is told of an address already.</param>
+    public IEnumerable<SweepFinding> Findings(Func<string, SweepVia, bool> isToldOf)
+    {
+        foreach (var one in looked)
+        {
+            var copies = phrases.Of(one.Marks, one.IsOpenPage ? LeastOnOpenPages : Least, one.IsOpenPage ? ShareOnOpenPages : Share)
+                .Where(c => c.Of != one.Target.Address).OrderByDescending(c => c.Count).ToList();
+            if (copies.Count > 0)
+            {
+                yield return SweepRules.Copied(policy, one.Target, one.Via, copies, now);
+            }
+
+            var told = titles.Of(one.Titles);
+            if (copies.Count == 0 && told.Count > 0 && !isToldOf(one.Target.Address, one.Via))
+            {
+                yield return SweepRules.Told(one.Target, one.Via, [.. told.Select(t => t.Item)]);
+            }
+        }
+    }
+
+    /// <summary>Whether a text is written for people: no data, no program.</summary>
+    private static bool IsProse(string text) => text.AsSpan().TrimStart() is not (['{' or '[' or '<', ..] or []) && text.AsSpan().IndexOfAny("{};\t") < 0;
+
+    /// <summary>Lines that may be headings or entries: in the others a title is a mention.</summary>
+    private static string HeadingsOf(string text) => string.Join(
+        '\n', text.Split('\n').Where(l => l.Length < LongestHeading && !l.TrimEnd().EndsWith(',') && !l.Contains('[', StringComparison.Ordinal)));
+
+    private static string ScriptsOf(string page) => string.Join('\n', Script().Matches(page).Select(m => m.Groups[1].Value));
+
+    private static HiddenTitles TitlesOf(Policy policy, DateTimeOffset now)
+    {
+        var (hidden, open) = (new List<(string, string)>(), new List<string>());
+        for (var place = 0; place < policy.Graph.Items.Count; place++)
+        {
+            var item = policy.Graph.Items[place];
+            if (item.Id == ItemId.Site || policy.Allows(Visitor.Guest, place, Acts.List, now))
+            {
+                open.Add(item.Title);
+            }
+            else if (hidden.Count < MostTitles)
+            {
+                hidden.Add((item.Id.ToString(), item.Title));
+            }
+        }
+
+        return new HiddenTitles(hidden, open);
+    }
+
+    [GeneratedRegex("""<script[^>]*>(.*?)</script""", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, 3000)]
+    private static partial Regex Script();
+}
