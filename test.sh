@@ -92,7 +92,10 @@ export WARY_TEST_POSTGRES="Host=127.0.0.1;Port=$port;Username=postgres"
 
 for project in Core.Tests Contract.Tests Storage.Tests Service.Tests Cli.Tests StandIns.Tests EndToEnd; do
   say "$project"
-  timeout 1500 "tests/WarySentinel.$project/bin/Debug/net10.0/WarySentinel.$project" -noColor -result-ctrf "$results/$project.json" >"$results/$project.log" 2>&1 || true
+  # Those that wait for processes and databases leave a processor free.
+  threads=default
+  case $project in Storage.Tests | Service.Tests | Cli.Tests) threads=1.5x ;; esac
+  timeout 1500 "tests/WarySentinel.$project/bin/Debug/net10.0/WarySentinel.$project" -noColor -maxThreads $threads -result-ctrf "$results/$project.json" >"$results/$project.log" 2>&1 || true
   grep -A9 'TEST EXECUTION SUMMARY' "$results/$project.log" || tail -40 "$results/$project.log"
   add "$project" "$results/$project.json"
 done

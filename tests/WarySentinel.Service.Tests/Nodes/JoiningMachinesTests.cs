@@ -74,7 +74,7 @@ public sealed class JoiningMachinesTests(TwoMachines machines) : IClassFixture<T
             {
                 Title = "Shop", Way = "open", Confirm = true, Sections = [new() { Fields = [new("company", true)] }],
             }, Stop);
-            var forms = await Task.WhenAll(Enumerable.Range(0, 60).Select(_ => FormPage.OpenAsync(service.Site, "shop")));
+            var forms = await Task.WhenAll(Enumerable.Range(0, 36).Select(_ => FormPage.OpenAsync(service.Site, "shop")));
             await Task.Delay(AsLongAsSomebodyTakes, Stop);
             var sending = forms.Select(async (form, n) =>
             {
@@ -88,7 +88,7 @@ public sealed class JoiningMachinesTests(TwoMachines machines) : IClassFixture<T
                 }
             }).ToList();
             // In the midst of it: some are answered, others are not.
-            while (!sending.TrueForAll(s => s.IsCompleted) && sending.Count(s => s.IsCompleted) < 12)
+            while (!sending.TrueForAll(s => s.IsCompleted) && sending.Count(s => s.IsCompleted) < 8)
             {
                 await Task.Delay(5, Stop);
             }
@@ -102,7 +102,7 @@ public sealed class JoiningMachinesTests(TwoMachines machines) : IClassFixture<T
         await using (await mortal.StartAsync())
         {
             using var store = Store.Open(provider, mortal.Connection, TimeProvider.System);
-            for (var n = 0; n < 60; n++)
+            for (var n = 0; n < 36; n++)
             {
                 var email = $"a{n}@x.example";
                 var member = await store.MemberByNameAsync(email, Stop);
