@@ -84,4 +84,9 @@ foreach (var verb in SiteVerbs.Build())
     root.Subcommands.Add(verb);
 }
 
+foreach (var command in BackupVerbs.Build().Concat(ShellVerbs.Build(root)))
+{
+    root.Subcommands.Add(command);
+}
+
 return await Run.MainAsync(root, args);

@@ -56,6 +56,12 @@ internal static class Run
     {
         // An address of data begins with the sign that elsewhere asks for a file of options.
         var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
+        if (args.Length == 0)
+        {
+            // Whoever types nothing else asks what there is.
+            return await root.Parse(["--help"]).InvokeAsync();
+        }
+
         if (parsed.Errors.Count > 0)
         {
             foreach (var error in parsed.Errors)

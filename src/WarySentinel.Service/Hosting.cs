@@ -50,25 +50,6 @@ internal static class Hosting
 {
     private const string TokenScheme = "token";
 
-    public static WebApplicationBuilder AddListeners(this WebApplicationBuilder builder, ServiceOptions options)
-    {
-        builder.WebHost.ConfigureKestrel(kestrel =>
-        {
-            kestrel.AddServerHeader = false;
-            kestrel.Limits.MaxRequestBodySize = options.BodyMaxBytes;
-            kestrel.Limits.MaxRequestHeadersTotalSize = 32 * 1024;
-            kestrel.Limits.MaxRequestLineSize = 8 * 1024;
-            kestrel.Limits.RequestHeadersTimeout = TimeSpan.FromSeconds(15);
-            Listen(kestrel, options.SiteListen, _ => { });
-            Listen(kestrel, options.AdminListen, listen => listen.Use(next => connection =>
-            {
-                connection.Features.Set(AdminListener.Mark);
-                return next(connection);
-            }));
-        });
-        return builder;
-    }
-
     public static WebApplicationBuilder AddLogging(this WebApplicationBuilder builder)
     {
         builder.Services.AddSerilog(log => log
@@ -339,33 +320,6 @@ internal static class Hosting
         }
 
         return forwarded;
-    }
-
-    private static void Listen(KestrelServerOptions kestrel, string address, Action<ListenOptions> configure)
-    {
-        var url = BindingAddress.Parse(address);
-        void Configure(ListenOptions listen)
-        {
-            if (url.Scheme == "https")
-            {
-                listen.UseHttps();
-            }
-
-            configure(listen);
-        }
-
-        if (url.Host.Equals("localhost", StringComparison.OrdinalIgnoreCase))
-        {
-            kestrel.ListenLocalhost(url.Port, Configure);
-        }
-        else if (IPAddress.TryParse(url.Host.Trim('[', ']'), out var ip))
-        {
-            kestrel.Listen(ip, url.Port, Configure);
-        }
-        else
-        {
-            kestrel.ListenAnyIP(url.Port, Configure);
-        }
     }
 
     /// <summary>Keeps an event on one line, whatever it tells: nothing a peer sends can begin a line of its own.</summary>

@@ -107,7 +107,22 @@ public static class Sentinel
         var adminBuilder = ((IApplicationBuilder)app).New();
         app.Services.UseAdmin(adminBuilder);
         var admin = adminBuilder.Build();
-        app.Use(next => http => http.Features.Get<AdminListener>() is not null ? admin(http) : next(http));
+        app.Use(next => http => http.Features.Get<AdminListener>() is not null ? admin(http)
+            : http.Features.Get<RedirectListener>() is not null ? RedirectListener.LeadAsync(http, options.SiteUrl) : next(http));
+        if (options.HstsDays > 0)
+        {
+            var kept = string.Create(CultureInfo.InvariantCulture, $"max-age={options.HstsDays * 86_400L}");
+            app.Use(next => http =>
+            {
+                if (http.Request.IsHttps)
+                {
+                    http.Response.Headers.StrictTransportSecurity = kept;
+                }
+
+                return next(http);
+            });
+        }
+
         app.Services.UseSite(app);
         _ = Task.Run(() => AskOnceAsync(app.Services, admin, options));
         return app;
@@ -201,7 +216,7 @@ public static class Sentinel
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapPasses().MapMembers()
                 .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
                 .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment().MapAreas(options)
-                .MapPrices();
+                .MapPrices().MapBackup();
         });
         admin.UseConsole(options);
     }

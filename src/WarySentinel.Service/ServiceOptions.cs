@@ -11,6 +11,15 @@ public sealed class ServiceOptions
     /// <summary>Where the console and the API are listened for.</summary>
     public string AdminListen { get; set; } = "http://127.0.0.1:7401";
 
+    /// <summary>Certificates for listeners on https: files in PEM, each with that of its key behind a blank.</summary>
+    public string[] Certificates { get; set; } = [];
+
+    /// <summary>Where plain http is listened for, to lead whoever comes to the site's address; nowhere where empty.</summary>
+    public string RedirectListen { get; set; } = "";
+
+    /// <summary>For so many days browsers keep to https once they have seen it (RFC 6797); 0 says nothing.</summary>
+    public int HstsDays { get; set; }
+
     /// <summary>The address that visitors type.</summary>
     public string SiteUrl { get; set; } = "http://localhost:7400";
 
@@ -200,6 +209,17 @@ public sealed class ServiceOptions
             {
                 return $"{name}: “{value}” is not an http or https address.";
             }
+        }
+
+        if (RedirectListen.Length > 0 && (!Uri.TryCreate(RedirectListen, UriKind.Absolute, out var plain) || plain.Scheme != "http"
+            || !SiteUrl.StartsWith("https:", StringComparison.OrdinalIgnoreCase)))
+        {
+            return $"RedirectListen: “{RedirectListen}” is not an http address, or SiteUrl is none of https to lead to.";
+        }
+
+        if (HstsDays is < 0 or > 3650)
+        {
+            return $"HstsDays: {HstsDays} is not a number of days from 0 to 3650.";
         }
 
         if (Origin.Length > 0 && (!Uri.TryCreate(Origin, UriKind.Absolute, out var origin) || origin.Scheme is not ("http" or "https")))

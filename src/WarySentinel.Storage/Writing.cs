@@ -15,6 +15,7 @@ using WarySentinel.Storage.Passwords;
 using WarySentinel.Storage.People;
 using WarySentinel.Storage.Prices;
 using WarySentinel.Storage.Redirects;
+using WarySentinel.Storage.SetUp;
 
 namespace WarySentinel.Storage;
 
@@ -27,7 +28,7 @@ internal sealed class Writers
         .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(FormChanges.Register)
         .Of(ConsentChanges.Register).Of(DirectoryChanges.Register).Of(EntryChanges.Register).Of(PageChanges.Register).Of(HostedChanges.Register)
         .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register)
-        .Of(OrderChanges.Register).Of(PassChanges.Register).Of(AreaChanges.Register).Of(PriceChanges.Register);
+        .Of(OrderChanges.Register).Of(PassChanges.Register).Of(AreaChanges.Register).Of(PriceChanges.Register).Of(BackupChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];
     private readonly HashSet<Type> gathering = [];

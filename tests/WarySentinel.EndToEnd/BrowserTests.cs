@@ -183,14 +183,14 @@ public sealed partial class BrowserTests(ChromiumFixture fixture) : IClassFixtur
     }
 
     [Fact]
-    public async Task The_sweep_page_finds_the_leak_and_offers_a_gate_for_it()
+    public async Task The_sweep_page_finds_the_leaks_and_offers_a_gate_for_them()
     {
         var page = await ConsoleAsync("/sweep");
         await page.GetByText("No sweep has run yet").WaitForAsync();
         await AccessibleAsync(page);
         await page.GetByLabel("Dealers").CheckAsync();
         await page.GetByRole(AriaRole.Button, new() { Name = "Run the sweep" }).ClickAsync();
-        await page.GetByRole(AriaRole.Heading, new() { Name = "One leak" }).WaitForAsync();
+        await page.GetByRole(AriaRole.Heading, new() { Name = "2 leaks" }).WaitForAsync();
         await AccessibleAsync(page);
         await page.GetByRole(AriaRole.Link, new() { Name = "Add a gate for it" }).ClickAsync();
         await page.GetByText("the address /products.json").WaitForAsync();

@@ -1769,6 +1769,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    files?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/gzip": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items": {
         parameters: {
             query?: never;
@@ -13904,6 +13941,13 @@ export interface components {
              * @description Most addresses asked for.
              */
             most?: null | number;
+            /** @description Only what this gate has a say in, as after a change of it. */
+            gate?: null | string;
+            /**
+             * Format: int32
+             * @description How many requests are on their way at once, from 1 to 64; 8 unless said.
+             */
+            atOnce?: null | number;
         };
         /** @description Something that a sweep found. */
         SweepFindingView: {

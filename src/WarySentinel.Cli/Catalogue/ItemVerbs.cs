@@ -54,10 +54,16 @@ internal static class ItemVerbs
     {
         var asked = string.Join('&', new[] { ("kind", call.Get(Kind)), ("beneath", call.Get(Beneath)), ("search", call.Get(Search)) }
             .Where(p => p.Item2 is not null).Select(p => $"{p.Item1}={Uri.EscapeDataString(p.Item2!)}"));
-        var items = new List<ItemView>();
-        await foreach (var item in call.Client.AllAsync<ItemView>("items" + (asked.Length > 0 ? "?" + asked : ""), Math.Max(1, call.Get(Most)), call.Stop))
+        var (items, most) = (new List<ItemView>(), Math.Max(1, call.Get(Most)));
+        await foreach (var item in call.Client.AllAsync<ItemView>("items" + (asked.Length > 0 ? "?" + asked : ""), most + 1, call.Stop))
         {
             items.Add(item);
+        }
+
+        if (items.Count > most)
+        {
+            items.RemoveAt(most);
+            await Console.Error.WriteLineAsync($"wary: the first {most} of more; --most says how many.");
         }
 
         return call.Out.Table(items, "No such items.", ("id", i => i.Id), ("title", i => i.Title), ("parents", i => string.Join(", ", i.Parents)),

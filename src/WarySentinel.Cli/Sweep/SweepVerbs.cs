@@ -15,6 +15,8 @@ internal static class SweepVerbs
     private static readonly Option<string?> Origin = new("--origin") { Description = "The guarded site as others might reach it around the service." };
     private static readonly Option<string?> Cache = new("--cache") { Description = "A page cache in front." };
     private static readonly Option<int?> Most = new("--most") { Description = "At most so many addresses." };
+    private static readonly Option<string?> Gate = new("--gate") { Description = "Only what this gate has a say in, as after a change of it." };
+    private static readonly Option<int?> AtOnce = new("--at-once") { Description = "So many requests at once, from 1 to 64; 8 unless said." };
     private static readonly Option<bool> Last = new("--last") { Description = "Show the last report instead of running one." };
     private static readonly Argument<string?> Subject = new("subject")
     { Description = "Only about this gate, item or member.", Arity = ArgumentArity.ZeroOrOne };
@@ -25,7 +27,7 @@ internal static class SweepVerbs
         yield return With(
             new Command("sweep",
             "Request every guarded address as an outsider and as others, and compare with what the gates say. Exit code 1 where something leaks."), As, Site,
-            Origin, Cache, Most, Last).Does(SweepAsync);
+            Origin, Cache, Most, Gate, AtOnce, Last).Does(SweepAsync);
         yield return With(With(new Command("history", "Who changed what, and when."), Subject), MostEntries).Does(HistoryAsync);
     }
 
@@ -38,7 +40,9 @@ internal static class SweepVerbs
         }
         else
         {
-            var lines = call.Client.SweepAsync(new SweepDraft(call.Many(As), call.Get(Site), call.Get(Origin), call.Get(Cache), call.Get(Most)), call.Stop);
+            var draft = new SweepDraft(call.Many(As), call.Get(Site), call.Get(Origin), call.Get(Cache), call.Get(Most))
+            { Gate = call.Get(Gate), AtOnce = call.Get(AtOnce) };
+            var lines = call.Client.SweepAsync(draft, call.Stop);
             var last = await Progress.ShowAsync(call, lines, l => (l.Leaks > 0 ? $"asking, {l.Leaks} leaks" : "asking", l.Done, l.Total));
             if (last?.Report is not { } found)
             {

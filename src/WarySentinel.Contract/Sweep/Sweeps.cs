@@ -6,7 +6,14 @@ namespace WarySentinel.Contract.Sweep;
 /// <param name="Origin">The guarded site as outsiders might reach it around the service; not asked where empty.</param>
 /// <param name="Cache">A page cache in front; the one of the settings file unless said.</param>
 /// <param name="Most">Most addresses asked for.</param>
-public sealed record SweepDraft(IReadOnlyList<string>? As, string? Site, string? Origin, string? Cache, int? Most);
+public sealed record SweepDraft(IReadOnlyList<string>? As, string? Site, string? Origin, string? Cache, int? Most)
+{
+    /// <summary>Only what this gate has a say in, as after a change of it.</summary>
+    public string? Gate { get; init; }
+
+    /// <summary>How many requests are on their way at once, from 1 to 64; 8 unless said.</summary>
+    public int? AtOnce { get; init; }
+}
 
 /// <summary>Something that a sweep found.</summary>
 public sealed record SweepFindingView(

@@ -119,6 +119,11 @@ public static partial class SweepRules
         && g.Covers.All(c => c.Path is null && (c.Item is not { } item || policy.Graph.PlaceOf(item) is not (>= 0 and var place)
             || policy.Graph.Branch(place).All(at => policy.Graph.Items[at].Addresses.Count == 0))));
 
+    /// <summary>Whether a gate has a say in what is at an address.</summary>
+    public static bool IsBy(Policy policy, SweepTarget target, string gate, DateTimeOffset now) =>
+        RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _)
+            && policy.Decide(Visitor.Guest, path, Acts.Open, now).Reasons.Any(r => r.Gate.Key == gate);
+
     /// <summary>The address itself, or of a pattern what stands before its first star, as a folder.</summary>
     private static string LiteralOf(Address address) => !address.IsPattern ? address.Text
         : address.PathText.IndexOfAny(['*', '[']) is > 0 and var star ? address.PathText[..(address.PathText.LastIndexOf('/', star) + 1)] : "/";

@@ -44,6 +44,9 @@ internal sealed record SweepRound(
     /// <summary>How many requests are on their way at once.</summary>
     public int AtOnce { get; init; } = 8;
 
+    /// <summary>Whether only a part of the site is looked at: then it goes on to nowhere from there.</summary>
+    public bool IsPart { get; init; }
+
     /// <summary>How many requests it took so far.</summary>
     public int Requests => requests;
 
@@ -78,19 +81,24 @@ internal sealed record SweepRound(
         total = targets.Count;
         await Parallel.ForEachAsync(targets, parallel, async (target, cancel) => await AskAsync(http, target, cancel));
         await Parallel.ForEachAsync(guarded, parallel, async (target, cancel) => await SpellAsync(http, target, cancel));
-        for (var step = 0; step < MostSteps && trail.Take() is { Count: > 0 } more; step++)
+        for (var step = 0; step < MostSteps && !IsPart && trail.Take() is { Count: > 0 } more; step++)
         {
             await BesideAsync(http, more, parallel);
         }
 
+        if (IsPart)
+        {
+            trail.Take();
+        }
+
         // Last, so that what the site leads to by itself comes before what is guessed.
-        foreach (var usual in SweepLinks.Usual.Concat(guarded.Take(MostCopied).SelectMany(t => SweepLinks.Copies(t.Address))))
+        foreach (var usual in (IsPart ? [] : SweepLinks.Usual).Concat(guarded.Take(MostCopied).SelectMany(t => SweepLinks.Copies(t.Address))))
         {
             trail.Guess(usual);
         }
 
         await BesideAsync(http, trail.Take(), parallel, true);
-        for (var step = 0; step < MostSteps && trail.Take() is { Count: > 0 } more; step++)
+        for (var step = 0; step < MostSteps && !IsPart && trail.Take() is { Count: > 0 } more; step++)
         {
             await BesideAsync(http, more, parallel);
         }

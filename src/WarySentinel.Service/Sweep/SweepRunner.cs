@@ -22,6 +22,8 @@ public sealed class SweepRunner(
     public static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
     private const int UsualMost = 5000;
+    private const int UsualAtOnce = 8;
+    private const int MostAtOnce = 64;
     private const int MostTold = 20;
     private const double MostMissing = 0.8;
     private const string Guest = "guest";
@@ -70,6 +72,11 @@ public sealed class SweepRunner(
         if ((site.Problem ?? origin?.Problem ?? cache?.Problem) is { } bad)
         {
             return bad;
+        }
+
+        if (draft.Gate is { } gate && policy.FindGate(gate) is null)
+        {
+            return Problem.In("gate", "gate-unknown", gate);
         }
 
         var (seen, begun) = (new List<(SeenAs As, string? Cookie)>(), new List<Guid>());
@@ -133,10 +140,12 @@ public sealed class SweepRunner(
     {
         var now = time.GetUtcNow();
         var (targets, leftOut) = SweepRules.Targets(policy, now, Math.Clamp(draft.Most ?? UsualMost, 1, 200_000));
+        targets = draft.Gate is null ? targets : [.. targets.Where(t => SweepRules.IsBy(policy, t, draft.Gate, now))];
         var hosts = probes.Select(p => p.Base.Authority).Concat(options.Authorities).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var round = new SweepRound(policy, now, probes, hosts, options.Reserved, tell)
         {
             // What the site says of itself, to tell what is left of it: never judged, and only where the service may fetch from.
+            AtOnce = Math.Clamp(draft.AtOnce ?? UsualAtOnce, 1, MostAtOnce), IsPart = draft.Gate is not null,
             Own = options.Origin.Length == 0 ? null : new SweepProbe(SweepVia.Origin, new Uri(options.Origin), probes[0].As, null),
         };
         using var http = clients.CreateClient(OwnRequests.Sweep);
@@ -153,7 +162,7 @@ public sealed class SweepRunner(
     /// <summary>Where it proved less than it seems, or nothing.</summary>
     private static List<string> Warnings(Policy policy, DateTimeOffset now, SweepRound round, SweepReport report, IReadOnlyList<SweepTarget> targets)
     {
-        List<string> all = [.. SweepRules.Unseen(policy, now).Select(g => Words.Of("sweep.warn-gate", g.Title, g.Key))];
+        List<string> all = [.. SweepRules.Unseen(policy, now).Where(_ => !round.IsPart).Select(g => Words.Of("sweep.warn-gate", g.Title, g.Key))];
         if (report.Guarded == 0)
         {
             all.Insert(0, Words.Of("sweep.warn-none"));

@@ -67,6 +67,17 @@ public sealed class SweepApiTests(SiteFixture fixture)
     }
 
     [Fact]
+    public async Task After_a_change_of_one_gate_just_that_is_asked_for()
+    {
+        var part = await RunAsync(site, new Contract.Sweep.SweepDraft(null, null, null, null, null) { Gate = "clearance-vault", AtOnce = 2 });
+        var whole = await RunAsync(site, new Contract.Sweep.SweepDraft(null, null, null, null, null));
+        (part.Guarded, part.Leaks).ShouldBe((6, 0));
+        part.Requests.ShouldBeLessThan(whole.Requests / 2);
+        var last = await site.Client.SweepAsync(new Contract.Sweep.SweepDraft(null, null, null, null, null) { Gate = "vault" }, Stop).LastAsync(Stop);
+        last.Detail!.ShouldContain("vault");
+    }
+
+    [Fact]
     public async Task A_bound_is_kept_and_said()
     {
         var report = await RunAsync(site, new Contract.Sweep.SweepDraft(null, null, null, null, 5));

@@ -1,0 +1,72 @@
+using System.Net;
+using Microsoft.AspNetCore.Server.Kestrel.Core;
+using WarySentinel.Service.Web;
+
+namespace WarySentinel.Service;
+
+/// <summary>Where the service listens: for visitors, for the console and the API, and for whoever comes without TLS.</summary>
+internal static class Listeners
+{
+    /// <summary>Sets all of them up.</summary>
+    public static WebApplicationBuilder AddListeners(this WebApplicationBuilder builder, ServiceOptions options)
+    {
+        var certificates = options.Certificates.Length == 0 ? null : Certificates.Read(options.Certificates, TimeProvider.System);
+        builder.WebHost.ConfigureKestrel(kestrel =>
+        {
+            certificates?.OnFault = kestrel.ApplicationServices.GetRequiredService<ILogger<Certificates>>().LogFault;
+            kestrel.AddServerHeader = false;
+            kestrel.Limits.MaxRequestBodySize = options.BodyMaxBytes;
+            kestrel.Limits.MaxRequestHeadersTotalSize = 32 * 1024;
+            kestrel.Limits.MaxRequestLineSize = 8 * 1024;
+            kestrel.Limits.RequestHeadersTimeout = TimeSpan.FromSeconds(15);
+            Listen(kestrel, options.SiteListen, certificates, _ => { });
+            Listen(kestrel, options.AdminListen, certificates, listen => listen.Use(next => connection =>
+            {
+                connection.Features.Set(AdminListener.Mark);
+                return next(connection);
+            }));
+            if (options.RedirectListen.Length > 0)
+            {
+                Listen(kestrel, options.RedirectListen, null, listen => listen.Use(next => connection =>
+                {
+                    connection.Features.Set(RedirectListener.Mark);
+                    return next(connection);
+                }));
+            }
+        });
+        return builder;
+    }
+
+    private static void LogFault(this ILogger log, string fault) => log.LogError("{Fault} Those that were read before stay in use", fault);
+
+    private static void Listen(KestrelServerOptions kestrel, string address, Certificates? certificates, Action<ListenOptions> configure)
+    {
+        var url = BindingAddress.Parse(address);
+        void Configure(ListenOptions listen)
+        {
+            if (url.Scheme == "https" && certificates is not null)
+            {
+                listen.UseHttps(certificates.ToKestrel());
+            }
+            else if (url.Scheme == "https")
+            {
+                listen.UseHttps();
+            }
+
+            configure(listen);
+        }
+
+        if (url.Host.Equals("localhost", StringComparison.OrdinalIgnoreCase))
+        {
+            kestrel.ListenLocalhost(url.Port, Configure);
+        }
+        else if (IPAddress.TryParse(url.Host.Trim('[', ']'), out var ip))
+        {
+            kestrel.Listen(ip, url.Port, Configure);
+        }
+        else
+        {
+            kestrel.ListenAnyIP(url.Port, Configure);
+        }
+    }
+}
