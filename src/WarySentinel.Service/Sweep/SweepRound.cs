@@ -137,7 +137,14 @@ internal sealed record SweepRound(
 
     private async Task AskAsync(HttpClient http, SweepTarget target, CancellationToken stop, bool isGuess = false)
     {
-        var given = new List<(SweepProbe Probe, string Text)>();
+        var (given, read, own) = (new List<(SweepProbe Probe, string Text)>(), new HashSet<(SweepProbe, string)>(), (Whole: (string?)null, IsAsked: false));
+        async Task<string?> WholeAsync()
+        {
+            // What the site itself says there is asked for once, whoever gets what of it.
+            own = own.IsAsked || Own is null ? own : ((await CountedAsync(Own, http, target.Address, stop)).Text, true);
+            return own.Whole;
+        }
+
         foreach (var probe in isGuess ? Probes.Where(IsOutsider) : Order())
         {
             var answer = await CountedAsync(probe, http, target.Address, stop);
@@ -148,11 +155,11 @@ internal sealed record SweepRound(
 
             var found = SweepRules.Judge(Policy, probe.As.Visitor, probe.As.Key, target, probe.Via, answer, Hosts, Reserved, Now).ToList();
             found.ForEach(Add);
-            if (IsOutsider(probe) && answer is { Status: 200, Text: { } text } && !found.Exists(f => f.Kind == SweepKind.Reachable))
+            if (IsOutsider(probe) && answer is { Status: 200, Text: { } text } && !found.Exists(f => f.Kind == SweepKind.Reachable)
+                && read.Add((probe, text)))
             {
                 Meet(target, answer.Headers + text);
-                var whole = probe.Via == SweepVia.Public && Own is not null && (target.Item is not null || MayHaveEntries(target, text))
-                    ? (await CountedAsync(Own, http, target.Address, stop)).Text : null;
+                var whole = probe.Via == SweepVia.Public && (target.Item is not null || MayHaveEntries(target, text)) ? await WholeAsync() : null;
                 reading.Read(target, probe.Via, text, whole);
                 FindHusks(target, whole, [(probe, text)]);
             }
@@ -161,7 +168,7 @@ internal sealed record SweepRound(
         var others = given.Where(g => !IsOutsider(g.Probe)).ToList();
         if (others.Count > 0 && Own is not null)
         {
-            FindHusks(target, (await CountedAsync(Own, http, target.Address, stop)).Text, others);
+            FindHusks(target, await WholeAsync(), others);
         }
 
         Tell(new SweepLine("asking", Interlocked.Increment(ref done), total, Leaks));
