@@ -88,7 +88,7 @@ internal static class PriceVerbs
     private static async Task<int> SetAsync(Call call)
     {
         var key = call.Get(Key);
-        var (old, tag) = await OldAsync(call, key);
+        var (old, tag) = await CouponVerbs.OldAsync(call.Client.PriceListAsync(key, call.Stop));
         string? Dated(Option<string?> option, DateTimeOffset? there) => call.Get(option) switch
         {
             "never" => null,
@@ -100,18 +100,6 @@ internal static class PriceVerbs
             Dated(Until, old?.Until), call.Get(Rounding) ?? old?.Rounding, Lines(call, old?.Lines ?? []));
         var put = await call.Client.PutPriceListAsync(key, draft, tag, call.Stop);
         return call.Out.Say(put, $"[bold]{Markup.Escape(put.Title)}[/] has {put.Count} lines in {put.Currency}, for {Markup.Escape(put.Audience)}.");
-    }
-
-    private static async Task<(PriceListView? Old, string? Tag)> OldAsync(Call call, string key)
-    {
-        try
-        {
-            return await call.Client.PriceListAsync(key, call.Stop);
-        }
-        catch (Client.SentinelException missing) when (missing.Status == System.Net.HttpStatusCode.NotFound)
-        {
-            return (null, null);
-        }
     }
 
     private static IReadOnlyList<PriceLine>? Lines(Call call, IReadOnlyList<PriceLine> there)

@@ -71,8 +71,8 @@ public readonly record struct Money(long Units, string Currency)
     /// <summary>Signs that stand for one currency.</summary>
     private static readonly Dictionary<string, string> Signs = new(StringComparer.Ordinal)
     {
-        ["EUR"] = "€", ["USD"] = "$", ["GBP"] = "£", ["JPY"] = "¥", ["INR"] = "₹", ["KRW"] = "₩", ["UAH"] = "₴", ["TRY"] = "₺", ["ILS"] = "₪", ["PLN"] = "zł",
-        ["CZK"] = "Kč", ["VND"] = "₫",
+        ["EUR"] = "€", ["USD"] = "$", ["GBP"] = "£", ["JPY"] = "¥", ["INR"] = "₹", ["KRW"] = "₩", ["UAH"] = "₴", ["TRY"] = "₺", ["ILS"] = "₪",
+        ["PLN"] = "zł", ["CZK"] = "Kč", ["VND"] = "₫",
     };
 
     private static decimal Power(int decimals) => decimals switch { 0 => 1m, 3 => 1000m, _ => 100m };
