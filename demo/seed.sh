@@ -17,6 +17,7 @@ for role in dealer:Dealers guide:Guides keeper:Keepers; do wary role add "${role
 for group in schools:Schools institutions:Institutions; do wary group add "${group%%:*}" --title "${group##*:}" >/dev/null; done
 wary plan add night-pass --title "Night pass" --length P30D >/dev/null
 wary plan add patron --title Patron --length P1Y --grace P7D >/dev/null
+wary plan add field-week --title "Field week" --length P7D --starts by-hand >/dev/null
 
 # They joined over the last year, counted from today; their passwords come along as SHA-crypt hashes, as from an older site.
 members=$(mktemp)
@@ -44,7 +45,7 @@ wary gate add --key observatory-grade --title "Observatory-grade" --covers categ
   --link "mailto:instruments@fernlight.example" --link-words "Ask to be approved" \
   --message "These instruments go to institutions we know. Write to instruments@fernlight.example to be approved." >/dev/null
 wary gate add --key members-pages --title "Members’ pages" --covers section:members --audience "signed-in" >/dev/null
-wary gate add --key coordinates --title "Dark-site coordinates" --covers page:coordinates --audience "role:guide or role:keeper or plan:patron" --presence hidden >/dev/null
+wary gate add --key coordinates --title "Dark-site coordinates" --covers page:coordinates --audience "role:guide or role:keeper or plan:patron or plan:field-week" --presence hidden >/dev/null
 wary gate add --key handbook --title "Guides’ handbook" --covers page:handbook --audience "role:guide or role:keeper" --presence hidden >/dev/null
 wary gate add --key sky-atlas --title "Autumn sky atlas" --covers download:sky-atlas --audience "plan:patron or plan:night-pass or bought:download:sky-atlas or role:keeper" >/dev/null
 wary pass-kind add frames --title "Calibration frames" >/dev/null
@@ -62,7 +63,7 @@ wary gate add --key autumn-preview --title "Autumn preview" --covers category:gi
 wary gate set clearance-vault --prompt-heading "Down the hill" --prompt-label "The word you were given" --prompt-button "Open the vault" \
   --link "mailto:vault@fernlight.example" --link-words "Ask for the word" \
   --rotate-every P90D --rotate-overlap P3D --rotate-tell movers@fernlight.example >/dev/null
-wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" >/dev/null
+wary password add clearance-vault --label "Dome movers" --password "old-dome-downhill" --for-orders >/dev/null
 wary entry set lookbook --at /lookbook --entry .piece --price .price >/dev/null
 wary entry set shelf --at /lookbook --entry '$[*]' --behind window.__SHELF__ >/dev/null
 wary entry set product-data --at /api/products --entry '$.products[*]' --about 'product:{sku}' --price @.price >/dev/null
@@ -181,6 +182,9 @@ wary token add "The shop’s cart" --scope decide --json | sed -n 's/.*"token": 
 wary fulfilment set patron --code PATRON --gives plan:patron --lands-on /members >/dev/null
 wary fulfilment set night-pass --code NIGHT-PASS --gives plan:night-pass --quantity lengths >/dev/null
 wary fulfilment set frames --code FRAMES --gives pass:frames --length P1Y >/dev/null
+wary fulfilment set field-week --code FIELD-WEEK --gives plan:field-week --lands-on /members/coordinates >/dev/null
+wary fulfilment set school --code SCHOOL --gives group:schools --gives plan:night-pass --length P1Y --quantity seats >/dev/null
+wary fulfilment set vault --code VAULT --way shared-password --gate clearance-vault >/dev/null
 wary fulfilment set sky-atlas --code ATLAS --gives bought:download:sky-atlas >/dev/null
 # Folders to download from: one that the atlas's gate guards, and one that is sold by nothing but its address.
 wary folder set sky-atlas --item download:sky-atlas --every P1M >/dev/null

@@ -143,7 +143,9 @@ internal static class Hosting
             .AddSingleton<MailTrial>().AddSingleton<SetUpCheck>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddSingleton<OrderDesk>().AddSingleton<OrderIntake>().AddSingleton<OrderRound>().AddSingleton<HookEndpoint>().AddSingleton<ThanksPages>()
             .AddSingleton<OrderImport>().AddSingleton<FiguresEndpoints>().AddSingleton<PlanReminders>().AddSingleton<IMemberOrders, MemberOrders>()
-            .AddSingleton<IPlanSales, PlanSales>().AddSingleton<OrderBell>()
+            .AddSingleton<IPlanSales, PlanSales>().AddSingleton<IdlePlans>()
+            .AddSingleton<IIdlePlans>(s => s.GetRequiredService<IdlePlans>()).AddSingleton<IFirstUse>(s => s.GetRequiredService<IdlePlans>())
+            .AddSingleton<OrderBell>()
             .AddSingleton<CouponDesk>().AddSingleton<IOffers>(s => s.GetRequiredService<CouponDesk>()).AddSingleton<CartGuard>()
             .AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());

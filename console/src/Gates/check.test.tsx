@@ -185,7 +185,17 @@ describe('a password that was made', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Make a strong password' }));
     expect(await screen.findByText('Password: abcd-efgh')).toBeTruthy();
     const sent = JSON.parse(calls.find((call) => call.method === 'POST')?.body ?? '{}');
-    expect(sent).toEqual({ gate: 'vault', label: 'Club', password: null, from: null, until: null, mostUses: 5, asked: null, tell: null });
+    expect(sent).toEqual({
+      gate: 'vault',
+      label: 'Club',
+      password: null,
+      from: null,
+      until: null,
+      mostUses: 5,
+      asked: null,
+      tell: null,
+      forOrders: false,
+    });
     await userEvent.click(screen.getByRole('button', { name: 'Done' }));
     expect(screen.queryByText('Password: abcd-efgh')).toBeNull();
   });

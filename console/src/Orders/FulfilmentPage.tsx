@@ -71,13 +71,16 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
     quantity: rule?.quantity ?? 'nothing',
     most: rule?.most ? String(rule.most) : '',
     landsOn: rule?.landsOn ?? '',
+    gate: rule?.gate ?? '',
   });
+  const tells = draft.way === 'shared-password';
   const key = rule?.key ?? freeKey(draft.code, taken, 'rule');
   const body = {
     code: draft.code,
-    gives: draft.gives,
+    gives: tells ? [] : draft.gives,
     way: draft.way,
-    quantity: draft.quantity,
+    quantity: tells ? 'nothing' : draft.quantity,
+    ...(tells ? { gate: draft.gate } : {}),
     ...(draft.length ? { length: draft.length } : {}),
     ...(draft.trial ? { trial: draft.trial } : {}),
     ...(draft.most ? { most: Number(draft.most) } : {}),
@@ -95,7 +98,7 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
   );
   const trial = useQuery({
     queryKey: ['fulfilment', 'try', asked],
-    enabled: draft.code !== '' && draft.gives.length > 0,
+    enabled: draft.code !== '' && (tells ? draft.gate !== '' : draft.gives.length > 0),
     retry: false,
     queryFn: () => good(api.POST('/api/v1/fulfilment/try', { body: JSON.parse(asked) })),
   });
@@ -113,7 +116,7 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
   });
   const refused = save.error instanceof Refused ? save.error : undefined;
   const fault = save.error ?? remove.error;
-  const put = (field: 'code' | 'way' | 'quantity' | 'most' | 'landsOn') => (e: { currentTarget: { value: string } }) =>
+  const put = (field: 'code' | 'way' | 'quantity' | 'most' | 'landsOn' | 'gate') => (e: { currentTarget: { value: string } }) =>
     setDraft({ ...draft, [field]: e.currentTarget.value });
   return (
     <Dialog title={t(rule ? 'orders.rule.change' : 'orders.rule.add')} close={close}>
@@ -141,32 +144,49 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
             value={draft.code}
             onChange={put('code')}
           />
-          <Gives value={draft.gives} set={(gives) => setDraft({ ...draft, gives })} bad={refused?.about('gives')} />
-          <LengthField brief bad={refused?.about('length')} value={draft.length} set={(length) => setDraft({ ...draft, length })} />
-          <p className="hint">{t('orders.rule.lengthHint')}</p>
-          <LengthField
-            brief
-            id="trial"
-            label={t('orders.rule.trial')}
-            bad={refused?.about('trial')}
-            value={draft.trial}
-            set={(trial) => setDraft({ ...draft, trial })}
-          />
-          <p className="hint">{t('orders.rule.trialHint')}</p>
-          <Field as="select" id="rule-way" label={t('orders.rule.way')} value={draft.way} onChange={put('way')}>
-            {(['account', 'password', 'link'] as const).map((way) => (
+          <Field as="select" id="rule-way" label={t('orders.rule.way')} bad={refused?.about('way')} value={draft.way} onChange={put('way')}>
+            {(['account', 'password', 'link', 'shared-password'] as const).map((way) => (
               <option key={way} value={way}>
                 {t(`orders.rule.ways.${way}`)}
               </option>
             ))}
           </Field>
-          <Field as="select" id="rule-quantity" label={t('orders.rule.quantity')} value={draft.quantity} onChange={put('quantity')}>
-            {(['nothing', 'lengths'] as const).map((one) => (
-              <option key={one} value={one}>
-                {t(`orders.rule.quantities.${one}`)}
-              </option>
-            ))}
-          </Field>
+          {tells ? (
+            <PasswordGate value={draft.gate} set={put('gate')} bad={refused?.about('gate')} />
+          ) : (
+            <Gives value={draft.gives} set={(gives) => setDraft({ ...draft, gives })} bad={refused?.about('gives')} />
+          )}
+          {!tells && (
+            <>
+              <LengthField brief bad={refused?.about('length')} value={draft.length} set={(length) => setDraft({ ...draft, length })} />
+              <p className="hint">{t('orders.rule.lengthHint')}</p>
+              <LengthField
+                brief
+                id="trial"
+                label={t('orders.rule.trial')}
+                bad={refused?.about('trial')}
+                value={draft.trial}
+                set={(trial) => setDraft({ ...draft, trial })}
+              />
+              <p className="hint">{t('orders.rule.trialHint')}</p>
+            </>
+          )}
+          {!tells && (
+            <Field
+              as="select"
+              id="rule-quantity"
+              label={t('orders.rule.quantity')}
+              bad={refused?.about('quantity')}
+              value={draft.quantity}
+              onChange={put('quantity')}
+            >
+              {(['nothing', 'lengths', 'seats'] as const).map((one) => (
+                <option key={one} value={one}>
+                  {t(`orders.rule.quantities.${one}`)}
+                </option>
+              ))}
+            </Field>
+          )}
           <div className="pair">
             <Field
               id="rule-most"
@@ -204,6 +224,31 @@ function EditRule({ rule, taken, close }: { rule: Rule | undefined; taken: Rule[
         />
       </form>
     </Dialog>
+  );
+}
+
+/** The gate whose shared password a letter tells: one whose audience asks for a password. */
+function PasswordGate({
+  value,
+  set,
+  bad,
+}: {
+  value: string;
+  set: (e: { currentTarget: { value: string } }) => void;
+  bad: string | undefined;
+}) {
+  const { t } = useTranslation();
+  const gates = useQuery({ queryKey: ['gates'], queryFn: () => good(api.GET('/api/v1/gates')) });
+  const asking = gates.data?.items.filter((gate) => /\bpassword\b/.test(gate.audience ?? '')) ?? [];
+  return (
+    <Field as="select" id="rule-gate" label={t('orders.rule.gate')} hint={t('orders.rule.gateHint')} bad={bad} value={value} onChange={set}>
+      <option value="">{t('orders.rule.noGate')}</option>
+      {asking.map((gate) => (
+        <option key={gate.key} value={gate.key}>
+          {gate.title}
+        </option>
+      ))}
+    </Field>
   );
 }
 

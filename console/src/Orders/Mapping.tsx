@@ -33,6 +33,10 @@ const meanings = [
   'order.ended',
   'order.refunded',
   'order.charged-back',
+  'order.started',
+  'order.paused',
+  'order.resumed',
+  'order.changed',
   'ignore',
 ] as const;
 

@@ -13,8 +13,25 @@ import { Would } from './AddOrder';
 import { paid, State } from './OrdersPage';
 
 type Story = Schemas['OrderStoryView'];
-const acts = ['refunded', 'ended', 'cancelled', 'mended'] as const;
+const acts = ['started', 'resumed', 'paused', 'changed', 'cancelled', 'refunded', 'ended', 'mended'] as const;
 type Act = (typeof acts)[number];
+const over = ['refunded', 'charged-back', 'ended'];
+
+/** What can be said of an order as it stands now. */
+const sayable = (story: Story) =>
+  acts.filter((one) => {
+    const { standing } = story.order;
+    if (one === 'mended') {
+      return true;
+    }
+
+    if (over.includes(standing) || one === 'started') {
+      return one === 'started' && story.waits.length > 0 && !over.includes(standing);
+    }
+
+    const rests = story.pausedAt !== null;
+    return one === 'resumed' ? rests : one === 'paused' ? !rests && standing !== 'unpaid' && standing !== 'failed' : true;
+  });
 
 /** One order: what was bought, what it gave, everything that happened to it, and what can be done about it. */
 export function OrderPage() {
@@ -35,7 +52,7 @@ export function OrderPage() {
     return <Failed fault={story.error} again={() => void story.refetch()} />;
   }
 
-  const { order, lines, gift, given, would } = story.data;
+  const { order, lines, gift, given, would, seats } = story.data;
   return (
     <>
       <PageHead
@@ -44,7 +61,8 @@ export function OrderPage() {
         lead={t('orders.from', { source: order.source, at: moment(order.at) })}
       />
       <p>
-        <State order={order} />
+        <State order={order} /> {story.data.pausedAt && t('orders.restsSince', { at: moment(story.data.pausedAt) })}
+        {!story.data.pausedAt && story.data.waits.length > 0 && t('orders.notBegun', { what: story.data.waits.join(', ') })}
       </p>
       {would && (
         <section className="asks">
@@ -68,7 +86,8 @@ export function OrderPage() {
               <li key={n}>
                 {line.quantity} × <code>{line.variant ? `${line.code}/${line.variant}` : line.code}</code>{' '}
                 {line.amount && `${line.amount} ${order.currency ?? ''}`}{' '}
-                {!line.rule && <span className="state broken">{t('orders.noRule')}</span>}
+                {line.until && <small>{t('orders.lineUntil', { day: lastDay(line.until) })}</small>}
+                {!line.rule && !line.until && <span className="state broken">{t('orders.noRule')}</span>}
               </li>
             ))}
           </ul>
@@ -77,29 +96,38 @@ export function OrderPage() {
             {order.refunded && <> · {t('orders.back', { amount: `${order.refunded} ${order.currency ?? ''}` })}</>}
           </p>
           <h2>{t('orders.given')}</h2>
-          {given.length === 0 && <p className="hint">{t('orders.nothing')}</p>}
+          {given.length === 0 && !seats && <p className="hint">{t('orders.nothing')}</p>}
+          {seats && (
+            <p>
+              <Link to={`/organisations/${seats.key}`}>{seats.title}</Link> ·{' '}
+              {t('orders.seats', { taken: seats.taken, count: seats.seats })}
+            </p>
+          )}
           <ul className="bought">
             {given.map((one) => (
-              <li key={`${one.fact} ${one.payment}`}>
-                <b>{one.title}</b> {one.until ? t('orders.until', { day: lastDay(one.until) }) : t('orders.always')}{' '}
+              <li key={`${one.fact} ${one.payment} ${one.from}`}>
+                <b>{one.title}</b>{' '}
+                {one.until
+                  ? t('orders.until', { day: lastDay(one.until) })
+                  : t(story.data.waits.includes(one.title) ? 'orders.fromUse' : 'orders.always')}{' '}
                 {!one.inForce && <span className="state off">{t('orders.notNow')}</span>}
               </li>
             ))}
           </ul>
           <May scope="people">
-            <div className="bar">
-              {acts
-                .filter((one) => one === 'mended' || !['refunded', 'charged-back', 'ended'].includes(order.standing))
-                .map((one) => (
-                  <button
-                    key={one}
-                    type="button"
-                    className={one === 'refunded' || one === 'ended' ? 'btn danger' : 'btn'}
-                    onClick={() => setAct(one)}
-                  >
-                    {t(`orders.acts.${one}`)}
-                  </button>
-                ))}
+            <div className="deeds">
+              {sayable(story.data).map((one) => (
+                <button
+                  key={one}
+                  type="button"
+                  className={
+                    one === 'refunded' || one === 'ended' ? 'btn danger' : one === 'started' || one === 'resumed' ? 'btn prime' : 'btn'
+                  }
+                  onClick={() => setAct(one)}
+                >
+                  {t(`orders.acts.${one}`)}
+                </button>
+              ))}
             </div>
           </May>
         </div>
@@ -160,17 +188,33 @@ function Timeline({ story }: { story: Story }) {
   );
 }
 
-/** Tells what happened to an order: money went back, it is over, its address is another. */
+/** Stock codes as they are typed, one on a line: CODE, CODE/VARIANT, either with =HOW MANY. */
+export const typedLines = (text: string) =>
+  text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean)
+    .map((line) => {
+      const [, name = line, many] = /^(.+)=(\d+)$/.exec(line) ?? [];
+      const [code = name, variant] = name.split('/');
+      return { code, ...(variant ? { variant } : {}), quantity: many ? Number(many) : 1 };
+    });
+
+/** Tells what happened to an order: money went back, it rests, something else is bought, its address is another. */
 function Tell({ order, act, close }: { order: Schemas['OrderView']; act: Act; close: () => void }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
   const [value, setValue] = useState('');
+  const [codes, setCodes] = useState('');
+  const [price, setPrice] = useState('');
+  const lines = typedLines(codes).map((line, _, all) => (price && all.length === 1 ? { ...line, amount: price } : line));
+  const said = act === 'changed' ? { lines, ...(value ? { amount: value } : {}) } : act === 'mended' ? { email: value } : { amount: value };
   const tell = useMutation({
     mutationFn: () =>
       good(
         api.POST('/api/v1/orders/{id}/events', {
           params: { path: { id: order.id } },
-          body: { kind: `order.${act}`, ...(value ? (act === 'mended' ? { email: value } : { amount: value }) : {}) },
+          body: { kind: `order.${act}`, ...(value || act === 'changed' ? said : {}) },
         }),
       ),
     onSuccess: async () => {
@@ -204,6 +248,41 @@ function Tell({ order, act, close }: { order: Schemas['OrderView']; act: Act; cl
             onChange={(e) => setValue(e.currentTarget.value)}
           />
         )}
+        {act === 'changed' && (
+          <>
+            <Field
+              as="textarea"
+              id="codes"
+              label={t('orders.newCode')}
+              hint={t('orders.newCodeHint')}
+              required
+              rows={2}
+              bad={refused?.about('lines') ?? refused?.about('lines.0.code') ?? refused?.about('lines.0.quantity')}
+              value={codes}
+              onChange={(e) => setCodes(e.currentTarget.value)}
+            />
+            <div className="pair">
+              <Field
+                id="price"
+                label={t('orders.newPrice', { currency: order.currency ?? '' })}
+                hint={t('orders.newPriceHint')}
+                inputMode="decimal"
+                bad={refused?.about('lines.0.amount')}
+                value={price}
+                onChange={(e) => setPrice(e.currentTarget.value)}
+              />
+              <Field
+                id="paid"
+                label={t('orders.paidNow', { currency: order.currency ?? '' })}
+                hint={t('orders.paidNowHint')}
+                inputMode="decimal"
+                bad={refused?.about('amount')}
+                value={value}
+                onChange={(e) => setValue(e.currentTarget.value)}
+              />
+            </div>
+          </>
+        )}
         {act === 'refunded' && (
           <Field
             id="part"
@@ -215,7 +294,7 @@ function Tell({ order, act, close }: { order: Schemas['OrderView']; act: Act; cl
             onChange={(e) => setValue(e.currentTarget.value)}
           />
         )}
-        <DialogBar go={t(`orders.acts.${act}`)} danger={act !== 'mended'} disabled={tell.isPending} close={close} />
+        <DialogBar go={t(`orders.acts.${act}`)} danger={act === 'refunded' || act === 'ended'} disabled={tell.isPending} close={close} />
       </form>
     </Dialog>
   );

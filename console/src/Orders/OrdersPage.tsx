@@ -139,7 +139,7 @@ export function OrdersPage() {
 /** How an order stands: the money, and what is done about it. */
 export function State({ order }: { order: Order }) {
   const { t } = useTranslation();
-  const over = ['refunded', 'charged-back', 'ended', 'failed'].includes(order.standing);
+  const over = ['refunded', 'charged-back', 'ended', 'failed', 'paused'].includes(order.standing);
   const asks = order.handling === 'waiting';
   return (
     <>

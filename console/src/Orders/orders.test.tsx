@@ -43,7 +43,10 @@ const rule = {
 };
 const story = {
   order,
-  lines: [{ code: 'ALMANAC', variant: null, quantity: 1, amount: '12.00', rule: null }],
+  lines: [{ code: 'ALMANAC', variant: null, quantity: 1, amount: '12.00', rule: null, until: null }],
+  pausedAt: null,
+  waits: [],
+  seats: null,
   gift: null,
   given: [],
   events: [
@@ -128,6 +131,48 @@ describe('orders', () => {
       expect(JSON.parse(calls.find((c) => c.path === `orders/${order.id}/events`)?.body ?? '{}')).toEqual({
         kind: 'order.refunded',
         amount: '5.00',
+      }),
+    );
+  });
+});
+
+describe('an order whose time is managed', () => {
+  const shown = (more: object) => ({
+    ...around,
+    [`GET orders/${order.id}`]: { body: { ...story, would: null, ...more } },
+  });
+  const at = (answers: Parameters<typeof show>[1]) =>
+    show(
+      <MeContext value={owner}>
+        <Routes>
+          <Route path="/orders/:id" element={<OrderPage />} />
+        </Routes>
+      </MeContext>,
+      answers,
+      `/orders/${order.id}`,
+    );
+
+  it('rests and goes on', async () => {
+    const calls = at(shown({ order: { ...order, standing: 'paused' }, pausedAt: '2026-11-02T10:00:00Z' }));
+    expect(await screen.findByText(/What is left of its time is kept/)).toBeTruthy();
+    expect(screen.queryByRole('button', { name: 'Let it rest' })).toBeNull();
+    await userEvent.click(screen.getByRole('button', { name: 'Let it go on' }));
+    await userEvent.click(screen.getAllByRole('button', { name: 'Let it go on' }).at(-1) as HTMLElement);
+    await waitFor(() => expect(calls.find((c) => c.path === `orders/${order.id}/events`)?.body).toBe('{"kind":"order.resumed"}'));
+  });
+
+  it('waits to be begun, and becomes something else', async () => {
+    const calls = at(shown({ order: { ...order, standing: 'paid' }, waits: ['Night pass'] }));
+    expect(await screen.findByText('Not begun yet: Night pass')).toBeTruthy();
+    expect(screen.getByRole('button', { name: 'Begin it' })).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: 'Change what is bought' }));
+    await userEvent.type(screen.getByLabelText('What is bought from now on'), 'PATRON/YEAR=2');
+    await userEvent.type(screen.getByLabelText(/What it costs/), '98.00');
+    await userEvent.click(screen.getAllByRole('button', { name: 'Change what is bought' }).at(-1) as HTMLElement);
+    await waitFor(() =>
+      expect(JSON.parse(calls.find((c) => c.path === `orders/${order.id}/events`)?.body ?? '{}')).toEqual({
+        kind: 'order.changed',
+        lines: [{ code: 'PATRON', variant: 'YEAR', quantity: 2, amount: '98.00' }],
       }),
     );
   });

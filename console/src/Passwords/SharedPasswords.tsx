@@ -58,6 +58,7 @@ export function SharedPasswords({ gate }: { gate: string }) {
           text('tell')
             ?.split(/[\s,;]+/)
             .filter(Boolean) ?? null,
+        forOrders: said.get('forOrders') !== null,
       },
       form,
     });
@@ -113,6 +114,9 @@ export function SharedPasswords({ gate }: { gate: string }) {
           </button>
           <label>
             <input type="checkbox" checked={own} onChange={(e) => setOwn(e.currentTarget.checked)} /> {t('shared.own')}
+          </label>{' '}
+          <label>
+            <input type="checkbox" name="forOrders" /> {t('shared.forOrders')}
           </label>
         </p>
       </form>
@@ -128,6 +132,7 @@ function PasswordRow({ row, rotate, withdraw }: { row: Password; rotate: () => v
     <tr>
       <td>
         {row.label}
+        {row.forOrders && <div className="hint">{t('shared.forOrdersHint')}</div>}
         {row.asked !== 'anyone' && <div className="hint">{t('shared.askedOf', { whom: row.asked })}</div>}
       </td>
       <td>

@@ -86,6 +86,7 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: Kind; fact: Schema
     length: fact.length ?? '',
     grace: fact.grace ?? '',
     remind: fact.remind ?? '',
+    starts: fact.starts ?? 'at-once',
   });
   const save = useMutation({
     mutationFn: () =>
@@ -97,7 +98,9 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: Kind; fact: Schema
             title: draft.title,
             ...(kind === 'role' ? { home: draft.home || null, links: draft.links } : {}),
             ...(kind === 'group' ? { rule: draft.rule || null } : {}),
-            ...(kind === 'plan' ? { length: draft.length || null, grace: draft.grace || null, remind: draft.remind || null } : {}),
+            ...(kind === 'plan'
+              ? { length: draft.length || null, grace: draft.grace || null, remind: draft.remind || null, starts: draft.starts }
+              : {}),
           },
         }),
       ),
@@ -163,6 +166,7 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: Kind; fact: Schema
             value={draft.remind}
             set={(remind) => setDraft({ ...draft, remind })}
           />
+          <Starts bad={refused?.about('starts')} value={draft.starts} set={(starts) => setDraft({ ...draft, starts })} />
         </>
       )}
       {kind === 'group' && (
@@ -182,6 +186,28 @@ function Edit({ plural, kind, fact }: { plural: Plural; kind: Kind; fact: Schema
         {save.isSuccess && <span role="status">{t('roles.saved')}</span>}
       </div>
     </form>
+  );
+}
+
+/** When the time that an order pays for begins. */
+function Starts({ value, set, bad }: { value: string; set: (starts: string) => void; bad: string | undefined }) {
+  const { t } = useTranslation();
+  return (
+    <Field
+      as="select"
+      id="starts"
+      label={t('roles.starts')}
+      hint={t('roles.startsHint')}
+      bad={bad}
+      value={value}
+      onChange={(e) => set(e.currentTarget.value)}
+    >
+      {(['at-once', 'by-hand', 'on-use'] as const).map((one) => (
+        <option key={one} value={one}>
+          {t(`roles.startsOf.${one}`)}
+        </option>
+      ))}
+    </Field>
   );
 }
 

@@ -10395,6 +10395,8 @@ export interface components {
             grace?: null | string;
             /** @description Of a plan: how long before its end whoever has it is reminded (ISO 8601). */
             remind?: null | string;
+            /** @description Of a plan: when the time that an order pays for begins: `at-once`, `by-hand` or `on-use`; at once unless said. */
+            starts?: null | string;
         };
         /** @description A role, group or plan. */
         FactDefinitionView: {
@@ -10426,6 +10428,8 @@ export interface components {
             grace?: null | string;
             /** @description Of a plan: how long before its end whoever has it is reminded, and once more when it is over (ISO 8601); null for not at all. */
             remind?: null | string;
+            /** @description Of a plan: when the time that an order pays for begins: `at-once`, `by-hand` or `on-use`. */
+            starts?: null | string;
         };
         /** @description Another key for a role, group or plan. */
         FactKeyDraft: {
@@ -10778,6 +10782,8 @@ export interface components {
              * @description How often one person is given it.
              */
             most?: null | number;
+            /** @description The gate whose shared password is told. */
+            gate?: null | string;
             /** @description The page that the letter leads to. */
             landsOn?: null | string;
         };
@@ -10812,10 +10818,10 @@ export interface components {
             trial: null | string;
             /**
              * @description How the buyer gets in: `account`, who has none sets a password by a link; `password`, who has none is told one; `link`, the letter has the
-             *     address of a folder, and it takes no account.
+             *     address of a folder, and it takes no account; `shared-password`, the letter tells the shared password of Gate.
              */
             way: string;
-            /** @description What the quantity means: `nothing`, or so many `lengths`. */
+            /** @description What the quantity means: `nothing`, so many `lengths`, or so many `seats` of an organisation. */
             quantity: string;
             /**
              * Format: int32
@@ -10824,6 +10830,8 @@ export interface components {
             most: null | number;
             /** @description The page that the letter leads to; null for the account. */
             landsOn: null | string;
+            /** @description The gate whose shared password is told; null for none. */
+            gate: null | string;
             /** @description All of it in a sentence. */
             sentence: string;
             /**
@@ -12205,6 +12213,11 @@ export interface components {
             amount: null | string;
             /** @description The key of the rule that it was promised by; null where there is none. */
             rule: null | string;
+            /**
+             * Format: date-time
+             * @description Until when it was bought, as something else is in its place; null where it is bought still.
+             */
+            until: null | string;
         };
         /** @description What is wrong with a row of a file. */
         OrderRowFault: {
@@ -12217,6 +12230,23 @@ export interface components {
             field: string;
             /** @description What is wrong, and what to do. */
             message: string;
+        };
+        /** @description The organisation whose seats an order pays for. */
+        OrderSeatsView: {
+            /** @description Its key. */
+            key: string;
+            /** @description What people call it. */
+            title: string;
+            /**
+             * Format: int32
+             * @description How many people it is for.
+             */
+            seats: number;
+            /**
+             * Format: int32
+             * @description How many belong to it, or are asked to.
+             */
+            taken: number;
         };
         /** @description A source of orders to be stored. */
         OrderSourceDraft: {
@@ -12313,6 +12343,14 @@ export interface components {
             letters: components["schemas"]["OrderLetterView"][];
             /** @description What taking it up now would do, in sentences; null where there is nothing to do. */
             would: null | string[];
+            /**
+             * Format: date-time
+             * @description Since when it rests; null where it does not.
+             */
+            pausedAt: null | string;
+            /** @description What of it waits to be begun, or for its first use, by its title. */
+            waits: string[];
+            seats: null | components["schemas"]["OrderSeatsView"];
         };
         /** @description What came of telling of an order. */
         OrderToldView: {
@@ -13691,7 +13729,7 @@ export interface components {
         };
         /**
          * @description A shared password to be added; without Password a strong one is generated and told once. Tell: e-mail addresses that
-         *     are sent it.
+         *     are sent it. ForOrders: letters to buyers tell it, where a fulfilment rule says so, and it is kept sealed for them.
          */
         SharedPasswordDraft: {
             gate?: null | string;
@@ -13704,6 +13742,8 @@ export interface components {
             mostUses?: null | number;
             asked?: null | string;
             tell?: null | string[];
+            /** @default false */
+            forOrders: boolean;
         };
         /** @description A shared password. Password and Text are told once, when it is generated. */
         SharedPasswordView: {
@@ -13735,6 +13775,7 @@ export interface components {
             password: null | string;
             /** @description A password, code or token as it travels: in JSON it is a string, and whatever prints the record that holds it does not show it. */
             text: null | string;
+            forOrders: boolean;
         };
         /** @description Why a request looks like a sham. */
         SignView: {

@@ -37,6 +37,9 @@ internal sealed class FactVerbs
     private readonly Option<string?> remind = new("--remind")
     { Description = "How long before the plan's end whoever has it is reminded, such as P7D, and once more when it is over; none for not at all." };
 
+    private readonly Option<string?> starts = new("--starts")
+    { Description = "When the time that an order pays for begins: at-once, by-hand (its buyer says when) or on-use (when it first opens something)." };
+
     private FactVerbs(string noun, string plural)
     {
         (this.noun, this.plural, fact) = (noun, plural, noun.Split('-')[0]);
@@ -54,7 +57,7 @@ internal sealed class FactVerbs
     ];
 
     private Option[] Fields => noun == "role" ? [title, home, links] : noun == "group" ? [title, rule] : noun == "pass-kind" ? [title]
-        : [title, length, grace, remind];
+        : [title, length, grace, remind, starts];
 
     private Command Built(string about)
     {
@@ -101,7 +104,8 @@ internal sealed class FactVerbs
             to.MarkupLine($"[bold]{Markup.Escape(one.Title)}[/]  {fact}:{Markup.Escape(one.Key)}");
             foreach (var line in new[] { one.Home is null ? null : "at home on " + one.Home, one.Rule is null ? null
                 : "by rule: " + one.Rule, one.Length is null ? null : "lasts " + one.Length, one.Grace is null ? null : "grace " + one.Grace,
-                    one.Remind is null ? null : "reminds " + one.Remind }.OfType<string>())
+                    one.Remind is null ? null : "reminds " + one.Remind,
+                    one.Starts is null or "at-once" ? null : "starts " + one.Starts }.OfType<string>())
             {
                 to.WriteLine(line);
             }
@@ -129,7 +133,7 @@ internal sealed class FactVerbs
     {
         var draft = new FactDefinitionDraft(
             named, call.Get(title) ?? named, Said(call.Get(home)), LinksOf(call) is { } all ? all : null, Said(call.Get(rule)), like,
-            Said(call.Get(length)), Said(call.Get(grace)), Said(call.Get(remind)));
+            Said(call.Get(length)), Said(call.Get(grace)), Said(call.Get(remind)), call.Get(starts));
         var added = await call.Client.AddFactDefinitionAsync(plural, draft, call.Stop);
         return call.Out.Say(added, like is null ? $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] ({Markup.Escape(added.Title)})."
             : $"Added the {noun} [bold]{Markup.Escape(added.Key)}[/] like {Markup.Escape(like)}: what admits the one admits the other.");
@@ -142,7 +146,7 @@ internal sealed class FactVerbs
             old.Key, call.Get(title) ?? old.Title, call.Get(home) is { } h ? Said(h) : old.Home, LinksOf(call) ?? old.Links,
             call.Get(rule) is { } r ? Said(r) : old.Rule, null, call.Get(length) is { } lasts ? Said(lasts) : old.Length,
             call.Get(grace) is { } late ? Said(late) : old.Grace,
-            call.Get(remind) is { } soon ? Said(soon) : old.Remind);
+            call.Get(remind) is { } soon ? Said(soon) : old.Remind, call.Get(starts) ?? old.Starts);
         var set = await call.Client.SetFactDefinitionAsync(plural, old.Key, draft, tag!, call.Stop);
         return call.Out.Say(set, $"Changed the {noun} [bold]{Markup.Escape(set.Key)}[/] ({Markup.Escape(set.Title)}).");
     }

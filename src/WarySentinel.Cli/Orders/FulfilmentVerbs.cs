@@ -17,13 +17,18 @@ internal static class FulfilmentVerbs
         Required = true
     };
     private static readonly Option<string[]> Gives = new("--gives")
-    { Description = "What it gives: plan:, role:, group: or bought: with a key; may be said again.", Required = true };
+    { Description = "What it gives: plan:, role:, group:, bought: or pass: with a key; may be said again." };
+    private static readonly Option<string?> Gate = new("--gate") { Description = "The gate whose shared password the letter tells (way shared-password)." };
     private static readonly Option<string?> Length = new("--length") { Description = "For how long, such as P30D; as long as each plan lasts unless said." };
     private static readonly Option<string?> Trial = new("--trial")
     { Description = "What the first payment pays for in place of that, such as P7D, to try it." };
     private static readonly Option<string?> Way = new("--way")
-    { Description = "account (a link to set a password), password (one is told) or link (the address of a folder, no account)." };
-    private static readonly Option<string?> Quantity = new("--quantity") { Description = "What the quantity means: nothing, or lengths." };
+    {
+        Description = "account (a link to set a password), password (one is told), link (the address of a folder, no account) or shared-password (a gate's).",
+    };
+
+    private static readonly Option<string?> Quantity = new("--quantity")
+    { Description = "What the quantity means: nothing, lengths, or seats of an organisation." };
     private static readonly Option<int?> Most = new("--most") { Description = "How often one person is given it." };
     private static readonly Option<string?> LandsOn = new("--lands-on") { Description = "The page that the letter leads to." };
     private static readonly Option<string[]> Codes = new("--code")
@@ -59,7 +64,7 @@ internal static class FulfilmentVerbs
         rules.Subcommands.Add(new Command("list", "All rules, as sentences.").Does(async call => call.Out.Table(
             await call.Client.FulfilmentAsync(call.Stop), "No rules yet: orders wait for you.", ("key", r => r.Key), ("code", r => r.Code),
                 ("what it says", r => r.Sentence))));
-        rules.Subcommands.Add(With(With(new Command("set", "Add a rule, or change one."), Key), Code, Gives, Length, Trial, Way, Quantity, Most, LandsOn)
+        rules.Subcommands.Add(With(With(new Command("set", "Add a rule, or change one."), Key), Code, Gives, Length, Trial, Way, Quantity, Most, LandsOn, Gate)
             .Does(async call =>
         {
             var put = await call.Client.PutFulfilmentAsync(
@@ -67,7 +72,7 @@ internal static class FulfilmentVerbs
                 {
                     Code = call.Get(Code), Gives = call.Get(Gives), Length = call.Get(Length), Trial = call.Get(Trial), Way = call.Get(Way),
                     Quantity = call.Get(Quantity),
-                    Most = call.Get(Most), LandsOn = call.Get(LandsOn),
+                    Most = call.Get(Most), LandsOn = call.Get(LandsOn), Gate = call.Get(Gate),
                 },
                 call.Stop);
             return call.Out.Say(put, Markup.Escape(put.Sentence));

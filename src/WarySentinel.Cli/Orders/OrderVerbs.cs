@@ -12,7 +12,7 @@ internal static class OrderVerbs
     private static readonly Argument<string> Order = new("order") { Description = "The order: its name, or our id of it." };
     private static readonly Argument<Guid> Event = new("event") { Description = "The id that wary order unreadable shows." };
     private static readonly Argument<string> What = new("what")
-    { Description = "What happened: refunded, charged-back, cancelled, ended, renewed, renewal-failed or mended." };
+    { Description = "What happened: refunded, charged-back, cancelled, ended, renewed, renewal-failed, started, paused, resumed, changed or mended." };
 
     private static readonly Argument<FileInfo> File = new("file") { Description = "The CSV file." };
     private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only look through it." };
@@ -26,6 +26,9 @@ internal static class OrderVerbs
     private static readonly Option<string?> Name = new("--name") { Description = "How they are called." };
     private static readonly Option<string[]> Code = new("--code")
     { Description = "A stock code, such as PATRON, NIGHT=3 or BOOK/HARD=2; may be said again.", Required = true };
+    private static readonly Option<string[]> NewCode = new("--code")
+    { Description = "What is bought from now on, where it changed, such as PATRON; may be said again." };
+
     private static readonly Option<string?> Amount = new("--amount") { Description = "The money, in decimals, such as 49.00." };
     private static readonly Option<string?> Currency = new("--currency") { Description = "The currency, such as EUR." };
     private static readonly Option<string?> Named = new("--order") { Description = "The order's name; made up unless said." };
@@ -44,7 +47,7 @@ internal static class OrderVerbs
         order.Subcommands.Add(With(new Command("show", "One order with its story."), Order).Does(ShowAsync));
         order.Subcommands.Add(With(new Command("add", "Tell of an order that no source tells of."),
             Email, Name, Code, Amount, Currency, Named, At, Gift, GiftOn, GiftWords).Does(AddAsync));
-        order.Subcommands.Add(With(With(With(new Command("tell", "Tell what happened to an order later."), Order), What), Amount, NewEmail, At)
+        order.Subcommands.Add(With(With(With(new Command("tell", "Tell what happened to an order later."), Order), What), Amount, NewEmail, NewCode, At)
             .Does(TellAsync));
         order.Subcommands.Add(FigureVerbs.Build());
         order.Subcommands.Add(With(new Command("again", "Take an order up again, by the rules of now."), Order).Does(async call =>
@@ -97,7 +100,7 @@ internal static class OrderVerbs
             to.WriteLine($"for {order.Email}{(order.Name is null ? "" : $", paid by {order.Name}")}{paid}");
             foreach (var line in story.Lines)
             {
-                var rule = line.Rule is null ? "no rule" : "by " + line.Rule;
+                var rule = (line.Rule is null ? "no rule" : "by " + line.Rule) + (line.Until is { } end ? $", until {end:yyyy-MM-dd HH:mm}" : "");
                 to.WriteLine($"  {line.Quantity} × {line.Code}{(line.Variant is null ? "" : "/" + line.Variant)}  {rule}");
             }
 
@@ -106,6 +109,13 @@ internal static class OrderVerbs
                 to.WriteLine($"  gave {given.Title} ({given.Fact}) {given.From:yyyy-MM-dd HH:mm} – {given.Until:yyyy-MM-dd HH:mm}");
             }
 
+            string?[] more =
+            [
+                story.Seats is { } seats ? $"  for the organisation {seats.Title} ({seats.Key}): {seats.Taken} of {seats.Seats} seats taken" : null,
+                story.PausedAt is { } since ? $"  rests since {since:yyyy-MM-dd HH:mm}"
+                    : story.Waits.Count > 0 ? $"  waits to be begun: {string.Join(", ", story.Waits)}" : null,
+            ];
+            more.OfType<string>().ToList().ForEach(to.WriteLine);
             foreach (var told in story.Events)
             {
                 to.WriteLine($"  {told.At:yyyy-MM-dd HH:mm:ss}  {told.Kind} {told.Amount}{told.Address}  ({told.State})");
@@ -137,7 +147,11 @@ internal static class OrderVerbs
 
     private static async Task<int> TellAsync(Call call)
     {
-        var draft = new OrderDraft { Kind = "order." + call.Get(What), Amount = call.Get(Amount), Email = call.Get(NewEmail), At = call.Get(At) };
+        var draft = new OrderDraft
+        {
+            Kind = "order." + call.Get(What), Amount = call.Get(Amount), Email = call.Get(NewEmail), At = call.Get(At),
+            Lines = call.Get(NewCode) is { Length: > 0 } codes ? Lines(codes) : null,
+        };
         var told = await call.Client.TellOfOrderAsync((await FindAsync(call)).Order.Id, draft, call.Stop);
         return call.Out.Say(told, $"The order [bold]{Markup.Escape(told.Order.Order)}[/] is {told.Order.Standing}; {Markup.Escape(Said(told.Order))}.");
     }

@@ -21,6 +21,9 @@ internal static class PasswordVerbs
     private static readonly Option<string?> Asked = new("--asked") { Description = "Who is asked for it at all, such as guest, or \"not role:owner\"." };
     private static readonly Option<string?> Overlap = new("--overlap")
     { Description = "How long old and new both work: P2D is two days (usual), PT0S ends the old one at once." };
+    private static readonly Option<bool> ForOrders = new("--for-orders")
+    { Description = "Letters to buyers tell it, as a fulfilment rule with the way shared-password says; it is kept sealed for them." };
+
     private static readonly Option<string[]> Tell = new("--tell")
     { Description = "E-mail addresses that are sent it.", AllowMultipleArgumentsPerToken = true };
     private static readonly Argument<Guid> Id = new("id") { Description = "The id that the list shows." };
@@ -28,7 +31,8 @@ internal static class PasswordVerbs
     public static Command Build()
     {
         var password = new Command("password", "Shared passwords of gates. They can be given and withdrawn, never read back.");
-        password.Subcommands.Add(With(With(new Command("add", "Add a shared password to a gate."), Gate), Label, Password, From, Until, MostUses, Asked, Tell)
+        password.Subcommands.Add(With(
+            With(new Command("add", "Add a shared password to a gate."), Gate), Label, Password, From, Until, MostUses, Asked, Tell, ForOrders)
             .Does(AddAsync));
         password.Subcommands.Add(With(new Command("list", "Shared passwords, with their use."), OfGate).Does(ListAsync));
         password.Subcommands.Add(With(With(new Command("rotate", "Put a generated one in the place of another; both work for a while."), Id), Overlap, Tell)
@@ -43,7 +47,7 @@ internal static class PasswordVerbs
         typed = typed == "-" ? Typed.Secret("Password for the gate: ") : typed;
         var added = await call.Client.AddPasswordAsync(
             new SharedPasswordDraft(call.Get(Gate), call.Get(Label) ?? "", typed, call.Get(From), call.Get(Until), call.Get(MostUses), call.Get(Asked),
-                call.Many(Tell)),
+                call.Many(Tell), call.Get(ForOrders)),
             call.Stop);
         return Made(call, added, $"Added a shared password to [bold]{Markup.Escape(added.Gate)}[/] for {Markup.Escape(added.Label)}. [grey]{added.Id}[/]");
     }

@@ -15,9 +15,10 @@ namespace WarySentinel.Contract.Facts;
 /// <param name="Length">Of a plan: how long it lasts when it is given (ISO 8601), such as <c>P30D</c>, <c>P1M</c>; null for as long as nobody ends it.</param>
 /// <param name="Grace">Of a plan: how long it goes on after its end where it is paid for by orders (ISO 8601); null for not at all.</param>
 /// <param name="Remind">Of a plan: how long before its end whoever has it is reminded, and once more when it is over (ISO 8601); null for not at all.</param>
+/// <param name="Starts">Of a plan: when the time that an order pays for begins: <c>at-once</c>, <c>by-hand</c> or <c>on-use</c>.</param>
 public sealed record FactDefinitionView(
     string Key, string Title, int Members, int Version, bool BuiltIn, string? Home, IReadOnlyList<SiteLink> Links, string? Rule, string? Length = null,
-    string? Grace = null, string? Remind = null);
+    string? Grace = null, string? Remind = null, string? Starts = null);
 
 /// <summary>A role, group or plan to be added or changed.</summary>
 /// <param name="Key">Its name in audiences; made of the title unless said.</param>
@@ -29,9 +30,10 @@ public sealed record FactDefinitionView(
 /// <param name="Length">Of a plan: how long it lasts when it is given (ISO 8601), such as <c>P30D</c>, <c>P1M</c>.</param>
 /// <param name="Grace">Of a plan: how long it goes on after its end where it is paid for by orders (ISO 8601).</param>
 /// <param name="Remind">Of a plan: how long before its end whoever has it is reminded (ISO 8601).</param>
+/// <param name="Starts">Of a plan: when the time that an order pays for begins: <c>at-once</c>, <c>by-hand</c> or <c>on-use</c>; at once unless said.</param>
 public sealed record FactDefinitionDraft(
     string? Key, string? Title, string? Home = null, IReadOnlyList<SiteLink>? Links = null, string? Rule = null, string? Like = null, string? Length = null,
-    string? Grace = null, string? Remind = null);
+    string? Grace = null, string? Remind = null, string? Starts = null);
 
 /// <summary>What hangs on a role, group or plan.</summary>
 /// <param name="Named">What names it: <c>gate</c>, <c>redirect</c>, <c>group</c> or <c>password</c>, with its key and its audience.</param>

@@ -8,16 +8,17 @@ namespace WarySentinel.Contract.Orders;
 /// <param name="Trial">What the first payment pays for in place of that, to try it (ISO 8601); null for the same.</param>
 /// <param name="Way">
 /// How the buyer gets in: <c>account</c>, who has none sets a password by a link; <c>password</c>, who has none is told one; <c>link</c>, the letter has the
-/// address of a folder, and it takes no account.
+/// address of a folder, and it takes no account; <c>shared-password</c>, the letter tells the shared password of <paramref name="Gate"/>.
 /// </param>
-/// <param name="Quantity">What the quantity means: <c>nothing</c>, or so many <c>lengths</c>.</param>
+/// <param name="Quantity">What the quantity means: <c>nothing</c>, so many <c>lengths</c>, or so many <c>seats</c> of an organisation.</param>
 /// <param name="Most">How often one person is given it; null for any number of times.</param>
 /// <param name="LandsOn">The page that the letter leads to; null for the account.</param>
+/// <param name="Gate">The gate whose shared password is told; null for none.</param>
 /// <param name="Sentence">All of it in a sentence.</param>
 /// <param name="Version">Counts up with each change.</param>
 public sealed record FulfilmentView(
     string Key, string Code, IReadOnlyList<string> Gives, string? Length, string? Trial, string Way, string Quantity, int? Most, string? LandsOn,
-    string Sentence, int Version);
+    string? Gate, string Sentence, int Version);
 
 /// <summary>A fulfilment rule to be stored.</summary>
 public sealed record FulfilmentDraft
@@ -42,6 +43,9 @@ public sealed record FulfilmentDraft
 
     /// <summary>How often one person is given it.</summary>
     public int? Most { get; init; }
+
+    /// <summary>The gate whose shared password is told.</summary>
+    public string? Gate { get; init; }
 
     /// <summary>The page that the letter leads to.</summary>
     public string? LandsOn { get; init; }

@@ -29,9 +29,20 @@ public sealed record OrderView(
 /// <param name="Events">What was told of it, the first first.</param>
 /// <param name="Letters">The letters to its address since, the newest first.</param>
 /// <param name="Would">What taking it up now would do, in sentences; null where there is nothing to do.</param>
+/// <param name="PausedAt">Since when it rests; null where it does not.</param>
+/// <param name="Waits">What of it waits to be begun, or for its first use, by its title.</param>
+/// <param name="Seats">The organisation whose seats it pays for; null where it pays for none.</param>
 public sealed record OrderStoryView(
     OrderView Order, IReadOnlyList<OrderLineView> Lines, OrderGiftView? Gift, IReadOnlyList<OrderGrantView> Given, IReadOnlyList<OrderEventView> Events,
-    IReadOnlyList<OrderLetterView> Letters, IReadOnlyList<string>? Would);
+    IReadOnlyList<OrderLetterView> Letters, IReadOnlyList<string>? Would, DateTimeOffset? PausedAt, IReadOnlyList<string> Waits,
+    OrderSeatsView? Seats);
+
+/// <summary>The organisation whose seats an order pays for.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Title">What people call it.</param>
+/// <param name="Seats">How many people it is for.</param>
+/// <param name="Taken">How many belong to it, or are asked to.</param>
+public sealed record OrderSeatsView(string Key, string Title, int Seats, int Taken);
 
 /// <summary>A line of an order.</summary>
 /// <param name="Code">The stock code.</param>
@@ -39,7 +50,8 @@ public sealed record OrderStoryView(
 /// <param name="Quantity">How many.</param>
 /// <param name="Amount">What all of it costs, in decimals; null where nobody said.</param>
 /// <param name="Rule">The key of the rule that it was promised by; null where there is none.</param>
-public sealed record OrderLineView(string Code, string? Variant, int Quantity, string? Amount, string? Rule);
+/// <param name="Until">Until when it was bought, as something else is in its place; null where it is bought still.</param>
+public sealed record OrderLineView(string Code, string? Variant, int Quantity, string? Amount, string? Rule, DateTimeOffset? Until);
 
 /// <summary>A present.</summary>
 /// <param name="Email">Whom it is for.</param>

@@ -1,5 +1,16 @@
 namespace WarySentinel.Core.Facts;
 
+/// <summary>When the time of a plan that is paid for begins to count.</summary>
+public enum PlanStart
+{
+    /// <summary>As soon as it is paid.</summary>
+    AtOnce,
+    /// <summary>When whoever bought it, or the owner, says so; it opens nothing before.</summary>
+    ByHand,
+    /// <summary>When it first opens something.</summary>
+    OnUse,
+}
+
 /// <summary>A link of the account menu: an address of the site, and what it is called.</summary>
 public sealed record MenuLink(string Address, string Words);
 
@@ -25,13 +36,16 @@ public sealed record FactDefinition(FactKind Kind, string Key, string Title, int
     /// <summary>How long before a plan's end its holder is reminded, and again once it is over; null for not at all.</summary>
     public PlanLength? Remind { get; init; }
 
+    /// <summary>When the time that an order pays for begins to count.</summary>
+    public PlanStart Starts { get; init; }
+
     /// <inheritdoc/>
     public bool Equals(FactDefinition? other) => other is not null && Kind == other.Kind && Key == other.Key && Title == other.Title
-        && Version == other.Version && Home == other.Home && Length == other.Length && Grace == other.Grace && Remind == other.Remind
+        && Version == other.Version && Home == other.Home && Length == other.Length && Grace == other.Grace && Remind == other.Remind && Starts == other.Starts
         && Links.SequenceEqual(other.Links);
 
     /// <inheritdoc/>
-    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count, Length, HashCode.Combine(Grace, Remind));
+    public override int GetHashCode() => HashCode.Combine(Kind, Key, Title, Version, Home, Links.Count, Length, HashCode.Combine(Grace, Remind, Starts));
 }
 
 /// <summary>The definitions of a policy while changes are made to them.</summary>

@@ -16,6 +16,9 @@ public sealed class SiteDates
         ["yyyy-MM-dd'T'HH:mmzzz", "yyyy-MM-dd'T'HH:mm:sszzz", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFFzzz", "yyyy-MM-dd'T'HH:mm'Z'", "yyyy-MM-dd'T'HH:mm:ss'Z'",
             "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'"];
 
+    /// <summary>The last moment that is reckoned with; what would end later ends then.</summary>
+    public static readonly DateTimeOffset Last = new(9000, 12, 31, 0, 0, 0, TimeSpan.Zero);
+
     private readonly TimeZoneInfo zone;
 
     /// <summary>Reads dates in the zone of that name; in UTC where there is no such zone.</summary>
@@ -120,7 +123,7 @@ public sealed class SiteDates
     {
         var local = TimeZoneInfo.ConvertTime(start, zone).DateTime;
         var (months, days) = ((long)length.Months * times, (long)length.Days * times);
-        return months > 12L * (9000 - local.Year) || days > 365L * (9000 - local.Year) ? new DateTimeOffset(9000, 12, 31, 0, 0, 0, TimeSpan.Zero)
+        return months > 12L * (9000 - local.Year) || days > 365L * (9000 - local.Year) ? Last
             : Local(local.AddMonths((int)months).AddDays(days));
     }
 

@@ -49,7 +49,21 @@ public sealed class Visitor
     public string? Language { get; init; }
 
     /// <summary>The dated facts of the member.</summary>
-    public IReadOnlyList<Grant> Grants { get; init; } = [];
+    public IReadOnlyList<Grant> Grants
+    {
+        get;
+        init
+        {
+            field = value;
+            foreach (var grant in value)
+            {
+                MayStart |= grant is { Kind: FactKind.Plan, Until: null, Source.Kind: "order" };
+            }
+        }
+    } = [];
+
+    /// <summary>Whether something that they bought may wait for its first use.</summary>
+    public bool MayStart { get; private init; }
 
     /// <summary>What was unlocked by shared passwords.</summary>
     public IReadOnlyList<Unlock> Unlocks { get; init; } = [];
@@ -76,6 +90,9 @@ public sealed class Visitor
 
     /// <summary>The same visitor coming from an address.</summary>
     public Visitor From(IPAddress? address) => Like(Grants, Unlocks, address, Bare);
+
+    /// <summary>The same visitor with other facts.</summary>
+    public Visitor WithGrants(IReadOnlyList<Grant> grants) => Like(grants, Unlocks, Address, Bare);
 
     /// <summary>The same visitor with a pass as well.</summary>
     public Visitor Holding(Grant pass) => Like([.. Grants, pass], Unlocks, Address, Bare);

@@ -79,6 +79,7 @@ public static class LetterKinds
         ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill and Sons\nCountry: Portugal",
         ["reason"] = "550 5.1.1 No such mailbox", ["order"] = "FO-2031", ["things"] = "– Patron (27 November 2027)\n– Sky atlas", ["new"] = "yes",
         ["folders"] = "– Sky atlas (20 March 2027): https://fernlight.example/account/files/SAMPLE/", ["direct"] = "",
+        ["begin"] = "yes", ["seats"] = "3", ["shared"] = "",
         ["from"] = "Mira Quill", ["plan"] = "Patron", ["thing"] = "Calibration frames", ["name"] = "calibration-q7mkt",
     };
 
@@ -104,12 +105,13 @@ public static class LetterKinds
         Of("pass-rotated", Urgency.Soon, OfSite, "thing", "name", "password", "link", "until", "overlap"),
         Of("notice-request", Urgency.Soon, OfSite, "address", "answers", "page"), Of("notice-leak", Urgency.Soon, OfSite, "count", "list", "page"),
         Of("notice-given-up", Urgency.Soon, OfSite, "address", "subject", "reason", "page"),
-        Of("order", Urgency.Now, OfMember, "order", "things", "folders", "link", "new", "direct", "password"),
-        Of("order-gift", Urgency.Soon, OfMember, "order", "things", "folders", "link", "new", "direct", "password", "from",
+        Of("order", Urgency.Now, OfMember, "order", "things", "begin", "seats", "shared", "folders", "link", "new", "direct", "password"),
+        Of("order-gift", Urgency.Soon, OfMember, "order", "things", "begin", "seats", "shared", "folders", "link", "new", "direct", "password", "from",
             "words"),
         Of("order-waiting", Urgency.Soon, OfMember, "order", "things"), Of("order-ended", Urgency.Soon, OfMember, "order", "things"),
         Of("order-mended", Urgency.Soon, OfMember, "order", "address"),
         Of("order-renewal-failed", Urgency.Soon, OfMember, "order", "things", "link"),
+        Of("order-paused", Urgency.Soon, OfMember, "order", "things"), Of("order-resumed", Urgency.Soon, OfMember, "order", "things"),
         Of("plan-ending", Urgency.Patient, OfMember, "plan", "until", "link"), Of("plan-lapsed", Urgency.Patient, OfMember, "plan", "until", "link"),
         Of("mail-trial", Urgency.Now, OfSite, "link"), Of(Erased, Urgency.Soon, OfMember),
         new(Told, Urgency.Patient, false, Variables(OfMember, "subject", "text")),

@@ -73,11 +73,8 @@ public sealed class EventReading
             Payment = TextOf(data, "/data", "payment", LongestName), Gift = Gift(data),
             TokenDigest = TextOf(data, "/data", "token", 200) is { } token ? DigestOf(token) : null,
         };
-        if (kind == OrderEventKind.Paid)
-        {
-            faults.Unless(read.Lines.Count > 0 || faults.Any, "/data/lines", "order-lines");
-            faults.Unless(read.Buyer is not null || faults.Any, "/data/buyer", "order-buyer");
-        }
+        faults.Unless(kind is not (OrderEventKind.Paid or OrderEventKind.Changed) || read.Lines.Count > 0 || faults.Any, "/data/lines", "order-lines");
+        faults.Unless(kind != OrderEventKind.Paid || read.Buyer is not null || faults.Any, "/data/buyer", "order-buyer");
 
         return read;
     }

@@ -12,6 +12,8 @@ public enum FulfilmentWay
     Password,
     /// <summary>No account: the letter has the address of the folder to download from.</summary>
     Link,
+    /// <summary>No account: the letter tells the shared password that a gate has now.</summary>
+    SharedPassword,
 }
 
 /// <summary>What the quantity of a line means.</summary>
@@ -21,6 +23,8 @@ public enum QuantityMeaning
     Nothing,
     /// <summary>So many lengths, one after the other.</summary>
     Lengths,
+    /// <summary>So many people, in an organisation that whoever bought it manages.</summary>
+    Seats,
 }
 
 /// <summary>One thing that an order gives.</summary>
@@ -55,6 +59,9 @@ public sealed record FulfilmentRule
 
     /// <summary>What the quantity means.</summary>
     public QuantityMeaning Quantity { get; init; }
+
+    /// <summary>The gate whose shared password is told; null where none is.</summary>
+    public string? Gate { get; init; }
 
     /// <summary>How often one person is given it; null for any number of times.</summary>
     public int? Most { get; init; }

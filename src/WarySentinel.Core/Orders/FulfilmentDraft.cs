@@ -15,10 +15,10 @@ public sealed record FulfilmentDraft
     private const int MostTimes = 10_000;
 
     /// <summary>The names of the ways.</summary>
-    public static readonly IReadOnlyList<string> Ways = ["account", "password", "link"];
+    public static readonly IReadOnlyList<string> Ways = ["account", "password", "link", "shared-password"];
 
     /// <summary>The names of what the quantity means.</summary>
-    public static readonly IReadOnlyList<string> Quantities = ["nothing", "lengths"];
+    public static readonly IReadOnlyList<string> Quantities = ["nothing", "lengths", "seats"];
 
     /// <summary>Its name.</summary>
     public string? Key { get; init; }
@@ -41,6 +41,9 @@ public sealed record FulfilmentDraft
     /// <summary><c>nothing</c> unless said.</summary>
     public string? Quantity { get; init; }
 
+    /// <summary>The gate whose shared password is told.</summary>
+    public string? Gate { get; init; }
+
     /// <summary>How often one person is given it.</summary>
     public int? Most { get; init; }
 
@@ -52,7 +55,7 @@ public sealed record FulfilmentDraft
     {
         Key = rule.Key, Code = rule.Code, Gives = [.. rule.Gives.Select(f => f.ToString())], Length = rule.Length?.ToString(), Trial = rule.Trial?.ToString(),
         Way = Ways[(int)rule.Way],
-        Quantity = Quantities[(int)rule.Quantity], Most = rule.Most, LandsOn = rule.LandsOn,
+        Quantity = Quantities[(int)rule.Quantity], Most = rule.Most, LandsOn = rule.LandsOn, Gate = rule.Gate,
     };
 
     /// <summary>Reads the draft against a policy, or gives every fault found in it.</summary>
@@ -73,11 +76,19 @@ public sealed record FulfilmentDraft
         faults.Unless(string.IsNullOrWhiteSpace(LandsOn) || ReturnTo.IsOnThisSite(LandsOn), "landsOn", "redirect-form");
         faults.Unless(
             way != (int)FulfilmentWay.Link || faults.Any || gives.All(f => f.Kind == FactKind.Bought), "gives", "fulfilment-link");
-        faults.Unless(gives.Count > 0 || faults.Any || policy is null, "gives", "fulfilment-nothing");
+        var tells = way == (int)FulfilmentWay.SharedPassword;
+        faults.Unless(!tells || gives.Count == 0 || faults.Any, "gives", "fulfilment-password-only");
+        faults.Unless(tells || string.IsNullOrWhiteSpace(Gate), "gate", "fulfilment-gate-only");
+        faults.Unless(!tells || policy is null || policy.FindGate(Gate?.Trim() ?? "") is { IsExemption: false, Audience.AsksForPassword: true }, "gate",
+            "gate-takes-no-password", Gate);
+        faults.Unless(quantity != (int)QuantityMeaning.Seats || faults.Any || (way <= (int)FulfilmentWay.Password
+            && gives.All(f => f.Kind != FactKind.Pass)), "quantity", "fulfilment-seats");
+        faults.Unless(gives.Count > 0 || tells || faults.Any || policy is null, "gives", "fulfilment-nothing");
         return faults.Any ? faults.ToProblem() : new FulfilmentRule
         {
             Key = Key!, Code = code, Gives = gives, Length = length, Trial = trial, Way = (FulfilmentWay)way,
             Quantity = (QuantityMeaning)quantity, Most = Most, LandsOn = PlainText.OrNull(LandsOn),
+            Gate = tells ? PlainText.OrNull(Gate) : null,
         };
     }
 

@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Orders;
@@ -22,6 +23,9 @@ public sealed record PromisedFact(GivenFact Fact, PlanLength? Length)
 {
     /// <summary>For how long the first payment gives it, to try it; null for as long as the others.</summary>
     public PlanLength? Trial { get; init; }
+
+    /// <summary>When the time that is paid for begins to count.</summary>
+    public PlanStart Starts { get; init; }
 }
 
 /// <summary>
@@ -41,12 +45,18 @@ public sealed record OrderPromise(int Line, string Of, string Rule, IReadOnlyLis
     /// <summary>Where the letter leads.</summary>
     public string? LandsOn { get; init; }
 
+    /// <summary>How many people it is for, each with an account of their own, in an organisation; null where it is for whoever bought it.</summary>
+    public int? Seats { get; init; }
+
+    /// <summary>The gate whose shared password the letter tells; null for none.</summary>
+    public string? Gate { get; init; }
+
     /// <summary>Whether the buyer was told.</summary>
     public bool IsTold { get; init; }
 }
 
 /// <summary>An order, as it stands by its events.</summary>
-public sealed record Order
+public sealed partial record Order
 {
     /// <summary>Our name of it.</summary>
     public required Guid Id { get; init; }
@@ -68,6 +78,9 @@ public sealed record Order
 
     /// <summary>The account that it is for; null where there is none yet.</summary>
     public Guid? Member { get; init; }
+
+    /// <summary>The organisation whose seats it pays for; null where it pays for none, or there is none yet.</summary>
+    public Guid? Organisation { get; init; }
 
     /// <summary>The address of whoever is given what it buys.</summary>
     public string Email { get; init; } = "";
@@ -102,19 +115,47 @@ public sealed record Order
     /// <summary>Counts its changes, from 1.</summary>
     public int Version { get; init; }
 
-    /// <summary>How grants that it gives name it; each further payment has its number behind it.</summary>
-    public string Reference(int payment) => $"{Source}:{Key}{(payment > 1 ? "+" + payment : "")}";
+    /// <summary>
+    /// How grants that it gives name it; each further payment has its number behind it, and each further part of its time, where it rested in between.
+    /// </summary>
+    public string Reference(int payment, int part = 1) => $"{Subject}{(payment > 1 || part > 1 || HasNumber().IsMatch(Key) ? "+" + payment : "")}{(part > 1
+        ? "." + part : "")}";
+
+    /// <summary>The payment of it by which something is given; null where it is given by something else.</summary>
+    public int? PaymentOf(Grant grant) => grant.Source.Kind == "order" ? PaymentOf(grant.Source.Reference) : null;
+
+    /// <summary>The payment of it that a grant names as what gave it; null where that is none of it.</summary>
+    public int? PaymentOf(string reference) => !reference.StartsWith(Subject, StringComparison.Ordinal) ? null
+        : reference.Length == Subject.Length ? (HasNumber().IsMatch(Key) ? null : 1)
+        : HasNumber().Match(reference, Subject.Length) is { Success: true } number && number.Index == Subject.Length
+            && int.TryParse(number.Groups[1].ValueSpan, System.Globalization.CultureInfo.InvariantCulture, out var payment) ? payment : null;
 
     /// <summary>Whether a grant is by it, or by a payment that renewed it.</summary>
-    public bool Gave(Grant grant) => grant.Source.Kind == "order"
-        && (grant.Source.Reference == Subject || grant.Source.Reference.StartsWith(Subject + "+", StringComparison.Ordinal));
+    public bool Gave(Grant grant) => PaymentOf(grant) is not null;
 
     /// <summary>What its name means to people: that of the order alone, where it was said to us.</summary>
     public string Subject => $"{Source}:{Key}";
+
+    [GeneratedRegex(@"\+(\d{1,7})(?:\.\d{1,7})?$", RegexOptions.CultureInvariant)]
+    private static partial Regex HasNumber();
 }
 
 /// <summary>An order with its story.</summary>
-public sealed record ToldOrder(Order Order, OrderStory Story);
+public sealed record ToldOrder(Order Order, OrderStory Story)
+{
+    /// <summary>What of it waits for somebody to begin it, or for its first use.</summary>
+    public IReadOnlyList<GivenFact> Waits => Story.StartedAt is not null || Story.Payments.All(p => p.Over is not null) ? []
+        : [.. Order.Promises.Where(p => Story.Times.Count > p.Line && Story.Times[p.Line].Until is null).SelectMany(p => p.Facts)
+            .Where(f => f.Starts != PlanStart.AtOnce && f.Length is not null && f.Fact.Kind != FactKind.Pass).Select(f => f.Fact).Distinct()];
+
+    /// <summary>
+    /// Whether something that it gave ends as its time is over, and not because the money went back, it rests, or something else is bought in its place.
+    /// </summary>
+    /// <param name="reference">How the grant names it.</param>
+    /// <param name="until">When the grant ends.</param>
+    public bool Lapses(string reference, DateTimeOffset until) => Order.PaymentOf(reference) is { } number
+        && Story.Payments.All(p => p.Number != number || p.Over is null) && Story.Pauses.All(p => p.From != until) && Story.Times.All(t => t.Until != until);
+}
 
 /// <summary>Stores an order, unless somebody else changed it since version <paramref name="Was"/>; 0 where there was none.</summary>
 public sealed record OrderPut(Order Order, int Was) : Change.OfPeople;

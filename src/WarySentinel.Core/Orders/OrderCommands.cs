@@ -19,6 +19,12 @@ public sealed record OrderFile(Order? Order, IReadOnlyList<KeptEvent> Events, Me
     /// <summary>The passes that it gave.</summary>
     public IReadOnlyList<Pass> Passes { get; init; } = [];
 
+    /// <summary>The organisation whose seats it pays for.</summary>
+    public SeatsThere Seats { get; init; } = SeatsThere.None;
+
+    /// <summary>Whether a gate has a shared password that letters may tell.</summary>
+    public Func<string, bool> HasPassword { get; init; } = _ => false;
+
     /// <summary>Whether there is a folder of an item that its address alone opens, for what is delivered by link.</summary>
     public Func<ItemId, bool> HasFolder { get; init; } = _ => true;
 }
@@ -28,6 +34,9 @@ public sealed record OrderFile(Order? Order, IReadOnlyList<KeptEvent> Events, Me
 /// <param name="PasswordHash">The hash of the password that its owner is told; null where they set one by a link.</param>
 public sealed record FreshAccount(Guid Id, Secret? PasswordHash)
 {
+    /// <summary>The id of an organisation that it makes.</summary>
+    public Guid Organisation { get; init; } = Guid.CreateVersion7();
+
     /// <summary>What is drawn for passes that it gives.</summary>
     public IReadOnlyList<FreshPass> Passes { get; init; } = [];
 }
@@ -74,6 +83,12 @@ public static class OrderCommands
     /// <summary>A renewal could not be paid.</summary>
     public const string LetterOfFailedRenewal = "order-renewal-failed";
 
+    /// <summary>It rests.</summary>
+    public const string LetterOfPause = "order-paused";
+
+    /// <summary>It goes on after it rested.</summary>
+    public const string LetterOfResuming = "order-resumed";
+
     /// <summary>Its letters go to another address from now on.</summary>
     public const string LetterOfMending = "order-mended";
 
@@ -84,13 +99,13 @@ public static class OrderCommands
     public static bool NeedsPassword(Policy policy, OrderFile file)
     {
         var story = OrderStory.Of(file.Events.Select(e => e.Event!));
-        return file.Member is null && story.Payments.Count > 0 && Promise(policy, file, story).Promises.Any(
+        return file.Member is null && story.Payments.Count > 0 && OrderPromises.Of(policy, file, story).Promises.Any(
             p => p.Way == FulfilmentWay.Password && OrderPasses.NeedsAccount(p));
     }
 
     /// <summary>How many passes have to be drawn for taking it up.</summary>
     public static int PassesOf(Policy policy, OrderFile file) =>
-        OrderPasses.KindsOf(Promise(policy, file, OrderStory.Of(file.Events.Select(e => e.Event!))).Promises).Count;
+        OrderPasses.KindsOf(OrderPromises.Of(policy, file, OrderStory.Of(file.Events.Select(e => e.Event!))).Promises).Count;
 
     /// <summary>Takes an order up.</summary>
     public static Edit<TakenUp> TakeUp(Policy policy, OrderFile file, FreshAccount fresh, DateTimeOffset now)
@@ -98,12 +113,12 @@ public static class OrderCommands
         var waiting = file.Events.Where(e => e.State == OrderEventState.Waiting).ToList();
         var story = OrderStory.Of(file.Events.Select(e => e.Event!));
         var before = file.Order;
-        var (promises, unknown, tooMany) = Promise(policy, file, story);
+        var (promises, missing) = OrderPromises.Of(policy, file, story);
         var address = AddressOf(story);
         var dates = new SiteDates(policy.Settings.TimeZone);
         var opens = story.Gift?.On is { } day && dates.StartOf(day) is var start && start > now ? start : (DateTimeOffset?)null;
         var keptOut = file.Member is { Status: MemberStatus.Suspended or MemberStatus.Closed };
-        var wait = story.Payments.Count == 0 ? null : address is null ? "address" : keptOut ? "kept-out" : unknown ? "code" : tooMany ? "limit" : null;
+        var wait = story.Payments.Count == 0 ? null : address is null ? "address" : keptOut ? "kept-out" : missing;
         var gives = story.Payments.Count > 0 && address is not null && !keptOut && opens is null && promises.Count > 0;
         var after = Standing(file, story, before) with
         {
@@ -122,8 +137,14 @@ public static class OrderCommands
         }
 
         var wantsAccount = gives && promises.Any(OrderPasses.NeedsAccount);
-        var giving = wantsAccount ? Give(policy, file, new ToldOrder(after, story), fresh, now) : new Giving(file.Member, false, []);
-        after = after with { Member = wantsAccount ? giving.Member!.Id : before?.Member };
+        // What it gave before and gives no more goes, also where it gives nothing now.
+        var takes = !keptOut && before is not null && file.Member?.Grants.Any(before.Gave) == true;
+        var giving = wantsAccount || takes ? Give(policy, file, new ToldOrder(after, story), fresh, now) : new Giving(file.Member, false, []);
+        after = after with
+        {
+            Member = wantsAccount ? giving.Member!.Id : before?.Member,
+            Organisation = giving.Organisation?.Id ?? before?.Organisation,
+        };
         var (passes, passChanges) = OrderPasses.Settle(policy, new ToldOrder(after, story), file.Passes, fresh.Passes, gives, now);
         // Who bought something long ago, as a file of orders tells, is written nothing about it.
         var isFiled = waiting.Count > 0 && waiting.All(e => e is { Source: "import", Raw: not null });
@@ -136,7 +157,7 @@ public static class OrderCommands
         after = after with
         {
             Promises = [.. after.Promises.Select(p => letters.Exists(l => l.Kind is LetterOfGiven or LetterOfGift && l.Promises.Contains(p))
-                || (passes.Count > 0 && !OrderPasses.NeedsAccount(p) && !OrderPasses.IsByLink(p)) ? p with { IsTold = true } : p)],
+                || (passes.Count > 0 && !OrderPasses.NeedsAccount(p) && !OrderPasses.IsByLetter(p)) ? p with { IsTold = true } : p)],
             Told = [.. after.Told, .. letters.Select(l => MarkOf(l.Kind, story)).OfType<string>()],
         };
         letters = isFiled ? [] : letters;
@@ -152,63 +173,25 @@ public static class OrderCommands
         changes.AddRange(Leave(file, after));
         var edit = new Edit(
             "order.take", after.Subject, changes, before is null ? null : Describe(before), Describe(after))
-        { Notes = giving.Changes.Count == 0 ? [] : [new Edit("member.order", giving.Member!.Email, [], null, $"{after.Subject}: {Facts(after)}")] };
+        {
+            Notes = [.. giving.Changes.Count == 0 ? [] : (IEnumerable<Edit>)[new Edit("member.order", giving.Member!.Email, [], null,
+                $"{after.Subject}: {Facts(after)}")], .. giving.Notes],
+        };
         return new Edit<TakenUp>(edit, new TakenUp(after, story, giving.Member, giving.IsNew, letters)
         { Passes = isFiled ? [] : passes });
     }
 
-    /// <summary>What each line is promised: as it was, or by the rule that is for it now.</summary>
-    public static (IReadOnlyList<OrderPromise> Promises, bool Unknown, bool TooMany) Promise(Policy policy, OrderFile file, OrderStory story)
-    {
-        var (book, promises, unknown, tooMany) = (FulfilmentBook.Of(policy), new List<OrderPromise>(), false, false);
-        for (var n = 0; n < story.Lines.Count; n++)
-        {
-            if (file.Order?.Promises.FirstOrDefault(p => p.Line == n && p.Of == story.Lines[n].Whole) is { } made)
-            {
-                promises.Add(made);
-                continue;
-            }
-
-            if (book.For(story.Lines[n]) is not { } rule || (rule.Way == FulfilmentWay.Link && !rule.Gives.All(f => IsInFolder(file, f))))
-            {
-                // Where there is nothing to be sent to, nothing can be delivered yet.
-                unknown = true;
-                continue;
-            }
-
-            var promise = new OrderPromise(
-                n, story.Lines[n].Whole, rule.Key, [.. rule.Gives.Select(f => new PromisedFact(f, rule.Length ?? LengthOf(policy, rule.Gives, f))
-                { Trial = rule.Trial })], rule.Way,
-                rule.Quantity == QuantityMeaning.Lengths ? story.Lines[n].Quantity : 1)
-            { Most = rule.Most, LandsOn = rule.LandsOn };
-            if (rule.Most is { } most && file.Others.Count(o => o.Order.Promises.Any(p => p.Rule == rule.Key)) + promises.Count(p =>
-                p.Rule == rule.Key) >= most)
-            {
-                tooMany = true;
-                continue;
-            }
-
-            promises.Add(promise);
-        }
-
-        return (promises, unknown, tooMany);
-    }
-
-    private static bool IsInFolder(OrderFile file, GivenFact fact) => ItemId.TryParse(fact.Key, out var id) && file.HasFolder(id);
-
     /// <summary>What somebody's orders have paid for, without what goes on after it for a while.</summary>
     public static IReadOnlyList<Grant> PaidFor(Policy policy, Member member, IReadOnlyList<ToldOrder> orders) => Reckoning.Of(
-        new SiteDates(policy.Settings.TimeZone), orders, member.Grants.Where(g => !IsOf(g, NamesOf(orders))), _ => null);
+        new SiteDates(policy.Settings.TimeZone), orders, member.Grants.Where(g => !orders.Any(o => o.Order.Gave(g))), _ => null);
 
     /// <summary>What of a member's grants are not as their orders have it: the changes that make them so, and the member after them.</summary>
-    public static (Member After, IReadOnlyList<Change> Changes) Settle(Policy policy, Member member, IReadOnlyList<ToldOrder> orders, IEnumerable<string> gone)
+    public static (Member After, IReadOnlyList<Change> Changes) Settle(Policy policy, Member member, IReadOnlyList<ToldOrder> orders)
     {
-        var named = NamesOf(orders);
-        named.UnionWith(gone);
-        bool IsOurs(Grant g) => IsOf(g, named);
+        bool IsOurs(Grant g) => orders.Any(o => o.Order.Gave(g));
         var wanted = Reckoning.Of(
             new SiteDates(policy.Settings.TimeZone), orders, member.Grants.Where(g => !IsOurs(g)),
-            f => GraceOf(policy, orders, f)).Where(g => g.Kind != FactKind.Pass).ToList();
+            f => OrderPromises.GraceOf(policy, orders, f)).Where(g => g.Kind != FactKind.Pass).ToList();
         var (changes, after) = (new List<Change>(), member);
         foreach (var one in wanted)
         {
@@ -228,20 +211,17 @@ public static class OrderCommands
         return (after, changes);
     }
 
-    /// <summary>How grants that these orders give name them.</summary>
-    private static HashSet<string> NamesOf(IReadOnlyList<ToldOrder> orders) =>
-        orders.SelectMany(o => o.Story.Payments.Select(p => o.Order.Reference(p.Number)).Append(o.Order.Reference(1))).ToHashSet(StringComparer.Ordinal);
-
-    private static bool IsOf(Grant grant, HashSet<string> named) => grant.Source.Kind == "order" && named.Contains(grant.Source.Reference);
-
     private static Giving Give(Policy policy, OrderFile file, ToldOrder told, FreshAccount fresh, DateTimeOffset now)
     {
         var orders = file.Others.Append(told).ToList();
         if (file.Member is { } member)
         {
-            var (after, changes) = Settle(policy, member, orders, [told.Order.Reference(1)]);
-            return changes.Count == 0 ? new Giving(member, false, [])
-                : new Giving(after with { Version = member.Version + 1 }, false, [new MemberTouched(member.Id, member.Version), .. changes]);
+            var (after, changes) = Settle(policy, member, orders);
+            var seats = OrderSeats.Settle(policy, told, file.Seats, after, fresh.Organisation, now);
+            List<Change> mine = [.. changes, .. seats.Mine];
+            return new Giving(mine.Count == 0 ? member : seats.Buyer with { Version = member.Version + 1 }, false,
+                [.. mine.Count == 0 ? [] : (IEnumerable<Change>)[new MemberTouched(member.Id, member.Version)], .. mine, .. seats.Others])
+            { Organisation = seats.Organisation, Notes = seats.Notes };
         }
 
         var story = told.Story;
@@ -249,8 +229,8 @@ public static class OrderCommands
         var made = new Member(
             fresh.Id, told.Order.Email, name, null, fresh.PasswordHash, fresh.PasswordHash is null ? MemberStatus.Invited : MemberStatus.Active, [], now)
         { Language = story.Gift is null ? story.Buyer?.Language : null };
-        made = Settle(policy, made, orders, []).After;
-        return new Giving(made, true, [new MemberAdded(made)]);
+        var first = OrderSeats.Settle(policy, told, file.Seats, Settle(policy, made, orders).After, fresh.Organisation, now);
+        return new Giving(first.Buyer, true, [new MemberAdded(first.Buyer), .. first.Others]) { Organisation = first.Organisation, Notes = first.Notes };
     }
 
     /// <summary>The account that had it until its address was mended has it no longer, nor a link in a letter about it.</summary>
@@ -261,9 +241,10 @@ public static class OrderCommands
             return [];
         }
 
-        var lost = former.Grants.Where(order.Gave).ToList();
+        var lost = former.Grants.Where(g => order.Gave(g) || (file.Seats.Organisation is { } seats && g.Source == seats.Source)).ToList();
         return lost.Count == 0 ? []
             : [new MemberTouched(former.Id, former.Version), .. lost.Select(g => new GrantDropped(former.Id, g.Id)),
+                .. file.Seats.Organisation is { } left ? (IEnumerable<Change>)[new PersonDropped(left.Id, former.Id)] : [],
                 .. former.Status == MemberStatus.Invited ? (IEnumerable<Change>)[new LinksClosed(null, former.Id, null, LinkEnd.Withdrawn)] : []];
     }
 
@@ -272,7 +253,7 @@ public static class OrderCommands
         var letters = new List<OrderLetter>();
         var isOver = story.Payments.Count > 0 && story.Payments.All(p => p.Over is not null);
         var isTheirs = member is not null && order.Member == member.Id;
-        var fresh = order.Promises.Where(p => !p.IsTold && (OrderPasses.NeedsAccount(p) ? isTheirs : gives && OrderPasses.IsByLink(p))).ToList();
+        var fresh = order.Promises.Where(p => !p.IsTold && (OrderPasses.NeedsAccount(p) ? isTheirs : gives && OrderPasses.IsByLetter(p))).ToList();
         if (fresh.Count > 0 && !isOver)
         {
             letters.Add(new OrderLetter(story.Gift is null ? LetterOfGiven : LetterOfGift, fresh));
@@ -286,7 +267,7 @@ public static class OrderCommands
             }
         }
 
-        if (order.WaitsFor is "code" or "limit" && !isOver)
+        if (order.WaitsFor is "code" or "limit" or "password" && !isOver)
         {
             Once(LetterOfWaiting, []);
         }
@@ -301,6 +282,17 @@ public static class OrderCommands
             Once(LetterOfFailedRenewal, order.Promises);
         }
 
+        var tells = order.Promises.Any(p => p.IsTold) && !isOver;
+        if (tells && story.PausedAt is not null)
+        {
+            Once(LetterOfPause, order.Promises);
+        }
+
+        if (tells && story.PausedAt is null && order.Told.Contains(MarkOf(LetterOfPause, story)!))
+        {
+            Once(LetterOfResuming, order.Promises);
+        }
+
         return letters;
     }
 
@@ -309,6 +301,7 @@ public static class OrderCommands
     {
         LetterOfWaiting => kind,
         LetterOfEnd or LetterOfFailedRenewal => $"{kind}:{story.Payments.Count}",
+        LetterOfPause or LetterOfResuming => $"{kind}:{story.Pauses.Count}",
         _ => null,
     };
 
@@ -323,7 +316,7 @@ public static class OrderCommands
             RefundedUnits = story.RefundedUnits,
             At = story.Payments.Count > 0 ? story.Payments[0].At : file.Events.Min(e => e.Event!.At),
             TokenDigest = story.TokenDigest,
-            Codes = string.Join(' ', story.Lines.Select(l => l.Name).Distinct().Take(20)),
+            Codes = string.Join(' ', story.Present.Select(l => l.Line.Name).Distinct().Take(20)),
         };
     }
 
@@ -331,47 +324,15 @@ public static class OrderCommands
         && one.Told.SequenceEqual(other.Told) && one.Promises.Count == other.Promises.Count
         && one.Promises.Zip(other.Promises).All(p => p.First.IsTold == p.Second.IsTold && p.First.Line == p.Second.Line && p.First.Of == p.Second.Of);
 
-    /// <summary>For how long a fact is given: a plan for as long as it lasts, and roles and groups that come with it for as long as it does.</summary>
-    private static PlanLength? LengthOf(Policy policy, IReadOnlyList<GivenFact> with, GivenFact fact) => PlanOf(policy, with, fact)?.Length;
-
-    /// <summary>How long a fact goes on after its end: as long as the plan does that it is, or came with.</summary>
-    internal static PlanLength? GraceOf(Policy policy, IReadOnlyList<ToldOrder> orders, GivenFact fact) => orders.SelectMany(o => o.Order.Promises)
-        .Where(p => p.Facts.Any(f => f.Fact == fact)).Select(p => PlanOf(policy, [.. p.Facts.Select(f => f.Fact)], fact)?.Grace)
-            .FirstOrDefault(g => g is not null);
-
-    private static FactDefinition? PlanOf(Policy policy, IReadOnlyList<GivenFact> with, GivenFact fact) => fact.Kind switch
-    {
-        FactKind.Plan => policy.FindDefinition(FactKind.Plan, fact.Key),
-        FactKind.Role or FactKind.Group or FactKind.Pass => with.Where(f => f.Kind == FactKind.Plan).Select(f => policy.FindDefinition(FactKind.Plan, f.Key))
-            .FirstOrDefault(p => p?.Length is not null),
-        _ => null,
-    };
-
     private static string Describe(Order order) =>
         $"{OrderWords.NameOf(order.Standing)}, {OrderWords.NameOf(order.Handling)}{(order.WaitsFor is { } wait ? $" ({wait})" : "")}: {order.Codes}";
 
     private static string Facts(Order order) => string.Join(", ", order.Promises.SelectMany(p => p.Facts).Select(f => f.Fact.ToString()).Distinct());
 
-    private sealed record Giving(Member? Member, bool IsNew, IReadOnlyList<Change> Changes);
-}
+    private sealed record Giving(Member? Member, bool IsNew, IReadOnlyList<Change> Changes)
+    {
+        public Organisation? Organisation { get; init; }
 
-/// <summary>The names of what orders are, as programs know them.</summary>
-public static class OrderWords
-{
-    private static readonly string[] Standings =
-        ["unpaid", "failed", "paid", "part-refunded", "cancelled", "past-due", "refunded", "charged-back", "ended"];
-
-    private static readonly string[] Handlings = ["open", "done", "due", "waiting"];
-
-    /// <summary>The names of how it stands with the money.</summary>
-    public static IReadOnlyList<string> AllStandings => Standings;
-
-    /// <summary>The names of how far an order is fulfilled.</summary>
-    public static IReadOnlyList<string> AllHandlings => Handlings;
-
-    /// <summary>The name.</summary>
-    public static string NameOf(OrderStanding standing) => Standings[(int)standing];
-
-    /// <summary>The name.</summary>
-    public static string NameOf(OrderHandling handling) => Handlings[(int)handling];
+        public IReadOnlyList<Edit> Notes { get; init; } = [];
+    }
 }

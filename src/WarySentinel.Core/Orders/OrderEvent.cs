@@ -23,6 +23,14 @@ public enum OrderEventKind
     ChargedBack,
     /// <summary>The buyer, or the owner, gave another address for it.</summary>
     Mended,
+    /// <summary>What was paid for begins, where it waits for that.</summary>
+    Started,
+    /// <summary>What is left of it rests.</summary>
+    Paused,
+    /// <summary>What was left goes on.</summary>
+    Resumed,
+    /// <summary>Something else is bought from now on, in place of what was: a higher plan, or a lower one.</summary>
+    Changed,
 }
 
 /// <summary>Who pays.</summary>
@@ -90,7 +98,9 @@ public sealed record OrderEvent
     {
         ["order.paid"] = OrderEventKind.Paid, ["order.failed"] = OrderEventKind.Failed, ["order.renewed"] = OrderEventKind.Renewed,
         ["order.renewal-failed"] = OrderEventKind.RenewalFailed, ["order.cancelled"] = OrderEventKind.Cancelled, ["order.ended"] = OrderEventKind.Ended,
-        ["order.refunded"] = OrderEventKind.Refunded, ["order.charged-back"] = OrderEventKind.ChargedBack, ["order.mended"] = OrderEventKind.Mended,
+        ["order.refunded"] = OrderEventKind.Refunded, ["order.charged-back"] = OrderEventKind.ChargedBack, ["order.started"] = OrderEventKind.Started,
+        ["order.paused"] = OrderEventKind.Paused, ["order.resumed"] = OrderEventKind.Resumed, ["order.changed"] = OrderEventKind.Changed,
+        ["order.mended"] = OrderEventKind.Mended,
     };
 
     /// <summary>The name of a kind.</summary>

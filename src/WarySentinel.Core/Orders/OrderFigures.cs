@@ -52,11 +52,10 @@ public sealed class OrderFigures(SiteDates dates)
     /// <summary>Adds an order.</summary>
     public void Add(ToldOrder told)
     {
-        var parts = PartsOf(told);
-        foreach (var payment in told.Story.Payments)
+        foreach (var payment in told.Story.Payments.Where(p => !p.IsChange || p.Amount is not null))
         {
             // Lines that come to the same thing are one sale of it.
-            foreach (var (what, units) in Shared(parts, payment.Amount?.Units ?? 0))
+            foreach (var (what, units) in Shared(PartsOf(told, payment.At), payment.Amount?.Units ?? 0))
             {
                 Put(payment.At, what, payment.Amount?.Currency, r => payment.Number == 1 ? r with { Sales = r.Sales + 1, SalesUnits = r.SalesUnits + units }
                     : r with { Renewals = r.Renewals + 1, RenewalUnits = r.RenewalUnits + units });
@@ -65,7 +64,7 @@ public sealed class OrderFigures(SiteDates dates)
 
         foreach (var refund in told.Story.Refunds.Where(_ => told.Story.Payments.Count > 0))
         {
-            foreach (var (what, units) in Shared(parts, refund.Units))
+            foreach (var (what, units) in Shared(PartsOf(told, refund.At), refund.Units))
             {
                 Put(refund.At, what, told.Story.Total?.Currency, r => r with { Refunds = r.Refunds + 1, RefundUnits = r.RefundUnits + units });
             }
@@ -76,8 +75,9 @@ public sealed class OrderFigures(SiteDates dates)
     public void AddLapse(DateTimeOffset at, string what, string? currency) => Put(at, what, currency, r => r with { Lapses = r.Lapses + 1 });
 
     /// <summary>What the last payment of an order paid for one thing; null where nobody said.</summary>
-    public static Money? LastPaid(ToldOrder told, string what) => told.Story.Payments.LastOrDefault(p => p.Amount is not null)?.Amount is { } last
-        ? new Money(Shared(PartsOf(told), last.Units).Where(p => p.What == what).Sum(p => p.Units), last.Currency) : null;
+    public static Money? LastPaid(ToldOrder told, string what) => told.Story.Payments.LastOrDefault(p => p is { Amount: not null, IsChange: false })
+        is { Amount: { } last } payment
+        ? new Money(Shared(PartsOf(told, payment.At), last.Units).Where(p => p.What == what).Sum(p => p.Units), last.Currency) : null;
 
     /// <summary>Shares an amount out among parts by their weights, so that it comes to just that amount: what is left over goes to the first.</summary>
     public static IReadOnlyList<long> Share(long units, IReadOnlyList<long> weights)
@@ -93,11 +93,13 @@ public sealed class OrderFigures(SiteDates dates)
         return shares;
     }
 
-    private static IReadOnlyList<(string What, long Weight)> PartsOf(ToldOrder told)
+    /// <summary>What is bought at a time, and for how much; what was bought last, where it is nothing any more.</summary>
+    private static IReadOnlyList<(string What, long Weight)> PartsOf(ToldOrder told, DateTimeOffset at)
     {
-        var lines = told.Story.Lines;
+        var lines = told.Story.Lines.Select((line, n) => (Line: line, Place: n)).Where(l => told.Story.Times[l.Place].Holds(at)).ToList();
+        lines = lines.Count > 0 ? lines : [.. told.Story.Present];
         return lines.Count == 0 ? [("code:", 1)]
-            : [.. lines.Select((line, n) => (WhatOf(told.Order, n, line), line.Amount?.Units ?? 0))];
+            : [.. lines.Select(l => (WhatOf(told.Order, l.Place, l.Line), l.Line.Amount?.Units ?? 0))];
     }
 
     private static string WhatOf(Order order, int line, OrderLine bought)

@@ -15,11 +15,14 @@ public sealed record GivenPass(Pass Pass, FreshPass Fresh);
 public static class OrderPasses
 {
     /// <summary>Whether a line gives something that only an account holds.</summary>
-    public static bool NeedsAccount(OrderPromise promise) => promise.Way != FulfilmentWay.Link
+    public static bool NeedsAccount(OrderPromise promise) => promise.Way is not (FulfilmentWay.Link or FulfilmentWay.SharedPassword)
         && promise.Facts.Any(f => f.Fact.Kind != FactKind.Pass);
 
     /// <summary>Whether a line is delivered by nothing but a letter that has the address of a folder.</summary>
     public static bool IsByLink(OrderPromise promise) => promise.Way == FulfilmentWay.Link && promise.Facts.Count > 0;
+
+    /// <summary>Whether all there is to a line is told in a letter: the address of a folder, or a shared password.</summary>
+    public static bool IsByLetter(OrderPromise promise) => IsByLink(promise) || promise.Way == FulfilmentWay.SharedPassword;
 
     /// <summary>The kinds of passes that lines give.</summary>
     public static IReadOnlyList<string> KindsOf(IEnumerable<OrderPromise> promises) =>
@@ -36,10 +39,18 @@ public static class OrderPasses
         Policy policy, ToldOrder told, IReadOnlyList<Pass> there, IReadOnlyList<FreshPass> fresh, bool gives, DateTimeOffset now)
     {
         var (given, changes, drawn) = (new List<GivenPass>(), new List<Change>(), fresh.GetEnumerator());
-        var spans = Reckoning.Of(new SiteDates(policy.Settings.TimeZone), [told], [], f => OrderCommands.GraceOf(policy, [told], f))
+        var spans = Reckoning.Of(new SiteDates(policy.Settings.TimeZone), [told], [], f => OrderPromises.GraceOf(policy, [told], f))
             .Where(g => g.Kind == FactKind.Pass).ToLookup(g => g.Key);
-        foreach (var kind in KindsOf(told.Order.Promises).Where(k => spans.Contains(k)))
+        foreach (var kind in KindsOf(told.Order.Promises).Union(there.Select(p => p.Kind)))
         {
+            if (!spans.Contains(kind))
+            {
+                // What it gives no more, as something else was bought in its place, was never of use.
+                changes.AddRange(there.Where(p => p.Kind == kind && !(p.Until <= p.CreatedAt)).Select(
+                    p => new PassPut(p with { Until = p.CreatedAt, Version = p.Version + 1 }, p.Version)));
+                continue;
+            }
+
             var (from, until) = (spans[kind].Min(g => g.From), spans[kind].Any(g => g.Until is null) ? null : spans[kind].Max(g => g.Until));
             if (there.FirstOrDefault(p => p.Kind == kind) is not { } old)
             {

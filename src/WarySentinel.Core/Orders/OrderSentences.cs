@@ -10,15 +10,20 @@ public static class OrderSentences
     /// <summary>A rule in a sentence.</summary>
     public static string Of(FulfilmentRule rule, Policy policy, Wordbook book)
     {
+        var end = rule.LandsOn is { } led ? book.Of("fulfilment.lands", led) : "";
+        if (rule.Gate is { } gate)
+        {
+            return book.Of("fulfilment.tells", rule.Code, policy.FindGate(gate)?.Title ?? gate, end);
+        }
+
         var gives = rule.Gives.Count == 0 ? book.Of("fulfilment.nothing") : Listed([.. rule.Gives.Select(f => Named(f, policy, book))], book);
         var length = rule.Length is { } lasts ? book.Of("fulfilment.for", Said(lasts, book)) : "";
-        var times = rule.Quantity == QuantityMeaning.Lengths ? book.Of("fulfilment.lengths") : "";
+        var times = rule.Quantity == QuantityMeaning.Nothing ? "" : book.Of("fulfilment." + FulfilmentDraft.Quantities[(int)rule.Quantity]);
         times += rule.Trial is { } first ? book.Of("fulfilment.trial", Said(first, book)) : "";
         var most = rule.Most is { } often ? book.Of("fulfilment.most", often) : "";
         var way = rule.Gives.Count > 0 && rule.Gives.All(f => f.Kind == FactKind.Pass) ? book.Of("fulfilment.by-pass")
             : book.Of("fulfilment." + FulfilmentDraft.Ways[(int)rule.Way]);
-        var lands = rule.LandsOn is { } page ? book.Of("fulfilment.lands", page) : "";
-        return book.Of("fulfilment.sentence", rule.Code, gives, length, times, way, most, lands);
+        return book.Of("fulfilment.sentence", rule.Code, gives, length, times, way, most, end);
     }
 
     /// <summary>What taking an order up would do, a sentence each.</summary>
@@ -51,13 +56,19 @@ public static class OrderSentences
                 : book.Of("would.always", title));
         }
 
+        var told = new ToldOrder(order, taken.Story);
+        said.AddRange(OrderSeats.Of(told) is > 0 and var seats ? [book.Of("would.seats", seats)] : []);
+        said.AddRange(order.Promises.Where(p => p is { Gate: not null, IsTold: true }).Select(p => policy.FindGate(p.Gate!)?.Title ?? p.Gate!).Distinct()
+            .Where(_ => taken.Letters.Any(l => l.Promises.Any(p => p.Gate is not null))).Select(gate => book.Of("would.tells", order.Email, gate)));
+        var waits = order.Promises.SelectMany(p => p.Facts).Where(f => f.Starts == PlanStart.ByHand).Select(f => f.Fact).Intersect(told.Waits).ToList();
+        said.AddRange(waits.Count > 0 ? [book.Of("would.not-begun", Listed([.. waits.Select(f => Named(f, policy, book))], book))] : []);
         said.AddRange(taken.Passes.Select(p => book.Of(
             "would.pass", Named(new GivenFact(FactKind.Pass, p.Pass.Kind), policy, book), order.Email, p.Pass.Until is { } until
                 ? book.Of("would.pass-until", new SiteDates(policy.Settings.TimeZone).SayIn(CultureInfo.CurrentUICulture, until, false)) : "")));
         if (order.WaitsFor is { } wait)
         {
             var known = order.Promises.Select(p => p.Line).ToHashSet();
-            var missing = string.Join(", ", taken.Story.Lines.Where((_, n) => !known.Contains(n)).Select(l => l.Name).Distinct());
+            var missing = string.Join(", ", taken.Story.Present.Where(l => !known.Contains(l.Place)).Select(l => l.Line.Name).Distinct());
             said.Add(book.Of("would.waits." + wait, missing, order.Email));
         }
 

@@ -12,6 +12,23 @@ public sealed record OrderPayment(int Number, DateTimeOffset At, Money? Amount, 
 
     /// <summary>What went back of just this payment, in the unit of its amount.</summary>
     public long RefundedUnits { get; init; }
+
+    /// <summary>Whether it is none of its own, but that something else is bought from then on: what was left of the time goes on as that.</summary>
+    public bool IsChange { get; init; }
+}
+
+/// <summary>A time in which what is paid for rests.</summary>
+/// <param name="From">From when.</param>
+/// <param name="Until">Until when; null where it rests still.</param>
+public sealed record OrderPause(DateTimeOffset From, DateTimeOffset? Until);
+
+/// <summary>When a line of an order is what its payments pay for.</summary>
+/// <param name="Since">From when; null from the beginning.</param>
+/// <param name="Until">Until when, as something else is bought in its place; null for as long as the order lasts.</param>
+public sealed record LineTime(DateTimeOffset? Since, DateTimeOffset? Until)
+{
+    /// <summary>Whether it is paid for by what is paid at that time.</summary>
+    public bool Holds(DateTimeOffset at) => (Since is null || Since <= at) && (Until is null || at < Until);
 }
 
 /// <summary>Money that went back.</summary>
@@ -40,6 +57,8 @@ public enum OrderStanding
     ChargedBack,
     /// <summary>It was ended.</summary>
     Ended,
+    /// <summary>It rests.</summary>
+    Paused,
 }
 
 /// <summary>
@@ -56,6 +75,24 @@ public sealed record OrderStory
 
     /// <summary>What is bought.</summary>
     public IReadOnlyList<OrderLine> Lines { get; private init; } = [];
+
+    /// <summary>When each of the lines is paid for.</summary>
+    public IReadOnlyList<LineTime> Times { get; private init; } = [];
+
+    /// <summary>The lines that are bought now, with their places.</summary>
+    public IEnumerable<(OrderLine Line, int Place)> Present => Lines.Select((line, n) => (line, n)).Where(l => Times[l.n].Until is null);
+
+    /// <summary>When the time that it pays for was said to begin; null where nobody said so.</summary>
+    public DateTimeOffset? StartedAt { get; private init; }
+
+    /// <summary>Whether it is over: it gives nothing more, unless it is paid again.</summary>
+    public bool IsOver => Standing is OrderStanding.Refunded or OrderStanding.ChargedBack or OrderStanding.Ended;
+
+    /// <summary>When what it pays for rested.</summary>
+    public IReadOnlyList<OrderPause> Pauses { get; private init; } = [];
+
+    /// <summary>Since when it rests; null where it does not.</summary>
+    public DateTimeOffset? PausedAt => !IsOver && Pauses.Count > 0 && Pauses[^1].Until is null ? Pauses[^1].From : null;
 
     /// <summary>A present; null where it is none.</summary>
     public OrderGift? Gift { get; private init; }
@@ -97,10 +134,12 @@ public sealed record OrderStory
             e is { Kind: OrderEventKind.Refunded, Payment: { } name } && paid.TryGetValue(name, out var at) && at > e.At ? at : e.At;
         var all = each.OrderBy(e => e.Kind == OrderEventKind.Paid ? 0 : 1).ThenBy(When).ThenBy(e => e.Kind).ThenBy(e => e.Id, StringComparer.Ordinal).ToList();
         var told = all.Where(e => e.Kind != OrderEventKind.Mended).ToList();
+        var lines = told.Select(e => e.Lines).FirstOrDefault(l => l.Count > 0) ?? [];
         var story = new OrderStory
         {
             Buyer = told.Select(e => e.Buyer).FirstOrDefault(b => b is not null),
-            Lines = told.Select(e => e.Lines).FirstOrDefault(l => l.Count > 0) ?? [],
+            Lines = lines,
+            Times = [.. lines.Select(_ => new LineTime(null, null))],
             Gift = told.Select(e => e.Gift).FirstOrDefault(g => g is not null),
             TokenDigest = told.Select(e => e.TokenDigest).FirstOrDefault(t => t is not null),
             MendedTo = all.Where(e => e.Kind == OrderEventKind.Mended).OrderBy(e => e.At).ThenBy(e => e.Id, StringComparer.Ordinal)
@@ -108,10 +147,13 @@ public sealed record OrderStory
         };
         return all.Aggregate(story, (s, e) => s.After(e)) switch
         {
-            { Gift: { } gift, MendedTo: { } mended } both => both with { Gift = gift with { Email = mended } },
-            var one => one,
+            { Gift: { } gift, MendedTo: { } mended } both => both.Rested() with { Gift = gift with { Email = mended } },
+            var one => one.Rested(),
         };
     }
+
+    /// <summary>What rests stands as that, whatever becomes of its payments meanwhile.</summary>
+    private OrderStory Rested() => PausedAt is not null && Payments.Count > 0 ? this with { Standing = OrderStanding.Paused } : this;
 
     private OrderStory After(OrderEvent told) => told.Kind switch
     {
@@ -123,13 +165,43 @@ public sealed record OrderStory
         OrderEventKind.Ended => Over(OrderStanding.Ended, told.At),
         OrderEventKind.ChargedBack => (this with { Refunds = [.. Refunds, new OrderRefund(told.At, Left)] }).Over(OrderStanding.ChargedBack, told.At),
         OrderEventKind.Refunded => Refunded(told),
+        OrderEventKind.Started => IsOver ? this : this with { StartedAt = StartedAt ?? told.At },
+        OrderEventKind.Paused => IsOver || PausedAt is not null ? this : this with { Pauses = [.. Pauses, new OrderPause(told.At, null)] },
+        OrderEventKind.Resumed => PausedAt is not { } since ? this : this with { Pauses = [.. Pauses.SkipLast(1), new OrderPause(since, told.At)] },
+        OrderEventKind.Changed => Changed(told),
         _ => this,
     };
 
+    /// <summary>Something else is bought from then on: lines that stay as they are go on, the others end, and what is new begins.</summary>
+    private OrderStory Changed(OrderEvent told)
+    {
+        if (IsOver || Payments.Count == 0 || told.Lines.Count == 0 || (told.Payment is not null && Payments.Any(p => p.Name == told.Payment)))
+        {
+            return this;
+        }
+
+        var (left, times) = (told.Lines.ToList(), Times.ToList());
+        foreach (var (line, place) in Present.ToList())
+        {
+            if (left.FindIndex(l => l.Whole == line.Whole) is >= 0 and var same)
+            {
+                left.RemoveAt(same);
+                continue;
+            }
+
+            times[place] = times[place] with { Until = told.At };
+        }
+
+        return left.Count == 0 && times.SequenceEqual(Times) ? this : this with
+        {
+            Lines = [.. Lines, .. left],
+            Times = [.. times, .. left.Select(_ => new LineTime(told.At, null))],
+            Payments = [.. Payments, new OrderPayment(Payments.Count + 1, told.At, told.Amount) { Name = told.Payment, IsChange = true }],
+        };
+    }
+
     /// <summary>What was paid and did not go back yet.</summary>
     private long Left => Math.Max(0, (Total?.Units ?? 0) - RefundedUnits);
-
-    private bool IsOver => Standing is OrderStanding.Refunded or OrderStanding.ChargedBack or OrderStanding.Ended;
 
     private OrderStory Paid(OrderEvent told) => this with
     {
@@ -181,6 +253,7 @@ public sealed record OrderStory
     private OrderStory Over(OrderStanding standing, DateTimeOffset at) => this with
     {
         Standing = standing,
+        Pauses = PausedAt is { } since ? [.. Pauses.SkipLast(1), new OrderPause(since, at < since ? since : at)] : Pauses,
         Payments = [.. Payments.Select(p => p.Over is null ? p with { Over = at < p.At ? p.At : at } : p)],
     };
 

@@ -26,6 +26,9 @@ public sealed record SharedPassword(
     /// <summary>Shortest password taken, in characters.</summary>
     public const int Shortest = 6;
 
+    /// <summary>The password itself, sealed by the service, where letters to buyers tell it; null where nobody can read it back.</summary>
+    public Secret? Sealed { get; init; }
+
     /// <summary>Longest password taken, in characters.</summary>
     public const int Longest = 200;
 
@@ -49,7 +52,11 @@ public sealed record SharedPassword(
 
 /// <summary>What a shared password to be added says beside its secret.</summary>
 public sealed record SharedPasswordTerms(
-    string? Gate, string? Label, DateTimeOffset? From = null, DateTimeOffset? Until = null, int? MostUses = null, string? Asked = null);
+    string? Gate, string? Label, DateTimeOffset? From = null, DateTimeOffset? Until = null, int? MostUses = null, string? Asked = null)
+{
+    /// <summary>Whether letters to buyers tell it, as a fulfilment rule says, so that it is kept sealed.</summary>
+    public bool ForOrders { get; init; }
+}
 
 /// <summary>Adds, replaces and withdraws shared passwords.</summary>
 public static class SharedPasswordCommands

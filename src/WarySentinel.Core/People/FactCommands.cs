@@ -32,6 +32,7 @@ public static class FactCommands
                 Length = draft.Length ?? model.Length?.ToString(),
                 Grace = draft.Grace ?? model.Grace?.ToString(),
                 Remind = draft.Remind ?? model.Remind?.ToString(),
+                Starts = draft.Starts ?? (model.Starts == PlanStart.AtOnce ? null : FactDraft.StartNames[(int)model.Starts]),
                 Links = draft.Links ?? model.Links,
                 Rule = draft.Rule ?? policy.Rules.Written.GetValueOrDefault(model.Key)?.ToString(),
             };
@@ -262,7 +263,7 @@ public static class FactCommands
         [
             one.Title, .. one.Home is null ? Array.Empty<string>() : [one.Home], .. one.Links.Select(l => $"{l.Words} ({l.Address})"),
             .. rule is null ? Array.Empty<string>() : [rule.ToString()!], .. new[] { one.Length, one.Grace, one.Remind }.OfType<PlanLength>()
-                .Select(l => l.ToString()),
+                .Select(l => l.ToString()), .. one.Starts == PlanStart.AtOnce ? Array.Empty<string>() : [FactDraft.StartNames[(int)one.Starts]],
         ];
         return string.Join(", ", parts);
     }

@@ -13,9 +13,10 @@ namespace WarySentinel.Core.People;
 /// <param name="Length">Of a plan: how long it lasts, such as <c>P30D</c>, <c>P1M</c> or <c>P1Y</c>.</param>
 /// <param name="Grace">Of a plan: how long it goes on where it is paid for and not renewed in time.</param>
 /// <param name="Remind">Of a plan: how long before its end whoever has it is reminded.</param>
+/// <param name="Starts">Of a plan: when the time that an order pays for begins; one of <see cref="StartNames"/>, at once unless said.</param>
 public sealed record FactDraft(
     string? Key, string? Title, string? Home = null, IReadOnlyList<MenuLink>? Links = null, string? Rule = null, string? Length = null,
-    string? Grace = null, string? Remind = null)
+    string? Grace = null, string? Remind = null, string? Starts = null)
 {
     /// <summary>Longest title, in characters.</summary>
     public const int LongestTitle = 120;
@@ -23,11 +24,15 @@ public sealed record FactDraft(
     /// <summary>Most links of one role.</summary>
     public const int MostLinks = 20;
 
+    /// <summary>The names of when a plan that is paid for begins.</summary>
+    public static readonly IReadOnlyList<string> StartNames = ["at-once", "by-hand", "on-use"];
+
     private const int LongestWords = 80;
 
     /// <summary>The draft that says what a definition says.</summary>
     public static FactDraft Of(FactDefinition one, Audience? rule) => new(
-        one.Key, one.Title, one.Home, one.Links, rule?.ToString(), one.Length?.ToString(), one.Grace?.ToString(), one.Remind?.ToString());
+        one.Key, one.Title, one.Home, one.Links, rule?.ToString(), one.Length?.ToString(), one.Grace?.ToString(), one.Remind?.ToString(),
+        one.Starts == PlanStart.AtOnce ? null : StartNames[(int)one.Starts]);
 
     /// <summary>What it says of how it is called, and of the pages that go with it; every fault of that goes to <paramref name="faults"/>.</summary>
     internal FactDefinition Read(FactKind kind, Faults faults)
@@ -57,11 +62,16 @@ public sealed record FactDraft(
         PlanLength? remind = null;
         faults.Unless(kind == FactKind.Plan || string.IsNullOrWhiteSpace(Remind), "remind", "plan-only");
         faults.Unless(string.IsNullOrWhiteSpace(Remind) || PlanLength.TryParse(Remind, out remind), "remind", "plan-length", Remind);
+        var starts = string.IsNullOrWhiteSpace(Starts) ? 0 : StartNames.ToList().IndexOf(Starts.Trim());
+        faults.Unless(kind == FactKind.Plan || string.IsNullOrWhiteSpace(Starts), "starts", "plan-only");
+        faults.Unless(starts >= 0, "starts", "not-one-of", Starts, string.Join(", ", StartNames));
+        faults.Unless(starts <= 0 || length is not null || faults.Any, "starts", "plan-starts");
         return new FactDefinition(kind, key, title)
         {
             Home = home, Links = [.. links.Select(l => l with { Words = l.Words?.Trim() ?? "" })], Length = length,
             Grace = grace,
             Remind = remind,
+            Starts = (PlanStart)starts,
         };
     }
 

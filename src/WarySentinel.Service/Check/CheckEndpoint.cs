@@ -13,7 +13,8 @@ namespace WarySentinel.Service.Check;
 /// On the path of every request of a site behind nginx; measured in docs/performance.md.
 /// </summary>
 public sealed class CheckEndpoint(
-    PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, OriginKnowledge knowledge, ServiceOptions options, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, OriginKnowledge knowledge, IFirstUse uses, ServiceOptions options,
+    TimeProvider time)
 {
     /// <summary>The header in which the proxy gives the address asked for, as the visitor sent it.</summary>
     public const string AskedFor = "X-Original-URI";
@@ -59,6 +60,11 @@ public sealed class CheckEndpoint(
 
         if (verdict.Allowed)
         {
+            if (verdict.Guarded && identity.Visitor.MayStart)
+            {
+                await uses.OpenedAsync(identity, policy, v => policy.Judge(v, request, now).Allowed, now);
+            }
+
             response.StatusCode = StatusCodes.Status204NoContent;
             knowledge.Tell(identity, policy, path, verdict.Guarded, new AnsweredHeaders(response.Headers));
             return;

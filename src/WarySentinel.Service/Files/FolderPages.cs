@@ -33,8 +33,8 @@ public sealed record FolderModel(string Title, IReadOnlyList<SiteLink> Above, IR
 /// for every file.
 /// </summary>
 public sealed class FolderPages(
-    PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, AreaShelf shelf, AreaFolder folder, ServiceOptions options,
-    TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, AreaShelf shelf, AreaFolder folder, IFirstUse uses,
+    ServiceOptions options, TimeProvider time)
 {
     private static readonly string[] Reading = ["GET", "HEAD"];
     private static readonly FileExtensionContentTypeProvider Types = new();
@@ -119,6 +119,11 @@ public sealed class FolderPages(
         var at = identity.At ?? now;
         if (policy.Allows(identity.Visitor, area, at))
         {
+            if (identity.Visitor.MayStart)
+            {
+                await uses.OpenedAsync(identity, policy, v => policy.Allows(v, area, at), at);
+            }
+
             return identity;
         }
 

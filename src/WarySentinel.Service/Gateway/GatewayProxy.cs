@@ -28,6 +28,7 @@ public sealed class GatewayProxy : IDisposable
     private readonly ServiceOptions options;
     private readonly HostedPages hosted;
     private readonly CartGuard carts;
+    private readonly IFirstUse uses;
     private readonly TimeProvider time;
     private readonly ILogger<GatewayProxy> log;
     private readonly GatewayTransformer transformer;
@@ -46,10 +47,10 @@ public sealed class GatewayProxy : IDisposable
     public GatewayProxy(
         PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options,
         Sessions sessions, OriginKnowledge knowledge, OriginConnection connection, HostedPages hosted, CartGuard carts,
-        TimeProvider time, ILogger<GatewayProxy> log)
+        IFirstUse uses, TimeProvider time, ILogger<GatewayProxy> log)
     {
-        (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options, this.hosted, this.carts, this.time, this.log) =
-            (policies, visitors, basic, refusals, forwarder, options, hosted, carts, time, log);
+        (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options, this.hosted, this.carts, this.uses, this.time, this.log) =
+            (policies, visitors, basic, refusals, forwarder, options, hosted, carts, uses, time, log);
         transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
         (origin, turns, wait) = (connection.Address, options.TurnedAuthorities.Count > 0, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
@@ -81,6 +82,11 @@ public sealed class GatewayProxy : IDisposable
         {
             await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, path, Acts.Open, now), path);
             return;
+        }
+
+        if (verdict.Guarded && identity.Visitor.MayStart)
+        {
+            await uses.OpenedAsync(identity, policy, v => policy.Judge(v, request, now).Allowed, now);
         }
 
         if (await hosted.ServeAsync(http, identity, policy, path, now))

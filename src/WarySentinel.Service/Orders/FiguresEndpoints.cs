@@ -131,12 +131,11 @@ public sealed class FiguresEndpoints(Store store, PolicyHolder policies, TimePro
     {
         foreach (var some in (await store.EndsOfPlansAsync(from, until, MostEnds, stop)).Chunk(AtOnce))
         {
-            var named = (await store.ToldOrdersAsync([.. some.SelectMany(NamesOf)], stop))
-                .SelectMany(t => t.Story.Payments.Select(p => (Name: t.Order.Reference(p.Number), Told: t))).ToLookup(t => t.Name, t => t.Told);
+            var named = (await store.ToldOrdersAsync([.. some.SelectMany(NamesOf)], stop)).ToLookup(t => (t.Order.Source, t.Order.Key));
             foreach (var end in some)
             {
-                if (named[end.Reference].FirstOrDefault() is { } told
-                    && told.Story.Payments.All(p => told.Order.Reference(p.Number) != end.Reference || p.Over is null))
+                if (NamesOf(end).SelectMany(name => named[name]).FirstOrDefault(t => t.Order.PaymentOf(end.Reference) is not null) is { } told
+                    && told.Lapses(end.Reference, end.Until))
                 {
                     yield return (end, told);
                 }

@@ -17,8 +17,8 @@ namespace WarySentinel.Service.Orders;
 /// wherever a machine dies (docs/explanation/orders.md).
 /// </summary>
 public sealed class OrderDesk(
-    Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, PassDesk passes, ILetters letters, IFolders folders,
-    TimeProvider time)
+    Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, PassDesk passes, SharedPasswords shared,
+    ILetters letters, IFolders folders, TimeProvider time)
 {
     private const int MostTries = 10;
     private const int MostLetters = 50;
@@ -123,7 +123,50 @@ public sealed class OrderDesk(
         var isMended = story.MendedTo is not null && given is not null && address is not null && given.Email != address && file.Order!.Email != address;
         var member = given is not null && !isMended ? given : address is null ? null : await store.MemberByNameAsync(address, stop);
         var others = member is null ? [] : (await store.OrdersOfAsync(member.Id, stop)).Where(o => o.Order.Id != file.Order?.Id).ToList();
-        return file with { Member = member, Others = others, Former = isMended ? given : null, HasFolder = HasFolder };
+        var open = await ToldGatesAsync(stop);
+        return file with
+        {
+            Member = member,
+            Others = others,
+            Former = isMended ? given : null,
+            HasFolder = HasFolder,
+            HasPassword = open.Contains,
+            Seats = await SeatsAsync(file.Order, stop),
+        };
+    }
+
+    /// <summary>The gates whose shared password letters may tell.</summary>
+    private async Task<IReadOnlySet<string>> ToldGatesAsync(CancellationToken stop)
+    {
+        var gates = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var gate in FulfilmentBook.Of(policies.Current).All.Select(r => r.Gate).OfType<string>().Distinct())
+        {
+            if (await shared.ForOrdersAsync(gate, stop) is not null)
+            {
+                gates.Add(gate);
+            }
+        }
+
+        return gates;
+    }
+
+    private async Task<SeatsThere> SeatsAsync(Order? order, CancellationToken stop) =>
+        order?.Organisation is { } id && await store.OrganisationAsync(id, stop) is { } found
+            ? new SeatsThere(found, [.. (await store.MembersAsync([.. found.People.Select(p => p.Member)], stop)).Values]) : SeatsThere.None;
+
+    /// <summary>What a letter tells of shared passwords, a line each; null for nothing.</summary>
+    private async Task<string?> SharedSaidAsync(Core.Access.Policy policy, OrderLetter letter, CancellationToken stop)
+    {
+        var lines = new List<string>();
+        foreach (var gate in letter.Promises.Select(p => p.Gate).OfType<string>().Distinct())
+        {
+            if (await shared.ForOrdersAsync(gate, stop) is { } plain)
+            {
+                lines.Add($"{policy.FindGate(gate)?.Title ?? gate}: {plain}");
+            }
+        }
+
+        return lines.Count == 0 ? null : string.Join('\n', lines);
     }
 
     private async Task<IReadOnlyList<Change>> WriteAsync(
@@ -144,7 +187,7 @@ public sealed class OrderDesk(
         var opens = false;
         // Who was told a password in a letter that never came sets one.
         var lost = isAgain && member is { SeenAt: null } && letter.Promises.Any(p => p.Way == FulfilmentWay.Password);
-        var direct = isGiven && letter.Promises.All(OrderPasses.IsByLink);
+        var direct = isGiven && letter.Promises.All(OrderPasses.IsByLetter);
         var found = isGiven ? FoldersOf(policy, letter, taken, now) : [];
         if (direct && found.Count > 0)
         {
@@ -166,8 +209,12 @@ public sealed class OrderDesk(
             link = letters.PageOf(lands);
         }
 
+        var seats = letter.Promises.Sum(p => p.Seats ?? 0);
+        var begins = isGiven && story.StartedAt is null && letter.Promises.Any(p => p.Facts.Any(f => f.Starts == PlanStart.ByHand));
         changes.Add(letters.Write(
-            letter.Kind, to, ("order", order.Key), ("things", await ThingsAsync(policy, letter, taken, to.Language, now, stop)), ("link", link),
+            letter.Kind, to, ("seats", isGiven && seats > 1 ? seats.ToString(System.Globalization.CultureInfo.InvariantCulture) : null),
+            ("begin", begins ? "yes" : null), ("shared", isGiven ? await SharedSaidAsync(policy, letter, stop) : null), ("order", order.Key),
+            ("things", await ThingsAsync(policy, letter, taken, to.Language, now, stop)), ("link", link),
             ("folders", FoldersSaid(policy, found, to.Language)), ("direct", direct ? "yes" : null),
             ("new", opens ? "yes" : null), ("password", taken.IsNew ? password : null), ("from", story.Buyer?.Name), ("words", story.Gift?.Words),
                 ("address", order.Email)));
@@ -217,7 +264,7 @@ public sealed class OrderDesk(
                     return nothing;
                 }
 
-                var told = there.Promises.Where(p => p.IsTold && (OrderPasses.NeedsAccount(p) ? file.Member is not null : OrderPasses.IsByLink(p))).ToList();
+                var told = there.Promises.Where(p => p.IsTold && (OrderPasses.NeedsAccount(p) ? file.Member is not null : OrderPasses.IsByLetter(p))).ToList();
                 var lost = file.Passes.Where(p => p.Email == there.Email && p.IsInForce(now)).ToList();
                 var story = OrderStory.Of(file.Events.Select(e => e.Event!));
                 var kind = story.Gift is null ? OrderCommands.LetterOfGiven : OrderCommands.LetterOfGift;

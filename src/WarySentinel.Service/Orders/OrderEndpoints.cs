@@ -59,9 +59,8 @@ public static class OrderEndpoints
         var (policy, now, events) = (policies.Current, time.GetUtcNow(), await store.OrderEventsAsync(order.Source, order.Key, stop));
         var story = OrderStory.Of(events.Select(e => e.Event).OfType<OrderEvent>());
         var member = order.Member is { } whose ? await store.MemberAsync(whose, stop) : null;
-        var payments = story.Payments.ToDictionary(p => order.Reference(p.Number), p => p.Number);
-        var given = (member?.Grants ?? []).Where(g => g.Source.Kind == "order" && payments.ContainsKey(g.Source.Reference)).Select(g => new OrderGrantView(
-            g.Fact, OrderDesk.TitleOf(policy, new GivenFact(g.Kind, g.Key)), payments[g.Source.Reference], g.From, g.Until, g.IsInForce(now)));
+        var given = (member?.Grants ?? []).Where(order.Gave).Select(g => new OrderGrantView(
+            g.Fact, OrderDesk.TitleOf(policy, new GivenFact(g.Kind, g.Key)), order.PaymentOf(g)!.Value, g.From, g.Until, g.IsInForce(now)));
         var passes = (await store.PassesOfOrderAsync(order.Subject, stop)).Select(p => new OrderGrantView(
             $"pass:{p.Kind}", $"{OrderDesk.TitleOf(policy, new GivenFact(FactKind.Pass, p.Kind))} ({p.Name})", 1, p.From, p.WithdrawnAt ?? p.Until,
             p.IsInForce(now)));
@@ -69,14 +68,17 @@ public static class OrderEndpoints
         var would = order.Handling == OrderHandling.Waiting ? await desk.WouldAsync(order.Source, order.Key, Reader.Book, stop) : null;
         return TypedResults.Ok(new OrderStoryView(
             order.ToWire(), [.. story.Lines.Select((l, n) => new OrderLineView(
-                l.Code, l.Variant, l.Quantity, l.Amount?.Amount, order.Promises.FirstOrDefault(p => p.Line == n)?.Rule))],
+                l.Code, l.Variant, l.Quantity, l.Amount?.Amount, order.Promises.FirstOrDefault(p => p.Line == n)?.Rule, story.Times[n].Until))],
             story.Gift is { } gift ? new OrderGiftView(gift.Email, gift.Name,
                 gift.On?.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture), gift.Words) : null,
             [.. given.Concat(passes).OrderBy(g => g.Payment).ThenBy(g => g.Fact, StringComparer.Ordinal)], [.. events.Take(MostEvents).Select(e => e.ToWire())],
             [.. letters.Where(
                 l => (l.Kind.StartsWith("order", StringComparison.Ordinal) || l.Kind == Passwords.PassDesk.LetterOfPass)
                     && l.CreatedAt >= order.At.AddDays(-1)).Select(l => new OrderLetterView(
-                l.Id, Wording.Of("letter.kind." + l.Kind).ToReader(), l.Subject, l.CreatedAt, l.SentAt))], would));
+                l.Id, Wording.Of("letter.kind." + l.Kind).ToReader(), l.Subject, l.CreatedAt, l.SentAt))], would, story.PausedAt,
+            [.. new ToldOrder(order, story).Waits.Select(f => OrderDesk.TitleOf(policy, f))],
+            order.Organisation is { } seats && await store.OrganisationAsync(seats, stop) is { } there
+                ? new OrderSeatsView(there.Key, there.Title, there.Seats, there.SeatsTaken) : null));
     }
 
     /// <summary>Something happened to an order that no source tells of. It is taken up before the answer.</summary>

@@ -26,14 +26,14 @@ internal static class OrderWire
     {
         var draft = Core.Orders.FulfilmentDraft.Of(rule);
         return new FulfilmentView(
-            rule.Key, rule.Code, draft.Gives!, draft.Length, draft.Trial, draft.Way!, draft.Quantity!, rule.Most, rule.LandsOn,
+            rule.Key, rule.Code, draft.Gives!, draft.Length, draft.Trial, draft.Way!, draft.Quantity!, rule.Most, rule.LandsOn, rule.Gate,
             OrderSentences.Of(rule, policy, Reader.Book), rule.Version);
     }
 
     public static Core.Orders.FulfilmentDraft ToCore(this Contract.Orders.FulfilmentDraft draft, string key) => new()
     {
         Key = key, Code = draft.Code, Gives = draft.Gives, Length = draft.Length, Trial = draft.Trial, Way = draft.Way, Quantity = draft.Quantity,
-        Most = draft.Most, LandsOn = draft.LandsOn,
+        Most = draft.Most, LandsOn = draft.LandsOn, Gate = draft.Gate,
     };
 
     public static OrderSourceView ToWire(this OrderSource source, ServiceOptions options)

@@ -46,10 +46,17 @@ public sealed class PlanReminders(Store store, PolicyHolder policies, PeopleLane
         return written;
     }
 
+    /// <summary>Whether it ends as its time is over: what rests, or went on as another plan, has not lapsed.</summary>
+    private async Task<bool> LapsesAsync(Member member, EndingPlan ending, CancellationToken stop) =>
+        member.Grants.FirstOrDefault(g => g.Id == ending.Grant) is not { Source.Kind: "order" } grant
+            || (await store.OrdersOfAsync(member.Id, stop)).FirstOrDefault(t => t.Order.Gave(grant)) is not { } told
+            || told.Lapses(grant.Source.Reference, ending.Until);
+
     private async Task<bool> WriteAsync(FactDefinition plan, EndingPlan ending, string kind, SiteDates dates, CancellationToken stop)
     {
         if (await store.MemberAsync(ending.Member, stop) is not { Status: MemberStatus.Active } member
-            || await store.WasRemindedAsync(ending.Grant, kind, ending.Until, stop))
+            || await store.WasRemindedAsync(ending.Grant, kind, ending.Until, stop)
+            || (kind == PlanReminder.Lapsed && !await LapsesAsync(member, ending, stop)))
         {
             return false;
         }

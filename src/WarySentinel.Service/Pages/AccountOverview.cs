@@ -21,13 +21,17 @@ public interface IPlanSales
 /// <summary>What a member finds on the account page: what they have and until when, where their roles lead, where they are signed in.</summary>
 public sealed class AccountOverview(
     PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IPlanSales sales, IFolders folders,
-    IOffers offers, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+    IOffers offers, IIdlePlans idle, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     private const int MostDevices = 50;
     private const int MostDownloads = 50;
 
     /// <summary>Maps what the page needs.</summary>
-    public void Map(RouteGroupBuilder account) => account.MapPost("/devices", EndAsync);
+    public void Map(RouteGroupBuilder account)
+    {
+        account.MapPost("/devices", EndAsync);
+        account.MapPost("/begin", BeginAsync);
+    }
 
     /// <summary>Writes the page of somebody who is signed in; false where nobody is, or where somebody looks through another's eyes.</summary>
     public async Task<bool> WriteAsync(HttpContext http, RequestIdentity identity)
@@ -41,7 +45,8 @@ public sealed class AccountOverview(
         var live = await sessions.FindAsync(http, SessionPurpose.Site);
         var dates = new SiteDates(policy.Settings.TimeZone);
         var held = AccountMenu.HeldBy(policy, visitor, now, Reader.Book)
-            .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", Page.Day(dates, end, true)) : "",
+            .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", Page.Day(dates, end, true)) : WaitsForUse(policy, visitor, h)
+                ? PageWords.Of("account.first-use") : "",
                 h is { Kind: FactKind.Plan, Until: not null } ? sales.AddressOf(h.Key) : null))
             .Concat(policy.Gates.Where(g => visitor.HasUnlocked(g.Key, now))
                 .Select(g => (PageWords.Own($"gate:{g.Key}.title", g.Title), PageWords.Of("account.by-password"), (string?)null)));
@@ -56,6 +61,7 @@ public sealed class AccountOverview(
             {
                 Downloads = [.. AccountMenu.DownloadsOf(policy, visitor, now, Reader.Book, MostDownloads).Select(l => new SiteLink(l.Address, l.Words))],
                 Folders = [.. folders.For(policy, visitor, now).Select(f => new SiteLink(options.AccountPrefix + f.Path, f.Title))],
+                Idle = live?.Member is { } whose ? await IdleAsync(policy, whose, dates, http.RequestAborted) : [],
                 Offers = live?.Member is { } of ? await OffersAsync(policy, visitor, of, dates, now, http.RequestAborted) : [],
                 HasDirectory = MemberDirectory.Of(policy).Audience?.Admits(visitor, "", now) == true,
                 HasTerms = TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null),
@@ -64,10 +70,32 @@ public sealed class AccountOverview(
         return true;
     }
 
+    /// <summary>Whether something is open that they bought, and its time counts from its first use.</summary>
+    private static bool WaitsForUse(Policy policy, Visitor visitor, HeldTitle held) => visitor.MayStart && held.Kind == FactKind.Plan
+        && policy.FindDefinition(FactKind.Plan, held.Key) is { Starts: PlanStart.OnUse, Length: not null }
+        && visitor.Grants.Any(g => g is { Kind: FactKind.Plan, Until: null, Source.Kind: "order" } && g.Key == held.Key);
+
     private async Task<IReadOnlyList<(OfferLine, string)>> OffersAsync(
         Policy policy, Visitor visitor, Guid member, SiteDates dates, DateTimeOffset now, CancellationToken stop) =>
         [.. (await offers.ForAsync(policy, visitor, member, now, stop)).Select(o => (o, o.Until is { } end
             ? PageWords.Of("account.until", Page.Day(dates, end, true)) : ""))];
+
+    private async Task<IReadOnlyList<(IdlePlan, string)>> IdleAsync(Policy policy, Guid member, SiteDates dates, CancellationToken stop) =>
+        [.. (await idle.OfAsync(policy, member, stop)).Select(p => (p, p.RestsSince is { } since
+            ? PageWords.Of("account.rests", Page.Day(dates, since, false)) : PageWords.Of("account.not-begun")))];
+
+    /// <summary>Begins what they bought and waits for that.</summary>
+    private async Task BeginAsync(HttpContext http)
+    {
+        var identity = await visitors.ReadAsync(http);
+        if (await antiforgery.FormAsync(http) is { } form && identity.Visitor is { IsSignedIn: true, IsViewpoint: false }
+            && await sessions.FindAsync(http, SessionPurpose.Site) is { Member: { } member } && Guid.TryParse(form["order"], out var order))
+        {
+            await idle.BeginAsync(member, order, http.RequestAborted);
+        }
+
+        PageRequests.See(http, options.AccountPrefix + "/");
+    }
 
     private async Task<IReadOnlyList<(SiteLink Link, bool Manages)>> OrganisationsAsync(LiveSession? live, CancellationToken stop) =>
         live?.Member is not { } member ? [] :

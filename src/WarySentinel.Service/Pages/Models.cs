@@ -25,6 +25,9 @@ public sealed record AccountModel(
     /// <summary>The folders to download from that are theirs.</summary>
     public IReadOnlyList<SiteLink> Folders { get; init; } = [];
 
+    /// <summary>What they bought and does not run, with why.</summary>
+    public IReadOnlyList<(IdlePlan Plan, string Why)> Idle { get; init; } = [];
+
     /// <summary>What they may have off, and until when.</summary>
     public IReadOnlyList<(OfferLine Offer, string Until)> Offers { get; init; } = [];
 

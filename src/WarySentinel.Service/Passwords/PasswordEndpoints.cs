@@ -50,7 +50,7 @@ public static class PasswordEndpoints
             return untold.ToHttp();
         }
 
-        var terms = new SharedPasswordTerms(draft.Gate ?? "", draft.Label, from, until, draft.MostUses, draft.Asked);
+        var terms = new SharedPasswordTerms(draft.Gate ?? "", draft.Label, from, until, draft.MostUses, draft.Asked) { ForOrders = draft.ForOrders };
         return Made(await passwords.AddAsync(terms, draft.Password?.Reveal(), tell.Value, Caller.Of(http).Name, stop), time);
     }
 

@@ -11,5 +11,5 @@ public static class SharedPasswordWire
     public static SharedPasswordView ToWire(this SharedPassword password, DateTimeOffset now, int networks = 0, MadePassword? made = null) => new(
         password.Id, password.Gate, password.Label, password.CreatedAt, password.From, password.Until, password.WithdrawnAt, password.IsInForce(now),
         password.Uses, password.MostUses, password.LastUsedAt, networks, (password.Asked ?? Audience.Anyone).ToString()!, password.Replaces,
-        made?.Secret?.Reveal(), made?.Text?.Reveal());
+        made?.Secret?.Reveal(), made?.Text?.Reveal(), password.Sealed is not null);
 }

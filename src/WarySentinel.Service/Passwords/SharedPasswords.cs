@@ -67,7 +67,8 @@ public sealed class SharedPasswords(
         }
 
         var secret = Generate();
-        var fresh = await MakeAsync(new SharedPasswordTerms(old.Gate, old.Label, null, null, old.MostUses, old.Asked?.ToString()), secret, id, stop);
+        var fresh = await MakeAsync(new SharedPasswordTerms(old.Gate, old.Label, null, null, old.MostUses, old.Asked?.ToString())
+        { ForOrders = old.Sealed is not null }, secret, id, stop);
         var text = TextOf(fresh, secret);
         var messages = LettersOf(
             "shared-password-rotated", fresh, secret, tell, overlap > TimeSpan.Zero ? letters.Day(time.GetUtcNow() + overlap, null) : null);
@@ -167,7 +168,29 @@ public sealed class SharedPasswords(
         var asked = string.IsNullOrWhiteSpace(terms.Asked) ? null : AudienceParser.Parse(terms.Asked).Value;
         return new SharedPassword(
             Guid.CreateVersion7(), terms.Gate!, terms.Label!.Trim(), secrets.IndexOf(plain), await passwords.HashAsync(plain, stop), time.GetUtcNow(),
-            terms.From?.ToUniversalTime(), terms.Until?.ToUniversalTime(), null, 0, null, terms.MostUses, asked == Audience.Anyone ? null : asked, replaces);
+            terms.From?.ToUniversalTime(), terms.Until?.ToUniversalTime(), null, 0, null, terms.MostUses, asked == Audience.Anyone ? null : asked, replaces)
+        { Sealed = terms.ForOrders ? new Secret(Convert.ToBase64String(secrets.Seal(System.Text.Encoding.UTF8.GetBytes(plain)))) : null };
+    }
+
+    /// <summary>The shared password that letters to buyers tell of a gate: the newest of those that are kept for that; null where there is none.</summary>
+    public async Task<string?> ForOrdersAsync(string gate, CancellationToken stop)
+    {
+        var now = time.GetUtcNow();
+        var kept = (await store.SharedPasswordsAsync(gate, stop)).Where(p => p.Sealed is not null && p.IsInForce(now));
+        foreach (var one in kept.OrderByDescending(p => p.CreatedAt))
+        {
+            try
+            {
+                return System.Text.Encoding.UTF8.GetString(secrets.Unseal(Convert.FromBase64String(one.Sealed!.Reveal())));
+            }
+            catch (Exception fault) when (fault is CryptographicException or FormatException)
+            {
+                // Sealed under another secret of the service: it opens the gate still, and nobody can tell it any more.
+                log.LogWarning("The shared password {Label} of {Gate} cannot be told any more: it was sealed under another secret", one.Label, gate);
+            }
+        }
+
+        return null;
     }
 
     /// <summary>What the owner can send: where to go and what to type.</summary>

@@ -128,10 +128,11 @@ public sealed class FactEndpoints(FactKind kind, string path)
 
     private static FactDraft ToCore(FactDefinitionDraft draft) => new(
         draft.Key, draft.Title, draft.Home, draft.Links is null ? null
-            : [.. draft.Links.Select(l => new MenuLink(l?.Address ?? "", l?.Words ?? ""))], draft.Rule, draft.Length, draft.Grace, draft.Remind);
+            : [.. draft.Links.Select(l => new MenuLink(l?.Address ?? "", l?.Words ?? ""))], draft.Rule, draft.Length, draft.Grace, draft.Remind,
+            draft.Starts);
 
     private static FactDefinitionView ViewOf(FactDefinition one, Policy policy, int members) => new(
         one.Key, one.Title, members, one.Version, false, one.Home, [.. one.Links.Select(l => new Contract.Access.SiteLink(l.Address, l.Words))],
         one.Kind == FactKind.Group ? policy.Rules.Written.GetValueOrDefault(one.Key)?.ToString() : null,
-        one.Length?.ToString(), one.Grace?.ToString(), one.Remind?.ToString());
+        one.Length?.ToString(), one.Grace?.ToString(), one.Remind?.ToString(), one.Kind == FactKind.Plan ? FactDraft.StartNames[(int)one.Starts] : null);
 }

@@ -29,14 +29,14 @@ public sealed partial class SiteFileReader
     {
         ["roles"] = ["key", "title", "home", "links"],
         ["groups"] = ["key", "title", "rule"],
-        ["plans"] = ["key", "title", "length", "grace", "remind"],
+        ["plans"] = ["key", "title", "length", "grace", "remind", "starts"],
         ["passKinds"] = ["key", "title"],
         ["items"] = ["id", "title", "parents", "addresses"],
         ["gates"] = ["key", "title", "covers", "reach", "audience", "acts", "presence", "answer", "message", "link", "redirectTo", "from", "until",
         "enabled", "unlockFor", "basic", "prompt", "rotation"],
         ["exemptions"] = ["key", "title", "covers", "reach", "from", "until", "enabled"],
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
-        ["fulfilment"] = ["key", "code", "gives", "length", "trial", "way", "quantity", "most", "landsOn"],
+        ["fulfilment"] = ["key", "code", "gives", "length", "trial", "way", "quantity", "most", "landsOn", "gate"],
         ["areas"] = ["key", "title", "item", "folder", "opens", "every", "overlap"],
         ["prices"] = ["key", "title", "audience", "currency", "from", "until", "rounding", "lines"],
         ["coupons"] = ["key", "code", "title", "audience", "off", "amount", "currency", "items", "from", "until", "perPerson", "most"],
@@ -241,7 +241,7 @@ public sealed partial class SiteFileReader
     private static Written<FactDraft> FactDefinition(Fields f) => f.Written(new FactDraft(
         f.Text("key"), f.Text("title"), f.Text("home"),
         f.Maps("links", ["address", "words"])?.Select(l => new MenuLink(l.Text("address") ?? "", l.Text("words") ?? "")).ToList(), f.Text("rule"),
-            f.Text("length"), f.Text("grace"), f.Text("remind")));
+            f.Text("length"), f.Text("grace"), f.Text("remind"), f.Text("starts")));
 
     private static ItemDraft Item(Fields f) => new(f.Text("id"), f.Text("title"), f.Texts("parents"), f.Texts("addresses"), f.Line);
 
@@ -252,7 +252,7 @@ public sealed partial class SiteFileReader
     {
         Key = f.Text("key"), Code = f.Text("code"), Gives = f.Texts("gives"), Length = f.Text("length"), Trial = f.Text("trial"),
         Way = f.Text("way"), Quantity = f.Text("quantity"),
-        Most = f.Number("most"), LandsOn = f.Text("landsOn"),
+        Most = f.Number("most"), LandsOn = f.Text("landsOn"), Gate = f.Text("gate"),
     });
 
     private static Written<AreaDraft> Area(Fields f) => f.Written(new AreaDraft

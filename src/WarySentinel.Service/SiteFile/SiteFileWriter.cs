@@ -8,6 +8,7 @@ using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Orders;
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People;
 using WarySentinel.Core.Gates;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.Pages;
@@ -53,6 +54,7 @@ public sealed class SiteFileWriter
                 Pair("length", standing.Length?.ToString());
                 Pair("grace", standing.Grace?.ToString());
                 Pair("remind", standing.Remind?.ToString());
+                Pair("starts", standing.Starts == PlanStart.AtOnce ? null : FactDraft.StartNames[(int)standing.Starts]);
                 Links(standing.Links);
                 Pair("rule", kind == FactKind.Group ? policy.Rules.Written.GetValueOrDefault(standing.Key)?.ToString() : null);
             });
@@ -90,6 +92,7 @@ public sealed class SiteFileWriter
             Pair("quantity", rule.Quantity == QuantityMeaning.Nothing ? null : draft.Quantity);
             Pair("most", draft.Most?.ToString(CultureInfo.InvariantCulture));
             Pair("landsOn", draft.LandsOn);
+            Pair("gate", draft.Gate);
         });
         List("areas", AreaBook.Of(policy).All, area =>
         {

@@ -15,7 +15,8 @@ public sealed class PaymentDesk(string hook, string secret) : IDisposable
     private const int MostTries = 12;
     private static readonly Dictionary<string, int> Prices = new(StringComparer.OrdinalIgnoreCase)
     {
-        ["PATRON"] = 4900, ["NIGHT-PASS"] = 900, ["ATLAS"] = 1900, ["ALMANAC"] = 1200,
+        ["PATRON"] = 4900, ["NIGHT-PASS"] = 900, ["ATLAS"] = 1900, ["ALMANAC"] = 1200, ["FIELD-WEEK"] = 1500,
+        ["SCHOOL"] = 2500, ["VAULT"] = 500,
     };
 
     private readonly HttpClient http = new() { Timeout = TimeSpan.FromSeconds(20) };
@@ -56,6 +57,13 @@ public sealed class PaymentDesk(string hook, string secret) : IDisposable
         orders[order.Id] = order;
         Tell(order, paid ? "order.paid" : "order.failed", order.Cents * order.Quantity, true);
         return order;
+    }
+
+    /// <summary>Sells something else from now on in place of what was, for so many cents more.</summary>
+    public void Change(PaymentOrder order, string code, int? cents)
+    {
+        (order.Code, order.Cents) = (code, PriceOf(code));
+        Tell(order, "order.changed", cents, true);
     }
 
     /// <summary>Tells that something happened.</summary>

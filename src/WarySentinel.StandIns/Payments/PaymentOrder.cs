@@ -7,13 +7,13 @@ public sealed class PaymentOrder
     public required string Id { get; init; }
 
     /// <summary>What is bought.</summary>
-    public required string Code { get; init; }
+    public required string Code { get; set; }
 
     /// <summary>How many.</summary>
     public int Quantity { get; init; } = 1;
 
     /// <summary>What one payment is, in cents.</summary>
-    public required int Cents { get; init; }
+    public required int Cents { get; set; }
 
     /// <summary>Who pays.</summary>
     public required string Email { get; init; }

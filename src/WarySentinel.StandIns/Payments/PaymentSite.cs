@@ -9,7 +9,7 @@ public static class PaymentSite
     private static readonly (string Act, string Words)[] Acts =
     [
         ("renew", "Renew"), ("renewal-failed", "Fail a renewal"), ("cancel", "Cancel at the end"), ("end", "End now"), ("refund", "Refund all"),
-        ("refund-part", "Refund a part"), ("charge-back", "Charge back"),
+        ("refund-part", "Refund a part"), ("charge-back", "Charge back"), ("pause", "Pause"), ("resume", "Resume"),
     ];
 
     /// <summary>Builds the site.</summary>
@@ -85,6 +85,15 @@ public static class PaymentSite
             case "refund-part":
                 desk.Tell(order, "order.refunded", Number(form?["cents"], whole / 2));
                 break;
+            case "pause":
+                desk.Tell(order, "order.paused");
+                break;
+            case "resume":
+                desk.Tell(order, "order.resumed");
+                break;
+            case "change" when form is not null && form["code"].ToString() is { Length: > 0 } code:
+                desk.Change(order, code, Number(form["cents"].ToString(), 0) is > 0 and var more ? more : null);
+                break;
             case "charge-back":
                 desk.Tell(order, "order.charged-back");
                 break;
@@ -120,7 +129,8 @@ public static class PaymentSite
         <table><thead><tr><th>Order</th><th>What</th><th>Who</th><th>Story</th><th></th></tr></thead><tbody>
         {string.Concat(desk.Orders.Select(o => $"<tr><td>{E(o.Id)}</td><td>{E(o.Code)}</td><td>{E(o.Email)}</td><td>{E(string.Join(", ", o.Story))}</td><td>"
             + string.Concat(Acts.Select(a => $"<form method=\"post\" action=\"/orders/{E(o.Id)}/{a.Act}\"><button class=\"quiet\">{a.Words}</button></form>"))
-            + "</td></tr>"))}
+            + $"<form method=\"post\" action=\"/orders/{E(o.Id)}/change\"><input name=\"code\" size=\"10\" aria-label=\"Another code\"><button "
+            + "class=\"quiet\">Change</button></form></td></tr>"))}
         </tbody></table><h2>Calls</h2><pre>{E(string.Join('\n', desk.Sent))}</pre>
         """;
 

@@ -32,14 +32,17 @@ internal sealed class FactDefinitionRow
     /// <summary>Of a plan: how long before its end whoever has it is reminded (ISO 8601); null for not at all.</summary>
     public string? Remind { get; set; }
 
+    /// <summary>Of a plan: when what is paid for begins.</summary>
+    public int Starts { get; set; }
+
     /// <summary>Asks for what <see cref="Read"/> takes.</summary>
-    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links", "Length", "Grace", "Remind" FROM standings""";
+    public const string Columns = """SELECT "Kind", "Key", "Title", "Version", "Home", "Links", "Length", "Grace", "Remind", "Starts" FROM standings""";
 
     public static FactDefinitionRow Of(FactDefinition standing) => new()
     {
         Kind = (int)standing.Kind, Key = standing.Key, Title = standing.Title, Version = standing.Version, Home = standing.Home,
         Links = standing.Links.Count == 0 ? null : JsonSerializer.Serialize(standing.Links), Length = standing.Length?.ToString(),
-        Grace = standing.Grace?.ToString(), Remind = standing.Remind?.ToString(),
+        Grace = standing.Grace?.ToString(), Remind = standing.Remind?.ToString(), Starts = (int)standing.Starts,
     };
 
     /// <summary>A row straight from its columns.</summary>
@@ -47,7 +50,7 @@ internal sealed class FactDefinitionRow
     {
         Kind = r.GetInt32(0), Key = r.GetString(1), Title = r.GetString(2), Version = r.GetInt32(3), Home = r.IsDBNull(4) ? null : r.GetString(4),
         Links = r.IsDBNull(5) ? null : r.GetString(5), Length = r.IsDBNull(6) ? null : r.GetString(6),
-        Grace = r.IsDBNull(7) ? null : r.GetString(7), Remind = r.IsDBNull(8) ? null : r.GetString(8),
+        Grace = r.IsDBNull(7) ? null : r.GetString(7), Remind = r.IsDBNull(8) ? null : r.GetString(8), Starts = r.GetInt32(9),
     };
 
     /// <summary>The role, group, plan or kind of pass, or what of it cannot be read.</summary>
@@ -64,6 +67,8 @@ internal sealed class FactDefinitionRow
             Home = Home, Length = length,
             Grace = PlanLength.TryParse(Grace, out var grace) ? grace : null,
             Remind = PlanLength.TryParse(Remind, out var remind) ? remind : null,
+            // What no version knows begins when somebody says so: it opens nothing by itself.
+            Starts = Enum.IsDefined((PlanStart)Starts) ? (PlanStart)Starts : PlanStart.ByHand,
         };
         if (Length is not null && !isLength)
         {

@@ -24,6 +24,9 @@ internal sealed class OrderRow
 
     public Guid? MemberId { get; set; }
 
+    /// <summary>The organisation whose seats it pays for.</summary>
+    public Guid? OrganisationId { get; set; }
+
     public string Email { get; set; } = "";
 
     public string? Name { get; set; }
@@ -56,7 +59,8 @@ internal sealed class OrderRow
     public static OrderRow Of(Order order) => new()
     {
         Id = order.Id, Source = order.Source, Key = order.Key, Standing = (int)order.Standing, Handling = (int)order.Handling, WaitsFor = order.WaitsFor,
-        MemberId = order.Member, Email = order.Email, Name = order.Name, Codes = order.Codes, TotalUnits = order.Total?.Units,
+        MemberId = order.Member, OrganisationId = order.Organisation,
+        Email = order.Email, Name = order.Name, Codes = order.Codes, TotalUnits = order.Total?.Units,
         Currency = order.Total?.Currency, RefundedUnits = order.RefundedUnits, At = order.At, DueAt = order.DueAt,
         Promises = JsonSerializer.Serialize(order.Promises, OrderJson.Written), Told = string.Join('\n', order.Told), TokenDigest = order.TokenDigest,
         Search = SearchOf(order), Version = order.Version,
@@ -68,7 +72,8 @@ internal sealed class OrderRow
     public Order ToOrder() => new()
     {
         Id = Id, Source = Source, Key = Key, Standing = (OrderStanding)Standing, Handling = (OrderHandling)Handling, WaitsFor = WaitsFor, Member = MemberId,
-        Email = Email, Name = Name, Codes = Codes, Total = TotalUnits is { } units && Currency is not null ? new Money(units, Currency) : null,
+        Organisation = OrganisationId, Email = Email, Name = Name, Codes = Codes,
+        Total = TotalUnits is { } units && Currency is not null ? new Money(units, Currency) : null,
         RefundedUnits = RefundedUnits, At = At, DueAt = DueAt, Promises = OrderJson.Read<List<OrderPromise>>(Promises) ?? [],
         Told = Told.Length == 0 ? [] : Told.Split('\n'), TokenDigest = TokenDigest, Version = Version,
     };

@@ -36,6 +36,9 @@ internal sealed class SharedPasswordRow
 
     public Guid? Replaces { get; set; }
 
+    /// <summary>The password itself, sealed, where letters to buyers tell it; null for all others.</summary>
+    public string? Sealed { get; set; }
+
     public static SharedPasswordRow Of(SharedPassword password) => new()
     {
         Id = password.Id,
@@ -52,12 +55,14 @@ internal sealed class SharedPasswordRow
         MostUses = password.MostUses,
         Asked = password.Asked?.ToString(),
         Replaces = password.Replaces,
+        Sealed = password.Sealed?.Reveal(),
     };
 
     /// <summary>The password. Where it is not known who is asked for it, nobody is, and it opens nothing.</summary>
     public SharedPassword ToPassword() => new(
         Id, Gate, Label, Digest, Hash, CreatedAt, From, Until, WithdrawnAt, Uses, LastUsedAt, MostUses,
-        Asked is null ? null : AudienceParser.ParseStored(Asked).Match(audience => audience, _ => new Audience.Plain(PlainAtom.Nobody)), Replaces);
+        Asked is null ? null : AudienceParser.ParseStored(Asked).Match(audience => audience, _ => new Audience.Plain(PlainAtom.Nobody)), Replaces)
+    { Sealed = Sealed is null ? null : new Core.Secret(Sealed) };
 
     /// <summary>What of it cannot be read, or null.</summary>
     public StoredFault? Fault() => Asked is not null && AudienceParser.ParseStored(Asked).Problem is { } problem

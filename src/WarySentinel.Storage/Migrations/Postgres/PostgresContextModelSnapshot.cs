@@ -140,6 +140,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Remind")
                         .HasColumnType("text");
 
+                    b.Property<int>("Starts")
+                        .HasColumnType("integer");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("text");
@@ -707,6 +710,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.Property<string>("Name")
                         .HasColumnType("text");
 
+                    b.Property<Guid?>("OrganisationId")
+                        .HasColumnType("uuid");
+
                     b.Property<string>("Promises")
                         .IsRequired()
                         .HasColumnType("text");
@@ -990,6 +996,9 @@ namespace WarySentinel.Storage.Migrations.Postgres
 
                     b.Property<Guid?>("Replaces")
                         .HasColumnType("uuid");
+
+                    b.Property<string>("Sealed")
+                        .HasColumnType("text");
 
                     b.Property<long?>("Until")
                         .HasColumnType("bigint");

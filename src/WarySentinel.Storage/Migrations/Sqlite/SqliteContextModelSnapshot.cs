@@ -133,6 +133,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Remind")
                         .HasColumnType("TEXT");
 
+                    b.Property<int>("Starts")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -698,6 +701,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.Property<string>("Name")
                         .HasColumnType("TEXT");
 
+                    b.Property<Guid?>("OrganisationId")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Promises")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -980,6 +986,9 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .HasColumnType("INTEGER");
 
                     b.Property<Guid?>("Replaces")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sealed")
                         .HasColumnType("TEXT");
 
                     b.Property<long?>("Until")

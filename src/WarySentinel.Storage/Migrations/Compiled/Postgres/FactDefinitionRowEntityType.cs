@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 9,
+                propertyCount: 10,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -79,6 +79,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Remind>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
             remind.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var starts = runtimeEntityType.AddProperty(
+                "Starts",
+                typeof(int),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Starts", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Starts>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: 0);
+            starts.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var title = runtimeEntityType.AddProperty(
                 "Title",

@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Orders.OrderRow",
                 typeof(OrderRow),
                 baseEntityType,
-                propertyCount: 20,
+                propertyCount: 21,
                 unnamedIndexCount: 7,
                 keyCount: 1);
 
@@ -104,6 +104,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(OrderRow).GetField("<Name>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
             name.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var organisationId = runtimeEntityType.AddProperty(
+                "OrganisationId",
+                typeof(Guid?),
+                propertyInfo: typeof(OrderRow).GetProperty("OrganisationId", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OrderRow).GetField("<OrganisationId>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            organisationId.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var promises = runtimeEntityType.AddProperty(
                 "Promises",

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("5bf1c371-6eff-493d-8055-bfefb8c7d4f6"), entityTypeCount: 61)
+            : base(skipDetectChanges: false, modelId: new Guid("ada1ec9a-24ea-4b2e-a81a-c9aca5313f60"), entityTypeCount: 61)
         {
         }
 

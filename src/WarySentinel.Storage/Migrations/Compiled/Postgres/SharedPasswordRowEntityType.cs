@@ -21,7 +21,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 "WarySentinel.Storage.Passwords.SharedPasswordRow",
                 typeof(SharedPasswordRow),
                 baseEntityType,
-                propertyCount: 14,
+                propertyCount: 15,
                 foreignKeyCount: 1,
                 unnamedIndexCount: 2,
                 keyCount: 1);
@@ -114,6 +114,14 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
                 fieldInfo: typeof(SharedPasswordRow).GetField("<Replaces>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
             replaces.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
+
+            var @sealed = runtimeEntityType.AddProperty(
+                "Sealed",
+                typeof(string),
+                propertyInfo: typeof(SharedPasswordRow).GetProperty("Sealed", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(SharedPasswordRow).GetField("<Sealed>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+            @sealed.AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.None);
 
             var until = runtimeEntityType.AddProperty(
                 "Until",

@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Facts.FactDefinitionRow",
                 typeof(FactDefinitionRow),
                 baseEntityType,
-                propertyCount: 9,
+                propertyCount: 10,
                 keyCount: 1);
 
             var kind = runtimeEntityType.AddProperty(
@@ -71,6 +71,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 propertyInfo: typeof(FactDefinitionRow).GetProperty("Remind", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(FactDefinitionRow).GetField("<Remind>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
+
+            var starts = runtimeEntityType.AddProperty(
+                "Starts",
+                typeof(int),
+                propertyInfo: typeof(FactDefinitionRow).GetProperty("Starts", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(FactDefinitionRow).GetField("<Starts>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                sentinel: 0);
 
             var title = runtimeEntityType.AddProperty(
                 "Title",

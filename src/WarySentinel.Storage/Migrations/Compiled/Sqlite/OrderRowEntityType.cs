@@ -19,7 +19,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Orders.OrderRow",
                 typeof(OrderRow),
                 baseEntityType,
-                propertyCount: 20,
+                propertyCount: 21,
                 unnamedIndexCount: 7,
                 keyCount: 1);
 
@@ -92,6 +92,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 typeof(string),
                 propertyInfo: typeof(OrderRow).GetProperty("Name", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(OrderRow).GetField("<Name>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
+            var organisationId = runtimeEntityType.AddProperty(
+                "OrganisationId",
+                typeof(Guid?),
+                propertyInfo: typeof(OrderRow).GetProperty("OrganisationId", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(OrderRow).GetField("<OrganisationId>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
 
             var promises = runtimeEntityType.AddProperty(

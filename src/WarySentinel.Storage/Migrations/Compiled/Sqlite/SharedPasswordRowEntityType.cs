@@ -20,7 +20,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 "WarySentinel.Storage.Passwords.SharedPasswordRow",
                 typeof(SharedPasswordRow),
                 baseEntityType,
-                propertyCount: 14,
+                propertyCount: 15,
                 foreignKeyCount: 1,
                 unnamedIndexCount: 2,
                 keyCount: 1);
@@ -101,6 +101,13 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
                 typeof(Guid?),
                 propertyInfo: typeof(SharedPasswordRow).GetProperty("Replaces", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 fieldInfo: typeof(SharedPasswordRow).GetField("<Replaces>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                nullable: true);
+
+            var @sealed = runtimeEntityType.AddProperty(
+                "Sealed",
+                typeof(string),
+                propertyInfo: typeof(SharedPasswordRow).GetProperty("Sealed", BindingFlags.Public | BindingFlags.Instance | BindingFlags.DeclaredOnly),
+                fieldInfo: typeof(SharedPasswordRow).GetField("<Sealed>k__BackingField", BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.DeclaredOnly),
                 nullable: true);
 
             var until = runtimeEntityType.AddProperty(

@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("6e8ceb39-b404-45c8-ae25-b0dc66b1d7a0"), entityTypeCount: 61)
+            : base(skipDetectChanges: false, modelId: new Guid("a0e69653-28ec-42c1-b7a4-fc1fe5ee6958"), entityTypeCount: 61)
         {
         }
 
