@@ -143,9 +143,22 @@ public sealed partial record Order
 /// <summary>An order with its story.</summary>
 public sealed record ToldOrder(Order Order, OrderStory Story)
 {
+    /// <summary>
+    /// When each of its lines is paid for. What is bought in place of a line and cannot be given yet, as there is no rule for it, ends nothing: whoever pays is
+    /// not left outside meanwhile.
+    /// </summary>
+    public IReadOnlyList<LineTime> Times
+    {
+        get
+        {
+            var waiting = Story.Times.Where((_, n) => Order.Promises.All(p => p.Line != n)).Select(t => t.Since).OfType<DateTimeOffset>().ToHashSet();
+            return waiting.Count == 0 ? Story.Times : [.. Story.Times.Select(t => t.Until is { } at && waiting.Contains(at) ? t with { Until = null } : t)];
+        }
+    }
+
     /// <summary>What of it waits for somebody to begin it, or for its first use.</summary>
     public IReadOnlyList<GivenFact> Waits => Story.StartedAt is not null || Story.Payments.All(p => p.Over is not null) ? []
-        : [.. Order.Promises.Where(p => Story.Times.Count > p.Line && Story.Times[p.Line].Until is null).SelectMany(p => p.Facts)
+        : [.. Order.Promises.Where(p => Story.Times.Count > p.Line && Times[p.Line].Until is null).SelectMany(p => p.Facts)
             .Where(f => f.Starts != PlanStart.AtOnce && f.Length is not null && f.Fact.Kind != FactKind.Pass).Select(f => f.Fact).Distinct()];
 
     /// <summary>

@@ -30,8 +30,11 @@ internal sealed record SettledSeats(
 internal static class OrderSeats
 {
     /// <summary>How many an order pays for now.</summary>
-    public static int Of(ToldOrder told) => told.Order.Promises.Where(
-        p => p.Line < told.Story.Times.Count && told.Story.Times[p.Line].Until is null).Sum(p => p.Seats ?? 0);
+    public static int Of(ToldOrder told)
+    {
+        var times = told.Times;
+        return told.Order.Promises.Where(p => p.Line < times.Count && times[p.Line].Until is null).Sum(p => p.Seats ?? 0);
+    }
 
     /// <summary>Makes the organisation what the order says, where it is not.</summary>
     public static SettledSeats Settle(Policy policy, ToldOrder told, SeatsThere there, Member buyer, Guid fresh, DateTimeOffset now)
@@ -60,6 +63,7 @@ internal static class OrderSeats
     private static SettledSeats Made(ToldOrder told, Member buyer, List<OrganisationFact> facts, Guid fresh, DateTimeOffset now)
     {
         var title = buyer.Name.Length > 0 ? buyer.Name : buyer.Email;
+        title = title.Length > OrganisationCommands.LongestTitle ? title[..OrganisationCommands.LongestTitle] : title;
         var slug = Slug.Of(title);
         var key = $"{(slug.Length > 40 ? slug[..40].TrimEnd('-') : slug)}-{fresh.ToString("N")[^6..]}".TrimStart('-');
         var made = new Organisation(fresh, key, title, Of(told), now)

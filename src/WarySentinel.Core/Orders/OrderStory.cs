@@ -175,11 +175,13 @@ public sealed record OrderStory
     /// <summary>Something else is bought from then on: lines that stay as they are go on, the others end, and what is new begins.</summary>
     private OrderStory Changed(OrderEvent told)
     {
-        if (IsOver || Payments.Count == 0 || told.Lines.Count == 0 || (told.Payment is not null && Payments.Any(p => p.Name == told.Payment)))
+        if (IsOver || Payments.Count == 0 || told.Lines.Count == 0 || (told.Payment is not null && Payments.Any(p => p.IsChange && p.Name == told.Payment)))
         {
             return this;
         }
 
+        // A payment that was told of by itself is not counted again.
+        var paid = told.Payment is not null && Payments.Any(p => p.Name == told.Payment) ? null : told.Amount;
         var (left, times) = (told.Lines.ToList(), Times.ToList());
         foreach (var (line, place) in Present.ToList())
         {
@@ -196,7 +198,7 @@ public sealed record OrderStory
         {
             Lines = [.. Lines, .. left],
             Times = [.. times, .. left.Select(_ => new LineTime(told.At, null))],
-            Payments = [.. Payments, new OrderPayment(Payments.Count + 1, told.At, told.Amount) { Name = told.Payment, IsChange = true }],
+            Payments = [.. Payments, new OrderPayment(Payments.Count + 1, told.At, paid) { Name = told.Payment, IsChange = true }],
         };
     }
 

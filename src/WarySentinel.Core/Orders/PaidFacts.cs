@@ -112,11 +112,12 @@ internal static class PaidFacts
         var all = new List<PaidFact>();
         foreach (var told in orders)
         {
-            foreach (var promise in told.Order.Promises.Where(p => p.Line < told.Story.Times.Count))
+            var times = told.Times;
+            foreach (var promise in told.Order.Promises.Where(p => p.Line < times.Count))
             {
                 foreach (var fact in promise.Facts)
                 {
-                    all.AddRange(Of(dates, told, promise, fact, rests, before));
+                    all.AddRange(Of(dates, told, (fact, promise.Times), times[promise.Line], rests, before));
                 }
             }
         }
@@ -125,10 +126,10 @@ internal static class PaidFacts
     }
 
     private static IEnumerable<PaidFact> Of(
-        SiteDates dates, ToldOrder told, OrderPromise promise, PromisedFact fact, IReadOnlyDictionary<(string, int), TimeSpan> rests,
+        SiteDates dates, ToldOrder told, (PromisedFact Fact, int Times) promise, LineTime time, IReadOnlyDictionary<(string, int), TimeSpan> rests,
         (string Order, OrderPayment Change)? before)
     {
-        var ((order, story), time) = (told, told.Story.Times[promise.Line]);
+        var ((order, story), fact) = (told, promise.Fact);
         var asked = before?.Order == order.Subject ? before.Value.Change : null;
         var (last, isForGood) = ((DateTimeOffset?)null, false);
         foreach (var payment in story.Payments.Where(p => before is null || Comes(order, p, before.Value)))
@@ -217,8 +218,11 @@ internal sealed record ExchangedPlan(IReadOnlyList<GivenFact> Ended, decimal Rat
     public TimeSpan Converted(TimeSpan left) =>
         TimeSpan.FromSeconds((double)Math.Ceiling(Math.Min((decimal)left.TotalSeconds * Ratio, MostYears * 366 * 86_400)));
 
-    private static List<OrderPromise> Promises(ToldOrder told, Func<LineTime, bool> are) =>
-        [.. told.Order.Promises.Where(p => p.Line < told.Story.Times.Count && are(told.Story.Times[p.Line]))];
+    private static List<OrderPromise> Promises(ToldOrder told, Func<LineTime, bool> are)
+    {
+        var times = told.Times;
+        return [.. told.Order.Promises.Where(p => p.Line < times.Count && are(times[p.Line]))];
+    }
 
     private static List<GivenFact> Timed(IReadOnlyList<OrderPromise> promises)
     {

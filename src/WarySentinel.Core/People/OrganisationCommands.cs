@@ -21,7 +21,8 @@ public static class OrganisationCommands
     /// <summary>Most facts that one is given.</summary>
     public const int MostFacts = 50;
 
-    private const int LongestTitle = 120;
+    /// <summary>Longest title, in characters.</summary>
+    public const int LongestTitle = 120;
 
     /// <summary>Adds an organisation, without people.</summary>
     public static Outcome<Edit<Organisation>> Add(Policy policy, OrganisationDraft draft, DateTimeOffset now)

@@ -131,7 +131,7 @@ public sealed class OrderDesk(
             Former = isMended ? given : null,
             HasFolder = HasFolder,
             HasPassword = open.Contains,
-            Seats = await SeatsAsync(file.Order, stop),
+            Seats = await SeatsAsync(file.Order, isMended ? given!.Id : null, stop),
         };
     }
 
@@ -150,9 +150,11 @@ public sealed class OrderDesk(
         return gates;
     }
 
-    private async Task<SeatsThere> SeatsAsync(Order? order, CancellationToken stop) =>
+    /// <summary>The organisation of an order, without whoever had the order until its address was mended.</summary>
+    private async Task<SeatsThere> SeatsAsync(Order? order, Guid? without, CancellationToken stop) =>
         order?.Organisation is { } id && await store.OrganisationAsync(id, stop) is { } found
-            ? new SeatsThere(found, [.. (await store.MembersAsync([.. found.People.Select(p => p.Member)], stop)).Values]) : SeatsThere.None;
+            ? new SeatsThere(found, [.. (await store.MembersAsync([.. found.People.Select(p => p.Member).Where(m => m != without)], stop)).Values])
+            : SeatsThere.None;
 
     /// <summary>What a letter tells of shared passwords, a line each; null for nothing.</summary>
     private async Task<string?> SharedSaidAsync(Core.Access.Policy policy, OrderLetter letter, CancellationToken stop)

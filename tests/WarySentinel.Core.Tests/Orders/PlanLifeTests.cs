@@ -158,6 +158,27 @@ public sealed class PlanLifeTests
     }
 
     [Fact]
+    public void What_cannot_be_given_yet_takes_the_place_of_nothing_and_leaves_nobody_outside()
+    {
+        OrderEvent[] told = [Told(OrderEventKind.Paid, 0, "small"), Told(OrderEventKind.Changed, 24, "unheard-of"), Told(OrderEventKind.Renewed, 48)];
+        Held(Policy(), told).Select(g => (g.Key, g.From, g.Until)).ShouldBe(
+            [("small", Start, Start.AddHours(Hours)), ("small", Start.AddHours(Hours), Start.AddHours(2 * Hours))]);
+    }
+
+    [Fact]
+    public void A_payment_for_a_change_that_is_told_of_twice_is_counted_once_and_loses_no_change()
+    {
+        var paid = Told(OrderEventKind.Paid, 0, "small", 10, new Money(10, "EUR"));
+        var renewed = Told(OrderEventKind.Renewed, 24, amount: new Money(20, "EUR")) with { Payment = "p9" };
+        var changed = Told(OrderEventKind.Changed, 24, "large", 20, new Money(20, "EUR")) with { Payment = "p9" };
+        var story = OrderStory.Of([paid, renewed, changed, changed with { Id = "again" }]);
+        story.Total.ShouldBe(new Money(30, "EUR"));
+        story.Present.Single().Line.Code.ShouldBe("large");
+        // Paid for: a whole length of the new plan, and what was left of the old by its price.
+        Held(Policy(), [paid, renewed, changed]).Where(g => g.Key == "large").Max(g => g.Until).ShouldBe(Start.AddHours(24 + Hours + ((Hours - 24) / 2)));
+    }
+
+    [Fact]
     public void Orders_whose_names_look_like_numbers_of_payments_keep_apart()
     {
         Order Named(string key) => new() { Id = Guid.NewGuid(), Source = "pay", Key = key };

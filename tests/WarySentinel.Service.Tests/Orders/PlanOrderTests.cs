@@ -204,6 +204,26 @@ public sealed class PlanOrderTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Seats_bought_with_a_mistyped_address_are_managed_by_who_bought_them_once_it_is_mended()
+    {
+        await MustAsync("PUT", "fulfilment/school", new { code = "SCHOOL", gives = new[] { "plan:small" }, quantity = "seats" });
+        var order = await BuyAsync("M-1", "SCHOOL", "haed@hill-school.example", "90.00", 3);
+        var wrong = (await Store.MemberByNameAsync("haed@hill-school.example", Stop))!;
+        var mine = (await Store.OrganisationsOfAsync(wrong.Id, Stop)).ShouldHaveSingleItem();
+        await MustAsync("PUT", $"organisations/{mine.Key}/people/{Uri.EscapeDataString(Nell)}", new { manages = false });
+        await TellAsync(order, "mended", new { kind = "order.mended", email = "head@hill-school.example" });
+        var right = (await Store.MemberByNameAsync("head@hill-school.example", Stop))!;
+        var after = (await Store.OrganisationAsync(mine.Id, Stop))!;
+        after.People.Select(p => p.Member).ShouldBe([(await Store.MemberByNameAsync(Nell, Stop))!.Id, right.Id], ignoreOrder: true);
+        after.PersonOf(right.Id)!.Manages.ShouldBeTrue();
+        (await HeldAsync("haed@hill-school.example")).ShouldBeEmpty();
+        (await HeldAsync("head@hill-school.example")).ShouldHaveSingleItem();
+        (await HeldAsync(Nell)).ShouldHaveSingleItem();
+        await TellAsync(order, "ended");
+        (await HeldAsync(Nell)).ShouldBeEmpty();
+    }
+
+    [Fact]
     public async Task A_shared_password_is_told_to_who_buys_it_once_there_is_one_that_letters_may_tell()
     {
         var (status, said, _) = await caller.AskAsync("PUT", "fulfilment/vault", new { code = "VAULT", way = "shared-password", gate = "dealer-stock" }, "*");

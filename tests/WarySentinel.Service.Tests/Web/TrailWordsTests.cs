@@ -26,6 +26,20 @@ public sealed partial class TrailWordsTests
         actions.Where(a => !known.TryGetProperty(a.Replace('.', '-'), out _)).ShouldBeEmpty();
     }
 
+    [Fact]
+    public void Each_kind_of_thing_that_names_a_fact_has_its_words()
+    {
+        var kinds = Directory.EnumerateFiles(Path.Combine(RunningSite.Root, "src", "WarySentinel.Core"), "*.cs", SearchOption.AllDirectories)
+            .SelectMany(f => Naming().Matches(File.ReadAllText(f)).Select(m => m.Groups[1].Value)).ToHashSet();
+        kinds.ShouldContain("fulfilment");
+        using var words = JsonDocument.Parse(File.ReadAllText(Path.Combine(RunningSite.Root, "console", "src", "words", "en.json")));
+        var known = words.RootElement.GetProperty("roles").GetProperty("useKinds");
+        kinds.Where(k => !known.TryGetProperty(k, out _)).ShouldBeEmpty();
+    }
+
+    [GeneratedRegex("new NamedAudience\\(\\s*\"([a-z]+)\"")]
+    private static partial Regex Naming();
+
     [GeneratedRegex("""(?:new Edit|new AuditNote|new)\((?:by, |Caller\.Of\(http\)\.Name, |[a-z.]+Name, )?"([a-z]+\.[a-z]+)",""")]
     private static partial Regex Action();
 }
