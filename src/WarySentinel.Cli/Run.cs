@@ -47,6 +47,28 @@ internal sealed class Call(ParseResult parsed, SentinelClient client, Output out
 
     public IReadOnlyList<string> Many(Option<string[]> option) =>
         [.. (parsed.GetValue(option) ?? []).SelectMany(v => v.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))];
+
+    /// <summary>A date to be stored: what was said, none where that is <c>never</c>, and what is there where nothing was.</summary>
+    public string? Dated(Option<string?> option, DateTimeOffset? there) => Get(option) switch
+    {
+        "never" => null,
+        { } said => said,
+        _ => there?.ToString("O", System.Globalization.CultureInfo.InvariantCulture),
+    };
+
+    /// <summary>What is there before it is changed; null where there is nothing of that name.</summary>
+    public static async Task<(T? Old, string? Tag)> OldAsync<T>(Task<(T Value, string? Tag)> asked)
+        where T : class
+    {
+        try
+        {
+            return await asked;
+        }
+        catch (SentinelException missing) when (missing.Status == HttpStatusCode.NotFound)
+        {
+            return (null, null);
+        }
+    }
 }
 
 /// <summary>Runs commands and turns what goes wrong into a line and an exit code.</summary>

@@ -58,6 +58,8 @@ internal static class Hosting
             .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
             // Otherwise every request begins a scope and an activity that nobody reads.
             .MinimumLevel.Override("Microsoft.AspNetCore.Hosting.Diagnostics", LevelAlias.Off)
+            // Whoever starts it is told in one line why it could not.
+            .MinimumLevel.Override("Microsoft.Extensions.Hosting.Internal.Host", LevelAlias.Off)
             // The gateway says itself, in one line, when the origin fails.
             .MinimumLevel.Override("Yarp", LogEventLevel.Error)
             // Anti-forgery failures are answered with a fresh form.

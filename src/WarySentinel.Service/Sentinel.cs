@@ -289,7 +289,8 @@ public static class Sentinel
     private static string? Reason(Exception fault) => fault switch
     {
         InvalidDataException => fault.Message,
-        IOException { InnerException: AddressInUseException } => fault.Message,
+        IOException { InnerException: AddressInUseException } => $"{fault.Message.TrimEnd('.')}. Stop what listens there, or choose another in SiteListen or "
+            + "AdminListen.",
         Microsoft.Data.Sqlite.SqliteException => "The database cannot be opened: " + fault.Message,
         Npgsql.NpgsqlException => "PostgreSQL cannot be reached: " + fault.Message,
         FormatException => "The secret is not Base64.",

@@ -34,6 +34,35 @@ public sealed partial class CliTests
     }
 
     [Fact]
+    public async Task What_is_bought_is_begun_rests_goes_on_and_becomes_something_else()
+    {
+        (await RunAsync("plan", "add", "course", "--length", "P10D", "--starts", "by-hand")).Exit.ShouldBe(0);
+        (await RunAsync("plan", "show", "course")).Out.ShouldContain("starts by-hand");
+        (await RunAsync("plan", "set", "course", "--starts", "some-day")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("at-once, by-hand, on-use"));
+        (await RunAsync("plan", "set", "course", "--length", "none")).ShouldSatisfyAllConditions(
+            r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("has a length"));
+        (await RunAsync("plan", "add", "master", "--length", "P10D")).Exit.ShouldBe(0);
+        (await RunAsync("fulfilment", "set", "course", "--code", "COURSE", "--gives", "plan:course")).Exit.ShouldBe(0);
+        (await RunAsync("fulfilment", "set", "class", "--code", "CLASS", "--gives", "plan:master", "--quantity", "seats")).Out.ShouldContain(
+            "for as many people as are bought");
+        (await RunAsync("fulfilment", "set", "word", "--code", "WORD", "--way", "shared-password", "--gate", "clearance-vault")).Out.ShouldContain(
+            "tells the shared password that “Clearance vault” has");
+        (await RunAsync("fulfilment", "set", "word", "--code", "WORD", "--way", "shared-password", "--gate", "clearance-vault", "--gives", "plan:course")).Exit
+            .ShouldBe(2);
+        (await RunAsync("order", "add", "--order", "P-1", "--email", "plan@order.example", "--code", "COURSE")).Exit.ShouldBe(0);
+        (await RunAsync("order", "show", "P-1")).Out.ShouldContain("waits to be begun: course");
+        (await RunAsync("order", "tell", "P-1", "started")).Exit.ShouldBe(0);
+        (await RunAsync("order", "tell", "P-1", "paused")).Out.ShouldContain("is paused");
+        (await RunAsync("order", "show", "P-1")).Out.ShouldContain("rests since");
+        (await RunAsync("order", "tell", "P-1", "resumed")).Out.ShouldContain("is paid");
+        (await RunAsync("order", "tell", "P-1", "changed")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("line"));
+        (await RunAsync("order", "tell", "P-1", "changed", "--code", "CLASS=4")).Exit.ShouldBe(0);
+        (await RunAsync("order", "show", "P-1")).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("1 × COURSE  by course, until"), o => o.ShouldContain("1 of 4 seats taken"));
+    }
+
+    [Fact]
     public async Task Orders_of_before_come_from_a_file_that_is_looked_through_first()
     {
         var file = Path.GetTempFileName();

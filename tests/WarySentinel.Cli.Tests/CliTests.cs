@@ -384,6 +384,13 @@ public sealed class CliChangesTests : IAsyncLifetime
         (await RunAsync("item", "import", file, "--map", "/wares/*=product", "--yes")).Out.ShouldContain("Stored.");
         (await RunAsync("item", "import", file, "--map", "nonsense")).Exit.ShouldBe(2);
         (await RunAsync("item", "import", "notes.txt")).Exit.ShouldBe(2);
+        var log = Path.Combine(Path.GetTempPath(), Guid.NewGuid().ToString("N") + "-access.log.1");
+        await File.WriteAllTextAsync(
+            log, string.Concat(Enumerable.Repeat("198.51.100.7 - - [x] \"GET /asked/often HTTP/1.1\" 200 9 \"-\" \"Mozilla/5.0\"\n", 7)));
+        (await RunAsync("item", "import", log, "--dry-run")).Out.ShouldSatisfyAllConditions(
+            o => o.ShouldContain("7 × /asked/often"), o => o.ShouldContain("7 lines, 7 requests"), o => o.ShouldContain("1 to add"));
+        (await RunAsync("item", "import", log, "--least", "8", "--yes")).Out.ShouldContain("0 to add");
+        File.Delete(log);
     }
 
     private Task<(int Exit, string Out, string Error)> RunAsync(params string[] words) => Wary.RunAsync(site, words, null);

@@ -7,7 +7,12 @@ import { Field } from '../frame/Field';
 
 type Result = Schemas['DiscoverResult'];
 type Line = { stage: string; done: number; total: number; result?: Result; detail?: string };
-const sources = ['walk', 'sitemap', 'feed'] as const;
+const sources = ['walk', 'sitemap', 'feed', 'log'] as const;
+type Source = (typeof sources)[number];
+
+/** Where the log of a web server goes, with what is said beside it. */
+const logPath = (map: string[], least: string) =>
+  `items/discover/file?${new URLSearchParams([['source', 'log'], ...map.map((one) => ['map', one]), ...(least ? [['least', least]] : [])])}`;
 
 /** Lets the catalogue come in from the site itself: shows what would change before anything is stored. */
 export function BringIn({ close }: { close: () => void }) {
@@ -15,10 +20,12 @@ export function BringIn({ close }: { close: () => void }) {
   const queries = useQueryClient();
   const [line, setLine] = useState<Line | null>(null);
   const [result, setResult] = useState<Result | null>(null);
+  const [source, setSource] = useState<Source>('walk');
+  const [sameAs, setSameAs] = useState('');
   const look = useMutation({
-    mutationFn: async (asked: Record<string, unknown>) => {
+    mutationFn: async ({ path, asked }: { path: string; asked: unknown }) => {
       setResult(null);
-      const last = await lines<Line>('items/discover', asked, setLine);
+      const last = await lines<Line>(path, asked, setLine);
       if (!last.result) {
         throw new Error(last.detail);
       }
@@ -37,12 +44,23 @@ export function BringIn({ close }: { close: () => void }) {
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const said = new FormData(event.currentTarget);
-    const map = String(said.get('map') ?? '').split(',');
+    const map = String(said.get('map') ?? '')
+      .split(',')
+      .flatMap((one) => (one.trim() ? [one.trim()] : []));
+    if (source === 'log') {
+      look.mutate({ path: logPath(map, String(said.get('least') ?? '').trim()), asked: said.get('file') });
+      return;
+    }
+
     look.mutate({
-      source: said.get('source'),
-      url: String(said.get('url') ?? '').trim() || null,
-      map: map.flatMap((one) => (one.trim() ? [one.trim()] : [])),
-      pages: said.get('pages') === 'on',
+      path: 'items/discover',
+      asked: {
+        source,
+        url: String(said.get('url') ?? '').trim() || null,
+        map,
+        pages: said.get('pages') === 'on',
+        ...(sameAs.trim() ? { sameAs: [sameAs.trim()] } : {}),
+      },
     });
   };
   const fault = look.error ?? store.error;
@@ -53,18 +71,42 @@ export function BringIn({ close }: { close: () => void }) {
       <p className="hint">{t('bring.lead')}</p>
       <form onSubmit={submit}>
         <div className="more">
-          <Field as="select" id="bring-source" name="source" label={t('bring.source')}>
-            {sources.map((source) => (
-              <option key={source} value={source}>
-                {t(`bring.${source}`)}
+          <Field
+            as="select"
+            id="bring-source"
+            label={t('bring.source')}
+            value={source}
+            onChange={(e) => setSource(e.currentTarget.value as Source)}
+          >
+            {sources.map((one) => (
+              <option key={one} value={one}>
+                {t(`bring.${one}`)}
               </option>
             ))}
           </Field>
-          <Field id="bring-url" name="url" type="url" label={t('bring.url')} placeholder={t('bring.urlHint')} />
+          {source === 'log' ? (
+            <>
+              <Field id="bring-file" name="file" type="file" label={t('bring.file')} required />
+              <Field id="bring-least" name="least" type="number" min={1} label={t('bring.least')} placeholder="2" />
+            </>
+          ) : (
+            <Field id="bring-url" name="url" type="url" label={t('bring.url')} placeholder={t('bring.urlHint')} />
+          )}
           <Field id="bring-map" name="map" label={t('bring.map')} placeholder="/product/*=product, /shop/*=category" />
-          <label className="wide">
-            <input type="checkbox" name="pages" /> {t('bring.pages')}
-          </label>
+          {source === 'sitemap' && (
+            <Field
+              id="bring-same"
+              label={t('bring.sameAs')}
+              placeholder={t('bring.sameAsHint')}
+              value={sameAs}
+              onChange={(e) => setSameAs(e.currentTarget.value)}
+            />
+          )}
+          {source === 'walk' && (
+            <label className="wide">
+              <input type="checkbox" name="pages" /> {t('bring.pages')}
+            </label>
+          )}
         </div>
         <p className="go">
           <button type="submit" className="btn prime" disabled={look.isPending}>
@@ -99,6 +141,24 @@ export function BringIn({ close }: { close: () => void }) {
             </b>{' '}
             {!result.whole && t('bring.part')}
           </p>
+          {(result.lines ?? 0) > 0 && <p className="hint">{t('bring.logRead', { lines: result.lines, requests: result.requests })}</p>}
+          {result.elsewhere?.map((host) => (
+            <p className="note" key={host.host}>
+              {t('bring.elsewhere', { count: host.addresses, host: host.host })}{' '}
+              <button type="button" className="link" onClick={() => setSameAs(host.host)}>
+                {t('bring.sameAs')} {host.host}
+              </button>
+            </p>
+          ))}
+          {(result.asked?.length ?? 0) > 0 && (
+            <ul className="difference">
+              {result.asked?.slice(0, 20).map((one) => (
+                <li key={one.address}>
+                  <code>{one.address}</code> {t('bring.asked', { count: one.times })}
+                </li>
+              ))}
+            </ul>
+          )}
           <ul className="difference">
             {result.changes.slice(0, 100).map((change) => (
               <li key={change.key} className={change.what}>

@@ -35,6 +35,25 @@ describe('what the site brings in', () => {
     await vi.waitFor(() => expect(close).toHaveBeenCalled());
   });
 
+  it('reads what people ask for out of a log', async () => {
+    const calls = show(<BringIn close={() => {}} />, {
+      'POST items/discover/file': {
+        body: {
+          stage: 'done',
+          done: 1,
+          total: 1,
+          result: { ...result, whole: true, vanished: [], lines: 900, requests: 300, asked: [{ address: '/guide', times: 41 }] },
+        },
+      },
+    });
+    await userEvent.selectOptions(screen.getByLabelText('Read'), 'log');
+    await userEvent.upload(screen.getByLabelText(/The log file/), new File(['x'], 'access.log'));
+    await userEvent.type(screen.getByLabelText('Asked for so often at least'), '5');
+    await userEvent.click(screen.getByRole('button', { name: 'Look' }));
+    expect((await screen.findByText('/guide')).closest('li')?.textContent).toContain('41 times');
+    expect(calls[0]?.method).toBe('POST');
+  });
+
   it('says why nothing came', async () => {
     show(<BringIn close={() => {}} />, {
       'POST items/discover': { body: { stage: 'failed', done: 0, total: 0, detail: 'http://x does not answer.' } },

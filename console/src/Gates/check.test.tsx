@@ -64,6 +64,24 @@ describe('the sweep', () => {
     expect(closed.textContent).toContain('/shop/mounts');
   });
 
+  it('goes over time, and each of before can be read', async () => {
+    const past = [0, 0, 3].map((leaks, n) => ({ ...report, id: `s${n}`, leaks, endedAt: `2026-05-0${5 - n}T10:00:00Z` }));
+    show(<SweepPage />, {
+      'GET viewpoints': { body: [] },
+      'GET sweeps': { body: { items: past, next: null } },
+      'GET sweeps/s0': { body: { ...report, leaks: 0, findings: [], leftOut: 0 } },
+      'GET sweeps/s2': { body: { ...report, leaks: 3 } },
+    });
+    expect(await screen.findByRole('heading', { name: 'Nothing leaks' })).toBeTruthy();
+    expect(screen.getByText('Nothing has leaked since May 4, 2026: 2 sweeps in a row.')).toBeTruthy();
+    const bars = within(screen.getByRole('region', { name: 'Over time' })).getAllByRole('button');
+    expect(bars.map((bar) => bar.textContent)).toEqual(['3', '0', '0']);
+    await userEvent.click(bars[0] as HTMLElement);
+    expect(await screen.findByRole('heading', { name: '3 leaks' })).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: 'Back to the newest' }));
+    expect(await screen.findByRole('heading', { name: 'Nothing leaks' })).toBeTruthy();
+  });
+
   it('runs with what was chosen and says why it could not', async () => {
     const calls = show(<SweepPage />, {
       'GET viewpoints': { body: [{ key: 'role:dealer', title: 'Dealers', kind: 'role' }] },

@@ -17,13 +17,14 @@ export function SweepPage() {
   const [line, setLine] = useState<Line | null>(null);
   const [as, setAs] = useState<string[]>([]);
   const viewpoints = useQuery({ queryKey: ['viewpoints'], queryFn: () => good(api.GET('/api/v1/viewpoints')) });
-  const latest = useQuery({
-    queryKey: ['sweep', 'latest'],
-    // Asked for by its name, so that a site that was never swept is no error.
-    queryFn: async () => {
-      const [newest] = (await good(api.GET('/api/v1/sweeps'))).items;
-      return newest ? await good(api.GET('/api/v1/sweeps/{id}', { params: { path: { id: newest.id } } })) : null;
-    },
+  const [chosen, setChosen] = useState<string>();
+  const past = useQuery({ queryKey: ['sweep', 'past'], queryFn: () => good(api.GET('/api/v1/sweeps')) });
+  const newest = past.data?.items[0]?.id;
+  const shown = chosen ?? newest;
+  const report = useQuery({
+    queryKey: ['sweep', shown],
+    enabled: shown !== undefined,
+    queryFn: () => good(api.GET('/api/v1/sweeps/{id}', { params: { path: { id: shown as string } } })),
   });
   const run = useMutation({
     mutationFn: async (asked: Record<string, unknown>) => {
@@ -34,6 +35,7 @@ export function SweepPage() {
     },
     onSettled: async () => {
       setLine(null);
+      setChosen(undefined);
       await queries.invalidateQueries({ queryKey: ['sweep'] });
     },
   });
@@ -87,11 +89,79 @@ export function SweepPage() {
           </p>
         )}
       </form>
-      {latest.isPending && <Loading />}
-      {latest.isError && <Failed fault={latest.error} again={() => void latest.refetch()} />}
-      {latest.data === null && !run.isPending && <Empty title={t('sweep.empty')} lead={t('sweep.emptyLead')} />}
-      {latest.data && <Found report={latest.data} />}
+      {(past.isPending || (shown !== undefined && report.isPending)) && <Loading />}
+      {past.isError && <Failed fault={past.error} again={() => void past.refetch()} />}
+      {report.isError && <Failed fault={report.error} again={() => void report.refetch()} />}
+      {past.data?.items.length === 0 && !run.isPending && <Empty title={t('sweep.empty')} lead={t('sweep.emptyLead')} />}
+      {past.data && past.data.items.length > 1 && <Trend past={past.data.items} shown={shown} choose={setChosen} newest={newest} />}
+      {report.data && <Found report={report.data} />}
     </>
+  );
+}
+
+type Summary = Schemas['SweepSummary'];
+const dayOf = (sweep: Summary) => new Date(sweep.endedAt).toLocaleDateString('en', { dateStyle: 'medium' });
+const most = 30;
+
+/** How sweeps went over time: a bar each, as high as what leaked, and what that comes to in words. */
+function Trend({
+  past,
+  shown,
+  choose,
+  newest,
+}: {
+  past: Summary[];
+  shown: string | undefined;
+  choose: (id: string | undefined) => void;
+  newest: string | undefined;
+}) {
+  const { t } = useTranslation();
+  const bars = past.slice(0, most).reverse();
+  const highest = Math.max(1, ...bars.map((sweep) => sweep.leaks));
+  const clean = past.findIndex((sweep) => sweep.leaks > 0);
+  const row = clean < 0 ? past.length : clean;
+  const leaking = past.findIndex((sweep) => sweep.leaks === 0);
+  const first = past[(row > 0 ? row : leaking < 0 ? past.length : leaking) - 1];
+  return (
+    <section className="sheet trend" aria-label={t('sweep.trend')}>
+      <h2>{t('sweep.trend')}</h2>
+      {first && (
+        <p>
+          <b>{row > 0 ? t('sweep.since', { count: row, day: dayOf(first) }) : t('sweep.leaksSince', { day: dayOf(first) })}</b>{' '}
+          <span className="hint">{t('sweep.trendLead')}</span>
+        </p>
+      )}
+      <ol>
+        {bars.map((sweep) => {
+          const words = t('sweep.bar', {
+            when: new Date(sweep.endedAt).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' }),
+            count: sweep.leaks,
+            guarded: sweep.guarded,
+            by: sweep.by,
+          });
+          return (
+            <li key={sweep.id}>
+              <button
+                type="button"
+                title={words}
+                aria-label={words}
+                aria-pressed={sweep.id === shown}
+                className={sweep.leaks > 0 ? 'leaks' : undefined}
+                onClick={() => choose(sweep.id)}
+              >
+                <i style={{ blockSize: `${sweep.leaks === 0 ? 4 : 10 + (54 * sweep.leaks) / highest}px` }} />
+                <span>{sweep.leaks}</span>
+              </button>
+            </li>
+          );
+        })}
+      </ol>
+      {shown !== newest && (
+        <button type="button" className="link" onClick={() => choose(undefined)}>
+          {t('sweep.newest')}
+        </button>
+      )}
+    </section>
   );
 }
 

@@ -56,6 +56,9 @@ export interface paths {
             parameters: {
                 query?: {
                     map?: string[];
+                    sameAs?: string[];
+                    source?: string;
+                    least?: number;
                 };
                 header?: never;
                 path?: never;
@@ -9767,6 +9770,16 @@ export interface components {
              */
             version: number;
         };
+        /** @description An address that people ask for and the catalogue has no item for. */
+        AskedAddress: {
+            /** @description The address on the site. */
+            address: string;
+            /**
+             * Format: int32
+             * @description How often it was asked for.
+             */
+            times: number;
+        };
         /** @description A row of the board. Cells stand in the order of the columns: `open`, `listed`, `hidden`, or the same with `+part`. */
         BoardRowView: {
             item: string;
@@ -10121,6 +10134,8 @@ export interface components {
             pages?: null | boolean;
             /** @description Whether to go on with a walk that broke off. */
             resume?: null | boolean;
+            /** @description Further hosts that are the same site, such as `www.shop.example`, where a sitemap names it by another. */
+            sameAs?: null | string[];
         };
         /** @description How far it is; the last line carries the result. */
         DiscoverLine: {
@@ -10157,6 +10172,20 @@ export interface components {
             moreChanges: number;
             /** @description Known items that the source no longer names; nothing happens to them. */
             vanished: components["schemas"]["ItemName"][];
+            /** @description Hosts that the source names and that are not the site's. */
+            elsewhere?: components["schemas"]["ElsewhereHost"][];
+            /** @description Of a web server's log: what is asked for and lacking, the most asked for first. */
+            asked?: components["schemas"]["AskedAddress"][];
+            /**
+             * Format: int32
+             * @description Of a web server's log: how many lines it has.
+             */
+            lines?: number;
+            /**
+             * Format: int32
+             * @description Of a web server's log: how many requests were counted.
+             */
+            requests?: number;
         };
         /** @description A request of the same person, or of one who may be. */
         EarlierRequestView: {
@@ -10208,6 +10237,16 @@ export interface components {
             parts: components["schemas"]["SentencePart"][];
             audience: null | string;
             audienceRows: null | string[][];
+        };
+        /** @description A host that a source names and that is not the site's. */
+        ElsewhereHost: {
+            /** @description The host, with its port where it has one. */
+            host: string;
+            /**
+             * Format: int32
+             * @description How many addresses of it were left out.
+             */
+            addresses: number;
         };
         /** @description How many sessions were ended. */
         EndedView: {
@@ -14071,15 +14110,40 @@ export interface components {
         };
         /** @description A sweep that ran. */
         SweepSummary: {
-            /** Format: uuid */
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
             id: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
             startedAt: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When it ended.
+             */
             endedAt: string;
+            /** @description Who ran it. */
             by: string;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description How many leaks it found.
+             */
             leaks: number;
+            /**
+             * Format: int32
+             * @description How many addresses it asked for.
+             */
+            addresses: number;
+            /**
+             * Format: int32
+             * @description How many of them are guarded.
+             */
+            guarded: number;
+            /** @description As whom it asked. */
+            as: string[];
         };
         /** @description People as another program has them. */
         SyncDraft: {

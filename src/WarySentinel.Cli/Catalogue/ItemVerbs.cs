@@ -29,10 +29,15 @@ internal static class ItemVerbs
     { Description = "Pause between two pages of a walk, in milliseconds (usual: 200; robots.txt may ask for more)." };
     private static readonly Option<bool> Pages = new("--pages") { Description = "Let a walk bring in plain pages too." };
     private static readonly Option<bool> Resume = new("--resume") { Description = "Go on with a walk that broke off." };
+    private static readonly Option<string[]> SameAs = new("--same-as")
+    { Description = "A host that is the same site, such as www.shop.example, where a sitemap names it by another; may be said again." };
+    private static readonly Option<int?> Least = new("--least") { Description = "Of a log: what was asked for so often at least (usual: 2)." };
     private static readonly Option<bool> Yes = new("--yes")
     { Description = "Do not ask: store what a sitemap, feed or walk brings; remove an item although that opens something." };
     private static readonly Option<bool> KeepGood = new("--keep-good") { Description = "Store the good rows and list the rest." };
     private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only check, and say what would change." };
+
+    private const int MostShown = 40;
 
     public static Command Build()
     {
@@ -45,8 +50,10 @@ internal static class ItemVerbs
             Id), Yes).Does(RemoveAsync));
         item.Subcommands.Add(With(With(
             new Command("import",
-            "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, or a walk over the site. "
-            + "Everything is checked first."), Source), KeepGood, DryRun, As, Map, MostPages, Pause, Pages, Resume, Yes).Does(ImportAsync));
+            "Let the catalogue come in: CSV (id, title, parents, addresses), YAML, a sitemap, a feed, a walk over the site, or the access log of a web server "
+            + "(what people ask for and the catalogue lacks). "
+            + "Everything is checked first."), Source), KeepGood, DryRun, As, Map, SameAs, Least, MostPages, Pause, Pages, Resume, Yes)
+            .Does(ImportAsync));
         return item;
     }
 
@@ -115,7 +122,8 @@ internal static class ItemVerbs
         if (isWeb || source == kind)
         {
             kind ??= source.Contains("sitemap", StringComparison.OrdinalIgnoreCase) ? "sitemap" : source.EndsWith('/') ? "walk" : "feed";
-            var draft = new DiscoverDraft(kind, isWeb ? source : null, call.Many(Map), call.Get(MostPages), call.Get(Pause), call.Get(Pages), call.Get(Resume));
+            var draft = new DiscoverDraft(kind, isWeb ? source : null, call.Many(Map), call.Get(MostPages), call.Get(Pause), call.Get(Pages), call.Get(Resume),
+                call.Many(SameAs));
             return await DiscoverAsync(call, call.Client.DiscoverAsync(draft, call.Stop));
         }
 
@@ -126,16 +134,25 @@ internal static class ItemVerbs
         }
 
         await using var stream = file.OpenRead();
+        if (kind == "log" || IsLog(file.Name))
+        {
+            return await DiscoverAsync(call, call.Client.DiscoverAsync(stream, call.Many(Map), [], "log", call.Get(Least), call.Stop));
+        }
+
         switch (file.Extension)
         {
             case ".xml" or ".gz" or ".rss" or ".atom":
-                return await DiscoverAsync(call, call.Client.DiscoverAsync(stream, call.Many(Map), call.Stop));
+                return await DiscoverAsync(call, call.Client.DiscoverAsync(stream, call.Many(Map), call.Many(SameAs), null, null, call.Stop));
             case ".csv" or ".yaml" or ".yml":
                 return await ImportFileAsync(call, stream, file.Extension != ".csv");
             default:
-                throw new UsageException("The source must be sitemap, feed or walk, an address, or a file that ends in .csv, .yaml, .yml, .xml or .gz.");
+                throw new UsageException("The source must be sitemap, feed or walk, an address, or a file that ends in .csv, .yaml, .yml, .xml, .gz or .log.");
         }
     }
+
+    /// <summary>Whether a file is called as web servers call their logs: <c>access.log</c>, <c>access.log.1</c>, <c>shop-access.log.14.gz</c>.</summary>
+    private static bool IsLog(string name) => name.EndsWith(".log", StringComparison.OrdinalIgnoreCase)
+        || name.Contains(".log.", StringComparison.OrdinalIgnoreCase) || name.Contains("access_log", StringComparison.OrdinalIgnoreCase);
 
     private static async Task<int> DiscoverAsync(Call call, IAsyncEnumerable<DiscoverLine> lines)
     {
@@ -180,6 +197,22 @@ internal static class ItemVerbs
         foreach (var item in found.Vanished)
         {
             to.MarkupLine($"  [yellow]?[/] {Markup.Escape(item.Id)} [grey]{Markup.Escape(item.Title)}[/] is no longer named; it stays.");
+        }
+
+        foreach (var host in found.Elsewhere)
+        {
+            to.MarkupLine($"  [yellow]?[/] {host.Addresses} addresses of {Markup.Escape(host.Host)} left out; [grey]--same-as {Markup.Escape(host.Host)}[/] "
+                + "says that it is the same site.");
+        }
+
+        foreach (var asked in found.Asked.Take(MostShown))
+        {
+            to.WriteLine($"  {asked.Times,7} × {asked.Address}");
+        }
+
+        if (found.Lines > 0)
+        {
+            to.WriteLine($"{found.Lines} lines, {found.Requests} requests of people for pages and files; {found.Asked.Count} that the catalogue lacks.");
         }
 
         to.WriteLine($"{found.Found} found: {result.Added} to add, {result.Changed} to change, {result.Same} the same, {found.Vanished.Count} vanished.");

@@ -75,7 +75,7 @@ internal static class AreaVerbs
     private static async Task<int> SetAsync(Call call)
     {
         var key = call.Get(Key);
-        var (old, tag) = await OldAsync(call, key);
+        var (old, tag) = await Call.OldAsync(call.Client.AreaAsync(key, call.Stop));
         string? Said(Option<string?> option, string? there) => call.Get(option) ?? there;
         var every = Said(Every, old?.Every);
         var draft = new AreaDraft(
@@ -84,18 +84,6 @@ internal static class AreaVerbs
         var put = await call.Client.PutAreaAsync(key, draft, tag, call.Stop);
         var next = put.Files is null ? $" Put its files into {put.Path}, or: wary folder put {put.Key} FILE." : "";
         return call.Out.Say(put, $"[bold]{Markup.Escape(put.Title)}[/] opens by {put.Opens}.{Markup.Escape(next)}");
-    }
-
-    private static async Task<(AreaView? Old, string? Tag)> OldAsync(Call call, string key)
-    {
-        try
-        {
-            return await call.Client.AreaAsync(key, call.Stop);
-        }
-        catch (Client.SentinelException missing) when (missing.Status == System.Net.HttpStatusCode.NotFound)
-        {
-            return (null, null);
-        }
     }
 
     private static int Told(Call call, AreaAddressView told) => call.Out.Give(told, to =>

@@ -79,38 +79,19 @@ internal static class CouponVerbs
     private static async Task<int> SetAsync(Call call)
     {
         var key = call.Get(Key);
-        var (old, tag) = await OldAsync(call.Client.CouponAsync(key, call.Stop));
-        string? Dated(Option<string?> option, DateTimeOffset? there) => call.Get(option) switch
-        {
-            "never" => null,
-            { } said => said,
-            _ => there?.ToString("O", CultureInfo.InvariantCulture),
-        };
+        var (old, tag) = await Call.OldAsync(call.Client.CouponAsync(key, call.Stop));
         var off = call.Get(Off) ?? (old?.Off is { } percent ? percent + "%" : old?.Amount);
         var isPercent = off?.EndsWith('%') == true;
         var items = call.Get(Items);
         var draft = new CouponDraft(
             call.Get(Typed) ?? old?.Code, call.Get(Title) ?? old?.Title, call.Get(For) ?? old?.Audience, isPercent ? off![..^1] : null, isPercent ? null : off,
-            isPercent ? null : call.Get(Currency) ?? old?.Currency, items is { Length: > 0 } ? items : old?.Items, Dated(From, old?.From),
-            Dated(Until, old?.Until), call.Get(PerPerson) ?? (old is null ? null : old.PerPerson?.ToString(CultureInfo.InvariantCulture) ?? "any"),
+            isPercent ? null : call.Get(Currency) ?? old?.Currency, items is { Length: > 0 } ? items : old?.Items, call.Dated(From, old?.From),
+            call.Dated(Until, old?.Until), call.Get(PerPerson) ?? (old is null ? null : old.PerPerson?.ToString(CultureInfo.InvariantCulture) ?? "any"),
             call.Get(Most) is { } most ? most == 0 ? null : most : old?.Most);
         var put = await call.Client.PutCouponAsync(key, draft, tag, call.Stop);
         var worth = put.Off is { } taken ? taken + " %" : $"{put.Amount} {put.Currency}";
         return call.Out.Say(
             put, $"[bold]{Markup.Escape(put.Code)}[/] takes {worth} off for {Markup.Escape(put.Audience)}, {Often(put.PerPerson)} for one person.");
-    }
-
-    internal static async Task<(T? Old, string? Tag)> OldAsync<T>(Task<(T Value, string? Tag)> asked)
-        where T : class
-    {
-        try
-        {
-            return await asked;
-        }
-        catch (Client.SentinelException missing) when (missing.Status == System.Net.HttpStatusCode.NotFound)
-        {
-            return (null, null);
-        }
     }
 
     private static async Task<int> UsesAsync(Call call)
@@ -138,7 +119,7 @@ internal static class CouponVerbs
     private static async Task<int> SetCartAsync(Call call)
     {
         var key = call.Get(CartKey);
-        var (old, tag) = await OldAsync(call.Client.CartAsync(key, call.Stop));
+        var (old, tag) = await Call.OldAsync(call.Client.CartAsync(key, call.Stop));
         var (at, fields) = (call.Get(At), call.Get(Fields));
         var draft = new CartDraft(
             at is { Length: > 0 } ? at : old?.At, fields is { Length: > 0 } ? fields : old?.Fields, call.Get(Item) ?? old?.Item,

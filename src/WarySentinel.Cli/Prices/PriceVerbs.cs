@@ -88,16 +88,10 @@ internal static class PriceVerbs
     private static async Task<int> SetAsync(Call call)
     {
         var key = call.Get(Key);
-        var (old, tag) = await CouponVerbs.OldAsync(call.Client.PriceListAsync(key, call.Stop));
-        string? Dated(Option<string?> option, DateTimeOffset? there) => call.Get(option) switch
-        {
-            "never" => null,
-            { } said => said,
-            _ => there?.ToString("O", CultureInfo.InvariantCulture),
-        };
+        var (old, tag) = await Call.OldAsync(call.Client.PriceListAsync(key, call.Stop));
         var draft = new PriceListDraft(
-            call.Get(Title) ?? old?.Title, call.Get(For) ?? old?.Audience, call.Get(Currency) ?? old?.Currency, Dated(From, old?.From),
-            Dated(Until, old?.Until), call.Get(Rounding) ?? old?.Rounding, Lines(call, old?.Lines ?? []));
+            call.Get(Title) ?? old?.Title, call.Get(For) ?? old?.Audience, call.Get(Currency) ?? old?.Currency, call.Dated(From, old?.From),
+            call.Dated(Until, old?.Until), call.Get(Rounding) ?? old?.Rounding, Lines(call, old?.Lines ?? []));
         var put = await call.Client.PutPriceListAsync(key, draft, tag, call.Stop);
         return call.Out.Say(put, $"[bold]{Markup.Escape(put.Title)}[/] has {put.Count} lines in {put.Currency}, for {Markup.Escape(put.Audience)}.");
     }

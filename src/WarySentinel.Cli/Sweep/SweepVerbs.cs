@@ -17,22 +17,34 @@ internal static class SweepVerbs
     private static readonly Option<int?> Most = new("--most") { Description = "At most so many addresses." };
     private static readonly Option<string?> Gate = new("--gate") { Description = "Only what this gate has a say in, as after a change of it." };
     private static readonly Option<int?> AtOnce = new("--at-once") { Description = "So many requests at once, from 1 to 64; 8 unless said." };
+    private static readonly Option<bool> Past = new("--past")
+    { Description = "Show what the sweeps before came to, the newest first, instead of running one." };
     private static readonly Option<bool> Last = new("--last") { Description = "Show the last report instead of running one." };
     private static readonly Argument<string?> Subject = new("subject")
     { Description = "Only about this gate, item or member.", Arity = ArgumentArity.ZeroOrOne };
     private static readonly Option<int> MostEntries = new("--most") { Description = "At most so many entries.", DefaultValueFactory = _ => 30 };
+
+    private static System.Globalization.CultureInfo Invariant => System.Globalization.CultureInfo.InvariantCulture;
 
     public static IEnumerable<Command> Build()
     {
         yield return With(
             new Command("sweep",
             "Request every guarded address as an outsider and as others, and compare with what the gates say. Exit code 1 where something leaks."), As, Site,
-            Origin, Cache, Most, Gate, AtOnce, Last).Does(SweepAsync);
+            Origin, Cache, Most, Gate, AtOnce, Last, Past).Does(SweepAsync);
         yield return With(With(new Command("history", "Who changed what, and when."), Subject), MostEntries).Does(HistoryAsync);
     }
 
     private static async Task<int> SweepAsync(Call call)
     {
+        if (call.Get(Past))
+        {
+            return call.Out.Table(
+                await call.Client.SweepsAsync(call.Stop), "No sweep has run yet.", ("when", s => s.EndedAt.ToString("yyyy-MM-dd HH:mm", Invariant)),
+                ("by", s => s.By), ("as", s => string.Join(", ", s.As)), ("addresses", s => s.Addresses.ToString(Invariant)),
+                ("guarded", s => s.Guarded.ToString(Invariant)), ("leaks", s => s.Leaks.ToString(Invariant)));
+        }
+
         SweepReport report;
         if (call.Get(Last))
         {

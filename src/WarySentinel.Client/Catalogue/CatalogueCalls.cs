@@ -32,9 +32,12 @@ public sealed partial class SentinelClient
     public IAsyncEnumerable<DiscoverLine> DiscoverAsync(DiscoverDraft draft, CancellationToken cancellationToken) =>
         LinesAsync<DiscoverLine>("items/discover", System.Net.Http.Json.JsonContent.Create(draft, options: ApiJson.Options), cancellationToken);
 
-    /// <summary>Looks what a sitemap or feed in a file would bring; nothing is stored.</summary>
-    public IAsyncEnumerable<DiscoverLine> DiscoverAsync(Stream file, IReadOnlyList<string> map, CancellationToken cancellationToken) =>
-        LinesAsync<DiscoverLine>("items/discover/file?" + string.Join('&', map.Select(m => "map=" + Uri.EscapeDataString(m))),
+    /// <summary>Looks what a sitemap, a feed or the log of a web server in a file would bring; nothing is stored.</summary>
+    public IAsyncEnumerable<DiscoverLine> DiscoverAsync(
+        Stream file, IReadOnlyList<string> map, IReadOnlyList<string> sameAs, string? source, int? least, CancellationToken cancellationToken) =>
+        LinesAsync<DiscoverLine>("items/discover/file?" + string.Join('&', map.Select(m => "map=" + Uri.EscapeDataString(m))
+            .Concat(sameAs.Select(h => "sameAs=" + Uri.EscapeDataString(h))).Append(source is null ? "" : "source=" + source)
+            .Append(least is null ? "" : $"least={least}").Where(p => p.Length > 0)),
             Content(file, "application/xml"), cancellationToken);
 
     /// <summary>Stores what was found.</summary>

@@ -10,6 +10,10 @@ public sealed partial class SentinelClient
     public IAsyncEnumerable<SweepLine> SweepAsync(SweepDraft draft, CancellationToken cancellationToken) =>
         LinesAsync<SweepLine>("sweeps", System.Net.Http.Json.JsonContent.Create(draft, options: ApiJson.Options), cancellationToken);
 
+    /// <summary>What past sweeps came to, the newest first.</summary>
+    public async Task<IReadOnlyList<SweepSummary>> SweepsAsync(CancellationToken cancellationToken) =>
+        (await SendAsync<PageOf<SweepSummary>>(HttpMethod.Get, "sweeps", null, null, cancellationToken)).Value.Items;
+
     /// <summary>The report of the newest sweep.</summary>
     public async Task<SweepReport> LatestSweepAsync(CancellationToken cancellationToken) =>
         (await GetAsync<SweepReport>("sweeps/latest", cancellationToken)).Value;

@@ -29,7 +29,16 @@ public sealed record SweepReport(
 }
 
 /// <summary>A sweep that ran.</summary>
-public sealed record SweepSummary(Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, int Leaks);
+/// <param name="Id">Its id.</param>
+/// <param name="StartedAt">When it began.</param>
+/// <param name="EndedAt">When it ended.</param>
+/// <param name="By">Who ran it.</param>
+/// <param name="Leaks">How many leaks it found.</param>
+/// <param name="Addresses">How many addresses it asked for.</param>
+/// <param name="Guarded">How many of them are guarded.</param>
+/// <param name="As">As whom it asked.</param>
+public sealed record SweepSummary(
+    Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, int Leaks, int Addresses, int Guarded, IReadOnlyList<string> As);
 
 /// <summary>How far a sweep is; the last line carries the report.</summary>
 /// <param name="Stage"><c>asking</c>, <c>done</c> or <c>failed</c>.</param>

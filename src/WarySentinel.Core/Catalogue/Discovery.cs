@@ -214,7 +214,11 @@ public sealed class Discovery
 
     private ItemKind KindOf(string address) =>
         RequestPath.TryNormalise(address, graph.Rules, out var path, out _) && rules.FirstOrDefault(r => r.Pattern.Matches(path, graph.Rules)) is { } rule
-            ? rule.Kind : ItemKind.Page;
+            ? rule.Kind : IsFile(address) ? ItemKind.Download : ItemKind.Page;
+
+    private static bool IsFile(string address) => Path.GetExtension(address.Split('?')[0]).ToLowerInvariant() is ".pdf" or ".zip" or ".gz" or ".tgz" or ".7z"
+        or ".epub" or ".mobi" or ".mp3" or ".m4a" or ".m4b" or ".ogg" or ".opus" or ".flac" or ".wav" or ".mp4" or ".webm" or ".mov" or ".csv" or ".xlsx"
+        or ".ods" or ".docx" or ".odt" or ".pptx" or ".odp" or ".iso" or ".dmg" or ".exe" or ".msi" or ".deb" or ".apk";
 
     private ItemId Free(ItemKind kind, string[] wanted)
     {

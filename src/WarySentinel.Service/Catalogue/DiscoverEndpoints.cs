@@ -19,6 +19,8 @@ public sealed class DiscoverEndpoints(
 {
     private const int MostChanges = 500;
     private const int MostFinds = 8;
+    private const int MostAsked = 20_000;
+    private const int TellEvery = 100_000;
     private static readonly TimeSpan FindLasts = TimeSpan.FromMinutes(30);
     private readonly ConcurrentDictionary<Guid, (IReadOnlyList<Rules.ItemDraft> Rows, DateTimeOffset Until)> finds = new();
 
@@ -48,9 +50,10 @@ public sealed class DiscoverEndpoints(
             try
             {
                 using var fetcher = new Fetcher(outbound, clients, TimeSpan.FromSeconds(options.FetchSeconds));
-                tell(draft.Source == "walk" ? await WalkAsync(draft, fetcher, start, rules, tell, stop)
+                var hosts = new SiteHosts(options, start, draft.SameAs);
+                tell(draft.Source == "walk" ? await WalkAsync(draft, fetcher, start, hosts, rules, tell, stop)
                     : Told(await XmlSources.FetchAsync(
-                        fetcher, start, SiteOf(start), (done, total) => tell(new DiscoverLine("reading", done, total)), stop), rules, true));
+                        fetcher, start, hosts.PathOf, (done, total) => tell(new DiscoverLine("reading", done, total)), stop), rules, true, hosts));
             }
             catch (SourceException fault)
             {
@@ -82,23 +85,30 @@ public sealed class DiscoverEndpoints(
     }
 
     private async Task<DiscoverLine> WalkAsync(
-        DiscoverDraft draft, Fetcher fetcher, Uri start, List<KindRule> rules, Action<DiscoverLine> tell, CancellationToken stop)
+        DiscoverDraft draft, Fetcher fetcher, Uri start, SiteHosts hosts, List<KindRule> rules, Action<DiscoverLine> tell, CancellationToken stop)
     {
         var bounds = new WalkBounds(
             Math.Clamp(draft.MostPages ?? 2000, 1, 100_000), TimeSpan.FromMilliseconds(Math.Clamp(draft.PauseMilliseconds ?? 200, 0, 60_000)),
             draft.Pages == true);
         await using var lease = await leases.TakeAsync("walk:" + start.Authority, stop) ?? throw new SourceException(Wording.Of("discover.walking"));
-        var (state, whole) = await new SiteWalk(fetcher, start, SiteOf(start), WalkFile(start))
+        var (state, whole) = await new SiteWalk(fetcher, start, hosts.PathOf, WalkFile(start))
             .RunAsync(bounds, draft.Resume == true, (done, total) => tell(new DiscoverLine("walking", done, total)), lease.Stop);
-        return Told(state.Found, rules, whole, state.Answered);
+        return Told(PageTitles.WithoutSiteName(state.Found), rules, whole, null, state.Answered);
     }
 
-    private Task DiscoverFile(HttpContext http, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? map = null) => Lines.StreamAsync<DiscoverLine>(
+    private Task DiscoverFile(
+        HttpContext http, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? map = null, [Microsoft.AspNetCore.Mvc.FromQuery] string[]? sameAs = null,
+        string? source = null, int? least = null) => Lines.StreamAsync<DiscoverLine>(
         http,
         async (tell, stop) =>
         {
             var faults = new List<Fault>();
             var rules = (map ?? []).Select(m => KindRule.Read(m, faults)).OfType<KindRule>().ToList();
+            if (source is not (null or "xml" or "log"))
+            {
+                faults.Add(new Fault("source", Wording.Of("problem.not-one-of", source, "xml, log")));
+            }
+
             if (faults.Count > 0)
             {
                 tell(new DiscoverLine("failed", 0, 0, Detail: faults[0].Message.ToReader()));
@@ -110,8 +120,16 @@ public sealed class DiscoverEndpoints(
                 await using var body = await Spool.ReadAsync(http, options.Data, options.ImportMaxBytes) ?? throw new SourceException(
                     Wording.Of("discover.too-large", options.ImportMaxBytes >> 20));
                 await using var plain = await Fetcher.UnpackAsync(body, stop);
-                var (found, further) = XmlSources.Read(plain, SiteOf(null));
-                tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Wording.Of("discover.index-file").ToReader()) : Told(found, rules, true));
+                if (source == "log")
+                {
+                    tell(await LogAsync(plain, rules, Math.Clamp(least ?? 2, 1, 1_000_000), tell, stop));
+                    return;
+                }
+
+                var hosts = new SiteHosts(options, null, sameAs);
+                var (found, further) = XmlSources.Read(plain, hosts.PathOf);
+                tell(further.Count > 0 ? new DiscoverLine("failed", 0, 0, Detail: Wording.Of("discover.index-file").ToReader())
+                    : Told(found, rules, true, hosts));
             }
             catch (SourceException fault)
             {
@@ -119,6 +137,39 @@ public sealed class DiscoverEndpoints(
             }
         },
         detail => new DiscoverLine("failed", 0, 0, Detail: detail));
+
+    /// <summary>What people ask for by a web server's log, and the catalogue lacks.</summary>
+    private async Task<DiscoverLine> LogAsync(Stream plain, List<KindRule> rules, int least, Action<DiscoverLine> tell, CancellationToken stop)
+    {
+        var asked = new AskedAddresses(policies.Current.Graph, options.Reserved);
+        using var reader = new StreamReader(plain, Encoding.UTF8);
+        while (await reader.ReadLineAsync(stop) is { } line)
+        {
+            asked.Add(line);
+            if (asked.Lines % TellEvery == 0)
+            {
+                tell(new DiscoverLine("reading", asked.Lines, asked.Lines));
+            }
+        }
+
+        if (asked.Unreadable * 2 > asked.Lines)
+        {
+            throw new SourceException(Wording.Of("discover.log-form", asked.Unreadable, asked.Lines));
+        }
+
+        var lacking = asked.Lacking(least);
+        var told = Told([.. lacking.Take(MostAsked).Select(a => new DiscoveredItem(a.Address, null, null))], rules, false);
+        return told with
+        {
+            Result = told.Result! with
+            {
+                Whole = true,
+                Asked = [.. lacking.Take(MostChanges).Select(a => new Wire.Catalogue.AskedAddress(a.Address, a.Times))],
+                Lines = asked.Lines,
+                Requests = asked.Counted,
+            },
+        };
+    }
 
     private async Task<Results<Ok<Wire.Catalogue.ImportResult>, ProblemHttpResult>> StoreAsync(Guid find, HttpContext http, CancellationToken stop)
     {
@@ -139,8 +190,14 @@ public sealed class DiscoverEndpoints(
             result => TypedResults.Ok(result.ToWire()), problem => problem.ToHttp());
     }
 
-    private DiscoverLine Told(IReadOnlyList<DiscoveredItem> found, IReadOnlyList<KindRule> rules, bool whole, IReadOnlyList<string>? seen = null)
+    private DiscoverLine Told(
+        IReadOnlyList<DiscoveredItem> found, IReadOnlyList<KindRule> rules, bool whole, SiteHosts? hosts = null, IReadOnlyList<string>? seen = null)
     {
+        if (found.Count == 0 && hosts?.Elsewhere is { Count: > 0 } elsewhere)
+        {
+            throw new SourceException(Wording.Of("discover.other-host", elsewhere.Sum(e => e.Addresses), elsewhere[0].Host));
+        }
+
         var policy = policies.Current;
         var (rows, vanished) = Discovery.Run(
             policy.Graph, [.. found.Where(f => f.Address is null || !options.Reserved.Any(r => RequestPath.IsUnder(f.Address.Split('?')[0], r)))], rules,
@@ -162,17 +219,8 @@ public sealed class DiscoverEndpoints(
         var total = result.Added + result.Changed;
         return new DiscoverLine("done", found.Count, found.Count, new DiscoverResult(
             find, found.Count, whole, result.ToWire() with { Stored = false }, [.. changes.Take(MostChanges)], Math.Max(0, total - MostChanges),
-            [.. vanished.Take(MostChanges).Select(id => policy.Graph.Find(id)!.ToName())]));
-    }
-
-    /// <summary>Gives the path and query on the site of an address, where it is one of the site's.</summary>
-    private Func<string, string?> SiteOf(Uri? start)
-    {
-        return text => text.StartsWith('/') && !text.StartsWith("//", StringComparison.Ordinal) ? text.Split('#')[0]
-            : Uri.TryCreate(text, UriKind.Absolute, out var url) && url.Scheme is "http" or "https"
-            && (start is null || options.IsSite(url) || url.Authority.Equals(start.Authority, StringComparison.OrdinalIgnoreCase))
-            ? Uri.UnescapeDataString(url.AbsolutePath) is var path && path.Contains('%', StringComparison.Ordinal) ? url.PathAndQuery : path + url.Query
-            : null;
+            [.. vanished.Take(MostChanges).Select(id => policy.Graph.Find(id)!.ToName())])
+        { Elsewhere = [.. hosts?.Elsewhere ?? []] });
     }
 
     private string WalkFile(Uri start) =>

@@ -102,7 +102,7 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
         var data = StructuredData.Of(document, page, link => link.Length > 0 && Uri.TryCreate(fetched.Address, link, out var url) ? site(url.AbsoluteUri)
             : null);
         state.Answered.Add(page);
-        Take(state, page, data, document.QuerySelector("h1")?.TextContent.Trim() ?? document.Title, bounds.PagesToo);
+        Take(state, page, data, TitleOf(document), bounds.PagesToo);
         if (document.QuerySelector("meta[name=robots]")?.GetAttribute("content")?.Contains("nofollow", StringComparison.OrdinalIgnoreCase) == true)
         {
             return;
@@ -116,6 +116,14 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
                 state.Waiting.Add(next);
             }
         }
+    }
+
+    /// <summary>The heading, where it is not the name of the site that leads to its beginning; else the title.</summary>
+    private static string? TitleOf(AngleSharp.Dom.IDocument document)
+    {
+        var heading = document.QuerySelectorAll("h1").FirstOrDefault(h => h.QuerySelector("a[href='/'], a[rel~=home]") is null
+            && h.Closest("a[href='/']") is null);
+        return PageTitles.Clean(heading?.TextContent) ?? PageTitles.Clean(document.Title);
     }
 
     private static void Take(WalkState state, string page, StructuredData data, string? title, bool pagesToo)

@@ -37,9 +37,16 @@ public static class SweepEndpoints
     }
 
     private static async Task<Ok<PageOf<SweepSummary>>> List(Store store, CancellationToken stop) =>
-        TypedResults.Ok(
-            new PageOf<SweepSummary>([.. (await store.SweepsAsync(50, stop)).Select(s => new SweepSummary(s.Id, s.StartedAt, s.EndedAt, s.By, s.Leaks))],
-            null));
+        TypedResults.Ok(new PageOf<SweepSummary>([.. (await store.SweepsAsync(50, stop)).Select(SummaryOf)], null));
+
+    /// <summary>What a sweep came to, without what it found.</summary>
+    private static SweepSummary SummaryOf(StoredSweep kept)
+    {
+        var figures = JsonSerializer.Deserialize<SweepFigures>(kept.Report, SweepRunner.Written) ?? new SweepFigures(0, 0, []);
+        return new SweepSummary(kept.Id, kept.StartedAt, kept.EndedAt, kept.By, kept.Leaks, figures.Addresses, figures.Guarded, figures.As ?? []);
+    }
+
+    private sealed record SweepFigures(int Addresses, int Guarded, IReadOnlyList<string>? As);
 
     /// <summary>One report; <c>latest</c> names the newest.</summary>
     private static async Task<Results<Ok<SweepReport>, ProblemHttpResult>> Show(string id, Store store, CancellationToken stop)

@@ -54,6 +54,8 @@ public sealed class DiscoverTests : IAsyncLifetime
 
             return Results.Bytes(packed.ToArray(), "application/octet-stream");
         });
+        origin.MapGet("/foreign.xml", () => Xml("<urlset><url><loc>https://www.wares.example/shelf</loc></url>"
+            + "<url><loc>https://www.wares.example/files/list.pdf</loc></url></urlset>"));
         origin.MapGet("/atom.xml", () =>
             Xml($"<feed xmlns='http://www.w3.org/2005/Atom'><entry><title>Lamp</title><id>urn:1</id><link rel='self' href='{address}/self'/><link "
                 + $"href='{address}/wares/lamp'/><category term='Lights'/></entry></feed>"));
@@ -100,6 +102,42 @@ public sealed class DiscoverTests : IAsyncLifetime
         var again = (await LookAsync(new DiscoverDraft("sitemap", null, ["/wares/*=product"], null, null, null, null))).Result!;
         (again.Result.Added, again.Result.Changed, again.Result.Same).ShouldBe((0, 0, 2));
         (await Should.ThrowAsync<SentinelException>(() => site.Client.StoreDiscoveredAsync(result.Find, Stop))).Code.ShouldBe("find-unknown");
+    }
+
+    [Fact]
+    public async Task A_sitemap_of_another_host_is_asked_about_and_read_where_it_is_the_same_site()
+    {
+        var foreign = await LookAsync(new DiscoverDraft("sitemap", address + "/foreign.xml", null, null, null, null, null));
+        (foreign.Stage, foreign.Result).ShouldBe(("failed", null));
+        foreign.Detail!.ShouldContain("All 2 addresses are of another host: www.wares.example");
+        var same = await LookAsync(new DiscoverDraft("sitemap", address + "/foreign.xml", null, null, null, null, null, ["https://www.wares.example/"]));
+        same.Result!.Changes.Select(c => c.Key).ShouldBe(["page:shelf", "download:list"], ignoreOrder: true);
+        var mixed = await LookAsync(new DiscoverDraft("sitemap", null, ["/wares/*=product"], null, null, null, null));
+        mixed.Result!.Elsewhere.ShouldContain(new ElsewhereHost("other.example", 1));
+    }
+
+    [Fact]
+    public async Task The_log_of_a_web_server_tells_what_people_ask_for_and_the_catalogue_lacks()
+    {
+        string Asked(string path) => $"198.51.100.7 - - [28/Nov/2026:10:00:00 +0000] \"GET {path} HTTP/1.1\" 200 99 \"-\" \"Mozilla/5.0\"\n";
+        var log = Encoding.UTF8.GetBytes(string.Concat(Enumerable.Range(0, 5).Select(_ => Asked("/wares/lamp")))
+            + Asked("/once") + Asked("/shop/dealer-stock") + Asked("/shop/dealer-stock") + Asked("/a.css") + Asked("/a.css"));
+        using var packed = new MemoryStream();
+        await using (var gzip = new GZipStream(packed, CompressionLevel.Fastest, true))
+        {
+            await gzip.WriteAsync(log, Stop);
+        }
+
+        foreach (var body in new[] { log, packed.ToArray() })
+        {
+            var result = (await site.Client.DiscoverAsync(new MemoryStream(body), ["/wares/*=product"], [], "log", null, Stop).LastAsync(Stop)).Result!;
+            result.Changes.Select(c => c.Key).ShouldBe(["product:lamp"]);
+            result.Asked.ShouldBe([new AskedAddress("/wares/lamp", 5)]);
+            (result.Lines, result.Vanished.Count).ShouldBe((10, 0));
+        }
+
+        var odd = await site.Client.DiscoverAsync(new MemoryStream(Encoding.UTF8.GetBytes("no\nlog\nat all\n")), [], [], "log", null, Stop).LastAsync(Stop);
+        odd.Detail!.ShouldContain("3 of 3 lines");
     }
 
     [Theory]
@@ -164,7 +202,7 @@ public sealed class DiscoverTests : IAsyncLifetime
     public async Task A_file_is_read_too(string text, string? fault, string? id)
     {
         using var file = new MemoryStream(Encoding.UTF8.GetBytes(text));
-        var last = await site.Client.DiscoverAsync(file, [], Stop).LastAsync(Stop);
+        var last = await site.Client.DiscoverAsync(file, [], [], null, null, Stop).LastAsync(Stop);
         if (fault is not null)
         {
             last.Detail!.ShouldContain(fault);
