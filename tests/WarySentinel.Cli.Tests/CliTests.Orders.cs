@@ -59,7 +59,7 @@ public sealed partial class CliTests
         (await RunAsync("order", "tell", "P-1", "changed")).ShouldSatisfyAllConditions(r => r.Exit.ShouldBe(2), r => r.Error.ShouldContain("line"));
         (await RunAsync("order", "tell", "P-1", "changed", "--code", "CLASS=4")).Exit.ShouldBe(0);
         (await RunAsync("order", "show", "P-1")).Out.ShouldSatisfyAllConditions(
-            o => o.ShouldContain("1 × COURSE  by course, until"), o => o.ShouldContain("1 of 4 seats taken"));
+            o => o.ShouldContain("1 × COURSE  by course, until", Case.Insensitive, o), o => o.ShouldContain("1 of 4 seats taken", Case.Insensitive, o));
     }
 
     [Fact]

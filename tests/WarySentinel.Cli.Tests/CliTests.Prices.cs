@@ -9,7 +9,7 @@ public sealed partial class CliTests
     [Fact]
     public async Task Prices_are_set_imported_quoted_and_removed_and_what_is_not_said_stays()
     {
-        (await RunAsync("item", "add", "product:quoted", "--title", "Quoted lamp", "--address", "/product/quoted")).Exit.ShouldBe(0);
+        (await RunAsync("item", "add", "product:quoted", "--title", "Quoted lamp", "--addresses", "/product/quoted")).Exit.ShouldBe(0);
         (await RunAsync("price", "list")).Exit.ShouldBe(0);
         (await RunAsync("price", "set", "usual", "--title", "Usual", "--for", "anyone", "--currency", "EUR", "--line", "product:quoted=12.90")).Out
             .ShouldContain("has 1 lines in EUR, for anyone");

@@ -105,15 +105,16 @@ internal static class PaidFacts
     /// <param name="orders">The orders.</param>
     /// <param name="rests">What was left where something else was bought.</param>
     /// <param name="before">Only what was told before that change; null for all.</param>
+    /// <param name="ofSeats">Only what is given to organisations, or only what is not; null for both.</param>
     public static IReadOnlyList<PaidFact> Of(
         SiteDates dates, IEnumerable<ToldOrder> orders, IReadOnlyDictionary<(string Order, int Payment), TimeSpan> rests,
-        (string Order, OrderPayment Change)? before)
+        (string Order, OrderPayment Change)? before, bool? ofSeats)
     {
         var all = new List<PaidFact>();
         foreach (var told in orders)
         {
             var times = told.Times;
-            foreach (var promise in told.Order.Promises.Where(p => p.Line < times.Count))
+            foreach (var promise in told.Order.Promises.Where(p => p.Line < times.Count && (ofSeats is null || p.Seats is not null == ofSeats)))
             {
                 foreach (var fact in promise.Facts)
                 {

@@ -20,11 +20,8 @@ public static class Reckoning
     public static IReadOnlyList<Grant> Of(
         SiteDates dates, IEnumerable<ToldOrder> orders, IEnumerable<Grant> others, Func<GivenFact, PlanLength?> grace, bool ofSeats = false)
     {
-        var (all, elsewhere) = (orders.Select(o => o with
-        {
-            Order = o.Order with { Promises = [.. o.Order.Promises.Where(p => p.Seats is not null == ofSeats)] },
-        }).ToList(), others.ToList());
-        return Given(dates, PaidFacts.Of(dates, all, Rests(dates, all, elsewhere), null), elsewhere, grace);
+        var (all, elsewhere) = (orders.ToList(), others.ToList());
+        return Given(dates, PaidFacts.Of(dates, all, Rests(dates, all, elsewhere), null, ofSeats), elsewhere, grace);
     }
 
     private static List<Grant> Given(
@@ -42,7 +39,7 @@ public static class Reckoning
             .OrderBy(c => c.Change.At).ThenBy(c => c.Told.Order.Subject, StringComparer.Ordinal).ThenBy(c => c.Change.Number);
         foreach (var (told, change) in changes)
         {
-            var before = Given(dates, PaidFacts.Of(dates, orders, rests, (told.Order.Subject, change)), elsewhere, _ => null);
+            var before = Given(dates, PaidFacts.Of(dates, orders, rests, (told.Order.Subject, change), null), elsewhere, _ => null);
             if (ExchangedPlan.Of(told, change) is { } exchanged)
             {
                 rests[(told.Order.Subject, change.Number)] = exchanged.Converted(exchanged.LeftOf(before.Where(told.Order.Gave), change.At));

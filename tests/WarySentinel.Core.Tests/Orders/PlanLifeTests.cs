@@ -158,6 +158,26 @@ public sealed class PlanLifeTests
     }
 
     [Fact]
+    public void One_plan_becomes_seats_of_another_for_what_is_left_and_is_held_no_longer_itself()
+    {
+        var policy = Core.Access.Policy.Build(
+            [], [], [.. new[] { "small", "large" }.Select(p => new FactDefinition(FactKind.Plan, p, p) { Length = new PlanLength(0, Days) })],
+            new SiteSettings { TimeZone = "UTC" }, PolicyParts.Of(new FulfilmentBook(
+                [
+                    new() { Key = "small", Code = "small", Gives = [new GivenFact(FactKind.Plan, "small")] },
+                    new() { Key = "large", Code = "large", Gives = [new GivenFact(FactKind.Plan, "large")], Quantity = QuantityMeaning.Seats },
+                ]))).Value;
+        OrderEvent[] told = [Told(OrderEventKind.Paid, 0, "small"), Told(OrderEventKind.Changed, 24, "large")];
+        Held(policy, told).Select(g => (g.Key, g.From, g.Until)).ShouldBe([("small", Start, Start.AddHours(24))]);
+        var kept = told.Select(e => new KeptEvent(Guid.CreateVersion7(), "pay", e.Id, Later, OrderEventState.Waiting, e)).ToList();
+        var taken = OrderCommands.TakeUp(
+            policy, new OrderFile(null, kept, null, []), new FreshAccount(Guid.CreateVersion7(), null), Start.AddHours(30)).ToStore.Changes;
+        var made = taken.OfType<OrganisationAdded>().ShouldHaveSingleItem().Organisation;
+        made.Facts.ShouldBe([new OrganisationFact(FactKind.Plan, "large", Start.AddHours(24), Start.AddHours(Hours))]);
+        taken.OfType<MemberAdded>().Single().Member.Grants.ShouldContain(g => g.Key == "large" && g.Source.IsOrganisation && g.Until == Start.AddHours(Hours));
+    }
+
+    [Fact]
     public void What_cannot_be_given_yet_takes_the_place_of_nothing_and_leaves_nobody_outside()
     {
         OrderEvent[] told = [Told(OrderEventKind.Paid, 0, "small"), Told(OrderEventKind.Changed, 24, "unheard-of"), Told(OrderEventKind.Renewed, 48)];
