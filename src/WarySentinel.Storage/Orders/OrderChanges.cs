@@ -10,7 +10,8 @@ internal static class OrderChanges
 {
     private static readonly string[] Whole =
     [
-        nameof(OrderRow.Standing), nameof(OrderRow.Handling), nameof(OrderRow.WaitsFor), nameof(OrderRow.MemberId), nameof(OrderRow.Email),
+        nameof(OrderRow.Standing), nameof(OrderRow.Handling), nameof(OrderRow.WaitsFor), nameof(OrderRow.MemberId), nameof(OrderRow.OrganisationId),
+        nameof(OrderRow.Email),
         nameof(OrderRow.Name), nameof(OrderRow.Codes), nameof(OrderRow.TotalUnits), nameof(OrderRow.Currency), nameof(OrderRow.RefundedUnits),
         nameof(OrderRow.At), nameof(OrderRow.DueAt), nameof(OrderRow.Promises), nameof(OrderRow.Told), nameof(OrderRow.TokenDigest),
         nameof(OrderRow.Search), nameof(OrderRow.Version),
