@@ -156,9 +156,19 @@ public sealed record ToldOrder(Order Order, OrderStory Story)
         }
     }
 
+    /// <summary>What is promised for the lines that are bought now.</summary>
+    public IReadOnlyList<OrderPromise> Present
+    {
+        get
+        {
+            var times = Times;
+            return [.. Order.Promises.Where(p => p.Line < times.Count && times[p.Line].Until is null)];
+        }
+    }
+
     /// <summary>What of it waits for somebody to begin it, or for its first use.</summary>
     public IReadOnlyList<GivenFact> Waits => Story.StartedAt is not null || Story.Payments.All(p => p.Over is not null) ? []
-        : [.. Order.Promises.Where(p => Story.Times.Count > p.Line && Times[p.Line].Until is null).SelectMany(p => p.Facts)
+        : [.. Present.SelectMany(p => p.Facts)
             .Where(f => f.Starts != PlanStart.AtOnce && f.Length is not null && f.Fact.Kind != FactKind.Pass).Select(f => f.Fact).Distinct()];
 
     /// <summary>

@@ -253,7 +253,8 @@ public static class OrderCommands
         var letters = new List<OrderLetter>();
         var isOver = story.Payments.Count > 0 && story.Payments.All(p => p.Over is not null);
         var isTheirs = member is not null && order.Member == member.Id;
-        var fresh = order.Promises.Where(p => !p.IsTold && (OrderPasses.NeedsAccount(p) ? isTheirs : gives && OrderPasses.IsByLetter(p))).ToList();
+        var present = new ToldOrder(order, story).Present;
+        var fresh = present.Where(p => !p.IsTold && (OrderPasses.NeedsAccount(p) ? isTheirs : gives && OrderPasses.IsByLetter(p))).ToList();
         if (fresh.Count > 0 && !isOver)
         {
             letters.Add(new OrderLetter(story.Gift is null ? LetterOfGiven : LetterOfGift, fresh));
@@ -279,18 +280,18 @@ public static class OrderCommands
 
         if (story.Standing == OrderStanding.PastDue && order.Promises.Any(p => p.IsTold))
         {
-            Once(LetterOfFailedRenewal, order.Promises);
+            Once(LetterOfFailedRenewal, present);
         }
 
         var tells = order.Promises.Any(p => p.IsTold) && !isOver;
         if (tells && story.PausedAt is not null)
         {
-            Once(LetterOfPause, order.Promises);
+            Once(LetterOfPause, present);
         }
 
         if (tells && story.PausedAt is null && order.Told.Contains(MarkOf(LetterOfPause, story)!))
         {
-            Once(LetterOfResuming, order.Promises);
+            Once(LetterOfResuming, present);
         }
 
         return letters;

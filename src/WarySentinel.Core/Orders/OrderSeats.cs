@@ -30,11 +30,7 @@ internal sealed record SettledSeats(
 internal static class OrderSeats
 {
     /// <summary>How many an order pays for now.</summary>
-    public static int Of(ToldOrder told)
-    {
-        var times = told.Times;
-        return told.Order.Promises.Where(p => p.Line < times.Count && times[p.Line].Until is null).Sum(p => p.Seats ?? 0);
-    }
+    public static int Of(ToldOrder told) => told.Present.Sum(p => p.Seats ?? 0);
 
     /// <summary>Makes the organisation what the order says, where it is not.</summary>
     public static SettledSeats Settle(Policy policy, ToldOrder told, SeatsThere there, Member buyer, Guid fresh, DateTimeOffset now)

@@ -3,7 +3,7 @@ using WarySentinel.Core.Facts;
 
 namespace WarySentinel.Core.Passwords;
 
-/// <summary>A password of one gate, given to several people. It cannot be read back.</summary>
+/// <summary>A password of one gate, given to several people. It cannot be read back, but by letters to buyers where it is made for them.</summary>
 /// <param name="Id">Its name.</param>
 /// <param name="Gate">The gate that it opens.</param>
 /// <param name="Label">For whom it is.</param>
@@ -119,7 +119,8 @@ public static class SharedPasswordCommands
         }
 
         var end = now + overlap;
-        var ending = old with { Until = old.Until < end ? old.Until : end };
+        // Letters tell the one that takes its place from now on.
+        var ending = old with { Until = old.Until < end ? old.Until : end, Sealed = null };
         return new Edit<SharedPassword>(
             new Edit("password.rotate", old.Gate, [new SharedPasswordPut(ending), new SharedPasswordPut(fresh), .. messages], old.Label,
             fresh.Label), fresh);
@@ -133,7 +134,7 @@ public static class SharedPasswordCommands
             return Problem.Of(ProblemKind.NotFound, "shared-password-unknown");
         }
 
-        var ended = found.WithdrawnAt is null ? found with { WithdrawnAt = now } : found;
+        var ended = found.WithdrawnAt is null ? found with { WithdrawnAt = now, Sealed = null } : found;
         return new Edit<SharedPassword>(new Edit("password.withdraw", found.Gate, [new SharedPasswordPut(ended)], found.Label, null), ended);
     }
 

@@ -266,9 +266,10 @@ public sealed class OrderDesk(
                     return nothing;
                 }
 
-                var told = there.Promises.Where(p => p.IsTold && (OrderPasses.NeedsAccount(p) ? file.Member is not null : OrderPasses.IsByLetter(p))).ToList();
-                var lost = file.Passes.Where(p => p.Email == there.Email && p.IsInForce(now)).ToList();
                 var story = OrderStory.Of(file.Events.Select(e => e.Event!));
+                var told = new ToldOrder(there, story).Present.Where(
+                    p => p.IsTold && (OrderPasses.NeedsAccount(p) ? file.Member is not null : OrderPasses.IsByLetter(p))).ToList();
+                var lost = file.Passes.Where(p => p.Email == there.Email && p.IsInForce(now)).ToList();
                 var kind = story.Gift is null ? OrderCommands.LetterOfGiven : OrderCommands.LetterOfGift;
                 if ((told.Count == 0 && lost.Count == 0)
                     || !await MayAgainAsync(told.Count > 0 && file.Member is { } mine ? mine.Email : there.Email, [kind, PassDesk.LetterOfPass], now, stop))

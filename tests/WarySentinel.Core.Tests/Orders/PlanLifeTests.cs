@@ -148,6 +148,16 @@ public sealed class PlanLifeTests
     }
 
     [Fact]
+    public void A_letter_tells_of_what_is_bought_now_and_not_of_what_was_before()
+    {
+        OrderEvent[] told = [Told(OrderEventKind.Paid, 0, "small"), Told(OrderEventKind.Changed, 24, "large")];
+        var kept = told.Select(e => new KeptEvent(Guid.CreateVersion7(), "pay", e.Id, Start, OrderEventState.Waiting, e)).ToList();
+        var fresh = new FreshAccount(Guid.CreateVersion7(), null);
+        var taken = OrderCommands.TakeUp(Policy(), new OrderFile(null, kept, null, []), fresh, Start.AddHours(30)).Value;
+        taken.Letters.ShouldHaveSingleItem().Promises.ShouldHaveSingleItem().Rule.ShouldBe("large");
+    }
+
+    [Fact]
     public void What_is_bought_on_as_it_was_is_not_touched_by_a_change_and_money_back_ends_all()
     {
         OrderLine[] both = [new("small"), new("large")];

@@ -244,6 +244,9 @@ public sealed class PlanOrderTests : IAsyncLifetime
         var next = await MustAsync("POST", $"passwords/{made.GetProperty("id").GetGuid()}/rotate", new { overlap = "PT0S" });
         await BuyAsync("V-2", "VAULT", "vera@quill.example");
         Regex.Match(await LastTextAsync("vera@quill.example"), "Clearance vault: ([a-z-]+)").Groups[1].Value.ShouldBe(next.GetProperty("password").GetString());
+        (await Store.SharedPasswordAsync(made.GetProperty("id").GetGuid(), Stop))!.Sealed.ShouldBeNull("what is told no more is not kept to be told");
+        await MustAsync("POST", $"passwords/{next.GetProperty("id").GetGuid()}/withdraw");
+        (await Store.SharedPasswordAsync(next.GetProperty("id").GetGuid(), Stop))!.Sealed.ShouldBeNull();
         (await MustAsync("GET", "passwords?gate=clearance-vault")).ToString().ShouldNotContain(next.GetProperty("password").GetString()!);
     }
 }
