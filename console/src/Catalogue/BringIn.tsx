@@ -22,6 +22,7 @@ export function BringIn({ close }: { close: () => void }) {
   const [result, setResult] = useState<Result | null>(null);
   const [source, setSource] = useState<Source>('walk');
   const [sameAs, setSameAs] = useState('');
+  const [log, setLog] = useState<File>();
   const look = useMutation({
     mutationFn: async ({ path, asked }: { path: string; asked: unknown }) => {
       setResult(null);
@@ -48,7 +49,7 @@ export function BringIn({ close }: { close: () => void }) {
       .split(',')
       .flatMap((one) => (one.trim() ? [one.trim()] : []));
     if (source === 'log') {
-      look.mutate({ path: logPath(map, String(said.get('least') ?? '').trim()), asked: said.get('file') });
+      look.mutate({ path: logPath(map, String(said.get('least') ?? '').trim()), asked: log });
       return;
     }
 
@@ -86,7 +87,7 @@ export function BringIn({ close }: { close: () => void }) {
           </Field>
           {source === 'log' ? (
             <>
-              <Field id="bring-file" name="file" type="file" label={t('bring.file')} required />
+              <Field id="bring-file" type="file" label={t('bring.file')} onChange={(e) => setLog(e.currentTarget.files?.[0])} />
               <Field id="bring-least" name="least" type="number" min={1} label={t('bring.least')} placeholder="2" />
             </>
           ) : (
@@ -109,7 +110,7 @@ export function BringIn({ close }: { close: () => void }) {
           )}
         </div>
         <p className="go">
-          <button type="submit" className="btn prime" disabled={look.isPending}>
+          <button type="submit" className="btn prime" disabled={look.isPending || (source === 'log' && !log)}>
             {t(look.isPending ? 'bring.looking' : 'bring.look')}
           </button>
           <button type="button" className="btn" onClick={close}>
