@@ -164,6 +164,9 @@ public sealed class ServiceOptions
     /// <summary>A page cache in front of the site, for the sweep; empty where there is none.</summary>
     public string SweepCache { get; set; } = "";
 
+    /// <summary>The browser that sweeps draw pages in (Chromium); one that is found in the path where empty, <c>none</c> for none.</summary>
+    public string SweepBrowser { get; set; } = "";
+
     /// <summary>Files with address ranges of crawlers, as <c>name=path</c>: JSON as their operators publish it, or a range a line.</summary>
     public string[] CrawlerRanges { get; set; } = [];
 
@@ -306,6 +309,11 @@ public sealed class ServiceOptions
         if (SweepCache.Length > 0 && (!Uri.TryCreate(SweepCache, UriKind.Absolute, out var cache) || cache.Scheme is not ("http" or "https")))
         {
             return $"SweepCache: “{SweepCache}” is not an http or https address.";
+        }
+
+        if (SweepBrowser.Length > 0 && SweepBrowser != "none" && !File.Exists(SweepBrowser))
+        {
+            return $"SweepBrowser: there is no program “{SweepBrowser}”.";
         }
 
         return null;

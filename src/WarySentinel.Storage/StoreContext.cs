@@ -133,6 +133,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<SweepRow> Sweeps => Set<SweepRow>();
 
+    internal DbSet<SweepPartRow> SweepParts => Set<SweepPartRow>();
+
     internal DbSet<TryRow> Tries => Set<TryRow>();
 
     internal DbSet<FeedRow> Feed => Set<FeedRow>();
@@ -203,6 +205,7 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<UnreachableRow>(UnreachableRow.Map);
         modelBuilder.Entity<LetterTemplateRow>(LetterTemplateRow.Map);
         modelBuilder.Entity<SweepRow>(SweepRow.Map);
+        modelBuilder.Entity<SweepPartRow>(SweepPartRow.Map);
         modelBuilder.Entity<TryRow>(TryRow.Map);
         modelBuilder.Entity<FeedRow>(FeedRow.Map);
         modelBuilder.Entity<LeaseRow>(LeaseRow.Map);

@@ -43,7 +43,7 @@ public sealed class NginxTests : IAsyncLifetime
     }
 
     /// <summary>The configuration of the documentation, with these addresses.</summary>
-    private static async Task<string> ConfigurationAsync(RunningSite site, int port, string folder)
+    internal static async Task<string> ConfigurationAsync(RunningSite site, int port, string folder)
     {
         var how = await File.ReadAllTextAsync(Path.Combine(RunningSite.Root, "docs", "how-to", "nginx.md"));
         var conf = Regex.Match(how, "```nginx\n(.*?)```", RegexOptions.Singleline).Groups[1].Value

@@ -148,7 +148,7 @@ public sealed class RunningSite : IAsyncDisposable
         [
             $"--Wary:SiteListen={Site}", $"--Wary:AdminListen={Admin}", $"--Wary:SiteUrl={Site}", $"--Wary:AdminUrl={Admin}", $"--Wary:Origin={Origin}",
                 $"--Wary:Data={Data}",
-            $"--Wary:Console={Path.Combine(Root, "console", "dist")}", "--Wary:LogLevel=Error", "--Wary:OriginTimeoutSeconds=20",
+            $"--Wary:Console={Path.Combine(Root, "console", "dist")}", "--Wary:LogLevel=Error", "--Wary:SweepBrowser=none", "--Wary:OriginTimeoutSeconds=20",
             // A clock that jumps by days would tick a million times.
             .. time is null ? Array.Empty<string>() : ["--Wary:FollowMilliseconds=0", "--Wary:RoundMilliseconds=0"], .. settings,
         ];

@@ -26,6 +26,10 @@ export function SweepPage() {
     enabled: shown !== undefined,
     queryFn: () => good(api.GET('/api/v1/sweeps/{id}', { params: { path: { id: shown as string } } })),
   });
+  const left = useQuery({
+    queryKey: ['sweep', 'unfinished'],
+    queryFn: () => good(api.GET('/api/v1/sweeps/unfinished')).then((found) => found || null),
+  });
   const run = useMutation({
     mutationFn: async (asked: Record<string, unknown>) => {
       const last = await lines<Line>('sweeps', asked, setLine);
@@ -42,7 +46,13 @@ export function SweepPage() {
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const said = new FormData(event.currentTarget);
-    run.mutate({ as, origin: String(said.get('origin') ?? '') || null, cache: String(said.get('cache') ?? '') || null });
+    run.mutate({
+      as,
+      origin: String(said.get('origin') ?? '') || null,
+      cache: String(said.get('cache') ?? '') || null,
+      atOnce: Number(said.get('atOnce')) || null,
+      draw: said.get('draw') === '' ? null : Number(said.get('draw')),
+    });
   };
   const others = viewpoints.data?.filter((v) => v.key !== 'guest') ?? [];
   return (
@@ -66,10 +76,30 @@ export function SweepPage() {
           ))}
         </fieldset>
         <details>
-          <summary>{t('sweep.around')}</summary>
+          <summary>{t('sweep.more')}</summary>
           <div className="more">
             <Field id="origin" name="origin" label={t('sweep.origin')} hint={t('sweep.originHint')} placeholder="http://192.0.2.7:8080" />
             <Field id="cache" name="cache" label={t('sweep.cache')} hint={t('sweep.cacheHint')} placeholder="https://www.example.org" />
+            <Field
+              id="at-once"
+              name="atOnce"
+              label={t('sweep.atOnce')}
+              hint={t('sweep.atOnceHint')}
+              type="number"
+              min={1}
+              max={64}
+              placeholder="8"
+            />
+            <Field
+              id="draw"
+              name="draw"
+              label={t('sweep.draw')}
+              hint={t('sweep.drawHint')}
+              type="number"
+              min={0}
+              max={5000}
+              placeholder="100"
+            />
           </div>
         </details>
         <p className="go">
@@ -79,7 +109,13 @@ export function SweepPage() {
           {line && (
             <>
               <progress max={Math.max(1, line.total)} value={line.done} aria-label={t('sweep.running')} />
-              <span role="status">{t('sweep.progress', { done: line.done, total: line.total, leaks: line.leaks })}</span>
+              <span role="status">
+                {t(line.stage === 'drawing' ? 'sweep.drawing' : 'sweep.progress', {
+                  done: line.done,
+                  total: line.total,
+                  leaks: line.leaks,
+                })}
+              </span>
             </>
           )}
         </p>
@@ -89,6 +125,7 @@ export function SweepPage() {
           </p>
         )}
       </form>
+      {left.data && !run.isPending && <Unfinished left={left.data} goOn={() => run.mutate({ resume: true })} />}
       {(past.isPending || (shown !== undefined && report.isPending)) && <Loading />}
       {past.isError && <Failed fault={past.error} again={() => void past.refetch()} />}
       {report.isError && <Failed fault={report.error} again={() => void report.refetch()} />}
@@ -96,6 +133,26 @@ export function SweepPage() {
       {past.data && past.data.items.length > 1 && <Trend past={past.data.items} shown={shown} choose={setChosen} newest={newest} />}
       {report.data && <Found report={report.data} />}
     </>
+  );
+}
+
+/** A sweep that was broken off, and the way on from there. */
+function Unfinished({ left, goOn }: { left: Schemas['SweepUnfinished']; goOn: () => void }) {
+  const { t } = useTranslation();
+  const said = {
+    when: new Date(left.startedAt).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' }),
+    by: left.by,
+    count: left.notes,
+  };
+  return (
+    <section className="sheet left-over" aria-label={t('sweep.unfinished')}>
+      <p>{t(left.isRunning ? 'sweep.elsewhere' : left.canResume ? 'sweep.brokenOff' : 'sweep.moved', said)}</p>
+      {left.canResume && (
+        <button type="button" className="btn" onClick={goOn}>
+          {t('sweep.goOn')}
+        </button>
+      )}
+    </section>
   );
 }
 
@@ -199,6 +256,11 @@ function Found({ report }: { report: Report }) {
           </div>
         ))}
       </div>
+      {(report.drawn ?? 0) > 0 && (
+        <p className="hint">
+          {t((report.undrawn ?? 0) > 0 ? 'sweep.drawnSome' : 'sweep.drawn', { count: report.drawn, more: report.undrawn })}
+        </p>
+      )}
       {report.warnings?.map((warning) => (
         <p className="note" key={warning}>
           {warning}

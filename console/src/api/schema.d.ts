@@ -7498,6 +7498,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sweeps/unfinished": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SweepUnfinished"];
+                    };
+                };
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sweeps/{id}": {
         parameters: {
             query?: never;
@@ -14028,6 +14070,13 @@ export interface components {
              * @description How many requests are on their way at once, from 1 to 64; 8 unless said.
              */
             atOnce?: null | number;
+            /**
+             * Format: int32
+             * @description How many pages are drawn in a browser at most, to see what their scripts add; 100 unless said, 0 for none.
+             */
+            draw?: null | number;
+            /** @description Go on with the sweep that was broken off, as it was asked for then; the rest of this draft says nothing. */
+            resume?: boolean;
         };
         /** @description Something that a sweep found. */
         SweepFindingView: {
@@ -14043,7 +14092,7 @@ export interface components {
         };
         /** @description How far a sweep is; the last line carries the report. */
         SweepLine: {
-            /** @description `asking`, `done` or `failed`. */
+            /** @description `asking`, `drawing`, `done` or `failed`. */
             stage: string;
             /**
              * Format: int32
@@ -14094,6 +14143,16 @@ export interface components {
             findings: components["schemas"]["SweepFindingView"][];
             /** @description Where it proved less than it seems, or nothing. */
             warnings?: string[];
+            /**
+             * Format: int32
+             * @description How many pages were drawn in a browser.
+             */
+            drawn?: number;
+            /**
+             * Format: int32
+             * @description How many more have scripts.
+             */
+            undrawn?: number;
         };
         /** @description Sweeps that run by themselves. */
         SweepSchedule: {
@@ -14144,6 +14203,25 @@ export interface components {
             guarded: number;
             /** @description As whom it asked. */
             as: string[];
+        };
+        /** @description A sweep that has not ended. */
+        SweepUnfinished: {
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
+            startedAt: string;
+            /** @description Who began it. */
+            by: string;
+            /**
+             * Format: int32
+             * @description How many steps of it are done.
+             */
+            notes: number;
+            /** @description Whether it runs at present. */
+            isRunning: boolean;
+            /** @description Whether it can be gone on with: once a gate or an item has changed, it says nothing any more. */
+            canResume: boolean;
         };
         /** @description People as another program has them. */
         SyncDraft: {

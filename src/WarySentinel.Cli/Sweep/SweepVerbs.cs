@@ -17,6 +17,9 @@ internal static class SweepVerbs
     private static readonly Option<int?> Most = new("--most") { Description = "At most so many addresses." };
     private static readonly Option<string?> Gate = new("--gate") { Description = "Only what this gate has a say in, as after a change of it." };
     private static readonly Option<int?> AtOnce = new("--at-once") { Description = "So many requests at once, from 1 to 64; 8 unless said." };
+    private static readonly Option<int?> Draw = new("--draw")
+    { Description = "Draw so many pages at most in a browser, to see what their scripts add; 100 unless said, 0 for none." };
+    private static readonly Option<bool> Resume = new("--resume") { Description = "Go on with the sweep that was broken off, as it was asked for then." };
     private static readonly Option<bool> Past = new("--past")
     { Description = "Show what the sweeps before came to, the newest first, instead of running one." };
     private static readonly Option<bool> Last = new("--last") { Description = "Show the last report instead of running one." };
@@ -31,7 +34,7 @@ internal static class SweepVerbs
         yield return With(
             new Command("sweep",
             "Request every guarded address as an outsider and as others, and compare with what the gates say. Exit code 1 where something leaks."), As, Site,
-            Origin, Cache, Most, Gate, AtOnce, Last, Past).Does(SweepAsync);
+            Origin, Cache, Most, Gate, AtOnce, Draw, Resume, Last, Past).Does(SweepAsync);
         yield return With(With(new Command("history", "Who changed what, and when."), Subject), MostEntries).Does(HistoryAsync);
     }
 
@@ -53,9 +56,9 @@ internal static class SweepVerbs
         else
         {
             var draft = new SweepDraft(call.Many(As), call.Get(Site), call.Get(Origin), call.Get(Cache), call.Get(Most))
-            { Gate = call.Get(Gate), AtOnce = call.Get(AtOnce) };
+            { Gate = call.Get(Gate), AtOnce = call.Get(AtOnce), Draw = call.Get(Draw), Resume = call.Get(Resume) };
             var lines = call.Client.SweepAsync(draft, call.Stop);
-            var last = await Progress.ShowAsync(call, lines, l => (l.Leaks > 0 ? $"asking, {l.Leaks} leaks" : "asking", l.Done, l.Total));
+            var last = await Progress.ShowAsync(call, lines, l => (l.Leaks > 0 ? $"{l.Stage}, {l.Leaks} leaks" : l.Stage, l.Done, l.Total));
             if (last?.Report is not { } found)
             {
                 return call.Out.Fail(Exit.Usage, "sweep", last?.Detail ?? "The service ended the sweep without a report.", []);
@@ -91,7 +94,9 @@ internal static class SweepVerbs
             $"[bold]{Markup.Escape(report.Site)}[/]{(report.Origin is null ? "" : $" and {Markup.Escape(report.Origin)}")}"
             + $"{(report.Cache is null ? "" : $" and the cache {Markup.Escape(report.Cache)}")}, as {Markup.Escape(string.Join(", ", report.As))}:");
         to.WriteLine($"{report.Addresses} addresses ({report.Guarded} guarded), {report.Requests} requests in "
-            + $"{(report.EndedAt - report.StartedAt).TotalSeconds:0.0} s{(report.LeftOut > 0 ? $"; {report.LeftOut} addresses left out" : "")}.");
+            + $"{(report.EndedAt - report.StartedAt).TotalSeconds:0.0} s{(report.LeftOut > 0 ? $"; {report.LeftOut} addresses left out" : "")}"
+            + $"{(report.Drawn > 0 ? $"; {report.Drawn} pages drawn in a browser" : "")}"
+            + $"{(report.Drawn > 0 && report.Undrawn > 0 ? $", {report.Undrawn} more have scripts" : "")}.");
         foreach (var warning in report.Warnings)
         {
             to.MarkupLine($"[yellow]note [/] {Markup.Escape(warning)}");

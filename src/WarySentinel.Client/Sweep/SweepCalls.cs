@@ -14,6 +14,10 @@ public sealed partial class SentinelClient
     public async Task<IReadOnlyList<SweepSummary>> SweepsAsync(CancellationToken cancellationToken) =>
         (await SendAsync<PageOf<SweepSummary>>(HttpMethod.Get, "sweeps", null, null, cancellationToken)).Value.Items;
 
+    /// <summary>The sweep that has not ended, or null.</summary>
+    public async Task<SweepUnfinished?> UnfinishedSweepAsync(CancellationToken cancellationToken) =>
+        (await SendAsync<SweepUnfinished?>(HttpMethod.Get, "sweeps/unfinished", null, null, cancellationToken)).Value;
+
     /// <summary>The report of the newest sweep.</summary>
     public async Task<SweepReport> LatestSweepAsync(CancellationToken cancellationToken) =>
         (await GetAsync<SweepReport>("sweeps/latest", cancellationToken)).Value;

@@ -13,7 +13,21 @@ public sealed record SweepDraft(IReadOnlyList<string>? As, string? Site, string?
 
     /// <summary>How many requests are on their way at once, from 1 to 64; 8 unless said.</summary>
     public int? AtOnce { get; init; }
+
+    /// <summary>How many pages are drawn in a browser at most, to see what their scripts add; 100 unless said, 0 for none.</summary>
+    public int? Draw { get; init; }
+
+    /// <summary>Go on with the sweep that was broken off, as it was asked for then; the rest of this draft says nothing.</summary>
+    public bool Resume { get; init; }
 }
+
+/// <summary>A sweep that has not ended.</summary>
+/// <param name="StartedAt">When it began.</param>
+/// <param name="By">Who began it.</param>
+/// <param name="Notes">How many steps of it are done.</param>
+/// <param name="IsRunning">Whether it runs at present.</param>
+/// <param name="CanResume">Whether it can be gone on with: once a gate or an item has changed, it says nothing any more.</param>
+public sealed record SweepUnfinished(DateTimeOffset StartedAt, string By, int Notes, bool IsRunning, bool CanResume);
 
 /// <summary>Something that a sweep found.</summary>
 public sealed record SweepFindingView(
@@ -26,6 +40,12 @@ public sealed record SweepReport(
 {
     /// <summary>Where it proved less than it seems, or nothing.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];
+
+    /// <summary>How many pages were drawn in a browser.</summary>
+    public int Drawn { get; init; }
+
+    /// <summary>How many more have scripts.</summary>
+    public int Undrawn { get; init; }
 }
 
 /// <summary>A sweep that ran.</summary>
@@ -41,7 +61,7 @@ public sealed record SweepSummary(
     Guid Id, DateTimeOffset StartedAt, DateTimeOffset EndedAt, string By, int Leaks, int Addresses, int Guarded, IReadOnlyList<string> As);
 
 /// <summary>How far a sweep is; the last line carries the report.</summary>
-/// <param name="Stage"><c>asking</c>, <c>done</c> or <c>failed</c>.</param>
+/// <param name="Stage"><c>asking</c>, <c>drawing</c>, <c>done</c> or <c>failed</c>.</param>
 /// <param name="Done">Addresses done.</param>
 /// <param name="Total">Out of how many.</param>
 /// <param name="Leaks">Leaks found so far.</param>

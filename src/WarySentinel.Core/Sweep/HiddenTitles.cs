@@ -6,56 +6,51 @@ public sealed class HiddenTitles
     private const int MostWords = 12;
     private const int LeastWords = 2;
     private const int LeastLetters = 9;
-    private readonly Dictionary<string, string> itemOf = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, int> longest = new(StringComparer.Ordinal);
-    private readonly HashSet<string> open = new(StringComparer.Ordinal);
+    private readonly Dictionary<ulong, (string Item, string Title)> itemOf = [];
+    private readonly Dictionary<ulong, int> longest = [];
+    private readonly HashSet<ulong> open = [];
 
     /// <summary>Reads titles.</summary>
     /// <param name="hidden">Items that an outsider may not know of, with their titles.</param>
     /// <param name="open">Titles that are no secret.</param>
     public HiddenTitles(IEnumerable<(string Item, string Title)> hidden, IEnumerable<string> open)
     {
-        var known = open.Select(Key).ToHashSet(StringComparer.Ordinal);
+        var known = open.Select(Key).ToHashSet();
         foreach (var (item, title) in hidden)
         {
-            var words = Phrases.WordsOf(title);
-            var key = string.Join(' ', words);
-            if (words.Count is >= LeastWords and <= MostWords && key.Length >= LeastLetters && !known.Contains(key) && itemOf.TryAdd(key, item))
+            using var words = WordRun.Of(title);
+            if (words.Count is < LeastWords or > MostWords)
+            {
+                continue;
+            }
+
+            var (key, said) = (words.Join(0, words.Count), words.Words(0, words.Count));
+            if (said.Length >= LeastLetters && !known.Contains(key) && itemOf.TryAdd(key, (item, said)))
             {
                 longest[words[0]] = Math.Max(longest.GetValueOrDefault(words[0]), words.Count);
             }
         }
     }
 
-    /// <summary>Notes the words of an open page as an outsider reads it: a title that stands there is no secret.</summary>
-    public void Open(string text)
+    /// <summary>Notes titles that stand on an open page as an outsider reads it: they are no secret.</summary>
+    public void Open(IEnumerable<ulong> titles)
     {
-        foreach (var title in Met(text))
+        lock (open)
         {
-            lock (open)
-            {
-                open.Add(title);
-            }
+            open.UnionWith(titles);
         }
     }
 
-    /// <summary>The titles that stand in a text.</summary>
-    public IReadOnlyList<string> In(string text) => [.. Met(text).Distinct(StringComparer.Ordinal)];
-
-    /// <summary>The items whose titles these are, but for those that are no secret, with the titles.</summary>
-    public IReadOnlyList<(string Item, string Title)> Of(IEnumerable<string> titles) =>
-        [.. titles.Where(t => !open.Contains(t)).Select(t => (itemOf[t], t))];
-
-    private static string Key(string title) => string.Join(' ', Phrases.WordsOf(title));
-
-    private IEnumerable<string> Met(string text)
+    /// <summary>The titles that stand in a text, by number.</summary>
+    public IReadOnlyList<ulong> In(string text)
     {
         if (itemOf.Count == 0)
         {
-            yield break;
+            return [];
         }
 
-        var words = Phrases.WordsOf(text);
+        using var words = WordRun.Of(text);
+        var met = new HashSet<ulong>();
         for (var at = 0; at < words.Count; at++)
         {
             if (!longest.TryGetValue(words[at], out var most))
@@ -63,15 +58,24 @@ public sealed class HiddenTitles
                 continue;
             }
 
-            var key = words[at];
-            for (var n = 1; n < most && at + n < words.Count; n++)
+            for (var many = LeastWords; many <= most && at + many <= words.Count; many++)
             {
-                key += " " + words[at + n];
-                if (itemOf.ContainsKey(key))
+                if (words.Join(at, many) is var key && itemOf.ContainsKey(key))
                 {
-                    yield return key;
+                    met.Add(key);
                 }
             }
         }
+
+        return [.. met];
+    }
+
+    /// <summary>The items whose titles these are, but for those that are no secret, with the titles.</summary>
+    public IReadOnlyList<(string Item, string Title)> Of(IEnumerable<ulong> titles) => [.. titles.Where(t => !open.Contains(t)).Select(t => itemOf[t])];
+
+    private static ulong Key(string title)
+    {
+        using var words = WordRun.Of(title);
+        return words.Join(0, words.Count);
     }
 }

@@ -14,6 +14,8 @@ public enum SweepVia
     Origin,
     /// <summary>Through a page cache in front.</summary>
     Cache,
+    /// <summary>In a browser that runs the scripts of a page.</summary>
+    Browser,
 }
 
 /// <summary>What the sweep found wrong.</summary>
@@ -53,7 +55,8 @@ public sealed record SweepTarget(string Address, ItemId? Item, bool Guarded);
 /// <param name="Location">Where a redirect leads.</param>
 /// <param name="Text">The body, where it is text; cut at a bound.</param>
 /// <param name="Headers">What the other headers say, a line each.</param>
-public sealed record Sighting(int Status, string CacheControl = "", string? Location = null, string? Text = null, string Headers = "");
+/// <param name="Print">What its bytes come to, where it is no text; else 0.</param>
+public sealed record Sighting(int Status, string CacheControl = "", string? Location = null, string? Text = null, string Headers = "", ulong Print = 0);
 
 /// <summary>One thing that is wrong.</summary>
 /// <param name="Kind">What sort.</param>
@@ -230,6 +233,16 @@ public static partial class SweepRules
         SweepKind.Told, target.Address, target.Item?.ToString(), "guest", via, null, Words.Of("sweep.told", Shortened(items)),
         Words.Of("sweep.mend-told", null, target.Address));
 
+    /// <summary>What is wrong where an outsider gets a guarded file under another address.</summary>
+    public static SweepFinding SameFile(Policy policy, SweepTarget target, SweepVia via, string of, DateTimeOffset now)
+    {
+        RequestPath.TryNormalise(of, policy.Settings.Paths, out var path, out _);
+        var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
+        return new SweepFinding(
+            SweepKind.Copied, target.Address, target.Item?.ToString(), "guest", via, gate?.Key, Words.Of("sweep.same-file", of),
+            Words.Of("sweep.mend-copied", gate?.Title, target.Address));
+    }
+
     private static string Shortened(IReadOnlyList<string> all) => string.Join(", ", all.Take(MostNamed))
         + (all.Count > MostNamed ? Words.Of("sweep.and-more", all.Count - MostNamed) : "");
 
@@ -255,7 +268,8 @@ public static partial class SweepRules
 
         if (hidden.Count > 0)
         {
-            yield return (SweepKind.Listed, via == SweepVia.Cache ? "listed-cached" : "listed", Shortened(hidden));
+            yield return (
+                SweepKind.Listed, via switch { SweepVia.Cache => "listed-cached", SweepVia.Browser => "listed-drawn", _ => "listed" }, Shortened(hidden));
         }
     }
 

@@ -41,6 +41,9 @@ public sealed class Leases(Store store, Hearsay hearsay, TimeProvider time, ILog
         return taken ? new Lease(this, name, stop) : null;
     }
 
+    /// <summary>Whether any machine does it at present.</summary>
+    public Task<bool> IsTakenAsync(string name, CancellationToken stop) => store.IsLeasedAsync(name, stop);
+
     private void Let(string name)
     {
         lock (held)

@@ -17,6 +17,7 @@ public static class SweepEndpoints
         var sweeps = api.MapGroup("/sweeps").WithTags("Sweeps");
         sweeps.MapPost("/", Run).Requires("write").Accepts<SweepDraft>("application/json").Produces<SweepLine>(200, "application/x-ndjson");
         sweeps.MapGet("/", List).Requires("read");
+        sweeps.MapGet("/unfinished", Unfinished).Requires("read");
         sweeps.MapGet("/{id}", Show).Requires("read");
         return api;
     }
@@ -38,6 +39,10 @@ public static class SweepEndpoints
 
     private static async Task<Ok<PageOf<SweepSummary>>> List(Store store, CancellationToken stop) =>
         TypedResults.Ok(new PageOf<SweepSummary>([.. (await store.SweepsAsync(50, stop)).Select(SummaryOf)], null));
+
+    /// <summary>The sweep that has not ended; 204 where each has.</summary>
+    private static async Task<Results<Ok<SweepUnfinished>, NoContent>> Unfinished(SweepRunner runner, CancellationToken stop) =>
+        await runner.UnfinishedAsync(stop) is { } left ? TypedResults.Ok(left) : TypedResults.NoContent();
 
     /// <summary>What a sweep came to, without what it found.</summary>
     private static SweepSummary SummaryOf(StoredSweep kept)

@@ -1,4 +1,3 @@
-using System.IO.Compression;
 using System.Text;
 using WarySentinel.Core.Sweep;
 using WarySentinel.Service.People;
@@ -8,9 +7,6 @@ namespace WarySentinel.Service.Sweep;
 /// <summary>One way in which a sweep asks: through what, where, as whom.</summary>
 internal sealed record SweepProbe(SweepVia Via, Uri Base, SeenAs As, string? Cookie)
 {
-    private const int MostTextBytes = 4 << 20;
-    private const int LookedAt = 4096;
-
     private static readonly HashSet<string> Usual = new(StringComparer.OrdinalIgnoreCase)
     {
         "Date", "Server", "Vary", "Cache-Control", "Content-Type", "Content-Length", "Content-Encoding", "ETag", "Last-Modified", "Expires", "Age",
@@ -25,15 +21,20 @@ internal sealed record SweepProbe(SweepVia Via, Uri Base, SeenAs As, string? Coo
         try
         {
             using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
-            var text = response.IsSuccessStatusCode ? await ReadAsync(response.Content, stop) : null;
-            var control = response.Headers.TryGetValues("Cache-Control", out var values) ? string.Join(", ", values) : "";
-            return new Sighting((int)response.StatusCode, control, response.Headers.Location?.OriginalString, text, HeadersOf(response));
+            return SightingOf(response, response.IsSuccessStatusCode ? await SweepBody.ReadAsync(response.Content, stop) : null);
         }
         catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException
             || (fault is OperationCanceledException && !stop.IsCancellationRequested))
         {
             return new Sighting(0);
         }
+    }
+
+    /// <summary>What came back.</summary>
+    public static Sighting SightingOf(HttpResponseMessage response, SweepBody? body)
+    {
+        var control = response.Headers.TryGetValues("Cache-Control", out var values) ? string.Join(", ", values) : "";
+        return new Sighting((int)response.StatusCode, control, response.Headers.Location?.OriginalString, body?.Text, HeadersOf(response), body?.Print ?? 0);
     }
 
     /// <summary>Headers that can name an address or say something; not those of the protocol.</summary>
@@ -48,10 +49,13 @@ internal sealed record SweepProbe(SweepVia Via, Uri Base, SeenAs As, string? Coo
         return said.ToString();
     }
 
+    /// <summary>The whole of an address.</summary>
+    public Uri UrlOf(string address) =>
+        new(Base.GetLeftPart(UriPartial.Authority) + address, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
+
     private HttpRequestMessage RequestFor(string address)
     {
-        var url = new Uri(Base.GetLeftPart(UriPartial.Authority) + address, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
-        var request = new HttpRequestMessage(HttpMethod.Get, url);
+        var request = new HttpRequestMessage(HttpMethod.Get, UrlOf(address));
         request.Headers.TryAddWithoutValidation("Accept", "text/html,application/xhtml+xml,*/*;q=0.8");
         request.Headers.TryAddWithoutValidation("User-Agent", "wary-sweep");
         if (Cookie is not null)
@@ -60,37 +64,5 @@ internal sealed record SweepProbe(SweepVia Via, Uri Base, SeenAs As, string? Coo
         }
 
         return request;
-    }
-
-    /// <summary>The body as text, whatever the answer calls it; null where it is none. Packed text is unpacked.</summary>
-    private static async Task<string?> ReadAsync(HttpContent content, CancellationToken stop)
-    {
-        await using var stream = await content.ReadAsStreamAsync(stop);
-        var bytes = await ReadAsync(stream, stop);
-        if (bytes is [0x1F, 0x8B, ..])
-        {
-            await using var packed = new GZipStream(new MemoryStream(bytes, false), CompressionMode.Decompress);
-            bytes = await ReadAsync(packed, stop);
-        }
-
-        var looked = bytes.AsSpan(0, Math.Min(bytes.Length, LookedAt));
-        return looked.Contains((byte)0) ? null : Encoding.UTF8.GetString(bytes);
-    }
-
-    private static async Task<byte[]> ReadAsync(Stream stream, CancellationToken stop)
-    {
-        using var kept = new MemoryStream();
-        var buffer = new byte[64 * 1024];
-        int read;
-        while (kept.Length < MostTextBytes && (read = await stream.ReadAsync(buffer, stop)) > 0)
-        {
-            kept.Write(buffer, 0, read);
-            if (kept.Length == read && buffer.AsSpan(0, Math.Min(read, LookedAt)).Contains((byte)0) && buffer is not [0x1F, 0x8B, ..])
-            {
-                break;
-            }
-        }
-
-        return kept.ToArray();
     }
 }

@@ -25,22 +25,24 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     private const int HeadOfPage = 2000;
     private const int LongestHeading = 80;
     private readonly Phrases phrases = new();
-    private readonly ConcurrentQueue<Looked> looked = [];
+    private readonly Dictionary<ulong, string> prints = [];
+    private readonly ConcurrentQueue<SweepRead> all = [];
+    private readonly ConcurrentDictionary<ulong, bool> openPrints = [];
     private readonly HiddenTitles titles = TitlesOf(policy, now);
-
-    /// <summary>What was read of one answer.</summary>
-    private sealed record Looked(
-        SweepTarget Target, SweepVia Via, bool IsOpenPage, IReadOnlyList<(ulong Mark, string Words)> Marks, IReadOnlyList<string> Titles);
 
     /// <summary>How many guarded pages it knows the words of.</summary>
     public int Learned => phrases.Count;
 
-    /// <summary>Learns the words of a guarded page, as somebody reads it who may.</summary>
-    public void Learn(string address, string text)
+    /// <summary>Learns the words of a guarded page, as somebody reads it who may, or its bytes where it is no text.</summary>
+    public void Learn(SweepNote.Learned page)
     {
         lock (phrases)
         {
-            phrases.Learn(address, text);
+            phrases.Learn(page.Address, page.Marks);
+            if (page.Print != 0)
+            {
+                prints.TryAdd(page.Print, page.Address);
+            }
         }
     }
 
@@ -49,44 +51,75 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     /// <param name="via">The way.</param>
     /// <param name="text">What they got.</param>
     /// <param name="whole">What the site itself says there, where it was asked.</param>
-    public void Read(SweepTarget target, SweepVia via, string text, string? whole)
+    public SweepRead Read(SweepTarget target, SweepVia via, string text, string? whole)
     {
-        var isPage = text.AsSpan().TrimStart() is ['<', ..]
-            && text.AsSpan(0, Math.Min(text.Length, HeadOfPage)).Contains("<html", StringComparison.OrdinalIgnoreCase);
+        var isPage = IsPage(text);
         var isOpenPage = isPage && target is { Guarded: false, Item: not null };
-        if (isOpenPage && phrases.Count > 0)
+        return new SweepRead(
+            target.Address, target.Item?.ToString(), via, isOpenPage, phrases.In(text),
+            titles.In(isPage ? ScriptsOf(text) : IsProse(text) ? HeadingsOf(text) : text))
         {
-            phrases.Open(whole ?? text);
+            Open = isOpenPage && phrases.Count > 0 ? phrases.KnownIn(whole ?? text) : [], OpenTitles = isPage ? titles.In(ReadText.Plain(text)) : [],
+        };
+    }
+
+    /// <summary>Reads what scripts made of a page: what they added to it.</summary>
+    /// <param name="target">The page.</param>
+    /// <param name="raw">The page as it was got.</param>
+    /// <param name="drawn">What became of it.</param>
+    public SweepRead ReadDrawn(SweepTarget target, string raw, string drawn)
+    {
+        var (marks, said) = (phrases.In(raw).Select(m => m.Mark).ToHashSet(), titles.In(ReadText.Plain(raw)));
+        return new SweepRead(
+            target.Address, target.Item?.ToString(), SweepVia.Browser, target is { Guarded: false, Item: not null },
+            [.. phrases.In(drawn).Where(m => !marks.Contains(m.Mark))], [.. titles.In(ReadText.Plain(drawn)).Except(said)]);
+    }
+
+    /// <summary>Takes in what was read.</summary>
+    public void Note(SweepRead read)
+    {
+        phrases.Open(read.Open);
+        titles.Open(read.OpenTitles);
+        if (read.Print != 0 && read.IsOpenPage)
+        {
+            openPrints[read.Print] = true;
         }
 
-        if (isPage)
+        if (read.Marks.Count + read.Titles.Count > 0 || (read.Print != 0 && prints.ContainsKey(read.Print)))
         {
-            titles.Open(Phrases.Plain(text));
+            all.Enqueue(read);
         }
-
-        looked.Enqueue(new Looked(target, via, isOpenPage, phrases.In(text), titles.In(isPage ? ScriptsOf(text) : IsProse(text) ? HeadingsOf(text) : text)));
     }
 
     /// <summary>What it found. What an address that is told of anyway names again is not told twice.</summary>
     /// <param name="isToldOf">Whether something else is told of an address already.</param>
     public IEnumerable<SweepFinding> Findings(Func<string, SweepVia, bool> isToldOf)
     {
-        foreach (var one in looked)
+        foreach (var one in all)
         {
+            var target = new SweepTarget(one.Address, one.Item is { } item && ItemId.TryParse(item, out var id) ? id : null, false);
             var copies = phrases.Of(one.Marks, one.IsOpenPage ? LeastOnOpenPages : Least, one.IsOpenPage ? ShareOnOpenPages : Share)
-                .Where(c => c.Of != one.Target.Address).OrderByDescending(c => c.Count).ToList();
+                .Where(c => c.Of != one.Address).OrderByDescending(c => c.Count).ToList();
             if (copies.Count > 0)
             {
-                yield return SweepRules.Copied(policy, one.Target, one.Via, copies, now);
+                yield return SweepRules.Copied(policy, target, one.Via, copies, now);
+            }
+            else if (one.Print != 0 && !openPrints.ContainsKey(one.Print) && prints.GetValueOrDefault(one.Print) is { } of && of != one.Address)
+            {
+                yield return SweepRules.SameFile(policy, target, one.Via, of, now);
             }
 
             var told = titles.Of(one.Titles);
-            if (copies.Count == 0 && told.Count > 0 && !isToldOf(one.Target.Address, one.Via))
+            if (copies.Count == 0 && told.Count > 0 && !isToldOf(one.Address, one.Via))
             {
-                yield return SweepRules.Told(one.Target, one.Via, [.. told.Select(t => t.Item)]);
+                yield return SweepRules.Told(target, one.Via, [.. told.Select(t => t.Item)]);
             }
         }
     }
+
+    /// <summary>Whether a text is a page.</summary>
+    public static bool IsPage(string text) => text.AsSpan().TrimStart() is ['<', ..]
+        && text.AsSpan(0, Math.Min(text.Length, HeadOfPage)).Contains("<html", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Whether a text is written for people: no data, no program.</summary>
     private static bool IsProse(string text) => text.AsSpan().TrimStart() is not (['{' or '[' or '<', ..] or []) && text.AsSpan().IndexOfAny("{};\t") < 0;

@@ -25,7 +25,8 @@ public sealed class SweepRunner(
     private const int UsualAtOnce = 8;
     private const int MostAtOnce = 64;
     private const int MostTold = 20;
-    private const double MostMissing = 0.8;
+    private const int UsualDraws = 100;
+    private const int MostDraws = 5000;
     private const string Guest = "guest";
 
     /// <summary>Runs a sweep, tells how far it is, keeps the report.</summary>
@@ -33,6 +34,18 @@ public sealed class SweepRunner(
     {
         await using var lease = await leases.TakeAsync("sweep", stop);
         return lease is null ? Problem.Of(ProblemKind.Conflict, "sweep-running") : await OnceAsync(draft, by, tell, lease.Stop);
+    }
+
+    /// <summary>The sweep that has not ended, or null.</summary>
+    public async Task<SweepUnfinished?> UnfinishedAsync(CancellationToken stop)
+    {
+        if (await SweepJournal.FindAsync(store, time, stop) is not var (journal, notes))
+        {
+            return null;
+        }
+
+        var isRunning = await leases.IsTakenAsync("sweep", stop);
+        return new SweepUnfinished(journal.Begun.StartedAt, journal.Begun.By, notes, isRunning, !isRunning && journal.Begun.Revision == policies.Revision);
     }
 
     /// <summary>Runs the sweep of the settings when its time has come, and raises an alert when it finds leaks.</summary>
@@ -62,9 +75,16 @@ public sealed class SweepRunner(
             new Edit<int>(new Edit("sweep.alert", to, [message], null, report.Leaks.ToString(CultureInfo.InvariantCulture)), report.Leaks), "schedule");
     }
 
-    private async Task<Outcome<SweepReport>> OnceAsync(SweepDraft draft, string by, Action<SweepLine> tell, CancellationToken stop)
+    private async Task<Outcome<SweepReport>> OnceAsync(SweepDraft asked, string by, Action<SweepLine> tell, CancellationToken stop)
     {
-        var (policy, started) = (policies.Current, time.GetUtcNow());
+        var (policy, revision) = (policies.Current, policies.Revision);
+        var left = asked.Resume ? (await SweepJournal.FindAsync(store, time, stop))?.Journal : null;
+        if (asked.Resume && left?.Begun.Revision != revision)
+        {
+            return Problem.Of(ProblemKind.Conflict, left is null ? "sweep-none-left" : "sweep-moved");
+        }
+
+        var draft = left?.Begun.Draft ?? asked;
         var site = Address("site", draft.Site is { Length: > 0 } said ? said : options.SiteUrl);
         var origin = string.IsNullOrWhiteSpace(draft.Origin) ? null : (Outcome<Uri>?)Address("origin", draft.Origin);
         var cacheText = draft.Cache ?? options.SweepCache;
@@ -87,7 +107,13 @@ public sealed class SweepRunner(
                 return problem;
             }
 
-            return await AskAllAsync(policy, draft, by, started, Probes(site.Value, cache?.Value, origin?.Value, seen), tell, stop);
+            var probes = Probes(site.Value, cache?.Value, origin?.Value, seen);
+            var journal = left ?? await SweepJournal.BeginAsync(store, time, new SweepBegun(draft, revision, time.GetUtcNow(), by), stop);
+            using var http = clients.CreateClient(OwnRequests.Sweep);
+            var hosts = probes.Select(p => p.Base.Authority).Concat(options.Authorities).ToHashSet(StringComparer.OrdinalIgnoreCase);
+            // What the site says of itself, to tell what is left of it: never judged, and only where the service may fetch from.
+            var own = options.Origin.Length == 0 ? null : new SweepProbe(SweepVia.Origin, new Uri(options.Origin), probes[0].As, null);
+            return await AskAllAsync(new SweepSite(policy, time.GetUtcNow(), probes, hosts, options.Reserved, own, http), journal, tell, stop);
         }
         finally
         {
@@ -135,74 +161,56 @@ public sealed class SweepRunner(
         return around is null ? probes : [.. probes, new SweepProbe(SweepVia.Origin, around, seen[0].As, null)];
     }
 
-    private async Task<SweepReport> AskAllAsync(
-        Policy policy, SweepDraft draft, string by, DateTimeOffset started, List<SweepProbe> probes, Action<SweepLine> tell, CancellationToken stop)
+    private async Task<SweepReport> AskAllAsync(SweepSite site, SweepJournal journal, Action<SweepLine> tell, CancellationToken stop)
     {
-        var now = time.GetUtcNow();
-        var (targets, leftOut) = SweepRules.Targets(policy, now, Math.Clamp(draft.Most ?? UsualMost, 1, 200_000));
-        targets = draft.Gate is null ? targets : [.. targets.Where(t => SweepRules.IsBy(policy, t, draft.Gate, now))];
-        var hosts = probes.Select(p => p.Base.Authority).Concat(options.Authorities).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var round = new SweepRound(policy, now, probes, hosts, options.Reserved, tell)
+        var draft = journal.Begun.Draft;
+        var (targets, leftOut) = SweepRules.Targets(site.Policy, site.Now, Math.Clamp(draft.Most ?? UsualMost, 1, 200_000));
+        targets = draft.Gate is null ? targets : [.. targets.Where(t => SweepRules.IsBy(site.Policy, t, draft.Gate, site.Now))];
+        var pace = new SweepPace(Math.Clamp(draft.AtOnce ?? UsualAtOnce, 1, MostAtOnce), draft.Gate is not null, Math.Clamp(draft.Draw ?? UsualDraws, 0, MostDraws));
+        var (browser, fault) = await BrowserAsync(site, pace);
+        await using var closing = browser;
+        var round = new SweepRound(site, pace, targets, note => journal.KeepAsync(note, stop), tell)
+        { Drawing = browser is null ? null : new SweepDrawing(site, browser) };
+        await journal.ReplayAsync(round.Replay, stop);
+        try
         {
-            // What the site says of itself, to tell what is left of it: never judged, and only where the service may fetch from.
-            AtOnce = Math.Clamp(draft.AtOnce ?? UsualAtOnce, 1, MostAtOnce), IsPart = draft.Gate is not null,
-            Own = options.Origin.Length == 0 ? null : new SweepProbe(SweepVia.Origin, new Uri(options.Origin), probes[0].As, null),
-        };
-        using var http = clients.CreateClient(OwnRequests.Sweep);
-        await round.RunAsync(http, targets, stop);
-        var counts = new SweepCounts(targets.Count + round.Beside, targets.Count(t => t.Guarded), round.Requests, leftOut);
-        var report = ReportOf(round.Findings, counts, started, by, probes, round.Leaks);
-        report = report with { Warnings = Warnings(policy, now, round, report, targets) };
+            await round.RunAsync(stop);
+        }
+        finally
+        {
+            await journal.CloseAsync();
+        }
+
+        var report = SweepReporting.ReportOf(journal, site, round, targets, leftOut, time.GetUtcNow());
+        report = report with { Warnings = SweepReporting.Warnings(site, round, report, targets, pace, fault) };
         await store.KeepSweepAsync(
-            new StoredSweep(report.Id, report.StartedAt, report.EndedAt, by, report.Leaks, JsonSerializer.Serialize(report, Written)), stop);
+            new StoredSweep(report.Id, report.StartedAt, report.EndedAt, report.By, report.Leaks, JsonSerializer.Serialize(report, Written)), stop);
         log.LogInformation("Swept {Addresses} addresses with {Requests} requests: {Leaks} leaks", report.Addresses, report.Requests, report.Leaks);
         return report;
     }
 
-    /// <summary>Where it proved less than it seems, or nothing.</summary>
-    private static List<string> Warnings(Policy policy, DateTimeOffset now, SweepRound round, SweepReport report, IReadOnlyList<SweepTarget> targets)
+    /// <summary>A browser to draw pages in, or why there is none.</summary>
+    private async Task<(SweepBrowser? Browser, string? Fault)> BrowserAsync(SweepSite site, SweepPace pace)
     {
-        List<string> all = [.. SweepRules.Unseen(policy, now).Where(_ => !round.IsPart).Select(g => Words.Of("sweep.warn-gate", g.Title, g.Key))];
-        if (report.Guarded == 0)
+        if (pace.IsPart || pace.Draws == 0 || SweepBrowser.Find(options.SweepBrowser) is not { } path)
         {
-            all.Insert(0, Words.Of("sweep.warn-none"));
+            return (null, null);
         }
 
-        if (!round.HasAnswer)
+        try
         {
-            all.Insert(0, Words.Of("sweep.warn-answer", report.Site));
+            return (await SweepBrowser.OpenAsync(path, site.Http, url => outbound.Refuses(url) is null), null);
         }
-        else if (report.Missing > targets.Count * MostMissing)
+        catch (Exception fault)
         {
-            all.Insert(0, Words.Of("sweep.warn-missing", report.Missing, targets.Count));
+            // Not there, no right to run it, no sandbox to be had: whatever it is, the sweep does without.
+            log.LogWarning(fault, "The browser {Path} does not start: no page is drawn", path);
+            return (null, path);
         }
-
-        all.AddRange(report.Guarded > 0 && round.Learned == 0 ? [Words.Of("sweep.warn-words")] : []);
-        all.AddRange(round.LeftBeside > 0 ? [Words.Of("sweep.warn-left", round.LeftBeside, SweepTrail.Most)] : []);
-        return all;
     }
 
     private Outcome<Uri> Address(string field, string text) =>
         !Uri.TryCreate(text.Trim(), UriKind.Absolute, out var url) || url.Scheme is not ("http" or "https") || url.AbsolutePath != "/"
             ? Problem.In(field, "sweep-address", text)
         : outbound.Refuses(url) is { } refused ? refused with { Faults = [new Fault(field, refused.Detail)] } : url;
-
-    private sealed record SweepCounts(int Addresses, int Guarded, int Requests, int LeftOut);
-
-    /// <summary>What was found, leaks first.</summary>
-    private SweepReport ReportOf(
-        IReadOnlyList<SweepFinding> found, SweepCounts counts, DateTimeOffset started, string by, List<SweepProbe> probes, int leaks)
-    {
-        string? Asked(SweepVia via) => probes.Find(p => p.Via == via)?.Base.GetLeftPart(UriPartial.Authority);
-        var sorted = found.OrderByDescending(f => f.IsLeak).ThenBy(f => f.Kind).ThenBy(f => f.Address, StringComparer.Ordinal).ThenBy(f => f.Via)
-            .ThenBy(f => f.As, StringComparer.Ordinal).Select(ToWire).ToList();
-        return new SweepReport(
-            Guid.CreateVersion7(), started, time.GetUtcNow(), by, Asked(SweepVia.Public)!, Asked(SweepVia.Origin), Asked(SweepVia.Cache),
-            [.. probes.Where(p => p.Via == SweepVia.Public).Select(p => p.As.Key)], counts.Addresses, counts.Guarded, counts.Requests, counts.LeftOut, leaks,
-            sorted.Count(f => f.Kind == "closed"), sorted.Count(f => f.Kind == "missing"), sorted);
-    }
-
-    private static SweepFindingView ToWire(SweepFinding finding) => new(
-        finding.Kind.ToString().ToLowerInvariant(), finding.IsLeak, finding.Address, finding.Item, finding.As, finding.Via.ToString().ToLowerInvariant(),
-        finding.Gate, finding.What, finding.Mend);
 }

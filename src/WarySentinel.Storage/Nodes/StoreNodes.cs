@@ -83,6 +83,14 @@ public sealed partial class Store
             && await FirstAsync(db, new LeaseRow { Name = name, Holder = holder, Until = until }, stop);
     }
 
+    /// <summary>Whether any machine holds a lease at present.</summary>
+    public async Task<bool> IsLeasedAsync(string name, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var now = time.GetUtcNow();
+        return await db.Leases.AnyAsync(l => l.Name == name && l.Until > now, stop);
+    }
+
     /// <summary>Gives back what this machine holds.</summary>
     public async Task EndLeaseAsync(string name, string holder, CancellationToken stop = default)
     {

@@ -20,7 +20,7 @@ public sealed class PhraseTests
         var phrases = new Phrases();
         foreach (var (address, text) in pages)
         {
-            phrases.Learn(address, text);
+            phrases.Learn(address, Phrases.MarksOf(text));
         }
 
         return phrases;
@@ -58,7 +58,7 @@ public sealed class PhraseTests
         Found(phrases, page).ShouldHaveSingleItem().ShouldSatisfyAllConditions(c => c.Share.ShouldBe(1, 0.01), c => page.ShouldContain(c.Sample));
         foreach (var n in Enumerable.Range(10, 3))
         {
-            phrases.Open(Prose(n, 50) + " " + page);
+            phrases.Open(phrases.KnownIn(Prose(n, 50) + " " + page));
         }
 
         Found(phrases, page).ShouldBeEmpty();
@@ -85,7 +85,7 @@ public sealed class PhraseTests
     {
         var titles = new HiddenTitles([("page:mirror", "The Quiet Mirror"), ("page:shop", "Shop"), ("page:nights", "Open nights")], ["Open Nights", "Visit"]);
         string.Join(',', titles.Of(titles.In(text)).Select(t => t.Item)).ShouldBe(item);
-        titles.Open("On the mirror course we grind the quiet mirror.");
+        titles.Open(titles.In("On the mirror course we grind the quiet mirror."));
         titles.Of(titles.In(text)).ShouldBeEmpty();
     }
 

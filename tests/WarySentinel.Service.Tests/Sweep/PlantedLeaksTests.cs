@@ -175,7 +175,7 @@ public sealed class PlantedLeaksTests
 
     private static async Task<SweepReport> SweepAsync(SentinelClient client, string? at)
     {
-        var last = await client.SweepAsync(new SweepDraft(["signed-in"], at, null, null, null), Stop).LastAsync(Stop);
+        var last = await client.SweepAsync(new SweepDraft(["signed-in"], at, null, null, null) { Draw = 0 }, Stop).LastAsync(Stop);
         return last.Report.ShouldNotBeNull(last.Detail);
     }
 

@@ -1957,6 +1957,26 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("redirects", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Sweep.SweepPartRow", b =>
+                {
+                    b.Property<Guid>("Sweep")
+                        .HasColumnType("uuid");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer");
+
+                    b.Property<byte[]>("Body")
+                        .IsRequired()
+                        .HasColumnType("bytea");
+
+                    b.Property<int>("Notes")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Sweep", "Number");
+
+                    b.ToTable("sweep_parts", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Sweep.SweepRow", b =>
                 {
                     b.Property<Guid>("Id")

@@ -1948,6 +1948,26 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("redirects", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Sweep.SweepPartRow", b =>
+                {
+                    b.Property<Guid>("Sweep")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<byte[]>("Body")
+                        .IsRequired()
+                        .HasColumnType("BLOB");
+
+                    b.Property<int>("Notes")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Sweep", "Number");
+
+                    b.ToTable("sweep_parts", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.Sweep.SweepRow", b =>
                 {
                     b.Property<Guid>("Id")

@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("ada1ec9a-24ea-4b2e-a81a-c9aca5313f60"), entityTypeCount: 61)
+            : base(skipDetectChanges: false, modelId: new Guid("aa8d1dad-4cf0-40b8-b0ea-1cfe290f6271"), entityTypeCount: 62)
         {
         }
 
@@ -78,6 +78,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var couponUseRow = CouponUseRowEntityType.Create(this);
             var priceListRow = PriceListRowEntityType.Create(this);
             var redirectRow = RedirectRowEntityType.Create(this);
+            var sweepPartRow = SweepPartRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
@@ -161,6 +162,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             CouponUseRowEntityType.CreateAnnotations(couponUseRow);
             PriceListRowEntityType.CreateAnnotations(priceListRow);
             RedirectRowEntityType.CreateAnnotations(redirectRow);
+            SweepPartRowEntityType.CreateAnnotations(sweepPartRow);
             SweepRowEntityType.CreateAnnotations(sweepRow);
 
             AddAnnotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn);

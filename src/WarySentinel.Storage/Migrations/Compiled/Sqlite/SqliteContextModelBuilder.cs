@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("a0e69653-28ec-42c1-b7a4-fc1fe5ee6958"), entityTypeCount: 61)
+            : base(skipDetectChanges: false, modelId: new Guid("2257bec4-c459-4609-82ce-310612d955f7"), entityTypeCount: 62)
         {
         }
 
@@ -77,6 +77,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var couponUseRow = CouponUseRowEntityType.Create(this);
             var priceListRow = PriceListRowEntityType.Create(this);
             var redirectRow = RedirectRowEntityType.Create(this);
+            var sweepPartRow = SweepPartRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
@@ -160,6 +161,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             CouponUseRowEntityType.CreateAnnotations(couponUseRow);
             PriceListRowEntityType.CreateAnnotations(priceListRow);
             RedirectRowEntityType.CreateAnnotations(redirectRow);
+            SweepPartRowEntityType.CreateAnnotations(sweepPartRow);
             SweepRowEntityType.CreateAnnotations(sweepRow);
 
             AddAnnotation("ProductVersion", "10.0.15");
