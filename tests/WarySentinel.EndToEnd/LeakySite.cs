@@ -39,7 +39,8 @@ internal static class LeakySite
         ["/drawn/canvas/"] = "<canvas id=x></canvas><script>const c = document.getElementById('x').getContext('2d');"
             + $"atob('{Base64(Quarry)}').split('. ').forEach((s, n) => c.fillText(s, 0, n * 9))</script>",
         ["/drawn/later/"] = $"<div id=x></div><script>setTimeout(() => {{ document.getElementById('x').innerText = atob('{Base64(Mirror)}') }}, 250)</script>",
-        ["/drawn/frame/"] = $"<iframe srcdoc='<p id=y></p>'></iframe><script>onload = () => frames[0].document.body.innerText = atob('{Base64(Quarry)}')</script>",
+        ["/drawn/frame/"] = "<iframe srcdoc='<p id=y></p>'></iframe><script>onload = () => "
+            + $"frames[0].document.body.innerText = atob('{Base64(Quarry)}')</script>",
         ["/drawn/field/"] = $"<textarea id=x></textarea><script>document.getElementById('x').value = atob('{Base64(Mirror)}')</script>",
         ["/drawn/down/"] = "<div style='height:4000px'></div><div id=x></div><script>new IntersectionObserver((all, o) => { if (all[0].isIntersecting) { "
             + $"o.disconnect(); document.getElementById('x').innerText = atob('{Base64(Quarry)}') }} }}).observe(document.getElementById('x'))</script>",
@@ -85,7 +86,7 @@ internal static class LeakySite
         await PutAsync("/visit/", Page("Visit", "<p>We are open on clear nights, from dusk until the last guest has gone home.</p>"));
         await PutAsync("/members/mirror/", Page("The Quiet Mirror", $"<p>{Mirror}</p>"));
         await PutAsync("/members/quarry/", Page("The old quarry", $"<p>{Quarry}</p>"));
-        await PutAsync("/members/plan.pdf", Pdf("The shutter runs on eleven wheels, of which the third is the one that squeaks whenever the wind stands from the north."));
+        await PutAsync("/members/plan.pdf", Pdf("The shutter runs on eleven wheels; the third squeaks whenever the wind stands from the north."));
         await PutAsync("/members/frames.bin", Frames());
         await PutAsync("/product/dome/", Page("Dome drive, second hand", "<p>One owner, eleven winters, new belt.</p>"));
         await PutAsync("/js/app.js", Text("if (window.never) fetch('/data/list.json');\n//# sourceMappingURL=app.js.map"));
@@ -134,7 +135,8 @@ internal static class LeakySite
         using (var packed = new ZipArchive(file, ZipArchiveMode.Create, true))
         {
             using var document = new StreamWriter(packed.CreateEntry("word/document.xml").Open());
-            document.Write($"<w:document><w:body><w:p><w:r><w:t>{text.Replace(" the ", "</w:t></w:r><w:r><w:t> the ", StringComparison.Ordinal)}</w:t></w:r></w:p></w:body></w:document>");
+            var runs = text.Replace(" the ", "</w:t></w:r><w:r><w:t> the ", StringComparison.Ordinal);
+            document.Write($"<w:document><w:body><w:p><w:r><w:t>{runs}</w:t></w:r></w:p></w:body></w:document>");
         }
 
         return file.ToArray();

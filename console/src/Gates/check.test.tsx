@@ -90,12 +90,30 @@ describe('the sweep', () => {
     });
     expect(await screen.findByText('No sweep has run yet')).toBeTruthy();
     await userEvent.click(await screen.findByLabelText('Dealers'));
-    await userEvent.click(screen.getByText('Also ask around the service'));
+    await userEvent.click(screen.getByText('Around the service, pace, browser'));
     await userEvent.type(screen.getByLabelText('A page cache in front'), 'http://cache');
     await userEvent.click(screen.getByRole('button', { name: 'Run the sweep' }));
     expect(await screen.findByText('A sweep is running already.')).toBeTruthy();
     const sent = JSON.parse(calls.find((call) => call.method === 'POST')?.body ?? '{}');
-    expect(sent).toEqual({ as: ['role:dealer'], origin: null, cache: 'http://cache' });
+    expect(sent).toEqual({ as: ['role:dealer'], origin: null, cache: 'http://cache', atOnce: null, draw: null });
+  });
+
+  it('goes on with one that was broken off, and not once things have changed', async () => {
+    const left = { startedAt: '2026-05-03T10:00:00Z', by: 'juniper', notes: 40, isRunning: false, canResume: true };
+    const calls = show(<SweepPage />, {
+      'GET viewpoints': { body: [] },
+      'GET sweeps': { body: { items: [report], next: null } },
+      'GET sweeps/1': { body: { ...report, drawn: 2, undrawn: 3 } },
+      'GET sweeps/unfinished': { body: left },
+      'POST sweeps': { body: { stage: 'done', done: 1, total: 1, leaks: 0 } },
+    });
+    expect(await screen.findByText(/was broken off after 40 steps/)).toBeTruthy();
+    expect(await screen.findByText('2 pages were drawn in a browser; 3 more have scripts.')).toBeTruthy();
+    left.canResume = false;
+    await userEvent.click(screen.getByRole('button', { name: 'Go on with it' }));
+    expect(JSON.parse(calls.find((call) => call.method === 'POST')?.body ?? '{}')).toEqual({ resume: true });
+    expect(await screen.findByText(/have changed since/)).toBeTruthy();
+    expect(screen.queryByRole('button', { name: 'Go on with it' })).toBeNull();
   });
 });
 

@@ -48,27 +48,30 @@ internal static class SweepVerbs
                 ("guarded", s => s.Guarded.ToString(Invariant)), ("leaks", s => s.Leaks.ToString(Invariant)));
         }
 
-        SweepReport report;
-        if (call.Get(Last))
+        try
         {
-            report = await call.Client.LatestSweepAsync(call.Stop);
+            return call.Get(Last) ? Give(call, await call.Client.LatestSweepAsync(call.Stop)) : await RunAsync(call);
         }
-        else
+        catch (OperationCanceledException) when (call.Stop.IsCancellationRequested)
         {
-            var draft = new SweepDraft(call.Many(As), call.Get(Site), call.Get(Origin), call.Get(Cache), call.Get(Most))
-            { Gate = call.Get(Gate), AtOnce = call.Get(AtOnce), Draw = call.Get(Draw), Resume = call.Get(Resume) };
-            var lines = call.Client.SweepAsync(draft, call.Stop);
-            var last = await Progress.ShowAsync(call, lines, l => (l.Leaks > 0 ? $"{l.Stage}, {l.Leaks} leaks" : l.Stage, l.Done, l.Total));
-            if (last?.Report is not { } found)
-            {
-                return call.Out.Fail(Exit.Usage, "sweep", last?.Detail ?? "The service ended the sweep without a report.", []);
-            }
-
-            report = found;
+            return call.Out.Fail(Exit.No, "sweep", "Broken off. “wary sweep --resume” goes on from there.", []);
         }
+    }
 
+    private static async Task<int> RunAsync(Call call)
+    {
+        var draft = new SweepDraft(call.Many(As), call.Get(Site), call.Get(Origin), call.Get(Cache), call.Get(Most))
+        { Gate = call.Get(Gate), AtOnce = call.Get(AtOnce), Draw = call.Get(Draw), Resume = call.Get(Resume) };
+        var lines = call.Client.SweepAsync(draft, call.Stop);
+        var last = await Progress.ShowAsync(call, lines, l => (l.Leaks > 0 ? $"{l.Stage}, {l.Leaks} leaks" : l.Stage, l.Done, l.Total));
+        return last?.Report is { } report ? Give(call, report)
+            : call.Out.Fail(Exit.Usage, "sweep", last?.Detail ?? "The service ended the sweep without a report; “wary sweep --resume” goes on with it.", []);
+    }
+
+    /// <summary>Where nothing is guarded, nothing was proved.</summary>
+    private static int Give(Call call, SweepReport report)
+    {
         call.Out.Give(report, to => Print(to, report));
-        // Where nothing is guarded, nothing was proved.
         return report.Leaks > 0 || report.Guarded == 0 ? Exit.No : Exit.Done;
     }
 
@@ -95,8 +98,8 @@ internal static class SweepVerbs
             + $"{(report.Cache is null ? "" : $" and the cache {Markup.Escape(report.Cache)}")}, as {Markup.Escape(string.Join(", ", report.As))}:");
         to.WriteLine($"{report.Addresses} addresses ({report.Guarded} guarded), {report.Requests} requests in "
             + $"{(report.EndedAt - report.StartedAt).TotalSeconds:0.0} s{(report.LeftOut > 0 ? $"; {report.LeftOut} addresses left out" : "")}"
-            + $"{(report.Drawn > 0 ? $"; {report.Drawn} pages drawn in a browser" : "")}"
-            + $"{(report.Drawn > 0 && report.Undrawn > 0 ? $", {report.Undrawn} more have scripts" : "")}.");
+            + $"{(report.Drawn > 0 ? $"; {report.Drawn} {(report.Drawn == 1 ? "page" : "pages")} drawn in a browser" : "")}"
+            + $"{(report.Drawn > 0 && report.Undrawn > 0 ? $", {report.Undrawn} more {(report.Undrawn == 1 ? "has" : "have")} scripts" : "")}.");
         foreach (var warning in report.Warnings)
         {
             to.MarkupLine($"[yellow]note [/] {Markup.Escape(warning)}");

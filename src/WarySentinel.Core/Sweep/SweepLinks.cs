@@ -92,7 +92,7 @@ public static partial class SweepLinks
     /// <summary>Where a whole folder is often left packed, or put aside: of the folders that guarded pages stand in.</summary>
     public static IEnumerable<string> FolderCopies(IEnumerable<string> addresses) => addresses.Select(a => a.Split('?')[0])
         .Select(a => a[..(a.TrimEnd('/').LastIndexOf('/') is > 0 and var slash ? slash : 0)]).Where(f => f.Length > 0).Distinct(StringComparer.Ordinal)
-        .SelectMany(f => (IEnumerable<string>)[f + ".zip", f + ".tar.gz", f + ".tgz", f + ".bak", f + ".old/", f + "-old/", f + "_old/", f + ".txt", f + ".json"]);
+        .SelectMany(f => (IEnumerable<string>)[".zip", ".tar.gz", ".tgz", ".bak", ".old/", "-old/", "_old/", ".txt", ".json"], (f, tail) => f + tail);
 
     /// <summary>Searches of a page, as a form that anybody may send: addresses that ask for words. The first field that takes text takes them.</summary>
     public static IEnumerable<string> Searches(string html, string page, IReadOnlyList<string> words)

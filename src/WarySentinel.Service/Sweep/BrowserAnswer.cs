@@ -37,7 +37,7 @@ internal sealed record BrowserAnswer(ResponseData Response, Sighting Seen)
                 {
                     Status = response.StatusCode, BodyData = body,
                     Headers = response.Headers.Concat(response.Content.Headers).Where(h => !NotPassed.Contains(h.Key))
-                        .ToDictionary(h => h.Key, h => (object)string.Join(h.Key.Equals("Set-Cookie", StringComparison.OrdinalIgnoreCase) ? "\n" : ", ", h.Value)),
+                        .ToDictionary(h => h.Key, h => (object)string.Join(IsCookie(h.Key) ? "\n" : ", ", h.Value)),
                 },
                 SweepProbe.SightingOf(response, response.IsSuccessStatusCode ? await SweepBody.OfAsync(body, stop) : null));
         }
@@ -70,6 +70,8 @@ internal sealed record BrowserAnswer(ResponseData Response, Sighting Seen)
 
         return request;
     }
+
+    private static bool IsCookie(string header) => header.Equals("Set-Cookie", StringComparison.OrdinalIgnoreCase);
 
     private static void Keep(CookieContainer cookies, Uri url, string cookie)
     {

@@ -201,7 +201,8 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrai
         /// <summary>What a page tells of something hidden though it has no link to it: compared with what the origin says of it.</summary>
         private void FindHusks(string? said, List<(SweepProbe Probe, string Text)> got)
         {
-            RequestPath? PathOf(string href) => href.StartsWith('/') && !href.StartsWith("//", StringComparison.Ordinal) ? site.PathOf(href.Split('#')[0]) : null;
+            RequestPath? PathOf(string href) =>
+                href.StartsWith('/') && !href.StartsWith("//", StringComparison.Ordinal) ? site.PathOf(href.Split('#')[0]) : null;
             bool IsItem(string href) => PathOf(href) is { } path && site.Policy.ItemsAt(path).Any(i => i.Id != ItemId.Site);
             bool IsHidden(SweepProbe probe, string href) => SweepRules.IsHidden(site.Policy, probe.As.Visitor, href, site.Reserved, site.Now);
             // A page that leads to nothing hidden has no husk, and reading it whole takes its time.

@@ -2,7 +2,6 @@ using System.Buffers;
 using System.IO.Compression;
 using System.IO.Hashing;
 using System.Text;
-using WarySentinel.Core.Sweep;
 
 namespace WarySentinel.Service.Sweep;
 

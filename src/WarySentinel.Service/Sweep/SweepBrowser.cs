@@ -15,8 +15,8 @@ internal sealed record DrawnPage(string Text, IReadOnlyList<DrawnAnswer> Answers
 internal sealed record DrawnAnswer(Uri Url, string Method, Sighting Seen);
 
 /// <summary>
-/// Chromium without a window. It has no way into any network: whatever it asks for, the service asks for in its place, by the rules of its own requests, so that
-/// no script reaches a host that the service would not.
+/// Chromium without a window. It has no way into any network: whatever it asks for, the service asks for in its place, by the rules of its own requests, so
+/// that no script reaches a host that the service would not.
 /// </summary>
 internal sealed class SweepBrowser : IAsyncDisposable
 {
@@ -66,7 +66,8 @@ internal sealed class SweepBrowser : IAsyncDisposable
     /// <summary>Draws a page as somebody who was never there before; null where that came to nothing.</summary>
     public async Task<DrawnPage?> DrawAsync(Uri url, CancellationToken stop)
     {
-        var context = await browser.CreateBrowserContextAsync(new BrowserContextOptions { DownloadBehavior = new DownloadBehavior { Policy = DownloadPolicy.Deny } });
+        var context = await browser.CreateBrowserContextAsync(
+            new BrowserContextOptions { DownloadBehavior = new DownloadBehavior { Policy = DownloadPolicy.Deny } });
         var (answers, elsewhere, cookies) = (new ConcurrentQueue<DrawnAnswer>(), new ConcurrentDictionary<string, bool>(), new CookieContainer());
         try
         {
@@ -76,7 +77,8 @@ internal sealed class SweepBrowser : IAsyncDisposable
             await page.EvaluateFunctionOnNewDocumentAsync(DrawnText.Prepare);
             page.Dialog += async (_, e) => await Quietly(e.Dialog.Dismiss());
             page.Request += async (_, e) => await Quietly(AnswerAsync(e.Request, url, answers, elsewhere, cookies, stop));
-            await page.GoToAsync(url.AbsoluteUri, new NavigationOptions { Timeout = LoadMilliseconds, WaitUntil = [WaitUntilNavigation.Load], CancellationToken = stop });
+            await page.GoToAsync(
+                url.AbsoluteUri, new NavigationOptions { Timeout = LoadMilliseconds, WaitUntil = [WaitUntilNavigation.Load], CancellationToken = stop });
             await StillAsync(page);
             await page.EvaluateFunctionAsync(DrawnText.Scroll);
             await StillAsync(page);

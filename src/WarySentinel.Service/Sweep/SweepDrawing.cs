@@ -30,9 +30,11 @@ internal sealed class SweepDrawing(SweepSite site, SweepBrowser browser)
             leads.AddRange(answer.Method == "GET" ? [asked.Address] : []);
             if (answer.Seen is { Status: 200, Text: { } text })
             {
-                var found = site.PathOf(asked.Address) is null ? [] : site.Judge(guest, asked, SweepVia.Browser, answer.Seen with { CacheControl = "no-store" }).ToList();
+                var found = site.PathOf(asked.Address) is null ? []
+                    : site.Judge(guest, asked, SweepVia.Browser, answer.Seen with { CacheControl = "no-store" }).ToList();
                 findings.AddRange(found);
-                read.AddRange(found.Exists(f => f.Kind == SweepKind.Reachable) ? [] : [reading.Read(asked, SweepVia.Browser, text, null) with { OpenTitles = [] }]);
+                read.AddRange(found.Exists(f => f.Kind == SweepKind.Reachable) ? []
+                    : [reading.Read(asked, SweepVia.Browser, text, null) with { OpenTitles = [] }]);
             }
         }
 

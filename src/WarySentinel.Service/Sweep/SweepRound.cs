@@ -90,7 +90,9 @@ internal sealed class SweepRound
     /// <summary>Hosts that pages wanted something of while they were drawn, and that were not asked.</summary>
     public IReadOnlyCollection<string> Elsewhere => elsewhere;
 
-    /// <summary>What was found. Addresses beside the catalogue may be missing as they like; what a page says by itself is not told again of what was drawn.</summary>
+    /// <summary>
+    /// What was found. Addresses beside the catalogue may be missing as they like; what a page says by itself is not told again of what was drawn.
+    /// </summary>
     public IReadOnlyList<SweepFinding> Findings => [.. findings.Values
         .Where(f => f.Kind is not (SweepKind.Missing or SweepKind.Closed) || !beside.ContainsKey(f.Address))
         .Where(f => f.Via != SweepVia.Browser || !findings.ContainsKey((f.Kind, f.Address, f.As, SweepVia.Public)))];

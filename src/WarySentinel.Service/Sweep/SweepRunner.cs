@@ -166,7 +166,8 @@ public sealed class SweepRunner(
         var draft = journal.Begun.Draft;
         var (targets, leftOut) = SweepRules.Targets(site.Policy, site.Now, Math.Clamp(draft.Most ?? UsualMost, 1, 200_000));
         targets = draft.Gate is null ? targets : [.. targets.Where(t => SweepRules.IsBy(site.Policy, t, draft.Gate, site.Now))];
-        var pace = new SweepPace(Math.Clamp(draft.AtOnce ?? UsualAtOnce, 1, MostAtOnce), draft.Gate is not null, Math.Clamp(draft.Draw ?? UsualDraws, 0, MostDraws));
+        var pace = new SweepPace(
+            Math.Clamp(draft.AtOnce ?? UsualAtOnce, 1, MostAtOnce), draft.Gate is not null, Math.Clamp(draft.Draw ?? UsualDraws, 0, MostDraws));
         var (browser, fault) = await BrowserAsync(site, pace);
         await using var closing = browser;
         var round = new SweepRound(site, pace, targets, note => journal.KeepAsync(note, stop), tell)

@@ -7,8 +7,8 @@ internal static class RealPages
 {
     private static readonly Lazy<IReadOnlyList<string>> Found = new(Fetch);
 
-    /// <summary>Patterns of package names, each of another generator: Sphinx, DocBook, AsciiDoc, and a wiki of its own.</summary>
-    private static readonly string[] Packages = ["^python3\\.[0-9]+-doc$", "^postgresql-doc-[0-9]+$", "^git-doc$", "^sqlite3-doc$"];
+    /// <summary>Patterns of package names, each of another generator: Sphinx, DocBook, AsciiDoc, a wiki of its own, Docutils.</summary>
+    private static readonly string[] Packages = ["^python3\\.[0-9]+-doc$", "^postgresql-doc-[0-9]+$", "^git-doc$", "^sqlite3-doc$", "^docutils-doc$"];
 
     /// <summary>Where the packages are unpacked.</summary>
     public static string Folder { get; } = Path.Combine(Path.GetTempPath(), "wary-real-pages", "unpacked");
@@ -24,7 +24,7 @@ internal static class RealPages
     private static IReadOnlyList<string> Fetch()
     {
         var folder = Path.GetDirectoryName(Folder)!;
-        var done = Path.Combine(folder, "whole");
+        var done = Path.Combine(folder, "all-of-them");
         if (!File.Exists(done))
         {
             Directory.CreateDirectory(folder);
@@ -37,7 +37,7 @@ internal static class RealPages
                   apt-get download -qq "$name"
                   dpkg -x "$name"_*.deb unpacked
                 done
-                touch whole
+                touch all-of-them
                 """);
         }
 

@@ -84,6 +84,7 @@ public sealed class SweepResumeTests
         await using var site = await RunningSite.StartAsync(origin.Urls.First(), empty: true);
         using var client = await OwnedAsync(site);
         var draft = new SweepDraft(["signed-in"], null, null, null, null) { Draw = 0, AtOnce = 2 };
+        var goOn = new SweepDraft(null, null, null, null, null) { Resume = true };
         (await client.UnfinishedSweepAsync(Stop)).ShouldBeNull();
         asked = 0;
         var whole = await WholeAsync(client, draft);
@@ -95,7 +96,7 @@ public sealed class SweepResumeTests
             await BreakOffAsync(client, draft, steps);
             var left = (await client.UnfinishedSweepAsync(Stop)).ShouldNotBeNull();
             left.ShouldSatisfyAllConditions(l => l.CanResume.ShouldBeTrue(), l => l.IsRunning.ShouldBeFalse(), l => l.Notes.ShouldBeGreaterThan(steps / 8));
-            var rest = await WholeAsync(client, new SweepDraft(null, null, null, null, null) { Resume = true });
+            var rest = await WholeAsync(client, goOn);
             Told(rest).ShouldBe(Told(whole), $"after {steps}");
             (rest.Addresses, rest.Guarded, rest.As.Count).ShouldBe((whole.Addresses, whole.Guarded, 2));
             rest.StartedAt.ShouldBe(left.StartedAt, TimeSpan.FromMilliseconds(1));
@@ -107,9 +108,9 @@ public sealed class SweepResumeTests
         using var caller = new Caller(site, (await TokenAsync(site)));
         await caller.AskAsync("POST", "items", new { id = "page:new", title = "New" });
         (await client.UnfinishedSweepAsync(Stop)).ShouldNotBeNull().CanResume.ShouldBeFalse();
-        (await client.SweepAsync(new SweepDraft(null, null, null, null, null) { Resume = true }, Stop).LastAsync(Stop)).Detail.ShouldNotBeNull().ShouldContain("changed");
+        (await client.SweepAsync(goOn, Stop).LastAsync(Stop)).Detail.ShouldNotBeNull().ShouldContain("changed");
         Told(await WholeAsync(client, draft)).Length.ShouldBe(Told(whole).Length);
-        (await client.SweepAsync(new SweepDraft(null, null, null, null, null) { Resume = true }, Stop).LastAsync(Stop)).Detail.ShouldNotBeNull().ShouldContain("broken off");
+        (await client.SweepAsync(goOn, Stop).LastAsync(Stop)).Detail.ShouldNotBeNull().ShouldContain("broken off");
     }
 
     /// <summary>Leaves when the site was asked so often, and waits until the service has noticed.</summary>

@@ -2,13 +2,13 @@ using System.IO.Compression;
 using System.Text;
 using UglyToad.PdfPig;
 
-namespace WarySentinel.Core.Sweep;
+namespace WarySentinel.Service.Sweep;
 
 /// <summary>
 /// The text of documents that are no text themselves: PDF, and what is packed as ZIP (word processing, sheets, e-books, archives) or laid
 /// together as TAR. What cannot be read says nothing; a file made to swell is read up to a bound.
 /// </summary>
-public static class DocumentText
+internal static class DocumentText
 {
     /// <summary>Most bytes of a document that are worth reading.</summary>
     public const int MostBytes = 16 << 20;
