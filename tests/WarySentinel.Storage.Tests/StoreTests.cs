@@ -246,6 +246,26 @@ public abstract class StoreTests(string provider) : OnProvider(provider)
     }
 
     [Fact]
+    public async Task What_a_sweep_notes_is_kept_until_it_ends_or_another_begins()
+    {
+        (await store.UnfinishedSweepAsync(Stop)).ShouldBeNull();
+        var (one, two) = (Guid.CreateVersion7(), Guid.CreateVersion7());
+        await store.BeginSweepAsync(new StoredSweepPart(one, 0, 0, [1]), Stop);
+        await store.KeepSweepPartAsync(new StoredSweepPart(one, 2, 300, [3, 4]), Stop);
+        await store.KeepSweepPartAsync(new StoredSweepPart(one, 1, 400, [2]), Stop);
+        var left = (await store.UnfinishedSweepAsync(Stop)).ShouldNotBeNull();
+        (left.First.Sweep, left.First.Body[0], left.Notes).ShouldBe((one, (byte)1, 700));
+        (await store.SweepPartsAsync(one, Stop).Select(p => p.Body[0]).ToListAsync(Stop)).ShouldBe(new byte[] { 2, 3 });
+
+        await store.BeginSweepAsync(new StoredSweepPart(two, 0, 0, [9]), Stop);
+        (await store.UnfinishedSweepAsync(Stop)).ShouldNotBeNull().First.Sweep.ShouldBe(two);
+        (await store.SweepPartsAsync(one, Stop).AnyAsync(Stop)).ShouldBeFalse();
+        var now = DateTimeOffset.UtcNow;
+        await store.KeepSweepAsync(new StoredSweep(two, now, now, "me", 0, "{}"), Stop);
+        (await store.UnfinishedSweepAsync(Stop)).ShouldBeNull();
+    }
+
+    [Fact]
     public async Task An_edit_of_many_things_is_on_record_under_each_of_their_names()
     {
         var note = new Edit("gate.set", "g", [], "before", "after") { Detail = """{"before":{"a":1},"after":{"a":2}}""" };

@@ -1,3 +1,4 @@
+using FsCheck;
 using FsCheck.Xunit;
 using Shouldly;
 using WarySentinel.Core.Sweep;
@@ -111,4 +112,57 @@ public sealed class PhraseTests
     [InlineData("<form action=https://elsewhere.example/><input name=q></form>", "")]
     public void Searches_are_sent_as_a_visitor_would(string page, string to) =>
         string.Join(',', SweepLinks.Searches(page, "/here", ["two words"])).ShouldBe(to);
+
+    [Property(MaxTest = 300)]
+    public void Words_are_those_that_a_plain_reading_finds(NonNull<string> any, byte many)
+    {
+        // Letters, signs of scripts without blanks, and whatever else comes.
+        var text = any.Get + " Ünder_die 星を見る42x, ıİ " + any.Get.ToUpperInvariant() + (char)('a' + many % 26);
+        var plain = System.Text.RegularExpressions.Regex.Matches(text, @"[\u3040-\u9FFF\uAC00-\uD7AF]|[^\W_\u3040-\u9FFF\uAC00-\uD7AF]+")
+            .Select(m => m.Value).ToList();
+        using var words = WordRun.Of(text);
+        var read = Enumerable.Range(0, words.Count).Select(n => words.Words(n, 1)).ToList();
+        string.Join(' ', read).Length.ShouldBeGreaterThanOrEqualTo(plain.Count);
+        for (var n = 0; n < words.Count; n++)
+        {
+            using var alone = WordRun.Of(read[n].ToUpperInvariant());
+            using var small = WordRun.Of(read[n]);
+            (small.Count, small[0]).ShouldBe((1, words[n]), read[n]);
+        }
+
+        var run = 1 + many % 5;
+        words.Runs(run).Select(r => (r.Mark, r.At)).ShouldBe(
+            Enumerable.Range(0, Math.Max(0, words.Count - run + 1)).Select(at => (words.Join(at, run), at)));
+    }
+
+    [Property(MaxTest = 100)]
+    public void Of_every_set_of_scripts_a_page_is_drawn_before_the_second_of_any(byte[] kinds, byte most)
+    {
+        var draw = new PagesToDraw();
+        for (var n = 0; n < kinds.Length; n++)
+        {
+            draw.Add($"/{n}", kinds[n] % 7u);
+        }
+
+        var taken = draw.Take(most);
+        taken.Count.ShouldBe(Math.Min(most, kinds.Length));
+        taken.ShouldBeUnique();
+        var counts = taken.GroupBy(a => kinds[int.Parse(a[1..], System.Globalization.CultureInfo.InvariantCulture)] % 7)
+            .ToDictionary(g => g.Key, g => g.Count());
+        foreach (var (kind, count) in counts)
+        {
+            counts.Values.ShouldAllBe(c => count <= c + 1 || counts.Where(o => o.Value == c).All(o => c == kinds.Count(k => k % 7 == o.Key)));
+        }
+    }
+
+    [Theory]
+    [InlineData("<p>x</p>", "<script type=application/json>{}</script>", null)]
+    [InlineData("<script>show('a', 17)</script>", "<p>y</p><script>show(\"b\", 4)</script>", true)]
+    [InlineData("<script src=/a.js?v=1></script>", "<script src='/a.js?v=2'></script>", true)]
+    [InlineData("<script src=/a.js></script>", "<script src=/b.js></script>", false)]
+    public void Pages_drawn_by_the_same_program_are_of_a_kind(string one, string other, bool? same)
+    {
+        var (first, second) = (PagesToDraw.ScriptsOf(one), PagesToDraw.ScriptsOf(other));
+        (first is null ? null : (bool?)(first == second)).ShouldBe(same);
+    }
 }
