@@ -34,6 +34,7 @@ using WarySentinel.Service.Redirects;
 using WarySentinel.Service.SetUp;
 using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
+using WarySentinel.Service.Web.Acme;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service;
@@ -141,7 +142,7 @@ internal static class Hosting
             .AddSingleton<IMemberLetters>(provider => provider.GetRequiredService<TellMembers>())
             .AddSingleton<Postman>()
             .AddSingleton<LetterPaper>().AddSingleton<Bouncing>().AddSingleton<BounceBox>().AddSingleton<MailTest>()
-            .AddSingleton<SweepRunner>().AddSingleton<LookTaking>()
+            .AddSingleton<SweepRunner>().AddSingleton<LookTaking>().AddSingleton<AcmeChallenges>().AddSingleton<AcmeDesk>()
             .AddSingleton<MailTrial>().AddSingleton<SetUpCheck>().AddSingleton<Housekeeping>().AddSingleton<Jobs>();
         services.AddSingleton<OrderDesk>().AddSingleton<OrderIntake>().AddSingleton<OrderRound>().AddSingleton<HookEndpoint>().AddSingleton<ThanksPages>()
             .AddSingleton<OrderImport>().AddSingleton<FiguresEndpoints>().AddSingleton<PlanReminders>().AddSingleton<IMemberOrders, MemberOrders>()
@@ -161,6 +162,7 @@ internal static class Hosting
             .AddJob<UnprovedAccounts>("unproved", true, accounts => accounts.RunDueAsync)
             .AddJob<PlanReminders>("plan-reminders", true, reminders => reminders.RunDueAsync)
             .AddJob<OrderRound>("orders", true, round => round.RunDueAsync)
+            .AddJob<AcmeDesk>("certificates", false, desk => desk.RunDueAsync)
             .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
     }
 

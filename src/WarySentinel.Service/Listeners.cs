@@ -1,6 +1,7 @@
 using System.Net;
 using Microsoft.AspNetCore.Server.Kestrel.Core;
 using WarySentinel.Service.Web;
+using WarySentinel.Service.Web.Acme;
 
 namespace WarySentinel.Service;
 
@@ -10,7 +11,13 @@ internal static class Listeners
     /// <summary>Sets all of them up.</summary>
     public static WebApplicationBuilder AddListeners(this WebApplicationBuilder builder, ServiceOptions options)
     {
-        var certificates = options.Certificates.Length == 0 ? null : Certificates.Read(options.Certificates, TimeProvider.System);
+        if (options.AcmeDirectory.Length > 0)
+        {
+            AcmeDesk.Prepare(options, TimeProvider.System);
+        }
+
+        string[] pairs = options.AcmeDirectory.Length > 0 ? [AcmeDesk.FileOf(options), .. options.Certificates] : options.Certificates;
+        var certificates = pairs.Length == 0 ? null : Certificates.Read(pairs, TimeProvider.System);
         builder.WebHost.ConfigureKestrel(kestrel =>
         {
             certificates?.OnFault = kestrel.ApplicationServices.GetRequiredService<ILogger<Certificates>>().LogFault;

@@ -24,6 +24,7 @@ using WarySentinel.Service.SetUp;
 using WarySentinel.Service.SiteFile;
 using WarySentinel.Service.Sweep;
 using WarySentinel.Service.Web;
+using WarySentinel.Service.Web.Acme;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service;
@@ -108,7 +109,9 @@ public static class Sentinel
         app.Services.UseAdmin(adminBuilder);
         var admin = adminBuilder.Build();
         app.Use(next => http => http.Features.Get<AdminListener>() is not null ? admin(http)
-            : http.Features.Get<RedirectListener>() is not null ? RedirectListener.LeadAsync(http, options.SiteUrl) : next(http));
+            : http.Features.Get<RedirectListener>() is null ? next(http)
+            : app.Services.GetRequiredService<AcmeChallenges>().For(http) is { } proof ? http.Response.WriteAsync(proof)
+            : RedirectListener.LeadAsync(http, options.SiteUrl));
         if (options.HstsDays > 0)
         {
             var kept = string.Create(CultureInfo.InvariantCulture, $"max-age={options.HstsDays * 86_400L}");

@@ -14,6 +14,20 @@ public sealed class ServiceOptions
     /// <summary>Certificates for listeners on https: files in PEM, each with that of its key behind a blank.</summary>
     public string[] Certificates { get; set; } = [];
 
+    /// <summary>
+    /// The directory of a certificate authority that speaks ACME (RFC 8555), from which the service has a certificate issued for itself; none where empty.
+    /// </summary>
+    public string AcmeDirectory { get; set; } = "";
+
+    /// <summary>The names that this certificate is for. Each has to lead here on port 80.</summary>
+    public string[] AcmeNames { get; set; } = [];
+
+    /// <summary>The e-mail address that the authority may write to. Who names it agrees to the authority's terms.</summary>
+    public string AcmeContact { get; set; } = "";
+
+    /// <summary>A PEM file with whom to believe that this is the authority, where it is one of your own; else those of the machine.</summary>
+    public string AcmeCa { get; set; } = "";
+
     /// <summary>Where plain http is listened for, to lead whoever comes to the site's address; nowhere where empty.</summary>
     public string RedirectListen { get; set; } = "";
 
@@ -201,7 +215,7 @@ public sealed class ServiceOptions
     public bool AdminIsTls => AdminUrl.StartsWith("https://", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The first thing wrong with the settings, or null.</summary>
-    public string? Fault() => FaultOfAddresses() ?? FaultOfTheOrigin() ?? FaultOfTheOutside() ?? FaultOfTheRest();
+    public string? Fault() => FaultOfAddresses() ?? FaultOfCertificates() ?? FaultOfTheOrigin() ?? FaultOfTheOutside() ?? FaultOfTheRest();
 
     private string? FaultOfAddresses()
     {
@@ -237,6 +251,30 @@ public sealed class ServiceOptions
         }
 
         return null;
+    }
+
+    private string? FaultOfCertificates()
+    {
+        if (AcmeDirectory.Length == 0)
+        {
+            return AcmeNames.Length + AcmeContact.Length + AcmeCa.Length == 0 ? null
+                : "AcmeNames, AcmeContact, AcmeCa: there is no AcmeDirectory that they are for.";
+        }
+
+        if (!Uri.TryCreate(AcmeDirectory, UriKind.Absolute, out var directory) || directory.Scheme != "https")
+        {
+            return $"AcmeDirectory: “{AcmeDirectory}” is not an https address.";
+        }
+
+        if (AcmeNames.DefaultIfEmpty("").FirstOrDefault(n => Uri.CheckHostName(n) != UriHostNameType.Dns || n.Any(c => c > 127)) is { } name)
+        {
+            return $"AcmeNames: “{name}” is not a name such as shop.example; one with a star cannot be proved on port 80.";
+        }
+
+        return Core.EmailAddress.Normalise(AcmeContact) is null ? $"AcmeContact: “{AcmeContact}” is not an e-mail address."
+            : RedirectListen.Length == 0 ? "AcmeDirectory: the authority asks on port 80 whether a name leads here; RedirectListen does not say where that is."
+            : AcmeCa.Length > 0 && !File.Exists(AcmeCa) ? $"AcmeCa: there is no file “{AcmeCa}”."
+            : Data.Contains(' ', StringComparison.Ordinal) ? $"Data: certificates cannot stand in “{Data}”, whose name has a blank." : null;
     }
 
     private string? FaultOfTheOrigin()

@@ -1,10 +1,11 @@
+using WarySentinel.StandIns.Authority;
 using WarySentinel.StandIns.Mailbox;
 using WarySentinel.StandIns.PageCache;
 using WarySentinel.StandIns.Payments;
 using WarySentinel.StandIns.Shop;
 
 // The simulated outside world of the demo and the tests: a shop, a mail server, a payment processor, a page cache that is set
-// up badly.
+// up badly, a certificate authority.
 var arguments = args.ToList();
 var data = Value("--data") ?? "demo";
 try
@@ -26,6 +27,14 @@ try
     if (payments is not null)
     {
         running.Add(PaymentSite.Build(payments, Value("--payments") ?? "http://127.0.0.1:7411").RunAsync());
+    }
+
+    using var authority = Value("--authority") is not null
+        ? new AcmeAuthority(int.Parse(Value("--proofs") ?? "80", System.Globalization.CultureInfo.InvariantCulture), TimeSpan.FromDays(90)) : null;
+    if (authority is not null)
+    {
+        await File.WriteAllTextAsync(Value("--authority-root") ?? "authority.pem", authority.Root.ExportCertificatePem());
+        running.Add(AcmeSite.Build(authority, int.Parse(Value("--authority")!, System.Globalization.CultureInfo.InvariantCulture)).RunAsync());
     }
 
     await await Task.WhenAny(running);
