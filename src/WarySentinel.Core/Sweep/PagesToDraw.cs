@@ -23,7 +23,7 @@ public sealed partial class PagesToDraw
         }
 
         ulong? all = null;
-        foreach (Match script in Script().Matches(html))
+        foreach (var script in Script().In(html))
         {
             var (tag, body) = (script.Groups["tag"].Value, script.Groups["body"].Value);
             if (Data().IsMatch(tag))
@@ -32,7 +32,7 @@ public sealed partial class PagesToDraw
             }
 
             // Two pages that differ in a number or a string are drawn by the same program.
-            var program = Source().Match(tag) is { Success: true } source ? source.Groups["to"].Value.Split('?')[0] : Literal().Replace(body, "");
+            var program = Source().Match(tag) is { Success: true } source ? source.Groups["to"].Value.Split('?')[0] : Literal().TakeOut(body);
             using var words = WordRun.Of(program);
             all = unchecked((all ?? 17) * 31 + words.Join(0, words.Count));
         }
@@ -62,16 +62,17 @@ public sealed partial class PagesToDraw
         return taken;
     }
 
-    [GeneratedRegex("""<script(?<tag>[^>]*)>(?<body>.*?)</script""", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, 2000)]
+    [GeneratedRegex("""<script(?<tag>[^>]*)>(?<body>.*?)</script""",
+        RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Script();
 
     [GeneratedRegex("""\btype\s*=\s*["']?(?:application/(?:ld\+)?json|text/(?!javascript)|importmap|speculationrules)""",
-        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 1000)]
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Data();
 
-    [GeneratedRegex("""\bsrc\s*=\s*["']?(?<to>[^"'\s>]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 1000)]
+    [GeneratedRegex("""\bsrc\s*=\s*["']?(?<to>[^"'\s>]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Source();
 
-    [GeneratedRegex("\"[^\"\n]*\"|'[^'\n]*'|`[^`]*`|[0-9]+", RegexOptions.CultureInvariant, 1000)]
+    [GeneratedRegex("\"[^\"\n]*\"|'[^'\n]*'|`[^`]*`|[0-9]+", RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Literal();
 }

@@ -29,7 +29,7 @@ public static partial class SweepLinks
         }
 
         text = text.Replace("\\/", "/", StringComparison.Ordinal).Replace("&amp;", "&", StringComparison.Ordinal);
-        foreach (Match match in Link().Matches(text))
+        foreach (var match in Link().In(text))
         {
             var href = match.Groups["to"].Value;
             if (href.Length is > 0 and < 500 && href[0] != '#' && Uri.TryCreate(here, href, out var url) && url.Scheme is "http" or "https"
@@ -97,10 +97,10 @@ public static partial class SweepLinks
     /// <summary>Searches of a page, as a form that anybody may send: addresses that ask for words. The first field that takes text takes them.</summary>
     public static IEnumerable<string> Searches(string html, string page, IReadOnlyList<string> words)
     {
-        foreach (Match form in Form().Matches(html))
+        foreach (var form in Form().In(html))
         {
             var tag = form.Groups["tag"].Value;
-            var field = Field().Matches(form.Groups["body"].Value).Select(m => m.Value).FirstOrDefault(
+            var field = Field().In(form.Groups["body"].Value).Select(m => m.Value).FirstOrDefault(
                 f => !f.Contains("hidden", StringComparison.OrdinalIgnoreCase) && !f.Contains("submit", StringComparison.OrdinalIgnoreCase)
                     && !f.Contains("checkbox", StringComparison.OrdinalIgnoreCase) && !f.Contains("radio", StringComparison.OrdinalIgnoreCase)
                     && !f.Contains("password", StringComparison.OrdinalIgnoreCase));
@@ -130,21 +130,22 @@ public static partial class SweepLinks
             | \.{0,2}/[^"'`<>\s)\\]*
             | (?:[\w.%~-]+/)*[\w.%~-]+\.(?:js|mjs|json|html?|xhtml|txt|xml|map|csv|tsv|md|rst|php|pdf|inv|rss|atom|yaml|yml|log|bak)\b[^"'`<>\s)\\]*
             | \?[A-Za-z][\w%.-]*=[\w%.=&-]* )
-        """, RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.IgnorePatternWhitespace, 3000)]
+        """, RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.IgnorePatternWhitespace, PatientMatches.Longest)]
     private static partial Regex Link();
 
-    [GeneratedRegex("""<form(?<tag>[^>]*)>(?<body>.*?)</form""", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, 2000)]
+    [GeneratedRegex("""<form(?<tag>[^>]*)>(?<body>.*?)</form""",
+        RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Form();
 
-    [GeneratedRegex("""<input[^>]*>""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    [GeneratedRegex("""<input[^>]*>""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Field();
 
-    [GeneratedRegex("""\bmethod\s*=\s*["']?(?<m>\w+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    [GeneratedRegex("""\bmethod\s*=\s*["']?(?<m>\w+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Method();
 
-    [GeneratedRegex("""\baction\s*=\s*["']?(?<to>[^"'\s>]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    [GeneratedRegex("""\baction\s*=\s*["']?(?<to>[^"'\s>]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Action();
 
-    [GeneratedRegex("""\bname\s*=\s*["']?(?<n>[\w.\[\]-]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 2000)]
+    [GeneratedRegex("""\bname\s*=\s*["']?(?<n>[\w.\[\]-]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Name();
 }

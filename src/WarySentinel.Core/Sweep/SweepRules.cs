@@ -288,7 +288,7 @@ public static partial class SweepRules
     {
         // JSON may write its slashes escaped, HTML its ampersands.
         text = text.Replace("\\/", "/", StringComparison.Ordinal).Replace("&amp;", "&", StringComparison.Ordinal);
-        foreach (Match match in Address().Matches(text))
+        foreach (var match in Address().In(text))
         {
             var host = match.Groups["host"].Value;
             if (host.Length == 0 || hosts.Contains(host))
@@ -303,6 +303,6 @@ public static partial class SweepRules
         }
     }
 
-    [GeneratedRegex("""(?<=["'><(=,\s])(?:(?:https?:)?//(?<host>[^/"'<>\s?#]+))?(?<path>/[^"'<>\s)\\]*)""", RegexOptions.None, 2000)]
+    [GeneratedRegex("""(?<=["'><(=,\s])(?:(?:https?:)?//(?<host>[^/"'<>\s?#]+))?(?<path>/[^"'<>\s)\\]*)""", RegexOptions.None, PatientMatches.Longest)]
     private static partial Regex Address();
 }

@@ -128,7 +128,7 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     private static string HeadingsOf(string text) => string.Join(
         '\n', text.Split('\n').Where(l => l.Length < LongestHeading && !l.TrimEnd().EndsWith(',') && !l.Contains('[', StringComparison.Ordinal)));
 
-    private static string ScriptsOf(string page) => string.Join('\n', Script().Matches(page).Select(m => m.Groups[1].Value));
+    private static string ScriptsOf(string page) => string.Join('\n', Script().In(page).Select(m => m.Groups[1].Value));
 
     private static HiddenTitles TitlesOf(Policy policy, DateTimeOffset now)
     {
@@ -149,6 +149,7 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
         return new HiddenTitles(hidden, open);
     }
 
-    [GeneratedRegex("""<script[^>]*>(.*?)</script""", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, 3000)]
+    [GeneratedRegex("""<script[^>]*>(.*?)</script""", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant,
+        PatientMatches.Longest)]
     private static partial Regex Script();
 }

@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using System.Text.RegularExpressions;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Sweep;
 
@@ -26,18 +25,8 @@ internal sealed class SweepTrail(SweepSite site, IEnumerable<string> asked)
     public int LeftOut => left;
 
     /// <summary>Addresses that a text leads to and that were not known yet.</summary>
-    public IReadOnlyList<string> New(string text, string page)
-    {
-        try
-        {
-            return [.. SweepLinks.From(text, page, site.Hosts).Distinct(StringComparer.Ordinal).Where(a => IsNew(a, out _)).Take(Most)];
-        }
-        catch (RegexMatchTimeoutException)
-        {
-            // A text made to be slow to read names what it names; the rest of the site is looked at all the same.
-            return [];
-        }
-    }
+    public IReadOnlyList<string> New(string text, string page) =>
+        [.. SweepLinks.From(text, page, site.Hosts).Distinct(StringComparer.Ordinal).Where(a => IsNew(a, out _)).Take(Most)];
 
     /// <summary>Notes searches that a page offers: of the first few pages that offer any.</summary>
     public void Search(IReadOnlyList<string> searches)

@@ -1,0 +1,44 @@
+using System.Text.RegularExpressions;
+
+namespace WarySentinel.Core.Sweep;
+
+/// <summary>What a pattern finds in what a site gave. A text made to be slow to read, or a machine that is, ends the search; it never ends the sweep.</summary>
+public static class PatientMatches
+{
+    /// <summary>How long one search may take before it is given up, in milliseconds.</summary>
+    public const int Longest = 10_000;
+
+    /// <summary>All that is found until it takes too long.</summary>
+    public static IEnumerable<Match> In(this Regex pattern, string text)
+    {
+        for (var match = Next(() => pattern.Match(text)); match.Success; match = Next(match.NextMatch))
+        {
+            yield return match;
+        }
+    }
+
+    /// <summary>A text with what is found taken out of it; the text as it is where that takes too long.</summary>
+    public static string TakeOut(this Regex pattern, string text)
+    {
+        try
+        {
+            return pattern.Replace(text, "");
+        }
+        catch (RegexMatchTimeoutException)
+        {
+            return text;
+        }
+    }
+
+    private static Match Next(Func<Match> search)
+    {
+        try
+        {
+            return search();
+        }
+        catch (RegexMatchTimeoutException)
+        {
+            return Match.Empty;
+        }
+    }
+}
