@@ -64,8 +64,8 @@ internal static class SweepVerbs
         { Gate = call.Get(Gate), AtOnce = call.Get(AtOnce), Draw = call.Get(Draw), Resume = call.Get(Resume) };
         var lines = call.Client.SweepAsync(draft, call.Stop);
         var last = await Progress.ShowAsync(call, lines, l => (l.Leaks > 0 ? $"{l.Stage}, {l.Leaks} leaks" : l.Stage, l.Done, l.Total));
-        return last?.Report is { } report ? Give(call, report)
-            : call.Out.Fail(Exit.Usage, "sweep", last?.Detail ?? "The service ended the sweep without a report; “wary sweep --resume” goes on with it.", []);
+        const string cut = "The service ended the sweep without a report; “wary sweep --resume” goes on with it.";
+        return last?.Report is { } report ? Give(call, report) : call.Out.Fail(Exit.Usage, "sweep", last?.Detail ?? cut, []);
     }
 
     /// <summary>Where nothing is guarded, nothing was proved.</summary>

@@ -49,6 +49,16 @@ internal sealed class AcmeClient(HttpClient http, Uri directory, AcmeKey key, Ac
         }
     }
 
+    /// <summary>A request of a certificate for names.</summary>
+    public static CertificateRequest RequestFor(IReadOnlyList<string> names, ECDsa own)
+    {
+        var request = new CertificateRequest("CN=" + names[0], own, HashAlgorithmName.SHA256);
+        var alternative = new SubjectAlternativeNameBuilder();
+        names.ToList().ForEach(alternative.AddDnsName);
+        request.CertificateExtensions.Add(alternative.Build());
+        return request;
+    }
+
     private async Task<string> OrderAsync(IReadOnlyList<string> names, string contact, ECDsa own, CancellationToken stop)
     {
         using (var asked = await http.GetAsync(directory, stop))
@@ -66,11 +76,8 @@ internal sealed class AcmeClient(HttpClient http, Uri directory, AcmeKey key, Ac
         }
 
         var ready = await UntilAsync(order, s => s is "ready" or "valid", stop);
-        var request = new CertificateRequest("CN=" + names[0], own, HashAlgorithmName.SHA256);
-        var alternative = new SubjectAlternativeNameBuilder();
-        names.ToList().ForEach(alternative.AddDnsName);
-        request.CertificateExtensions.Add(alternative.Build());
-        await PostAsync(new Uri(ready.GetProperty("finalize").GetString()!), new { csr = AcmeKey.Encoded(request.CreateSigningRequest()) }, stop);
+        var request = RequestFor(names, own).CreateSigningRequest();
+        await PostAsync(new Uri(ready.GetProperty("finalize").GetString()!), new { csr = AcmeKey.Encoded(request) }, stop);
         var issued = await UntilAsync(order, s => s == "valid", stop);
         return (await PostAsync(new Uri(issued.GetProperty("certificate").GetString()!), null, stop)).Text;
     }

@@ -27,7 +27,7 @@ public sealed class AcmeDesk(ServiceOptions options, AcmeChallenges challenges, 
         }
 
         using var key = ECDsa.Create(ECCurve.NamedCurves.nistP256);
-        using var made = RequestFor(options.AcmeNames, key).CreateSelfSigned(time.GetUtcNow().AddHours(-1), time.GetUtcNow().AddDays(7));
+        using var made = AcmeClient.RequestFor(options.AcmeNames, key).CreateSelfSigned(time.GetUtcNow().AddHours(-1), time.GetUtcNow().AddDays(7));
         SecretFile.Write(FileOf(options), made.ExportCertificatePem() + "\n" + key.ExportPkcs8PrivateKeyPem() + "\n");
     }
 
@@ -98,15 +98,6 @@ public sealed class AcmeDesk(ServiceOptions options, AcmeChallenges challenges, 
 
     private static IEnumerable<string> NamesOf(X509Certificate2 certificate) =>
         certificate.Extensions.OfType<X509SubjectAlternativeNameExtension>().SelectMany(e => e.EnumerateDnsNames());
-
-    private static CertificateRequest RequestFor(string[] names, ECDsa key)
-    {
-        var request = new CertificateRequest("CN=" + names[0], key, HashAlgorithmName.SHA256);
-        var alternative = new SubjectAlternativeNameBuilder();
-        names.ToList().ForEach(alternative.AddDnsName);
-        request.CertificateExtensions.Add(alternative.Build());
-        return request;
-    }
 
     private HttpClient Client()
     {
