@@ -10,6 +10,7 @@ namespace WarySentinel.Service.Web.Acme;
 public sealed class AcmeDesk(ServiceOptions options, AcmeChallenges challenges, TimeProvider time, ILogger<AcmeDesk> log)
 {
     private static readonly TimeSpan LooksAgain = TimeSpan.FromMinutes(1);
+    private static readonly TimeSpan AfterOddOnes = TimeSpan.FromHours(6);
     private static readonly TimeSpan FirstPause = TimeSpan.FromMinutes(1);
     private static readonly TimeSpan LongestPause = TimeSpan.FromHours(12);
     private DateTimeOffset next;
@@ -50,9 +51,10 @@ public sealed class AcmeDesk(ServiceOptions options, AcmeChallenges challenges, 
         try
         {
             await IssueAsync(stop);
-            (failures, next) = (0, now);
+            // One that would have to be replaced at once (a clock that is wrong, a very short life) is not asked for over and over.
+            (failures, next) = (0, DueAt() > now ? now : now + AfterOddOnes);
         }
-        catch (Exception fault) when (fault is AcmeException or IOException or UnauthorizedAccessException or CryptographicException)
+        catch (Exception fault) when (fault is not OperationCanceledException || !stop.IsCancellationRequested)
         {
             var pause = FirstPause * Math.Pow(2, Math.Min(failures++, 10));
             next = now + (pause < LongestPause ? pause : LongestPause);
