@@ -15,7 +15,7 @@ finish() {
 }
 trap finish EXIT
 as_postgres() { if [ "$(id -u)" = 0 ]; then runuser -u postgres -- "$@"; else "$@"; fi; }
-say() { printf '\n== %s\n' "$1"; }
+say() { printf '\n== %s (after %d s)\n' "$1" "$SECONDS"; }
 stop() {
   printf 'test: %s\n' "$1" >&2
   printf '%s passed, %s failed, %s skipped\n' "${passed:-0}" "$((${failed:-0} + 1))" "${skipped:-0}"
