@@ -101,15 +101,7 @@ public sealed class CleanSitesTests : IDisposable
         await using var nginx = await RunningNginx.StartAsync(
             folder, $"include /etc/nginx/mime.types; server {{ listen 127.0.0.1:{port}; root {folder}/site; }}", $"http://127.0.0.1:{port}/");
         await using var site = await RunningSite.StartAsync($"http://127.0.0.1:{port}", ["--Wary:SweepBrowser=/usr/bin/chromium"], empty: true);
-        using var nobody = new SentinelClient(new Uri(site.Admin), null);
-        await nobody.FirstOwnerAsync(site.SetUpCode, RunningSite.Owner, "Juniper Fern", RunningSite.Password, Stop);
-        var token = await nobody.AddTokenAsync("tests", ["read", "write"], null, RunningSite.Owner, RunningSite.Password, Stop);
-        using var client = new SentinelClient(new Uri(site.Admin), token.Token!.Reveal());
-        await foreach (var line in client.ApplyAsync(new MemoryStream(Encoding.UTF8.GetBytes(PolicyFor(open, pages, closed))), false, false, null, Stop))
-        {
-            (line.Difference?.Faults ?? []).ShouldBeEmpty();
-        }
-
+        var client = await site.OwnAsync(PolicyFor(open, pages, closed), Stop);
         var draft = new SweepDraft(["signed-in"], null, null, null, null) { Draw = 5 };
         var report = (await client.SweepAsync(draft, Stop).LastAsync(Stop)).Report.ShouldNotBeNull();
         report.Findings.Where(f => f.IsLeak).Select(f => $"{f.Kind} {f.Via} {f.Address} {f.What}").ShouldBeEmpty();

@@ -4,7 +4,7 @@ using System.Text.Json;
 
 namespace WarySentinel.EndToEnd;
 
-/// <summary>A site of files that leaks in twenty-seven ways: lying about, in data, and drawn by scripts.</summary>
+/// <summary>A site of files that leaks in thirty-eight ways: lying about, in data, and drawn by scripts.</summary>
 internal static class LeakySite
 {
     private const string Mirror = "Grinding begins with the coarse stone. Walk around the barrel, turn the glass a little each time, and never hurry the last "
@@ -32,18 +32,18 @@ internal static class LeakySite
     /// <summary>Leaks that a page draws by a script; nothing of them stands in any file as it is.</summary>
     public static readonly IReadOnlyDictionary<string, string> Drawn = new Dictionary<string, string>
     {
-        ["/drawn/text/"] = $"<div id=x></div><script>document.getElementById('x').textContent = atob('{Base64(Mirror)}')</script>",
-        ["/drawn/title/"] = $"<ul id=x></ul><script>document.getElementById('x').innerHTML = '<li>' + atob('{Base64("Dome drive, second hand")}')</script>",
+        ["/drawn/text/"] = $"<div id=x></div><script>document.getElementById('x').textContent = {Turned(Mirror)}</script>",
+        ["/drawn/title/"] = $"<ul id=x></ul><script>document.getElementById('x').innerHTML = '<li>' + {Turned("Dome drive, second hand")}</script>",
         ["/drawn/link/"] = "<p id=x></p><script>document.getElementById('x').innerHTML = '<a href=\"/mem' + 'bers/qua' + 'rry/\">x</a>'</script>",
-        ["/drawn/shadow/"] = $"<b-x></b-x><script>document.querySelector('b-x').attachShadow({{mode:'closed'}}).innerHTML = atob('{Base64(Quarry)}')</script>",
+        ["/drawn/shadow/"] = $"<b-x></b-x><script>document.querySelector('b-x').attachShadow({{mode:'closed'}}).innerHTML = {Turned(Quarry)}</script>",
         ["/drawn/canvas/"] = "<canvas id=x></canvas><script>const c = document.getElementById('x').getContext('2d');"
-            + $"atob('{Base64(Quarry)}').split('. ').forEach((s, n) => c.fillText(s, 0, n * 9))</script>",
-        ["/drawn/later/"] = $"<div id=x></div><script>setTimeout(() => {{ document.getElementById('x').innerText = atob('{Base64(Mirror)}') }}, 250)</script>",
+            + $"{Turned(Quarry)}.split('. ').forEach((s, n) => c.fillText(s, 0, n * 9))</script>",
+        ["/drawn/later/"] = $"<div id=x></div><script>setTimeout(() => {{ document.getElementById('x').innerText = {Turned(Mirror)} }}, 250)</script>",
         ["/drawn/frame/"] = "<iframe srcdoc='<p id=y></p>'></iframe><script>onload = () => "
-            + $"frames[0].document.body.innerText = atob('{Base64(Quarry)}')</script>",
-        ["/drawn/field/"] = $"<textarea id=x></textarea><script>document.getElementById('x').value = atob('{Base64(Mirror)}')</script>",
+            + $"frames[0].document.body.innerText = {Turned(Quarry)}</script>",
+        ["/drawn/field/"] = $"<textarea id=x></textarea><script>document.getElementById('x').value = {Turned(Mirror)}</script>",
         ["/drawn/down/"] = "<div style='height:4000px'></div><div id=x></div><script>new IntersectionObserver((all, o) => { if (all[0].isIntersecting) { "
-            + $"o.disconnect(); document.getElementById('x').innerText = atob('{Base64(Quarry)}') }} }}).observe(document.getElementById('x'))</script>",
+            + $"o.disconnect(); document.getElementById('x').innerText = {Turned(Quarry)} }} }}).observe(document.getElementById('x'))</script>",
         ["/drawn/data/"] = "<div id=x></div><script>fetch('/dr' + 'awer/' + [1, 2].join('-') + '.dat').then(a => a.text())"
             + ".then(t => document.getElementById('x').innerText = t.split('').reverse().join(''))</script>",
     };
@@ -61,13 +61,24 @@ internal static class LeakySite
         ["/print/members/quarry/"] = Text($"<html><body><p>{Quarry}</p></body></html>"),
         ["/js/app.js.map"] = Text(JsonSerializer.Serialize(new { sourcesContent = new[] { "const words = `" + Quarry + "`;" } })),
         ["/export.csv"] = Text("title;words\nx;\"" + Mirror + "\"\n"),
-        ["/robots.txt"] = Text("User-agent: *\nDisallow: /members/quarry/\n"),
+        ["/robots.txt"] = Text("User-agent: *\nDisallow: /members/quarry/\nSitemap: /maps/all.txt\n"),
         ["/comment.html"] = Text($"<html><body><p>Nothing here.</p><!-- {Mirror} --></body></html>"),
         ["/state.html"] = Text("<html><body><script>window.__STATE__={\"items\":[{\"t\":\"Dome drive, second hand\"}]}</script></body></html>"),
         ["/archive/2019.html"] = Text($"<html><body><h1>From the archive</h1><p>{Mirror}</p><p>{Quarry}</p></body></html>"),
         ["/files/course.pdf"] = Pdf(Mirror),
         ["/files/course.docx"] = Docx(Quarry),
         ["/files/old-frames.bin"] = Frames(),
+        ["/files/packed.json"] = Text($"{{\"body\":\"{Base64("<p>" + Mirror + "</p>")}\"}}"),
+        ["/percent.html"] = Text($"<html><body><script>show(decodeURIComponent('{Uri.EscapeDataString("<p>" + Quarry)}'))</script></body></html>"),
+        ["/files/course.txt"] = [0xFF, 0xFE, .. Encoding.Unicode.GetBytes(Mirror)],
+        ["/files/hyphens.html"] = Text($"<html><body>{Quarry.Replace("a", "a&shy;", StringComparison.Ordinal)}</body></html>"),
+        ["/files/site.sqlite"] = [.. "SQLite format 3\0"u8, .. new byte[900], .. Text(Quarry), .. new byte[900]],
+        ["/files/quarry.html.br"] = Brotli($"<html><body><p>{Quarry}</p></body></html>"),
+        ["/deep/er/list"] = Text(Mirror),
+        ["/maps/all.txt"] = Text("http://elsewhere.example/\n/members/mirror/\n"),
+        ["/.git/HEAD"] = Text("ref: refs/heads/main\n"),
+        ["/nothing.html"] = Text("<html><body><h1>Nothing is here</h1><p>Try <a href=/members/mirror/>this</a>.</p></body></html>"),
+        ["/xscript.html"] = Text("<html><body><script>var s = '" + string.Concat(Quarry.Select(c => $"\\x{(int)c:x2}")) + "'</script></body></html>"),
     };
 
     /// <summary>Lays the site into a folder. The guarded pages, and all that leaks them.</summary>
@@ -82,7 +93,9 @@ internal static class LeakySite
 
         var links = string.Join(' ', Drawn.Keys.Concat(Lying.Keys.Where(l => l.EndsWith(".html", StringComparison.Ordinal)
             || l.StartsWith("/files", StringComparison.Ordinal) || l.EndsWith(".csv", StringComparison.Ordinal))).Select(l => $"<a href=\"{l}\">x</a>"));
-        await PutAsync("/", Page("The hill", $"<p>Welcome to the hill, where the nights are long.</p>{links}<script src=/js/app.js></script>"));
+        links += " <a href=based.html>x</a><script src=/js/app.js></script>";
+        await PutAsync("/", Page("The hill", $"<p>Welcome to the hill, where the nights are long.</p>{links}"));
+        await PutAsync("/based.html", Text("<html><head><base href='/deep/er/'></head><body><a href=\"list\">x</a></body></html>"));
         await PutAsync("/visit/", Page("Visit", "<p>We are open on clear nights, from dusk until the last guest has gone home.</p>"));
         await PutAsync("/members/mirror/", Page("The Quiet Mirror", $"<p>{Mirror}</p>"));
         await PutAsync("/members/quarry/", Page("The old quarry", $"<p>{Quarry}</p>"));
@@ -104,6 +117,9 @@ internal static class LeakySite
 
     private static byte[] Text(string text) => Encoding.UTF8.GetBytes(text);
 
+    /// <summary>A script's expression for a text that does not stand in it.</summary>
+    private static string Turned(string text) => $"[...'{new string([.. text.Reverse()])}'].reverse().join('')";
+
     private static string Base64(string text) => Convert.ToBase64String(Text(text));
 
     private static byte[] Page(string title, string body) =>
@@ -124,6 +140,17 @@ internal static class LeakySite
         using (var tar = new System.Formats.Tar.TarWriter(gzip))
         {
             tar.WriteEntry(new System.Formats.Tar.PaxTarEntry(System.Formats.Tar.TarEntryType.RegularFile, name) { DataStream = new MemoryStream(Text(text)) });
+        }
+
+        return file.ToArray();
+    }
+
+    private static byte[] Brotli(string text)
+    {
+        using var file = new MemoryStream();
+        using (var packed = new BrotliStream(file, CompressionLevel.Optimal, true))
+        {
+            packed.Write(Text(text));
         }
 
         return file.ToArray();

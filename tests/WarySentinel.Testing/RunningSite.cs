@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Sockets;
+using System.Text;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Extensions.DependencyInjection;
@@ -164,13 +165,34 @@ public sealed class RunningSite : IAsyncDisposable
         await Sentinel.StartAsync(app);
     }
 
-    private async Task SeedAsync()
+    /// <summary>Gives an empty site its owner and, as YAML, its policy.</summary>
+    /// <exception cref="InvalidOperationException">The policy is wrong.</exception>
+    public async Task<SentinelClient> OwnAsync(string policy, CancellationToken stop)
+    {
+        await OwnAsync(stop);
+        await foreach (var line in Client.ApplyAsync(new MemoryStream(Encoding.UTF8.GetBytes(policy)), false, false, null, stop))
+        {
+            if (line.Difference?.Faults is { Count: > 0 } faults)
+            {
+                throw new InvalidOperationException(string.Join('\n', faults));
+            }
+        }
+
+        return Client;
+    }
+
+    private async Task OwnAsync(CancellationToken stop)
     {
         using var nobody = new SentinelClient(new Uri(Admin), null);
-        var stop = CancellationToken.None;
-        await nobody.FirstOwnerAsync(app.Services.GetRequiredService<SetUpCode>().Value, Owner, "Juniper Fern", Password, stop);
+        await nobody.FirstOwnerAsync(SetUpCode, Owner, "Juniper Fern", Password, stop);
         Token = (await nobody.AddTokenAsync("tests", ["read", "write", "decide", "view", "tokens"], null, Owner, Password, stop)).Token?.Reveal()!;
         Client = new SentinelClient(new Uri(Admin), Token);
+    }
+
+    private async Task SeedAsync()
+    {
+        var stop = CancellationToken.None;
+        await OwnAsync(stop);
         await using (var catalogue = File.OpenRead(Path.Combine(Root, "demo", "catalogue.csv")))
         {
             await foreach (var _ in Client.ImportAsync(catalogue, false, false, false, stop))

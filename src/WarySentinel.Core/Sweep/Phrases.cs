@@ -22,13 +22,16 @@ public sealed class Phrases
     private const int Window = 4;
     private const int MostMarks = 4_000_000;
     private const int UsualOnPages = 3;
+    private const int MenuOnPages = 3;
+    private const double MenuShare = 0.3;
     private const int SeenShift = 42;
-    private readonly Dictionary<ulong, int> pageOf = [];
+    private readonly Dictionary<ulong, (int Page, int On)> pageOf = [];
 
     // Most marks of most answers belong to no guarded page: this tells so without looking far (4 MB).
     private readonly bool[] seen = new bool[1 << (64 - SeenShift)];
     private readonly Dictionary<ulong, int> open = [];
-    private readonly List<(string Address, int Marks)> pages = [];
+    private readonly List<string> pages = [];
+    private int[]? own;
 
     /// <summary>How many pages it has learned.</summary>
     public int Count => pages.Count;
@@ -48,15 +51,17 @@ public sealed class Phrases
     /// <param name="said">Its marks.</param>
     public void Learn(string address, IReadOnlyList<ulong> said)
     {
-        var marks = 0;
         foreach (var mark in said.TakeWhile(_ => !IsFull))
         {
             // Of several guarded pages that say the same, the first stands for all.
-            marks += pageOf.TryAdd(mark, pages.Count) ? 1 : 0;
+            var (page, on) = pageOf.GetValueOrDefault(mark, (pages.Count, 0));
+            pageOf[mark] = (page, on + 1);
             seen[mark >> SeenShift] = true;
         }
 
-        pages.Add((address, marks));
+        own = null;
+
+        pages.Add(address);
     }
 
     /// <summary>The marks of guarded pages that stand in an open page as it is read.</summary>
@@ -88,7 +93,7 @@ public sealed class Phrases
 
         var found = new Dictionary<ulong, string>();
         // As people read it, without its tags; and as programs do, with whatever stands in attributes and scripts.
-        foreach (var read in (IEnumerable<string>)[ReadText.Unescaped(ReadText.Plain(text, scripts: true)), ReadText.Unescaped(text)])
+        foreach (var read in (IEnumerable<string>)[ReadText.Unescaped(ReadText.Plain(text, scripts: true)), ReadText.Unescaped(ReadText.Named(text))])
         {
             using var words = WordRun.Of(read);
             foreach (var (mark, at) in words.Runs(Run))
@@ -103,14 +108,38 @@ public sealed class Phrases
         return [.. found.Select(f => new FoundMark(f.Key, f.Value))];
     }
 
+    /// <summary>Whether it learned words of the page at an address that are its own.</summary>
+    public bool Knows(string address) => pages.IndexOf(address) is >= 0 and var at && OwnOf(at) > 2;
+
     /// <summary>Which guarded pages stand in what was found: those of which that is more than a quotation.</summary>
     /// <param name="found">What <see cref="In"/> found in a text.</param>
     /// <param name="least">How many marks of one page are no accident.</param>
     /// <param name="share">Or how much of a page.</param>
     public IEnumerable<Copied> Of(IReadOnlyList<FoundMark> found, int least, double share) =>
-        found.Where(f => open.GetValueOrDefault(f.Mark) < UsualOnPages).GroupBy(f => pageOf[f.Mark])
-            .Select(g => new Copied(pages[g.Key].Address, g.Count(), pages[g.Key].Marks == 0 ? 0 : g.Count() / (double)pages[g.Key].Marks, g.First().Words))
+        found.Where(f => open.GetValueOrDefault(f.Mark) < UsualOnPages && !IsMenu(pageOf[f.Mark].On)).GroupBy(f => pageOf[f.Mark].Page)
+            .Select(g => new Copied(pages[g.Key], g.Count(), g.Count() / (double)Math.Max(1, OwnOf(g.Key)), g.First().Words))
             .Where(c => c.Count >= least || (c.Count > 2 && c.Share >= share) || (c.Count == 2 && c.Share > 0.99));
+
+    /// <summary>Whether so many guarded pages say it that it is what stands around them, such as a menu.</summary>
+    private bool IsMenu(int on) => on >= MenuOnPages && on >= pages.Count * MenuShare;
+
+    /// <summary>How many marks of a page are its own.</summary>
+    private int OwnOf(int page)
+    {
+        lock (pages)
+        {
+            if (own is null)
+            {
+                own = new int[pages.Count];
+                foreach (var (at, on) in pageOf.Values.Where(m => !IsMenu(m.On)))
+                {
+                    own[at]++;
+                }
+            }
+
+            return own[page];
+        }
+    }
 
     private bool IsKnown(ulong mark) => seen[mark >> SeenShift] && pageOf.ContainsKey(mark);
 

@@ -12,7 +12,7 @@ public static class ReadText
     {
         if (!text.Contains('<', StringComparison.Ordinal))
         {
-            return text;
+            return Named(text);
         }
 
         var kept = new StringBuilder(text.Length);
@@ -55,9 +55,11 @@ public static class ReadText
             kept.Append(' ');
         }
 
-        var plain = kept.ToString();
-        return plain.Contains('&', StringComparison.Ordinal) ? WebUtility.HtmlDecode(plain) : plain;
+        return Named(kept.ToString());
     }
+
+    /// <summary>A text with the signs that HTML writes by name or number as what they are.</summary>
+    public static string Named(string text) => text.Contains('&', StringComparison.Ordinal) ? WebUtility.HtmlDecode(text) : text;
 
     /// <summary>A text as it is meant where strings of scripts and JSON escape some of it.</summary>
     public static string Unescaped(string text)
@@ -77,11 +79,12 @@ public static class ReadText
             }
 
             var next = text[++at];
-            if (next == 'u' && at + 4 < text.Length
-                && ushort.TryParse(text.AsSpan(at + 1, 4), NumberStyles.AllowHexSpecifier, null, out var sign))
+            var digits = next switch { 'u' => 4, 'x' => 2, _ => 0 };
+            if (digits > 0 && at + digits < text.Length
+                && ushort.TryParse(text.AsSpan(at + 1, digits), NumberStyles.AllowHexSpecifier, null, out var sign))
             {
                 kept.Append((char)sign);
-                at += 4;
+                at += digits;
                 continue;
             }
 

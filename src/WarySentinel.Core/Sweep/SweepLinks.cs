@@ -6,16 +6,32 @@ namespace WarySentinel.Core.Sweep;
 /// <summary>Where an outsider can go on to from what they get: by links, scripts, maps of scripts, copies, feeds, and names that are usual.</summary>
 public static partial class SweepLinks
 {
+    /// <summary>A name for the host of the site where none is said.</summary>
+    private const string Own = "site.invalid";
+
     private static readonly string[] Pictures =
         [".png", ".jpg", ".jpeg", ".gif", ".webp", ".avif", ".svg", ".ico", ".woff", ".woff2", ".ttf", ".mp3", ".mp4", ".webm", ".css"];
 
-    /// <summary>Names under which sites often tell of all their pages.</summary>
+    /// <summary>Files by which a site shows that its whole source can be fetched, with what each begins with.</summary>
+    private static readonly Dictionary<string, string> Sources = new(StringComparer.Ordinal)
+    {
+        ["/.git/HEAD"] = "ref: ", ["/.git/config"] = "[core]", ["/.svn/wc.db"] = "SQLite format 3", ["/.hg/requires"] = "",
+    };
+
+    /// <summary>Names under which sites often tell of all their pages, or leave all of themselves lying about.</summary>
     public static readonly IReadOnlyList<string> Usual =
     [
-        "/robots.txt", "/sitemap.txt", "/sitemap_index.xml", "/feed", "/feed/", "/feed.xml", "/rss.xml", "/atom.xml", "/index.xml", "/index.json", "/feed.json",
-        "/search.json", "/search-index.json", "/search-index.js", "/searchindex.js", "/search_index.json", "/search/search_index.json", "/products.json",
-        "/genindex.html", "/objects.inv", "/404.html",
+        "/robots.txt", "/sitemap.txt", "/sitemap_index.xml", "/sitemap.xml.gz", "/sitemap.html", "/feed", "/feed/", "/feed.xml", "/rss.xml", "/atom.xml",
+        "/index.xml", "/index.json", "/index.txt", "/feed.json", "/search.json", "/search-index.json", "/search-index.js", "/searchindex.js",
+        "/search_index.json", "/search/search_index.json", "/products.json", "/data.json", "/export.json", "/export.csv", "/all.html", "/print.html",
+        "/genindex.html", "/objects.inv", "/404.html", "/llms.txt", "/llms-full.txt", "/manifest.json", "/manifest.webmanifest", "/sw.js",
+        "/service-worker.js", "/opensearch.xml", "/.DS_Store", "/backup.zip", "/backup.tar.gz", "/backup.sql", "/dump.sql", "/database.sql", "/db.sqlite",
+        "/site.zip", "/site.tar.gz", "/www.zip", "/public.zip", "/html.zip", .. Sources.Keys,
     ];
+
+    /// <summary>Whether somebody who got a text there can fetch the whole source of the site.</summary>
+    public static bool IsSource(string address, string text) => Sources.TryGetValue(address, out var start)
+        && (start.Length > 0 ? text.StartsWith(start, StringComparison.Ordinal) : text.Contains("revlog", StringComparison.Ordinal));
 
     /// <summary>Addresses on the site that a text leads to, whatever sort of text it is: path and query, no part of a page.</summary>
     /// <param name="text">What somebody got.</param>
@@ -23,22 +39,33 @@ public static partial class SweepLinks
     /// <param name="hosts">The hosts under which the site is known.</param>
     public static IEnumerable<string> From(string text, string page, IReadOnlySet<string> hosts)
     {
-        if (!Uri.TryCreate("http://site.invalid" + page, UriKind.Absolute, out var here))
+        if (!Uri.TryCreate($"http://{Own}{page}", UriKind.Absolute, out var here))
         {
             yield break;
         }
 
         text = text.Replace("\\/", "/", StringComparison.Ordinal).Replace("&amp;", "&", StringComparison.Ordinal);
-        foreach (var match in Link().In(text))
+        here = text.Contains("<base", StringComparison.OrdinalIgnoreCase) && Base().Match(text) is { Success: true } moved
+            && Uri.TryCreate(here, moved.Groups["to"].Value, out var based) && IsHere(based) ? based : here;
+        // In a plain text, such as that for robots, an address stands by itself.
+        var isPlain = text.AsSpan().TrimStart() is not (['<' or '{' or '[', ..] or []);
+        foreach (var match in isPlain ? Link().In(text).Concat(Bare().In(text)) : Link().In(text))
         {
             var href = match.Groups["to"].Value;
             if (href.Length is > 0 and < 500 && href[0] != '#' && Uri.TryCreate(here, href, out var url) && url.Scheme is "http" or "https"
-                && (url.Host == "site.invalid" || hosts.Contains(url.Authority)) && !Pictures.Contains(Path.GetExtension(url.AbsolutePath).ToLowerInvariant()))
+                && IsHere(url) && !Pictures.Contains(Path.GetExtension(url.AbsolutePath).ToLowerInvariant()))
             {
                 yield return url.PathAndQuery;
             }
         }
+
+        bool IsHere(Uri url) => url.Host == Own || hosts.Contains(url.Authority);
     }
+
+    /// <summary>The address of a link, as it stands in a page, where it leads to the site: path and query; null where it leads elsewhere.</summary>
+    public static string? At(string href, string page, IReadOnlySet<string> hosts) =>
+        Uri.TryCreate($"http://{Own}{page}", UriKind.Absolute, out var here) && Uri.TryCreate(here, href.Split('#')[0], out var url)
+            && url.Scheme is "http" or "https" && (url.Host == Own || hosts.Contains(url.Authority)) ? url.PathAndQuery : null;
 
     /// <summary>What a link with a query has in common with others: its path and the names in its query.</summary>
     public static string ShapeOf(string address)
@@ -111,7 +138,7 @@ public static partial class SweepLinks
             }
 
             var action = Action().Match(tag) is { Success: true } to ? to.Groups["to"].Value : page;
-            if (Uri.TryCreate(new Uri("http://site.invalid" + page), action, out var url) && url.Host == "site.invalid")
+            if (Uri.TryCreate(new Uri($"http://{Own}{page}"), action, out var url) && url.Host == Own)
             {
                 foreach (var word in words)
                 {
@@ -125,13 +152,24 @@ public static partial class SweepLinks
     public static bool IsReadable(string address, PathRules rules) => RequestPath.TryNormalise(address, rules, out _, out _);
 
     [GeneratedRegex("""
-        (?: (?:href|src|action|poster|content|data-[\w-]+|url|cite|longdesc|background)\s*=\s*["']? | sourceMappingURL= | <loc>\s* | <link>\s* | ["'`(] )
+        (?<=[\s"'<])(?:href|src|action|formaction|data|cite|longdesc)\s*=\s*(?:"\s*(?<to>[^"#{}<>$\s][^"{}<>$\s]*) | '\s*(?<to>[^'#{}<>$\s][^'{}<>$\s]*))
+        | (?: (?:href|src|action|poster|content|data-[\w-]+|url|cite|longdesc|background)\s*=\s*["']? | sourceMappingURL= | <loc>\s* | <link>\s*
+            | ["'`(] )
         (?<to> (?:https?:)?//[^"'`<>\s)\\]+
             | \.{0,2}/[^"'`<>\s)\\]*
-            | (?:[\w.%~-]+/)*[\w.%~-]+\.(?:js|mjs|json|html?|xhtml|txt|xml|map|csv|tsv|md|rst|php|pdf|inv|rss|atom|yaml|yml|log|bak)\b[^"'`<>\s)\\]*
+            | (?:[\w.%~-]+/)*[\w.%~-]+\.(?:m?js|json[lc]?|ndjson|geojson|webmanifest|x?html?|txt|xml|map|csv|tsv|md|rst|php\d?|aspx?|jsp|cgi|pdf|docx?|xlsx?|odt
+                |epub|ics|vtt|srt|opml|inv|rss|atom|ya?ml|log|bak|old|orig|sql|sqlite3?|db|zip|tar|t?gz|br|wasm)\b[^"'`<>\s)\\]*
             | \?[A-Za-z][\w%.-]*=[\w%.=&-]* )
+        | \bhref=(?<=<a\s[^<>]{0,200}href=)(?<to>[\w.%~][^"'<>\s]*)
         """, RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.IgnorePatternWhitespace, PatientMatches.Longest)]
     private static partial Regex Link();
+
+    [GeneratedRegex("""<base\s[^>]*?href\s*=\s*["']?(?<to>[^"'\s>]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
+    private static partial Regex Base();
+
+    [GeneratedRegex("""(?:^|(?<=[\s,;:]))(?<to>(?:https?://|/)[^\s"'<>,;]+)""",
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
+    private static partial Regex Bare();
 
     [GeneratedRegex("""<form(?<tag>[^>]*)>(?<body>.*?)</form""",
         RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.CultureInvariant, PatientMatches.Longest)]

@@ -33,6 +33,10 @@ public enum SweepKind
     Copied,
     /// <summary>Data tell the title of something hidden.</summary>
     Told,
+    /// <summary>The source of the whole site can be fetched.</summary>
+    Source,
+    /// <summary>A price stands there that is closed.</summary>
+    Priced,
     /// <summary>A guarded answer that shared caches may keep.</summary>
     Cacheable,
     /// <summary>The guarded site gives it out around the service.</summary>
@@ -56,7 +60,13 @@ public sealed record SweepTarget(string Address, ItemId? Item, bool Guarded);
 /// <param name="Text">The body, where it is text; cut at a bound.</param>
 /// <param name="Headers">What the other headers say, a line each.</param>
 /// <param name="Print">What its bytes come to, where it is no text; else 0.</param>
-public sealed record Sighting(int Status, string CacheControl = "", string? Location = null, string? Text = null, string Headers = "", ulong Print = 0);
+/// <param name="Within">Words that stand in it, where it is no text; else null.</param>
+public sealed record Sighting(
+    int Status, string CacheControl = "", string? Location = null, string? Text = null, string Headers = "", ulong Print = 0, string? Within = null)
+{
+    /// <summary>Whether what was asked for came.</summary>
+    public bool IsGood => Status is >= 200 and < 300;
+}
 
 /// <summary>One thing that is wrong.</summary>
 /// <param name="Kind">What sort.</param>
@@ -166,8 +176,7 @@ public static partial class SweepRules
     /// <summary>What is wrong where an outsider gets a page under another spelling of an address that is closed to them.</summary>
     public static SweepFinding Spelled(Policy policy, SweepTarget target, string spelling, string who, SweepVia via, int status, DateTimeOffset now)
     {
-        RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
-        var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
+        var gate = GateAt(policy, target.Address, now);
         return new SweepFinding(
             SweepKind.Spelled, spelling, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep.spelled", target.Address, status),
             Words.Of("sweep.mend-spelled", gate?.Title, spelling, target.Address));
@@ -190,7 +199,7 @@ public static partial class SweepRules
         RequestPath.TryNormalise(target.Address, policy.Settings.Paths, out var path, out _);
         var decision = policy.Decide(visitor, path!, Acts.Open, now);
         var gate = decision.Refusal?.Gate;
-        var isGood = seen.Status is >= 200 and < 300;
+        var isGood = seen.IsGood;
         SweepFinding Finding((SweepKind Kind, string Word, object Value) of) => new(
             of.Kind, target.Address, target.Item?.ToString(), who, via, gate?.Key, Words.Of("sweep." + of.Word, of.Value),
             Words.Of("sweep.mend-" + of.Word, gate?.Title, target.Address));
@@ -209,7 +218,7 @@ public static partial class SweepRules
             return [Finding((SweepKind.Closed, "closed", seen.Status))];
         }
 
-        var hidden = isGood ? Named(seen.Headers + seen.Text, hosts).Where(a => IsHidden(policy, visitor, a, reserved, now)).Distinct().ToList() : [];
+        var hidden = isGood ? HiddenIn(policy, visitor, seen, hosts, reserved, now) : [];
         return Given(isGood && policy.Judge(visitor, path!, now).Guarded, seen.CacheControl, hidden, via).Select(Finding);
     }
 
@@ -218,11 +227,63 @@ public static partial class SweepRules
         SweepKind.Husk, target.Address, target.Item?.ToString(), who, via, null, Words.Of("sweep.husk", Shortened(left)),
         Words.Of("sweep.mend-husk", null, target.Address));
 
+    /// <summary>What is hidden from somebody and named in an answer all the same.</summary>
+    private static List<string> HiddenIn(
+        Policy policy, Visitor visitor, Sighting seen, IReadOnlySet<string> hosts, IReadOnlyList<string> reserved, DateTimeOffset now) =>
+        [.. Named(seen.Headers + seen.Text, hosts).Where(a => IsHidden(policy, visitor, a, reserved, now)).Distinct()];
+
+    /// <summary>What is wrong where a refusal, or the page that says that nothing is there, names what is hidden: other than what was asked for.</summary>
+    public static IEnumerable<SweepFinding> NamedInRefusal(
+        Policy policy, Visitor visitor, string who, SweepTarget target, SweepVia via, Sighting seen, IReadOnlySet<string> hosts,
+        IReadOnlyList<string> reserved, DateTimeOffset now)
+    {
+        var asked = target.Address.Split('?')[0].TrimEnd('/');
+        var hidden = HiddenIn(policy, visitor, seen, hosts, reserved, now).Where(a => a.Split('?')[0].TrimEnd('/') != asked).ToList();
+        return hidden.Count == 0 ? [] : [new SweepFinding(
+            SweepKind.Listed, target.Address, target.Item?.ToString(), who, via, null, Words.Of("sweep.listed-refused", seen.Status, Shortened(hidden)),
+            Words.Of("sweep.mend-listed-refused", null, target.Address))];
+    }
+
+    /// <summary>What is wrong where a refusal says what it refuses: a redirect or an error with the page behind it.</summary>
+    public static SweepFinding SaidInRefusal(Policy policy, SweepTarget target, SweepVia via, int status, Copied own, DateTimeOffset now)
+    {
+        var gate = GateAt(policy, target.Address, now);
+        return new SweepFinding(
+            SweepKind.Reachable, target.Address, target.Item?.ToString(), "guest", via, gate?.Key, Words.Of("sweep.said-refused", status, own.Sample),
+            Words.Of("sweep.mend-said-refused", gate?.Title, target.Address));
+    }
+
+    /// <summary>What is wrong where an outsider gets what is closed to them by asking in another way.</summary>
+    public static SweepFinding Otherwise(Policy policy, SweepTarget target, SweepVia via, string way, int status, DateTimeOffset now)
+    {
+        var gate = GateAt(policy, target.Address, now);
+        return new SweepFinding(
+            SweepKind.Reachable, target.Address, target.Item?.ToString(), "guest", via, gate?.Key, Words.Of("sweep.otherwise", way, status),
+            Words.Of("sweep.mend-otherwise", gate?.Title, target.Address));
+    }
+
+    /// <summary>What is wrong where somebody reads prices that are closed to them.</summary>
+    public static SweepFinding Priced(
+        Policy policy, Visitor visitor, string who, SweepTarget target, SweepVia via, IReadOnlyList<ShownPrice> shown, DateTimeOffset now)
+    {
+        var gate = policy.Decide(visitor, shown[0].Item, Acts.Price, now) is { IsGood: true, Value: var of } ? of.Refusal?.Gate : null;
+        return new SweepFinding(
+            SweepKind.Priced, target.Address, target.Item?.ToString(), who, via, gate?.Key,
+            Words.Of("sweep.priced", Shortened([.. shown.Select(s => $"{s.Item} ({s.Amount})")])), Words.Of("sweep.mend-priced", gate?.Title, target.Address));
+    }
+
+    /// <summary>What is wrong where anybody can fetch the source of the site.</summary>
+    public static SweepFinding SourceAt(SweepTarget target, SweepVia via) => new(
+        SweepKind.Source, target.Address, null, "guest", via, null, Words.Of("sweep.source"),
+        Words.Of("sweep.mend-source", null, target.Address[..(target.Address.IndexOf('/', 1) + 1)]));
+
+    private static Gate? GateAt(Policy policy, string address, DateTimeOffset now) =>
+        RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _) ? policy.Decide(Visitor.Guest, path, Acts.Open, now).Refusal?.Gate : null;
+
     /// <summary>What is wrong where an outsider gets the text of guarded pages under another address.</summary>
     public static SweepFinding Copied(Policy policy, SweepTarget target, SweepVia via, IReadOnlyList<Copied> copies, DateTimeOffset now)
     {
-        RequestPath.TryNormalise(copies[0].Of, policy.Settings.Paths, out var path, out _);
-        var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
+        var gate = GateAt(policy, copies[0].Of, now);
         return new SweepFinding(
             SweepKind.Copied, target.Address, target.Item?.ToString(), "guest", via, gate?.Key,
             Words.Of("sweep.copied", Shortened([.. copies.Select(c => c.Of)]), copies[0].Sample), Words.Of("sweep.mend-copied", gate?.Title, target.Address));
@@ -236,8 +297,7 @@ public static partial class SweepRules
     /// <summary>What is wrong where an outsider gets a guarded file under another address.</summary>
     public static SweepFinding SameFile(Policy policy, SweepTarget target, SweepVia via, string of, DateTimeOffset now)
     {
-        RequestPath.TryNormalise(of, policy.Settings.Paths, out var path, out _);
-        var gate = policy.Decide(Visitor.Guest, path!, Acts.Open, now).Refusal?.Gate;
+        var gate = GateAt(policy, of, now);
         return new SweepFinding(
             SweepKind.Copied, target.Address, target.Item?.ToString(), "guest", via, gate?.Key, Words.Of("sweep.same-file", of),
             Words.Of("sweep.mend-copied", gate?.Title, target.Address));

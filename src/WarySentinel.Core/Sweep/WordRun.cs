@@ -1,4 +1,5 @@
 using System.Buffers;
+using System.Text;
 
 namespace WarySentinel.Core.Sweep;
 
@@ -11,6 +12,7 @@ public sealed class WordRun : IDisposable
     private const ulong Seed = 14695981039346656037UL;
     private const ulong Prime = 1099511628211UL;
     private const ulong Turn = 0x9E3779B97F4A7C15UL;
+    private static readonly SearchValues<char> Unseen = SearchValues.Create("\u00AD\u200B\u200C\u200D\u2060\uFEFF");
     private readonly string text;
     private ulong[] words;
     private int[] from;
@@ -28,10 +30,10 @@ public sealed class WordRun : IDisposable
     /// <summary>The number of a word: the same for the same letters, whatever their case.</summary>
     public ulong this[int at] => words[at];
 
-    /// <summary>Reads a text.</summary>
+    /// <summary>Reads a text. Signs that nobody sees are none, and those that look the same are the same (Unicode Standard Annex 15, form KC).</summary>
     public static WordRun Of(string text)
     {
-        var run = new WordRun(text);
+        var run = new WordRun(Normal(text));
         run.Read();
         return run;
     }
@@ -90,6 +92,25 @@ public sealed class WordRun : IDisposable
         ArrayPool<ulong>.Shared.Return(words);
         ArrayPool<int>.Shared.Return(from);
         (words, from, Count) = ([], [], 0);
+    }
+
+    private static string Normal(string text)
+    {
+        if (Ascii.IsValid(text))
+        {
+            return text;
+        }
+
+        var seen = text.AsSpan().IndexOfAny(Unseen) < 0 ? text : string.Concat(text.Where(c => !Unseen.Contains(c)));
+        try
+        {
+            return seen.IsNormalized(NormalizationForm.FormKC) ? seen : seen.Normalize(NormalizationForm.FormKC);
+        }
+        catch (ArgumentException)
+        {
+            // Half a pair of surrogates: read as it stands.
+            return seen;
+        }
     }
 
     private static bool IsAlone(char c) => c is >= '\u3040' and <= '\u9FFF' or >= '\uAC00' and <= '\uD7AF';

@@ -39,7 +39,7 @@ internal sealed record BrowserAnswer(ResponseData Response, Sighting Seen)
                     Headers = response.Headers.Concat(response.Content.Headers).Where(h => !NotPassed.Contains(h.Key))
                         .ToDictionary(h => h.Key, h => (object)string.Join(IsCookie(h.Key) ? "\n" : ", ", h.Value)),
                 },
-                SweepProbe.SightingOf(response, response.IsSuccessStatusCode ? await SweepBody.OfAsync(body, stop) : null));
+                SweepProbe.SightingOf(response, await SweepBody.OfAsync(body, response.Content.Headers.ContentType, url.PathAndQuery, stop)));
         }
         catch (Exception fault) when (fault is HttpRequestException or IOException or InvalidDataException or OperationCanceledException)
         {

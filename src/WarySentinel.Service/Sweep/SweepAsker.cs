@@ -38,7 +38,7 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrai
     /// <param name="stop">Cancels it.</param>
     public async Task<SweepNote.Asked> AskAsync(SweepTarget target, bool isBeside, bool isGuess, CancellationToken stop)
     {
-        var asking = new Asking(this, target);
+        var asking = new Asking(this, target, isGuess);
         foreach (var probe in isGuess ? site.Probes.Where(SweepSite.IsOutsider) : Order())
         {
             await asking.AskAsync(probe, stop);
@@ -101,7 +101,7 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrai
             .Where(id => !site.Policy.Allows(visitor, id, Acts.List, site.Now)).Select(id => id.ToString()).FirstOrDefault());
 
     /// <summary>One address while it is asked for.</summary>
-    private sealed class Asking(SweepAsker asker, SweepTarget target)
+    private sealed class Asking(SweepAsker asker, SweepTarget target, bool isGuess)
     {
         private readonly SweepSite site = asker.site;
         private readonly List<(SweepProbe Probe, string Text)> given = [];
@@ -136,25 +136,41 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrai
             }
 
             var found = site.Judge(probe, target, probe.Via, answer).ToList();
-            Findings.AddRange(found);
+            Findings.AddRange(found.Concat(answer.IsGood && probe.Via != SweepVia.Origin ? site.JudgePrices(probe, target, probe.Via, answer.Text) : []));
             if (SweepSite.IsOutsider(probe) && answer is { Status: 301 or 302 or 303 or 307 or 308, Location: { } to })
             {
                 Leads.AddRange(asker.trail.New($"href=\"{to}\"", target.Address));
             }
 
-            if (!SweepSite.IsOutsider(probe) || answer.Status != 200 || found.Exists(f => f.Kind == SweepKind.Reachable))
+            if (!SweepSite.IsOutsider(probe) || answer.Status == 0 || found.Exists(f => f.Kind == SweepKind.Reachable))
             {
                 return;
             }
 
-            if (answer is { Text: null, Print: > 0 })
+            if (answer is { Text: null, Print: > 0, IsGood: true })
             {
-                Read.Add(new SweepRead(target.Address, target.Item?.ToString(), probe.Via, target is { Guarded: false, Item: not null }, [], [], answer.Print));
+                Read.Add(asker.reading.ReadFile(target, probe.Via, answer));
             }
             else if (answer.Text is { } text && read.Add((probe, text)))
             {
-                await MeetAsync(probe, text, answer.Headers, stop);
+                await (answer.IsGood ? MeetAsync(probe, text, answer.Headers, stop) : MeetRefusal(probe, answer));
             }
+
+            Findings.AddRange(answer.IsGood && SweepLinks.IsSource(target.Address, answer.Text ?? answer.Within ?? "")
+                ? [SweepRules.SourceAt(target, probe.Via)] : []);
+        }
+
+        /// <summary>Reads what came with a refusal, a redirect or an error. Of what is only guessed it says nothing that its page did not.</summary>
+        private Task MeetRefusal(SweepProbe probe, Sighting answer)
+        {
+            if (!isGuess)
+            {
+                Read.Add(asker.reading.ReadRefusal(target, probe.Via, answer.Status, answer.Text!));
+                // A redirect names where it leads: that is no telling.
+                Findings.AddRange(answer.Status >= 400 ? site.JudgeRefusal(probe, target, answer) : []);
+            }
+
+            return Task.CompletedTask;
         }
 
         /// <summary>Looks at what others than guests got, beside what the site says there.</summary>

@@ -46,5 +46,6 @@ internal sealed class SweepDrawing(SweepSite site, SweepBrowser browser)
 
     /// <summary>What is wrong with a page as it stands when its scripts are done. Its headers were judged when it was got.</summary>
     private IEnumerable<SweepFinding> Judge(SweepTarget target, string text) =>
-        site.Judge(guest, target, SweepVia.Browser, new Sighting(200, "no-store", null, text)).Where(f => f.IsLeak);
+        site.Judge(guest, target, SweepVia.Browser, new Sighting(200, "no-store", null, text)).Where(f => f.IsLeak)
+            .Concat(site.JudgePrices(guest, target, SweepVia.Browser, text));
 }

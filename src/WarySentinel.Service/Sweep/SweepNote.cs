@@ -8,6 +8,7 @@ namespace WarySentinel.Service.Sweep;
 [JsonDerivedType(typeof(Learned), "learned")]
 [JsonDerivedType(typeof(Asked), "asked")]
 [JsonDerivedType(typeof(Spelled), "spelled")]
+[JsonDerivedType(typeof(Turned), "turned")]
 [JsonDerivedType(typeof(Drawn), "drawn")]
 internal abstract record SweepNote(string Address)
 {
@@ -40,6 +41,9 @@ internal abstract record SweepNote(string Address)
     /// <summary>What other spellings of an address came to.</summary>
     internal sealed record Spelled(string Address) : SweepNote(Address);
 
+    /// <summary>What asking for an address in other ways came to.</summary>
+    internal sealed record Turned(string Address) : SweepNote(Address);
+
     /// <summary>What a browser made of a page.</summary>
     /// <param name="Address">The address of the page.</param>
     /// <param name="IsDrawn">Whether it could be drawn.</param>
@@ -60,6 +64,9 @@ internal sealed record SweepRead(
 {
     /// <summary>Marks that it says in the open.</summary>
     public IReadOnlyList<ulong> Open { get; init; } = [];
+
+    /// <summary>The status, where it is a refusal or says that nothing is there; else 0.</summary>
+    public int Refused { get; init; }
 
     /// <summary>Titles that it says in the open.</summary>
     public IReadOnlyList<ulong> OpenTitles { get; init; } = [];

@@ -21,6 +21,11 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     private const int Least = 7;
     private const double Share = 0.5;
 
+    /// <summary>Of what somebody is refused, the refusal may say a sentence or two, not so much.</summary>
+    private const int LeastRefused = 30;
+    private const double ShareRefused = 0.4;
+    private const int LeastAnswered = 3;
+
     private const int MostTitles = 20_000;
     private const int HeadOfPage = 2000;
     private const int LongestHeading = 80;
@@ -55,12 +60,33 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     {
         var isPage = IsPage(text);
         var isOpenPage = isPage && target is { Guarded: false, Item: not null };
+        var packed = PackedText.In(text);
         return new SweepRead(
-            target.Address, target.Item?.ToString(), via, isOpenPage, phrases.In(text),
-            titles.In(isPage ? ScriptsOf(text) : IsProse(text) ? HeadingsOf(text) : text))
+            target.Address, target.Item?.ToString(), via, isOpenPage, phrases.In(text + packed),
+            titles.In((isPage ? ScriptsOf(text) : IsProse(text) ? HeadingsOf(text) : text) + "\n" + packed))
         {
             Open = isOpenPage && phrases.Count > 0 ? phrases.KnownIn(whole ?? text) : [], OpenTitles = isPage ? titles.In(ReadText.Plain(text)) : [],
         };
+    }
+
+    /// <summary>Reads a file that is no text: its bytes, and words that stand in it.</summary>
+    public SweepRead ReadFile(SweepTarget target, SweepVia via, Sighting seen) => new(
+        target.Address, target.Item?.ToString(), via, target is { Guarded: false, Item: not null }, phrases.In(seen.Within ?? ""), titles.In(seen.Within ?? ""),
+        seen.Print);
+
+    /// <summary>Reads what somebody got who was refused, or to whom it was said that nothing is there.</summary>
+    public SweepRead ReadRefusal(SweepTarget target, SweepVia via, int status, string text) =>
+        new(target.Address, target.Item?.ToString(), via, false, phrases.In(text + PackedText.In(text)), []) { Refused = status };
+
+    /// <summary>Whether an answer says what a guarded page says, as far as that is known; null where it is not.</summary>
+    public bool? Says(SweepTarget page, Sighting seen)
+    {
+        if (seen.Print != 0 && prints.GetValueOrDefault(seen.Print) == page.Address)
+        {
+            return true;
+        }
+
+        return !phrases.Knows(page.Address) ? null : seen.Text is { } text && phrases.Of(phrases.In(text), LeastAnswered, 1).Any(c => c.Of == page.Address);
     }
 
     /// <summary>Reads what scripts made of a page: what they added to it.</summary>
@@ -98,6 +124,18 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
         foreach (var one in all)
         {
             var target = new SweepTarget(one.Address, one.Item is { } item && ItemId.TryParse(item, out var id) ? id : null, false);
+            if (one.Refused > 0)
+            {
+                var said = phrases.Of(one.Marks, LeastRefused, ShareRefused).MaxBy(c => c.Count);
+                if (said is not null)
+                {
+                    yield return said.Of == one.Address ? SweepRules.SaidInRefusal(policy, target, one.Via, one.Refused, said, now)
+                        : SweepRules.Copied(policy, target, one.Via, [said], now);
+                }
+
+                continue;
+            }
+
             var copies = phrases.Of(one.Marks, one.IsOpenPage ? LeastOnOpenPages : Least, one.IsOpenPage ? ShareOnOpenPages : Share)
                 .Where(c => c.Of != one.Address).OrderByDescending(c => c.Count).ToList();
             if (copies.Count > 0)

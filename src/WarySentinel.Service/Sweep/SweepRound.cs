@@ -19,6 +19,7 @@ internal sealed class SweepRound
     private const int MostSteps = 6;
     private const int MostCopied = 200;
     private const int MostSearched = 5;
+    private const int MostTurned = 60;
     private const int MostLearned = 20_000;
     private readonly ConcurrentDictionary<(SweepKind, string, string, SweepVia), SweepFinding> findings = [];
     private readonly ConcurrentDictionary<string, bool> beside = new(StringComparer.Ordinal);
@@ -33,6 +34,7 @@ internal sealed class SweepRound
     private readonly SweepReading reading;
     private readonly SweepTrail trail;
     private readonly SweepAsker asker;
+    private readonly SweepTurner turner;
     private int done;
     private int total;
     private int requests;
@@ -54,6 +56,7 @@ internal sealed class SweepRound
         trail = new SweepTrail(site, targets.Select(t => t.Address));
         asker = new SweepAsker(site, reading, trail, [.. targets.Where(t => t is { Guarded: true, Item: not null })
             .Select(t => site.Policy.Graph.Find(t.Item!.Value)?.Title).OfType<string>().Distinct().Take(MostSearched)]);
+        turner = new SweepTurner(site, reading);
         total = targets.Count;
     }
 
@@ -117,6 +120,7 @@ internal sealed class SweepRound
         await EachAsync<SweepNote.Learned>(guarded.Take(MostLearned), asker.LearnAsync, stop);
         await EachAsync<SweepNote.Asked>(targets, async (t, s) => await asker.AskAsync(t, false, false, s), stop);
         await EachAsync<SweepNote.Spelled>(guarded, asker.SpellAsync, stop);
+        await EachAsync<SweepNote.Turned>(guarded.Where((_, at) => at % ((guarded.Count / MostTurned) + 1) == 0), turner.TurnAsync, stop);
         await GoOnAsync(stop);
         if (!pace.IsPart && Drawing is not null)
         {

@@ -284,13 +284,15 @@ public sealed class OrderHookTests : IAsyncLifetime
         await BoughtAsync("long-over@end.example", "R-4", 60);
         var renewed = await BoughtAsync("renewed@end.example", "R-5", 26);
         await MustAsync("POST", "orders", new { order = "R-6", email = "renewed@end.example", lines = new[] { new { code = "PATRON" } } });
+        // The service's own round may have come between the two orders.
+        var before = (await LettersAsync("renewed@end.example")).Count(k => k == "plan-ending");
         var both = await Task.WhenAll(reminders.RemindAsync(Stop), reminders.RemindAsync(Stop));
         // The service's own round may have been there first.
         both.Sum().ShouldBeInRange(0, 2);
         (await reminders.RemindAsync(Stop)).ShouldBe(0);
         (await LettersAsync("soon@end.example")).Count(k => k == "plan-ending").ShouldBe(1);
         (await LettersAsync("over@end.example")).Count(k => k == "plan-lapsed").ShouldBe(1);
-        (await LettersAsync("renewed@end.example")).ShouldNotContain("plan-ending");
+        (await LettersAsync("renewed@end.example")).Count(k => k == "plan-ending").ShouldBe(before);
 
         var ends = (await MustAsync("GET", "ends?days=10")).GetProperty("ends").EnumerateArray().Select(e => e.GetProperty("member").GetGuid()).ToList();
         ends.ShouldContain((await Store.MemberByNameAsync("soon@end.example", Stop))!.Id);

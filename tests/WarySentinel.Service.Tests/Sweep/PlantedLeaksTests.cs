@@ -161,16 +161,7 @@ public sealed class PlantedLeaksTests
     {
         var site = await RunningSite.StartAsync(
             origin, [$"--Wary:FetchHosts:0={new Uri(front).Authority}", $"--Wary:FetchHosts:1={new Uri(origin).Authority}"], empty: true);
-        using var nobody = new SentinelClient(new Uri(site.Admin), null);
-        await nobody.FirstOwnerAsync(site.SetUpCode, RunningSite.Owner, "Juniper Fern", RunningSite.Password, Stop);
-        var token = await nobody.AddTokenAsync("tests", ["read", "write"], null, RunningSite.Owner, RunningSite.Password, Stop);
-        var client = new SentinelClient(new Uri(site.Admin), token.Token!.Reveal());
-        await foreach (var line in client.ApplyAsync(new MemoryStream(Encoding.UTF8.GetBytes(policy)), false, false, null, Stop))
-        {
-            (line.Difference?.Faults ?? []).ShouldBeEmpty();
-        }
-
-        return (site, client);
+        return (site, await site.OwnAsync(policy, Stop));
     }
 
     private static async Task<SweepReport> SweepAsync(SentinelClient client, string? at)
@@ -222,7 +213,7 @@ public sealed class PlantedLeaksTests
         (await SweepAsync(client, null)).ShouldSatisfyAllConditions(r => r.Leaks.ShouldBe(0), r => r.Warnings.ShouldBeEmpty(), r => r.Guarded.ShouldBe(3));
         (await SweepAsync(client, address)).Leaks.ShouldBe(0);
 
-        using var caller = new Caller(site, client is null ? null : (await TokenAsync(site)));
+        using var caller = new Caller(site);
         await caller.AskAsync("POST", "gates", new { key = "later", title = "Later", covers = new[] { "tag:later" }, audience = "signed-in" });
         await caller.AskAsync("POST", "items", new { id = "tag:later", title = "Later" });
         await caller.AskAsync("POST", "gates", new { key = "later", title = "Later", covers = new[] { "tag:later" }, audience = "signed-in" });
@@ -231,11 +222,5 @@ public sealed class PlantedLeaksTests
         (await SweepAsync(client!, null)).Warnings[0].ShouldContain("proved nothing");
         await origin.StopAsync(Stop);
         (await SweepAsync(client!, null)).Warnings[0].ShouldContain("Nothing came back");
-    }
-
-    private static async Task<string> TokenAsync(RunningSite site)
-    {
-        using var nobody = new SentinelClient(new Uri(site.Admin), null);
-        return (await nobody.AddTokenAsync("more", ["read", "write"], null, RunningSite.Owner, RunningSite.Password, Stop)).Token!.Reveal();
     }
 }
