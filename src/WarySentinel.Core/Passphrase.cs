@@ -3,24 +3,20 @@ using System.Collections.Concurrent;
 namespace WarySentinel.Core;
 
 /// <summary>
-/// Passwords that are drawn for people: words that can be read aloud, told apart by their first four letters, and typed on any keyboard. The lists are those
-/// of BIP-39, 2,048 words each, so that a word is worth 11 bits.
+/// Passwords that are drawn for people: words that can be read aloud, told apart by their first four letters (but for Japanese ones), and typed on any
+/// keyboard. Where the lists come from stands in LICENSE: 2,048 words make 11 bits each, 1,024 words 10.
 /// </summary>
 public static class Passphrase
 {
-    /// <summary>Words of a password.</summary>
-    public const int Length = 7;
-
-    /// <summary>Random bits of a password.</summary>
-    public const int Bits = Length * 11;
+    /// <summary>Random bits of a password, at least.</summary>
+    public const int Bits = 77;
 
     private const string Usual = "en";
-    private const int ListLength = 2048;
 
     // Letters and digits that nobody takes for another, for short endings of names.
     private const string Readable = "abcdefghjkmnpqrstuvwxyz23456789";
 
-    private static readonly HashSet<string> Languages = ["en", "es", "fr", "it"];
+    private static readonly HashSet<string> Languages = ["de", "en", "es", "fr", "it", "ja", "nl", "pl"];
     private static readonly ConcurrentDictionary<string, string[]> Lists = new(StringComparer.Ordinal);
 
     /// <summary>A password, in words of a language where there is a list of it, and English ones where there is none.</summary>
@@ -29,7 +25,7 @@ public static class Passphrase
     public static string Draw(string? language, Func<int, int> draw)
     {
         var words = ListOf(language?.Split('-')[0].ToLowerInvariant() is { } primary && Languages.Contains(primary) ? primary : Usual);
-        return string.Join('-', Enumerable.Range(0, Length).Select(_ => words[draw(ListLength)]));
+        return string.Join('-', Enumerable.Range(0, (int)Math.Ceiling(Bits / Math.Log2(words.Length))).Select(_ => words[draw(words.Length)]));
     }
 
     /// <summary>A few letters and digits that tell one name from another.</summary>

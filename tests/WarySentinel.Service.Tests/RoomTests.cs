@@ -64,7 +64,7 @@ public sealed class RoomTests
         ["Gates"] = ["Catalogue", "People"],
         ["Pages"] = ["People", "Redirects", "Markup"],
         ["Passwords"] = ["Pages", "Letters"],
-        ["Sweep"] = ["Letters"],
+        ["Sweep"] = ["Letters", "Prices"],
         ["SiteFile"] = ["Catalogue", "Gates", "Passwords", "Letters", "Sweep"],
         ["SetUp"] = ["SiteFile", "Sweep"],
         ["Redirects"] = ["People"],

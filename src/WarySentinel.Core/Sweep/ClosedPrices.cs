@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using AngleSharp.Dom;
@@ -124,6 +125,16 @@ public static partial class ClosedPrices
         {
             yield return split;
         }
+    }
+
+    /// <summary>What an amount comes to, however it is written: a sign before one or two last digits parts off the smaller unit.</summary>
+    public static decimal ValueOf(string amount)
+    {
+        var digits = string.Concat(amount.Where(char.IsAsciiDigit));
+        var last = amount.LastIndexOfAny(['.', ',']);
+        var behind = last < 0 ? 0 : amount[(last + 1)..].Count(char.IsAsciiDigit);
+        return !decimal.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var value) ? 0
+            : behind switch { 1 => value / 10, 2 => value / 100, _ => value };
     }
 
     private static string? AmountOf(string text) => Price().Match(text) is { Success: true } match ? match.Value.Trim() : null;

@@ -40,17 +40,19 @@ public static class PackedText
     private static void FromBase64(string text, StringBuilder found)
     {
         var runs = 0;
-        for (var at = 0; at < text.Length && runs < MostRuns;)
+        for (var at = 0; at + Shortest <= text.Length && runs < MostRuns;)
         {
-            var start = text.AsSpan(at).IndexOfAny(Signs);
-            if (start < 0)
+            // A run that is long enough has its sign here, or begins behind what is none.
+            var gap = text.AsSpan(at, Shortest).LastIndexOfAnyExcept(Signs);
+            if (gap >= 0)
             {
-                break;
+                at += gap + 1;
+                continue;
             }
 
-            var (run, end) = RunAt(text, at + start);
+            var (run, end) = RunAt(text, at);
             at = end;
-            if (run.Length >= Shortest && Read(run) is { } said)
+            if (Read(run) is { } said)
             {
                 runs++;
                 found.Append(said).Append('\n');
@@ -62,11 +64,6 @@ public static class PackedText
     private static (string Run, int End) RunAt(string text, int start)
     {
         var end = EndOf(text, start);
-        if (end - start < Shortest)
-        {
-            return ("", end);
-        }
-
         var run = new StringBuilder().Append(text, start, end - start);
         for (var line = end - start; line >= ShortestLine && NextLine(text, end) is var next && next > end;)
         {

@@ -30,6 +30,9 @@ public static class PatientMatches
         }
     }
 
+    /// <summary>What is found first from a place on; nothing where that takes too long.</summary>
+    public static Match FirstFrom(this Regex pattern, string text, int at) => Next(() => pattern.Match(text, at));
+
     private static Match Next(Func<Match> search)
     {
         try

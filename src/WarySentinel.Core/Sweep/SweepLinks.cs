@@ -49,9 +49,8 @@ public static partial class SweepLinks
             && Uri.TryCreate(here, moved.Groups["to"].Value, out var based) && IsHere(based) ? based : here;
         // In a plain text, such as that for robots, an address stands by itself.
         var isPlain = text.AsSpan().TrimStart() is not (['<' or '{' or '[', ..] or []);
-        foreach (var match in isPlain ? Link().In(text).Concat(Bare().In(text)) : Link().In(text))
+        foreach (var href in (isPlain ? LinkText.In(text).Concat(Bare().In(text).Select(m => m.Groups["to"].Value)) : LinkText.In(text)).Distinct())
         {
-            var href = match.Groups["to"].Value;
             if (href.Length is > 0 and < 500 && href[0] != '#' && Uri.TryCreate(here, href, out var url) && url.Scheme is "http" or "https"
                 && IsHere(url) && !Pictures.Contains(Path.GetExtension(url.AbsolutePath).ToLowerInvariant()))
             {
@@ -147,22 +146,6 @@ public static partial class SweepLinks
             }
         }
     }
-
-    /// <summary>Whether an address is read as a path of the site.</summary>
-    public static bool IsReadable(string address, PathRules rules) => RequestPath.TryNormalise(address, rules, out _, out _);
-
-    [GeneratedRegex("""
-        (?<=[\s"'<])(?:href|src|action|formaction|data|cite|longdesc)\s*=\s*(?:"\s*(?<to>[^"#{}<>$\s][^"{}<>$\s]*) | '\s*(?<to>[^'#{}<>$\s][^'{}<>$\s]*))
-        | (?: (?:href|src|action|poster|content|data-[\w-]+|url|cite|longdesc|background)\s*=\s*["']? | sourceMappingURL= | <loc>\s* | <link>\s*
-            | ["'`(] )
-        (?<to> (?:https?:)?//[^"'`<>\s)\\]+
-            | \.{0,2}/[^"'`<>\s)\\]*
-            | (?:[\w.%~-]+/)*[\w.%~-]+\.(?:m?js|json[lc]?|ndjson|geojson|webmanifest|x?html?|txt|xml|map|csv|tsv|md|rst|php\d?|aspx?|jsp|cgi|pdf|docx?|xlsx?|odt
-                |epub|ics|vtt|srt|opml|inv|rss|atom|ya?ml|log|bak|old|orig|sql|sqlite3?|db|zip|tar|t?gz|br|wasm)\b[^"'`<>\s)\\]*
-            | \?[A-Za-z][\w%.-]*=[\w%.=&-]* )
-        | \bhref=(?<=<a\s[^<>]{0,200}href=)(?<to>[\w.%~][^"'<>\s]*)
-        """, RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.IgnorePatternWhitespace, PatientMatches.Longest)]
-    private static partial Regex Link();
 
     [GeneratedRegex("""<base\s[^>]*?href\s*=\s*["']?(?<to>[^"'\s>]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
     private static partial Regex Base();

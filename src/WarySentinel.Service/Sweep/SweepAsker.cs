@@ -8,10 +8,11 @@ using WarySentinel.Core.Sweep;
 namespace WarySentinel.Service.Sweep;
 
 /// <summary>Asks for one address after the other, and says what each came to. It keeps nothing.</summary>
-internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrail trail, IReadOnlyList<string> hiddenTitles)
+internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPrices prices, SweepTrail trail, IReadOnlyList<string> hiddenTitles)
 {
     private readonly SweepSite site = site;
     private readonly SweepReading reading = reading;
+    private readonly SweepPrices prices = prices;
     private readonly SweepTrail trail = trail;
     private readonly IReadOnlyList<string> hiddenTitles = hiddenTitles;
 
@@ -53,7 +54,7 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrai
         return new SweepNote.Asked(target.Address, isBeside, asking.IsAnswered, asking.Scripts)
         {
             Findings = asking.Findings, Read = asking.Read, Leads = [.. asking.Leads.Distinct(StringComparer.Ordinal)], Searches = asking.Searches,
-            Requests = asking.Requests,
+            Prices = asking.Prices, Requests = asking.Requests,
         };
     }
 
@@ -114,6 +115,8 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrai
 
         public List<string> Leads { get; } = [];
 
+        public List<ShownPrices> Prices { get; } = [];
+
         public List<string> Searches { get; } = [];
 
         public bool IsAnswered { get; private set; }
@@ -136,7 +139,11 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepTrai
             }
 
             var found = site.Judge(probe, target, probe.Via, answer).ToList();
-            Findings.AddRange(found.Concat(answer.IsGood && probe.Via != SweepVia.Origin ? site.JudgePrices(probe, target, probe.Via, answer.Text) : []));
+            Findings.AddRange(found);
+            if (answer is { IsGood: true, Text: not null } && probe.Via != SweepVia.Origin && asker.prices.HasAny(probe, target, answer.Text))
+            {
+                Prices.AddRange(asker.prices.In(probe, target, probe.Via, answer.Text, await WholeAsync(stop)));
+            }
             if (SweepSite.IsOutsider(probe) && answer is { Status: 301 or 302 or 303 or 307 or 308, Location: { } to })
             {
                 Leads.AddRange(asker.trail.New($"href=\"{to}\"", target.Address));

@@ -3,7 +3,7 @@ using WarySentinel.Core.Sweep;
 namespace WarySentinel.Service.Sweep;
 
 /// <summary>Has pages drawn in a browser, as a guest meets them, and reads what their scripts add.</summary>
-internal sealed class SweepDrawing(SweepSite site, SweepBrowser browser)
+internal sealed class SweepDrawing(SweepSite site, SweepPrices prices, SweepBrowser browser)
 {
     /// <summary>How many pages are drawn at once.</summary>
     public const int AtOnce = 3;
@@ -40,12 +40,12 @@ internal sealed class SweepDrawing(SweepSite site, SweepBrowser browser)
 
         return new SweepNote.Drawn(target.Address, true, drawn.Elsewhere)
         {
-            Findings = findings, Read = read, Leads = [.. leads.Distinct(StringComparer.Ordinal)], Requests = 2 + drawn.Answers.Count,
+            Findings = findings, Read = read, Leads = [.. leads.Distinct(StringComparer.Ordinal)],
+            Prices = prices.In(guest, target, SweepVia.Browser, drawn.Text, null), Requests = 2 + drawn.Answers.Count,
         };
     }
 
     /// <summary>What is wrong with a page as it stands when its scripts are done. Its headers were judged when it was got.</summary>
     private IEnumerable<SweepFinding> Judge(SweepTarget target, string text) =>
-        site.Judge(guest, target, SweepVia.Browser, new Sighting(200, "no-store", null, text)).Where(f => f.IsLeak)
-            .Concat(site.JudgePrices(guest, target, SweepVia.Browser, text));
+        site.Judge(guest, target, SweepVia.Browser, new Sighting(200, "no-store", null, text)).Where(f => f.IsLeak);
 }

@@ -21,6 +21,9 @@ internal abstract record SweepNote(string Address)
     /// <summary>Addresses that it leads to and that were not known yet.</summary>
     public IReadOnlyList<string> Leads { get; init; } = [];
 
+    /// <summary>Prices that stand there and are closed.</summary>
+    public IReadOnlyList<ShownPrices> Prices { get; init; } = [];
+
     /// <summary>How many requests it took.</summary>
     public int Requests { get; init; }
 

@@ -50,7 +50,7 @@ internal static class SweepReporting
         all.AddRange(round.LeftBeside > 0 ? [Words.Of("sweep.warn-left", round.LeftBeside, SweepTrail.Most)] : []);
         all.AddRange(browserFault is not null ? [Words.Of("sweep.warn-browser", browserFault)]
             : round.IsPart || pace.Draws == 0 || round.WithScripts == 0 ? []
-            : round.Drawing is null ? [Words.Of("sweep.warn-no-browser", round.WithScripts)] : WarningsOfDrawing(round));
+            : round.Browser is null ? [Words.Of("sweep.warn-no-browser", round.WithScripts)] : WarningsOfDrawing(round));
         return all;
     }
 

@@ -32,6 +32,7 @@ internal sealed class SweepRound
     private readonly Action<SweepLine> tell;
     private readonly IReadOnlyList<SweepTarget> targets;
     private readonly SweepReading reading;
+    private readonly SweepPrices prices;
     private readonly SweepTrail trail;
     private readonly SweepAsker asker;
     private readonly SweepTurner turner;
@@ -52,16 +53,16 @@ internal sealed class SweepRound
     public SweepRound(SweepSite site, SweepPace pace, IReadOnlyList<SweepTarget> targets, Func<SweepNote, Task> keep, Action<SweepLine> tell)
     {
         (this.site, this.pace, this.targets, this.keep, this.tell) = (site, pace, targets, keep, tell);
-        reading = new SweepReading(site.Policy, site.Now);
+        (reading, prices) = (new SweepReading(site.Policy, site.Now), new SweepPrices(site));
         trail = new SweepTrail(site, targets.Select(t => t.Address));
-        asker = new SweepAsker(site, reading, trail, [.. targets.Where(t => t is { Guarded: true, Item: not null })
+        asker = new SweepAsker(site, reading, prices, trail, [.. targets.Where(t => t is { Guarded: true, Item: not null })
             .Select(t => site.Policy.Graph.Find(t.Item!.Value)?.Title).OfType<string>().Distinct().Take(MostSearched)]);
         turner = new SweepTurner(site, reading);
         total = targets.Count;
     }
 
     /// <summary>What draws pages; null where nothing does.</summary>
-    public SweepDrawing? Drawing { get; init; }
+    public SweepBrowser? Browser { get; init; }
 
     /// <summary>How many requests it took so far.</summary>
     public int Requests => requests;
@@ -107,7 +108,7 @@ internal sealed class SweepRound
     public void Replay(SweepNote note)
     {
         Apply(note);
-        if (note is SweepNote.Asked { IsBeside: true })
+        if (note is SweepNote.Asked { IsBeside: true } or SweepNote.Drawn)
         {
             total++;
         }
@@ -122,9 +123,9 @@ internal sealed class SweepRound
         await EachAsync<SweepNote.Spelled>(guarded, asker.SpellAsync, stop);
         await EachAsync<SweepNote.Turned>(guarded.Where((_, at) => at % ((guarded.Count / MostTurned) + 1) == 0), turner.TurnAsync, stop);
         await GoOnAsync(stop);
-        if (!pace.IsPart && Drawing is not null)
+        if (!pace.IsPart && Browser is not null)
         {
-            await DrawAsync(Drawing, stop);
+            await DrawAsync(new SweepDrawing(site, prices, Browser), stop);
             await GoOnAsync(stop);
         }
 
@@ -137,7 +138,8 @@ internal sealed class SweepRound
 
         await BesideAsync(trail.Take(), true, stop);
         await GoOnAsync(stop);
-        foreach (var finding in reading.Findings((address, via) => findings.Values.Any(f => f.IsLeak && f.Address == address && f.Via == via)).ToList())
+        bool IsToldOf(string address, SweepVia via) => findings.Values.Any(f => f.IsLeak && f.Address == address && f.Via == via);
+        foreach (var finding in reading.Findings(IsToldOf).Concat(prices.Findings()).ToList())
         {
             Add(finding);
         }
@@ -197,6 +199,11 @@ internal sealed class SweepRound
         foreach (var read in note.Read)
         {
             reading.Note(read);
+        }
+
+        foreach (var shown in note.Prices)
+        {
+            prices.Note(shown);
         }
 
         switch (note)

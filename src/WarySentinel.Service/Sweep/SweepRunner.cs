@@ -170,8 +170,7 @@ public sealed class SweepRunner(
             Math.Clamp(draft.AtOnce ?? UsualAtOnce, 1, MostAtOnce), draft.Gate is not null, Math.Clamp(draft.Draw ?? UsualDraws, 0, MostDraws));
         var (browser, fault) = await BrowserAsync(site, pace);
         await using var closing = browser;
-        var round = new SweepRound(site, pace, targets, note => journal.KeepAsync(note, stop), tell)
-        { Drawing = browser is null ? null : new SweepDrawing(site, browser) };
+        var round = new SweepRound(site, pace, targets, note => journal.KeepAsync(note, stop), tell) { Browser = browser };
         await journal.ReplayAsync(round.Replay, stop);
         try
         {

@@ -30,26 +30,6 @@ internal sealed record SweepSite(
     public IEnumerable<SweepFinding> Judge(SweepProbe probe, SweepTarget target, SweepVia via, Sighting seen) =>
         SweepRules.Judge(Policy, probe.As.Visitor, probe.As.Key, target, via, seen, Hosts, Reserved, Now);
 
-    /// <summary>What prices somebody reads there that are closed to them.</summary>
-    public IEnumerable<SweepFinding> JudgePrices(SweepProbe probe, SweepTarget target, SweepVia via, string? text)
-    {
-        if (text is null || !HasClosedPrices)
-        {
-            return [];
-        }
-
-        bool IsClosed(ItemId item) => Policy.Allows(probe.As.Visitor, item, Acts.Open, Now) && !Policy.Allows(probe.As.Visitor, item, Acts.Price, Now);
-        ItemId? ItemAt(string href) => SweepLinks.At(href, target.Address, Hosts) is { } address && PathOf(address) is { } path
-            ? Policy.ItemsAt(path).FirstOrDefault(i => i.Id.Kind is ItemKind.Product or ItemKind.Download or ItemKind.Episode or ItemKind.Page)?.Id : null;
-        ItemId? ItemOf(string value) => Policy.Graph.WithKey(value).Where(i => i.Kind == ItemKind.Product).Select(i => (ItemId?)i).FirstOrDefault();
-        var shown = ClosedPrices.In(text, target.Item, ItemAt, ItemOf, IsClosed);
-        return shown.Count == 0 ? [] : [SweepRules.Priced(Policy, probe.As.Visitor, probe.As.Key, target, via, shown, Now)];
-    }
-
-    /// <summary>Whether a gate closes the price of anything that it leaves open.</summary>
-    private bool HasClosedPrices { get; } = Policy.Gates.Any(
-        g => !g.IsExemption && g.IsInForce(Now) && g.Guards.HasFlag(Acts.Price) && !g.Guards.HasFlag(Acts.Open));
-
     /// <summary>What is wrong with an answer by which somebody is refused, or that says that nothing is there.</summary>
     public IEnumerable<SweepFinding> JudgeRefusal(SweepProbe probe, SweepTarget target, Sighting seen) =>
         SweepRules.NamedInRefusal(Policy, probe.As.Visitor, probe.As.Key, target, probe.Via, seen, Hosts, Reserved, Now);

@@ -62,6 +62,12 @@ public static class ShopSite
             app.MapGet(page.Address, () => Html(pages.Text(page.Address, page.Title, page.Words, page.Links)));
         }
 
+        // A view for printers, forgotten when the page was closed.
+        foreach (var page in data.Pages.Where(p => p.Address == "/members/coordinates"))
+        {
+            app.MapGet("/print" + page.Address, () => Html(pages.Text("/print" + page.Address, page.Title, page.Words, null)));
+        }
+
         app.MapGet("/sitemap.xml", (HttpContext http) =>
             Results.Text(pages.Sitemap($"{http.Request.Scheme}://{http.Request.Host}"), "application/xml", Encoding.UTF8));
         app.MapGet("/feed.xml", (HttpContext http) =>

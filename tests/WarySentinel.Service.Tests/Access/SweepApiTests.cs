@@ -28,9 +28,11 @@ public sealed class SweepApiTests(SiteFixture fixture)
         var report = await RunAsync(site, new Contract.Sweep.SweepDraft(["role:dealer"], null, null, null, null));
         var leaks = report.Findings.Where(f => f.IsLeak).ToList();
         // What the shop's own search reads is found too, though no page of the catalogue leads there.
-        leaks.Select(f => (f.Address, f.Kind, f.As)).ShouldBe([("/products.json", "listed", "guest"), ("/search-index.js", "listed", "guest")]);
+        leaks.Select(f => (f.Address, f.Kind, f.As)).ShouldBe(
+            [("/products.json", "listed", "guest"), ("/search-index.js", "listed", "guest"), ("/print/members/coordinates", "copied", "guest")]);
+        leaks[2].What.ShouldContain("/members/coordinates");
         leaks[0].Mend.ShouldContain("a gate of its own");
-        (report.Leaks, report.Closed, report.Missing).ShouldBe((2, 0, 0), string.Join('\n', report.Findings));
+        (report.Leaks, report.Closed, report.Missing).ShouldBe((3, 0, 0), string.Join('\n', report.Findings));
         (await site.Client.LatestSweepAsync(Stop)).Id.ShouldBe(report.Id);
     }
 
@@ -52,7 +54,8 @@ public sealed class SweepApiTests(SiteFixture fixture)
         var report = await RunAsync(named, new Contract.Sweep.SweepDraft(["role:dealer"], null, null, address, null));
         report.Findings.ShouldContain(f => f.Kind == "reachable" && f.Via == "cache" && f.As == "guest" && f.Address == "/product/case-fern-40");
         report.Findings.ShouldContain(f => f.Kind == "cacheable" && f.Via == "cache");
-        report.Findings.Where(f => f.Via == "public" && f.IsLeak).Select(f => f.Address).ShouldBe(["/products.json", "/search-index.js"]);
+        report.Findings.Where(f => f.Via == "public" && f.IsLeak).Select(f => f.Address)
+            .ShouldBe(["/products.json", "/search-index.js", "/print/members/coordinates"]);
     }
 
     [Fact]
