@@ -47,6 +47,9 @@ fi
 pgbin=$(dirname "$(ls /usr/lib/postgresql/*/bin/initdb | tail -1)")
 
 say "The console: packages, format and lint, types, tests, build"
+# Meanwhile the packages of the solution come in; what is wrong with them, the build says.
+dotnet restore WarySentinel.slnx --nologo -v quiet >/dev/null 2>&1 &
+restoring=$!
 (cd console && npm ci --no-audit --no-fund --loglevel=error) || stop "npm could not bring in the console's packages"
 (cd console && npx biome check --error-on-warnings .) || amiss "the console's format or lint (see above)"
 (cd console && npm run --silent build) || stop "the console could not be built"
@@ -78,9 +81,11 @@ add() { # add NAME FILE
 add console "$results/console.json"
 
 say "The solution: build, with warnings as errors, and format"
+wait "$restoring"
 dotnet build WarySentinel.slnx --nologo -v quiet -clp:ErrorsOnly -m || stop "the solution does not build"
-# Style and analyzers are the build's own, as errors.
-dotnet format whitespace WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations || amiss "the format of the C# code (see above)"
+# Style and analyzers are the build's own, as errors. The format is looked at beside the first tests.
+dotnet format whitespace WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations >"$results/format.log" 2>&1 &
+formatting=$!
 
 say "PostgreSQL"
 mkdir "$results/pg"
@@ -102,6 +107,8 @@ run() { # run PROJECT
   add "$1" "$results/$1.json"
 }
 for project in Core.Tests Contract.Tests Storage.Tests Service.Tests Cli.Tests StandIns.Tests EndToEnd; do run $project; done
+
+wait "$formatting" || { amiss "the format of the C# code"; head -20 "$results/format.log" >>"$results/failures"; }
 
 say "The package, and a newcomer's first hour with it"
 # What was built is packed as it is; ./package.sh makes the one that is handed out.
