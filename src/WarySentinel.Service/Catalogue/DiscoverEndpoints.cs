@@ -52,8 +52,7 @@ public sealed class DiscoverEndpoints(
                 using var fetcher = new Fetcher(outbound, clients, TimeSpan.FromSeconds(options.FetchSeconds));
                 var hosts = new SiteHosts(options, start, draft.SameAs);
                 tell(draft.Source == "walk" ? await WalkAsync(draft, fetcher, start, hosts, rules, tell, stop)
-                    : Told(await XmlSources.FetchAsync(
-                        fetcher, start, hosts.PathOf, (done, total) => tell(new DiscoverLine("reading", done, total)), stop), rules, true, hosts));
+                    : Told(await ReadAsync(fetcher, start, hosts, (done, total) => tell(new DiscoverLine("reading", done, total)), stop), rules, true, hosts));
             }
             catch (SourceException fault)
             {
@@ -82,6 +81,15 @@ public sealed class DiscoverEndpoints(
         }
 
         return start;
+    }
+
+    /// <summary>What a sitemap or a feed names, by the titles that its pages have.</summary>
+    private async Task<IReadOnlyList<DiscoveredItem>> ReadAsync(Fetcher fetcher, Uri start, SiteHosts hosts, Action<int, int> tell, CancellationToken stop)
+    {
+        var (policy, found) = (policies.Current, await XmlSources.FetchAsync(fetcher, start, hosts.PathOf, tell, stop));
+        bool IsKnown(string address) => RequestPath.TryNormalise(address, policy.Settings.Paths, out var path, out _)
+            && policy.ItemsAt(path).Any(i => i.Addresses.Any(a => !a.IsPattern && a.Text == address));
+        return await new SitemapTitles(fetcher, start).ReadAsync(found, IsKnown, tell, stop);
     }
 
     private async Task<DiscoverLine> WalkAsync(

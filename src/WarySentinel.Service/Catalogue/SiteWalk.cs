@@ -119,7 +119,7 @@ public sealed class SiteWalk(Fetcher fetcher, Uri start, Func<string, string?> s
     }
 
     /// <summary>The heading, where it is not the name of the site that leads to its beginning; else the title.</summary>
-    private static string? TitleOf(AngleSharp.Dom.IDocument document)
+    internal static string? TitleOf(AngleSharp.Dom.IDocument document)
     {
         var heading = document.QuerySelectorAll("h1").FirstOrDefault(h => h.QuerySelector("a[href='/'], a[rel~=home]") is null
             && h.Closest("a[href='/']") is null);

@@ -79,6 +79,7 @@ public sealed class DiscoverTests : IAsyncLifetime
             Html("<div itemscope itemtype='https://schema.org/Product'><b itemprop=name>Torch</b><meta itemprop=sku content=TRC-9></div><ol itemscope "
                 + "itemtype='https://schema.org/BreadcrumbList'><li itemprop=itemListElement itemscope><a itemprop=item href=/lights><span itemprop=name>"
                 + "Lights</span></a></li></ol>"));
+        origin.MapGet("/about", () => Html("<h1>Who we are¶</h1>"));
         origin.MapGet("/private/open", () => Html("<h1>Open</h1>"));
         await origin.StartAsync();
         site = await RunningSite.StartAsync(address);
@@ -97,10 +98,15 @@ public sealed class DiscoverTests : IAsyncLifetime
         result.Changes.Select(c => c.Key).ShouldBe(["product:lamp", "page:about"], ignoreOrder: true);
         result.Vanished.ShouldNotBeEmpty();
         asked.Count(a => a == "/b.xml.gz").ShouldBe(1);
+        asked.Count(a => a == "/about").ShouldBe(1);
         var stored = await site.Client.StoreDiscoveredAsync(result.Find, Stop);
         (stored.Added, stored.Stored).ShouldBe((2, true));
+        // The page says what it is called; what says nothing is called by its address.
+        (await site.Client.ItemAsync("page:about", Stop)).Title.ShouldBe("Who we are");
+        (await site.Client.ItemAsync("product:lamp", Stop)).Title.ShouldBe("Lamp");
         var again = (await LookAsync(new DiscoverDraft("sitemap", null, ["/wares/*=product"], null, null, null, null))).Result!;
         (again.Result.Added, again.Result.Changed, again.Result.Same).ShouldBe((0, 0, 2));
+        asked.Count(a => a == "/about").ShouldBe(1, "what the catalogue knows is not asked for again");
         (await Should.ThrowAsync<SentinelException>(() => site.Client.StoreDiscoveredAsync(result.Find, Stop))).Code.ShouldBe("find-unknown");
     }
 
