@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.CommandLine.Help;
 using WarySentinel.Cli;
 using WarySentinel.Cli.Catalogue;
 using WarySentinel.Cli.Check;
@@ -22,6 +23,12 @@ using WarySentinel.Cli.Sweep;
 var root = new RootCommand(
     "wary: say who may see what on your site, and check it. "
     + "Exit codes: 0 done or yes, 1 the answer is no, 2 wrong usage, 3 not found, 4 conflict, 5 service unreachable.");
+// What Windows calls help would be offered wherever a shell completes.
+foreach (var alias in (string[])["/h", "/?", "-?"])
+{
+    root.Options.OfType<HelpOption>().Single().Aliases.Remove(alias);
+}
+
 root.Options.Add(Globals.Url);
 root.Options.Add(Globals.Token);
 root.Options.Add(Globals.Json);

@@ -260,6 +260,12 @@ public sealed partial class BrowserTests(ChromiumFixture fixture) : IClassFixtur
         await page.GetByRole(AriaRole.Button, new() { Name = "Look", Exact = true }).ClickAsync();
         await page.GetByText("0 to add, 0 to change").WaitForAsync();
         await AccessibleAsync(page);
+        const string asked = "198.51.100.7 - - [28/Nov/2026:10:00:00 +0000] \"GET /old/price-list.html HTTP/1.1\" 200 99 \"-\" \"x\"\n";
+        await page.GetByLabel("Read").SelectOptionAsync("log");
+        await page.GetByLabel("The log file").SetInputFilesAsync(
+            new FilePayload { Name = "access.log", MimeType = "text/x-log", Buffer = System.Text.Encoding.UTF8.GetBytes(asked + asked) });
+        await page.GetByRole(AriaRole.Button, new() { Name = "Look", Exact = true }).ClickAsync();
+        await page.GetByText("/old/price-list.html").First.WaitForAsync();
     }
 
     [Fact]

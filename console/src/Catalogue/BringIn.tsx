@@ -26,7 +26,7 @@ export function BringIn({ close }: { close: () => void }) {
   const look = useMutation({
     mutationFn: async ({ path, asked }: { path: string; asked: unknown }) => {
       setResult(null);
-      const last = await lines<Line>(path, asked, setLine);
+      const last = await lines<Line>(path, asked, setLine, 'text/plain');
       if (!last.result) {
         throw new Error(last.detail);
       }

@@ -1,12 +1,12 @@
 import { type Fault, ourHeaders, Refused } from './client';
 
-/** Posts something, a file, or a form with one, that is answered line by line; tells each line and gives the last. */
-export async function lines<T>(path: string, body: unknown, told: (line: T) => void): Promise<T> {
+/** Posts something, a file of a type, or a form with one, that is answered line by line; tells each line and gives the last. */
+export async function lines<T>(path: string, body: unknown, told: (line: T) => void, type = 'text/csv'): Promise<T> {
   const file = body instanceof File;
   const form = body instanceof FormData;
   const response = await fetch(`/api/v1/${path}`, {
     method: 'POST',
-    headers: { ...(form ? {} : { 'Content-Type': file ? 'text/csv' : 'application/json' }), ...ourHeaders() },
+    headers: { ...(form ? {} : { 'Content-Type': file ? type : 'application/json' }), ...ourHeaders() },
     body: file || form ? body : JSON.stringify(body),
   });
   if (!response.ok || !response.body) {

@@ -67,6 +67,7 @@ export interface paths {
             requestBody: {
                 content: {
                     "application/xml": string;
+                    "text/plain": string;
                 };
             };
             responses: {

@@ -84,8 +84,8 @@ internal static class SweepVerbs
             var mend = addresses.Count == 1 ? group.First().Mend : group.First().Mend.Replace(addresses[0], "them", StringComparison.Ordinal);
             to.MarkupLine($"{(group.Key.IsLeak ? "[red bold]leak [/]" : "[yellow]wrong[/]")} [bold]{Markup.Escape(string.Join(" ", addresses))}[/] "
                 + $"[grey]{Markup.Escape(group.Key.Via == "public" ? who : $"{who}, via the {group.Key.Via}")}[/]");
-            to.MarkupLine($"      {Markup.Escape(group.Key.What)}");
-            to.MarkupLine($"      [italic]{Markup.Escape(mend)}[/]");
+            to.Hang(6, group.Key.What);
+            to.Hang(6, mend, "italic");
         }
 
         if (report.Findings.Count > 0)

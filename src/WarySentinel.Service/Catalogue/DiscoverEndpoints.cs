@@ -29,7 +29,7 @@ public sealed class DiscoverEndpoints(
     {
         var items = api.MapGroup("/items/discover").WithTags("Items");
         items.MapPost("/", Discover).Requires("write").Accepts<DiscoverDraft>("application/json").Produces<DiscoverLine>(200, "application/x-ndjson");
-        items.MapPost("/file", DiscoverFile).Requires("write").Takes(long.MaxValue).Accepts<string>("application/xml")
+        items.MapPost("/file", DiscoverFile).Requires("write").Takes(long.MaxValue).Accepts<string>("application/xml", "text/plain")
             .Produces<DiscoverLine>(200, "application/x-ndjson");
         items.MapPost("/{find:guid}/store", StoreAsync).Requires("write");
     }
