@@ -144,9 +144,10 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPric
             {
                 Prices.AddRange(asker.prices.In(probe, target, probe.Via, answer.Text, await WholeAsync(stop)));
             }
+
             if (SweepSite.IsOutsider(probe) && answer is { Status: 301 or 302 or 303 or 307 or 308, Location: { } to })
             {
-                Leads.AddRange(asker.trail.New($"href=\"{to}\"", target.Address));
+                Leads.AddRange(asker.trail.New($"<a href=\"{to}\">", target.Address));
             }
 
             if (!SweepSite.IsOutsider(probe) || answer.Status == 0 || found.Exists(f => f.Kind == SweepKind.Reachable))
