@@ -29,12 +29,21 @@ public sealed class CarelessShopTests
 
     private static readonly string[] Refusals = ["redirect", "overlay", "gone"];
 
-    private static readonly string[] Closed = ["well", "and-truly"];
+    private static readonly string[] Closed = ["well", "and-truly", "umlaut"];
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     private static string Words(string page, int many = 90) =>
-        string.Join(' ', Enumerable.Range(0, many).Select(n => $"{page.Replace("-", "", StringComparison.Ordinal)}{n}word"));
+        string.Join(' ', Enumerable.Range(0, many).Select(n => $"{page.Replace("-", "", StringComparison.Ordinal)}{n}word"))
+            .Replace("umlaut", "ümläut", StringComparison.Ordinal);
+
+    /// <summary>Copies of a guarded page in the character set of old pages: said by the answer, by the page, by nobody.</summary>
+    private static readonly Dictionary<string, (string Type, string Head)> Latin = new()
+    {
+        ["/latin"] = ("text/html; charset=iso-8859-1", ""),
+        ["/meta"] = ("text/html", "<meta charset=windows-1252>"),
+        ["/trial"] = ("text/html", ""),
+    };
 
     private static string Page(string title, string body) =>
         "<!doctype html><html><body><nav><a href=/>Home of all the lamps</a> <a href=/visit>Come and visit us on any "
@@ -42,7 +51,8 @@ public sealed class CarelessShopTests
 
     private static readonly Dictionary<string, string> Open = new()
     {
-        ["/"] = Page("Lamps", "<p>Good light.</p><a href=/mounts>Mounts</a> <a href=/visit>Visit</a> <a href=/app.js>x</a>"),
+        ["/"] = Page("Lamps", "<p>Good light.</p><a href=/mounts>Mounts</a> <a href=/visit>Visit</a> <a href=/app.js>x</a>"
+            + "<a href=/latin>l</a> <a href=/meta>m</a> <a href=/trial>t</a>"),
         ["/visit"] = Page("Visit", "<p>By night.</p><p>Entry €&nbsp;4</p>"),
         ["/mounts"] = Page("Mounts", "<div class=card><h3><a href=/mount/heron>Heron</a></h3><span>€ 1,499.00</span></div>"
             + "<div class=card><h3><a href=/mount/egret>Egret</a></h3><span>€ 80.00</span></div>"
@@ -66,6 +76,13 @@ public sealed class CarelessShopTests
         app.Run(async http =>
         {
             var path = http.Request.Path.Value!;
+            if (Latin.TryGetValue(path, out var latin))
+            {
+                http.Response.ContentType = latin.Type;
+                await http.Response.Body.WriteAsync(System.Text.Encoding.Latin1.GetBytes($"<html>{latin.Head}<p>{Words("umlaut")}</p>"), Stop);
+                return;
+            }
+
             var steered = http.Request.Headers["X-Original-URL"].ToString();
             var name = steered == "/members/steered" ? steered : path;
             var key = name.StartsWith("/members/", StringComparison.Ordinal) ? name["/members/".Length..] : "";
@@ -135,7 +152,7 @@ public sealed class CarelessShopTests
         var found = last.Report.ShouldNotBeNull(last.Detail).Findings.Where(f => f.IsLeak).ToList();
         var said = string.Join('\n', found.Select(f => $"{f.Kind} {f.Address} {f.What}"));
         var expected = Ways.Keys.Concat(Refusals).Append("steered").Select(k => "/members/" + k)
-            .Concat(["/mounts", "/mount/heron", "/mount/crane", "/mounts.json"]).Order(StringComparer.Ordinal);
+            .Concat(Latin.Keys).Concat(["/mounts", "/mount/heron", "/mount/crane", "/mounts.json"]).Order(StringComparer.Ordinal);
         found.Select(f => f.Address).Distinct().Order(StringComparer.Ordinal).ShouldBe(expected, said);
         found.Where(f => f.Address.StartsWith("/mount", StringComparison.Ordinal)).ShouldAllBe(
             f => f.Kind == "priced" && !f.What.Contains("egret") && !f.What.Contains("ibis"), said);
