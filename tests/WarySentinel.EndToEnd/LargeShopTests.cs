@@ -2,9 +2,7 @@ using System.Globalization;
 using System.Net;
 using System.Text;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Testing;
@@ -30,10 +28,7 @@ public sealed class LargeShopTests : IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls(origin);
-        builder.Logging.ClearProviders();
-        shop = builder.Build();
+        shop = SmallSite.At(origin);
         shop.MapGet("/store/c{c:int}", (int c) => Results.Text(CategoryPage(c, false), "text/html", Encoding.UTF8));
         shop.MapGet("/store/p{n:int}", (int n) => Results.Text(ProductPage(n, false), "text/html", Encoding.UTF8));
         await shop.StartAsync(Stop);

@@ -1,9 +1,7 @@
 using System.Net;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.FileProviders;
-using Microsoft.Extensions.Logging;
 using Microsoft.Playwright;
 using Shouldly;
 using WarySentinel.Client;
@@ -110,10 +108,7 @@ public sealed class StorefrontTests(ChromiumFixture fixture) : IClassFixture<Chr
 
     private static WebApplication Shop(string address)
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls(address);
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At(address);
         var files = new PhysicalFileProvider(Dist);
         app.UseStaticFiles(new StaticFileOptions
         {

@@ -1,3 +1,5 @@
+using System.Globalization;
+
 namespace WarySentinel.Core.Access;
 
 /// <summary>Whether one colour can be read on another (WCAG 2.2 §1.4.3), and the nearest that can. Colours are written <c>#rrggbb</c>.</summary>
@@ -7,6 +9,10 @@ public static class Contrast
     public const double Needed = 4.5;
 
     private const int Steps = 512;
+
+    // Of each part of a colour, what it gives of light (WCAG 2.2, "relative luminance").
+    private static readonly double[] Linear =
+        [.. Enumerable.Range(0, 256).Select(part => part / 255.0 is var c && c <= 0.04045 ? c / 12.92 : Math.Pow((c + 0.055) / 1.055, 2.4))];
 
     /// <summary>The contrast ratio of two colours, from 1 to 21 (WCAG 2.2, "contrast ratio").</summary>
     public static double Of(string one, string other)
@@ -48,9 +54,7 @@ public static class Contrast
         .Select(n => (int)Math.Round(Part(colour, n) + ((towards - Part(colour, n)) * share))).Select(v => v.ToString("x2", null)));
 
     private static double Luminance(string colour) =>
-        (0.2126 * Linear(Part(colour, 0))) + (0.7152 * Linear(Part(colour, 1))) + (0.0722 * Linear(Part(colour, 2)));
+        (0.2126 * Linear[Part(colour, 0)]) + (0.7152 * Linear[Part(colour, 1)]) + (0.0722 * Linear[Part(colour, 2)]);
 
-    private static double Linear(int part) => part / 255.0 is var c && c <= 0.04045 ? c / 12.92 : Math.Pow((c + 0.055) / 1.055, 2.4);
-
-    private static int Part(string colour, int n) => Convert.ToInt32(colour[(1 + (2 * n))..(3 + (2 * n))], 16);
+    private static int Part(string colour, int n) => int.Parse(colour.AsSpan(1 + (2 * n), 2), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture);
 }

@@ -24,6 +24,7 @@ public sealed class Phrases
     private const int UsualOnPages = 3;
     private const int MenuOnPages = 3;
     private const double MenuShare = 0.3;
+    private const int FewMarks = 8;
     private const int SeenShift = 42;
     private readonly Dictionary<ulong, (int Page, int On)> pageOf = [];
 
@@ -31,6 +32,7 @@ public sealed class Phrases
     private readonly bool[] seen = new bool[1 << (64 - SeenShift)];
     private readonly Dictionary<ulong, int> open = [];
     private readonly List<string> pages = [];
+    private readonly Sayings sayings = new();
     private int[]? own;
 
     /// <summary>How many pages it has learned.</summary>
@@ -49,8 +51,10 @@ public sealed class Phrases
     /// <summary>Learns what a guarded page says.</summary>
     /// <param name="address">Its address.</param>
     /// <param name="said">Its marks.</param>
-    public void Learn(string address, IReadOnlyList<ulong> said)
+    /// <param name="sayings">What it says, singly: for where it is too short to have marks.</param>
+    public void Learn(string address, IReadOnlyList<ulong> said, IReadOnlyList<Saying>? sayings = null)
     {
+        this.sayings.Learn(pages.Count, sayings ?? []);
         foreach (var mark in said.TakeWhile(_ => !IsFull))
         {
             // Of several guarded pages that say the same, the first stands for all.
@@ -68,15 +72,16 @@ public sealed class Phrases
     public IReadOnlyList<ulong> KnownIn(string text)
     {
         using var words = WordRun.Of(ReadText.Plain(text));
-        return [.. words.Runs(Run).Select(r => r.Mark).Where(IsKnown).Distinct()];
+        return [.. words.Runs(Run).Select(r => r.Mark).Where(IsKnown).Concat(sayings.In(words).Select(s => s.Mark)).Distinct()];
     }
 
     /// <summary>Notes what an open page of the catalogue says: what several of them say, such as a menu, tells nobody anything.</summary>
-    public void Open(IEnumerable<ulong> known)
+    public void Open(IReadOnlyList<ulong> known)
     {
+        sayings.Open(known);
         lock (open)
         {
-            foreach (var mark in known)
+            foreach (var mark in known.Where(IsKnown))
             {
                 open[mark] = open.GetValueOrDefault(mark) + 1;
             }
@@ -86,7 +91,7 @@ public sealed class Phrases
     /// <summary>The marks of guarded pages that stand in a text of any sort, each once, with the words where it stands.</summary>
     public IReadOnlyList<FoundMark> In(string text)
     {
-        if (pageOf.Count == 0)
+        if (pages.Count == 0)
         {
             return [];
         }
@@ -103,22 +108,35 @@ public sealed class Phrases
                     found[mark] = words.Words(at, Run);
                 }
             }
+
+            foreach (var (mark, at, many) in sayings.In(words))
+            {
+                found.TryAdd(mark, words.Words(at, many));
+            }
         }
 
         return [.. found.Select(f => new FoundMark(f.Key, f.Value))];
     }
 
     /// <summary>Whether it learned words of the page at an address that are its own.</summary>
-    public bool Knows(string address) => pages.IndexOf(address) is >= 0 and var at && OwnOf(at) > 2;
+    public bool Knows(string address) => pages.IndexOf(address) is >= 0 and var at && (!IsShort(at) || sayings.Knows(at));
 
     /// <summary>Which guarded pages stand in what was found: those of which that is more than a quotation.</summary>
     /// <param name="found">What <see cref="In"/> found in a text.</param>
     /// <param name="least">How many marks of one page are no accident.</param>
     /// <param name="share">Or how much of a page.</param>
     public IEnumerable<Copied> Of(IReadOnlyList<FoundMark> found, int least, double share) =>
-        found.Where(f => open.GetValueOrDefault(f.Mark) < UsualOnPages && !IsMenu(pageOf[f.Mark].On)).GroupBy(f => pageOf[f.Mark].Page)
+        found.Where(f => pageOf.TryGetValue(f.Mark, out var on) && open.GetValueOrDefault(f.Mark) < UsualOnPages && !IsMenu(on.On))
+            .GroupBy(f => pageOf[f.Mark].Page)
             .Select(g => new Copied(pages[g.Key], g.Count(), g.Count() / (double)Math.Max(1, OwnOf(g.Key)), g.First().Words))
             .Where(c => c.Count >= least || (c.Count > 2 && c.Share >= share) || (c.Count == 2 && c.Share > 0.99));
+
+    /// <summary>Which guarded pages that are too short for that stand in what was found, at least half of what they say.</summary>
+    public IEnumerable<Copied> ShortOf(IReadOnlyList<FoundMark> found) =>
+        sayings.Of(found, IsShort).Select(s => new Copied(pages[s.Page], s.Count, s.Share, s.Words));
+
+    /// <summary>Whether a page has too few marks of its own to be told by them.</summary>
+    private bool IsShort(int page) => OwnOf(page) <= FewMarks;
 
     /// <summary>Whether so many guarded pages say it that it is what stands around them, such as a menu.</summary>
     private bool IsMenu(int on) => on >= MenuOnPages && on >= pages.Count * MenuShare;

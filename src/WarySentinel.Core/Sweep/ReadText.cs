@@ -7,6 +7,17 @@ namespace WarySentinel.Core.Sweep;
 /// <summary>What is read in an answer: pages without their tags, strings of scripts as they are meant.</summary>
 public static class ReadText
 {
+    private const string Parting = "\uE0F5";
+
+    // Of a guarded page no secret: its headings may be listed, and a link is told where it leads.
+    private static readonly HashSet<string> Unread = new(StringComparer.OrdinalIgnoreCase) { "title", "h1", "a" };
+
+    private static readonly HashSet<string> Inline = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "", "abbr", "b", "bdi", "bdo", "cite", "code", "data", "del", "dfn", "em", "font", "i", "img", "ins", "kbd", "label", "mark", "q", "s", "samp", "small",
+        "span", "strong", "sub", "sup", "time", "tt", "u", "var", "wbr", "a",
+    };
+
     /// <summary>A page without its tags and comments, and unless said without what scripts and styles hold.</summary>
     public static string Plain(string text, bool scripts = false)
     {
@@ -56,6 +67,46 @@ public static class ReadText
         }
 
         return Named(kept.ToString());
+    }
+
+    /// <summary>
+    /// What a page says, part for part: its paragraphs, lines of lists and cells, without headings and links; the lines of a text that is no page.
+    /// </summary>
+    public static IEnumerable<string> Blocks(string page)
+    {
+        if (!page.Contains('<', StringComparison.Ordinal))
+        {
+            return page.Split('\n');
+        }
+
+        var parted = new StringBuilder(page.Length);
+        for (var at = 0; at < page.Length;)
+        {
+            var tag = page.IndexOf('<', at);
+            tag = tag < 0 ? page.Length : tag;
+            parted.Append(page, at, tag - at);
+            var (name, isEnd) = NameAt(page, tag);
+            var over = !isEnd && Unread.Contains(name) ? page.IndexOf($"</{name}", tag, StringComparison.OrdinalIgnoreCase) : -1;
+            // A sign that nothing else uses stands where one part ends.
+            parted.Append(Inline.Contains(name) ? "" : Parting);
+            at = over > 0 ? over : Math.Min(page.Length, tag + 1);
+            parted.Append(over < 0 && tag < page.Length ? "<" : "");
+        }
+
+        return Plain(parted.ToString()).Split(Parting);
+    }
+
+    private static (string Name, bool IsEnd) NameAt(string page, int tag)
+    {
+        var isEnd = tag + 1 < page.Length && page[tag + 1] == '/';
+        var start = tag + (isEnd ? 2 : 1);
+        var end = start;
+        while (end < page.Length && char.IsAsciiLetterOrDigit(page[end]))
+        {
+            end++;
+        }
+
+        return (start < end ? page[start..end] : "", isEnd);
     }
 
     /// <summary>A text with the signs that HTML writes by name or number as what they are.</summary>

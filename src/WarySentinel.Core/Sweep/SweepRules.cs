@@ -53,6 +53,22 @@ public enum SweepKind
 /// <param name="Guarded">Whether any gate guards it.</param>
 public sealed record SweepTarget(string Address, ItemId? Item, bool Guarded);
 
+/// <summary>Why something that outsiders get was not read, or not to its end.</summary>
+public enum SweepUnread
+{
+    /// <summary>It was read.</summary>
+    None,
+
+    /// <summary>There is more of it than is read.</summary>
+    Long,
+
+    /// <summary>It is packed or locked so that it could not be opened.</summary>
+    Locked,
+
+    /// <summary>Reading it took too long.</summary>
+    Slow,
+}
+
 /// <summary>What came back.</summary>
 /// <param name="Status">The HTTP status; 0 where nothing came.</param>
 /// <param name="CacheControl">The header of that name.</param>
@@ -64,6 +80,9 @@ public sealed record SweepTarget(string Address, ItemId? Item, bool Guarded);
 public sealed record Sighting(
     int Status, string CacheControl = "", string? Location = null, string? Text = null, string Headers = "", ulong Print = 0, string? Within = null)
 {
+    /// <summary>Why the body could not be read, or not to its end.</summary>
+    public SweepUnread Unread { get; init; }
+
     /// <summary>Whether what was asked for came.</summary>
     public bool IsGood => Status is >= 200 and < 300;
 }

@@ -1,12 +1,15 @@
 using System.IO.Compression;
 using System.Text;
+using SharpCompress.Archives;
+using SharpCompress.Readers;
 using UglyToad.PdfPig;
+using WarySentinel.Core.Sweep;
 
 namespace WarySentinel.Service.Sweep;
 
 /// <summary>
-/// The text of documents that are no text themselves: PDF, and what is packed as ZIP (word processing, sheets, e-books, archives) or laid
-/// together as TAR. What cannot be read says nothing; a file made to swell is read up to a bound.
+/// The text of documents that are no text themselves: PDF, and what is packed as ZIP (word processing, sheets, e-books, archives), 7z
+/// or RAR or laid together as TAR. What cannot be read says nothing; a file made to swell is read up to a bound.
 /// </summary>
 internal static class DocumentText
 {
@@ -16,28 +19,36 @@ internal static class DocumentText
     private const int MostPages = 400;
     private const int MostFiles = 400;
     private const int MostText = 4 << 20;
+    private const int MostOfFile = 1 << 20;
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(10);
 
-    private static readonly HashSet<string> Texts = new(StringComparer.OrdinalIgnoreCase)
+    // What has no words in it, whatever its bytes happen to look like.
+    private static readonly HashSet<string> Media = new(StringComparer.OrdinalIgnoreCase)
     {
-        ".xml", ".html", ".htm", ".xhtml", ".txt", ".md", ".rst", ".json", ".csv", ".js", ".css", ".svg", ".ncx", ".opf", ".rels", ".yaml", ".yml", ".sql",
+        ".png", ".jpg", ".jpeg", ".gif", ".webp", ".avif", ".ico", ".mp3", ".m4a", ".ogg", ".opus", ".wav", ".flac", ".mp4", ".webm", ".mov", ".woff",
+        ".woff2", ".ttf", ".otf", ".eot",
     };
 
     /// <summary>Whether bytes begin as such a document does.</summary>
-    public static bool IsOne(ReadOnlySpan<byte> start) => IsPdf(start) || IsZip(start) || IsTar(start);
+    public static bool IsOne(ReadOnlySpan<byte> start) => IsPdf(start) || IsZip(start) || IsTar(start) || IsArchive(start);
 
-    /// <summary>What it says, or null where it says nothing that can be read.</summary>
-    public static async Task<string?> OfAsync(byte[] document, CancellationToken stop = default)
+    /// <summary>What it says, or null where it says nothing that can be read; and why not, or not to its end.</summary>
+    public static async Task<(string? Text, SweepUnread Unread)> OfAsync(byte[] document, CancellationToken stop = default)
     {
         try
         {
             // Whoever wrote the document may have meant it to take for ever.
-            return await Task.Run(() => IsPdf(document) ? OfPdf(document) : IsZip(document) ? OfZip(document) : OfTar(document), stop).WaitAsync(Longest, stop);
+            return await Task.Run(() => IsPdf(document) ? OfPdf(document) : IsZip(document) ? OfZip(document) : IsTar(document) ? OfTar(document)
+                : OfArchive(document), stop).WaitAsync(Longest, stop);
+        }
+        catch (TimeoutException)
+        {
+            return (null, SweepUnread.Slow);
         }
         catch (Exception fault) when (fault is not OperationCanceledException || !stop.IsCancellationRequested)
         {
             // Broken, locked by a password, or no such document after all: whatever a reader makes of it.
-            return null;
+            return (null, SweepUnread.Locked);
         }
     }
 
@@ -47,43 +58,76 @@ internal static class DocumentText
 
     private static bool IsTar(ReadOnlySpan<byte> start) => start.Length > 262 && start.Slice(257, 5).SequenceEqual("ustar"u8);
 
-    /// <summary>The files stand in it as they are, with what is said of them between.</summary>
-    private static string OfTar(byte[] document) => Encoding.UTF8.GetString(document, 0, Math.Min(document.Length, MostText)).Replace('\0', ' ');
+    /// <summary>7z or RAR.</summary>
+    private static bool IsArchive(ReadOnlySpan<byte> start) =>
+        start is [(byte)'7', (byte)'z', 0xBC, 0xAF, 0x27, 0x1C, ..] || start.StartsWith("Rar!\x1A\x07"u8);
 
-    private static string OfPdf(byte[] document)
+    /// <summary>The files stand in it as they are, with what is said of them between.</summary>
+    private static (string, SweepUnread) OfTar(byte[] document) => (
+        Encoding.UTF8.GetString(document, 0, Math.Min(document.Length, MostText)).Replace('\0', ' '),
+        document.Length > MostText ? SweepUnread.Long : SweepUnread.None);
+
+    private static (string, SweepUnread) OfPdf(byte[] document)
     {
         using var pdf = PdfDocument.Open(document);
         var text = new StringBuilder();
-        for (var page = 1; page <= Math.Min(pdf.NumberOfPages, MostPages) && text.Length < MostText; page++)
+        var page = 1;
+        for (; page <= Math.Min(pdf.NumberOfPages, MostPages) && text.Length < MostText; page++)
         {
             text.AppendJoin(' ', pdf.GetPage(page).GetWords().Select(w => w.Text)).Append('\n');
         }
 
-        return text.ToString();
+        return (text.ToString(), page <= pdf.NumberOfPages ? SweepUnread.Long : SweepUnread.None);
     }
 
-    private static string OfZip(byte[] document)
+    private static (string, SweepUnread) OfZip(byte[] document)
     {
         using var packed = new ZipArchive(new MemoryStream(document, false), ZipArchiveMode.Read);
-        var text = new StringBuilder();
-        var buffer = new char[32 * 1024];
-        foreach (var file in packed.Entries.Take(MostFiles))
+        return OfFiles(packed.Entries.Where(f => f.Length > 0).Select(f => (f.FullName, (Func<Stream>)f.Open)));
+    }
+
+    private static (string, SweepUnread) OfArchive(byte[] document)
+    {
+        using var packed = ArchiveFactory.OpenArchive(new MemoryStream(document, false), new ReaderOptions());
+        return OfFiles(packed.Entries.Where(f => !f.IsDirectory).Select(f => (f.Key ?? "", (Func<Stream>)f.OpenEntryStream)));
+    }
+
+    private static (string, SweepUnread) OfFiles(IEnumerable<(string Name, Func<Stream> Open)> files)
+    {
+        var (text, unread, many) = (new StringBuilder(), SweepUnread.None, 0);
+        var buffer = new byte[MostOfFile];
+        foreach (var (name, open) in files)
         {
-            text.Append(file.FullName).Append('\n');
-            if (!Texts.Contains(Path.GetExtension(file.Name)))
+            if (++many > MostFiles || text.Length >= MostText)
             {
-                continue;
+                return (text.ToString(), SweepUnread.Long);
             }
 
-            using var reader = new StreamReader(file.Open(), Encoding.UTF8);
-            for (int read; text.Length < MostText && (read = reader.Read(buffer)) > 0;)
+            text.Append(name).Append('\n');
+            if (!Media.Contains(Path.GetExtension(name)))
             {
-                text.Append(buffer, 0, read);
+                var left = Read(open, buffer, text);
+                unread = left > unread ? left : unread;
             }
-
-            text.Append('\n');
         }
 
-        return text.ToString();
+        return (text.ToString(), unread);
+    }
+
+    private static SweepUnread Read(Func<Stream> open, byte[] buffer, StringBuilder text)
+    {
+        try
+        {
+            using var stream = open();
+            var many = stream.ReadAtLeast(buffer, buffer.Length, false);
+            var bytes = buffer[..many];
+            text.Append(SweepCharset.Read(bytes, null) ?? SweepCharset.Within(bytes)).Append('\n');
+            return many == buffer.Length && stream.ReadByte() >= 0 ? SweepUnread.Long : SweepUnread.None;
+        }
+        catch (Exception fault) when (fault is not OutOfMemoryException)
+        {
+            // This file is locked or broken; the others need not be.
+            return SweepUnread.Locked;
+        }
     }
 }

@@ -25,7 +25,10 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPric
             requests++;
             if (await probe.AskAsync(site.Http, target.Address, stop) is { Status: 200 } seen && (seen.Text is not null || seen.Print != 0))
             {
-                return new SweepNote.Learned(target.Address, seen.Text is null ? [] : Phrases.MarksOf(seen.Text), seen.Print) { Requests = requests };
+                return new SweepNote.Learned(target.Address, seen.Text is null ? [] : Phrases.MarksOf(seen.Text), seen.Print)
+                {
+                    Sayings = seen.Text is null ? [] : Sayings.Of(seen.Text), Requests = requests,
+                };
             }
         }
 
@@ -40,6 +43,7 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPric
     public async Task<SweepNote.Asked> AskAsync(SweepTarget target, bool isBeside, bool isGuess, CancellationToken stop)
     {
         var asking = new Asking(this, target, isGuess);
+        var searches = PatientMatches.Watching();
         foreach (var probe in isGuess ? site.Probes.Where(SweepSite.IsOutsider) : Order())
         {
             await asking.AskAsync(probe, stop);
@@ -54,7 +58,7 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPric
         return new SweepNote.Asked(target.Address, isBeside, asking.IsAnswered, asking.Scripts)
         {
             Findings = asking.Findings, Read = asking.Read, Leads = [.. asking.Leads.Distinct(StringComparer.Ordinal)], Searches = asking.Searches,
-            Prices = asking.Prices, Requests = asking.Requests,
+            Prices = asking.Prices, Requests = asking.Requests, Unread = searches.HasGivenUp ? SweepUnread.Slow : asking.Unread,
         };
     }
 
@@ -123,6 +127,8 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPric
 
         public ulong? Scripts { get; private set; }
 
+        public SweepUnread Unread { get; private set; }
+
         public int Requests { get; private set; }
 
         /// <summary>Whether somebody got what a guest did not: a cache on the way that keeps it gives it to the next guest.</summary>
@@ -155,6 +161,7 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPric
                 return;
             }
 
+            Unread = answer is { IsGood: true, Unread: not SweepUnread.None } ? answer.Unread : Unread;
             if (answer is { Text: null, Print: > 0, IsGood: true })
             {
                 Read.Add(asker.reading.ReadFile(target, probe.Via, answer));

@@ -1,7 +1,7 @@
 using System.Buffers;
-using System.IO.Compression;
 using System.IO.Hashing;
 using System.Net.Http.Headers;
+using WarySentinel.Core.Sweep;
 
 namespace WarySentinel.Service.Sweep;
 
@@ -16,6 +16,9 @@ internal sealed record SweepBody(string? Text, ulong Print, string? Within = nul
     private const int PrintBytes = 64 * 1024;
     private const int LeastPrintBytes = 512;
 
+    /// <summary>Why it could not be read, or not to its end.</summary>
+    public SweepUnread Unread { get; init; }
+
     /// <summary>Reads an answer: text to a bound, documents whole, of pictures and sound the beginning.</summary>
     /// <param name="content">The answer.</param>
     /// <param name="address">Where it was got; its ending may say how it is packed.</param>
@@ -23,62 +26,71 @@ internal sealed record SweepBody(string? Text, ulong Print, string? Within = nul
     public static async Task<SweepBody> ReadAsync(HttpContent content, string address, CancellationToken stop)
     {
         await using var stream = await content.ReadAsStreamAsync(stop);
-        var type = content.Headers.ContentType;
-        return await OfAsync(await BytesAsync(stream, IsMedia(type) ? PrintBytes : MostTextBytes, stop), type, address, stop);
+        var (type, isMedia) = (content.Headers.ContentType, IsMedia(content.Headers.ContentType));
+        var (bytes, isCut) = await BytesAsync(stream, isMedia ? PrintBytes : MostTextBytes, address, stop);
+        var body = await OfAsync(bytes, type, address, stop);
+        return body with { Unread = body.Unread == SweepUnread.None && isCut && !isMedia ? SweepUnread.Long : body.Unread };
     }
 
-    /// <summary>Reads bytes. Packed text is unpacked.</summary>
+    /// <summary>Reads bytes. What is packed is unpacked.</summary>
     public static async Task<SweepBody> OfAsync(byte[] bytes, MediaTypeHeaderValue? type, string address, CancellationToken stop)
     {
-        var raw = bytes;
-        bytes = bytes is [0x1F, 0x8B, ..] ? await UnpackedAsync(bytes, s => new GZipStream(s, CompressionMode.Decompress), stop)
-            : address.Split('?')[0].EndsWith(".br", StringComparison.OrdinalIgnoreCase)
-                ? await UnpackedAsync(bytes, s => new BrotliStream(s, CompressionMode.Decompress), stop) : bytes;
-        var looked = bytes.AsSpan(0, Math.Min(bytes.Length, LookedAt));
-        var isDocument = DocumentText.IsOne(looked);
-        if (!isDocument && SweepCharset.Read(bytes, type?.CharSet) is { } text)
+        var (raw, unread) = (bytes, SweepUnread.None);
+        if (Packing.Opener(bytes, address) is { } unpack)
         {
-            return new SweepBody(text, 0);
+            (bytes, unread) = await UnpackedAsync(bytes, unpack, stop);
         }
 
         var print = raw.Length < LeastPrintBytes ? 0 : XxHash3.HashToUInt64(raw.AsSpan(0, Math.Min(raw.Length, PrintBytes))) | 1;
-        return isDocument ? new SweepBody(await DocumentText.OfAsync(bytes, stop), print) : new SweepBody(null, print, SweepCharset.Within(bytes));
+        if (DocumentText.IsOne(bytes.AsSpan(0, Math.Min(bytes.Length, LookedAt))))
+        {
+            var (said, left) = await DocumentText.OfAsync(bytes, stop);
+            return new SweepBody(said, print) { Unread = left == SweepUnread.None ? unread : left };
+        }
+
+        return SweepCharset.Read(bytes, type?.CharSet) is { } text ? new SweepBody(text, 0) { Unread = unread }
+            : new SweepBody(null, print, SweepCharset.Within(bytes)) { Unread = unread };
     }
 
     private static bool IsMedia(MediaTypeHeaderValue? type) => type?.MediaType is { } name && name.IndexOf('/', StringComparison.Ordinal) is > 0 and var slash
         && name[..slash].ToLowerInvariant() is "image" or "audio" or "video" or "font" && !name.Contains("svg", StringComparison.OrdinalIgnoreCase);
 
-    /// <summary>What bytes hold packed, or the bytes themselves where they are not.</summary>
-    private static async Task<byte[]> UnpackedAsync(byte[] bytes, Func<Stream, Stream> unpack, CancellationToken stop)
+    /// <summary>What bytes hold packed, or the bytes themselves where they cannot be unpacked.</summary>
+    private static async Task<(byte[] Bytes, SweepUnread Unread)> UnpackedAsync(byte[] bytes, Func<Stream, Stream> unpack, CancellationToken stop)
     {
-        await using var packed = unpack(new MemoryStream(bytes, false));
         try
         {
-            return await BytesAsync(packed, MostTextBytes, stop) is { Length: > 0 } inside ? inside : bytes;
+            await using var packed = unpack(new MemoryStream(bytes, false));
+            var (inside, isCut) = await BytesAsync(packed, MostTextBytes, "", stop);
+            return inside.Length > 0 ? (inside, isCut ? SweepUnread.Long : SweepUnread.None) : (bytes, SweepUnread.Locked);
         }
-        catch (Exception fault) when (fault is InvalidDataException or InvalidOperationException or IOException)
+        catch (Exception fault) when (fault is not OperationCanceledException)
         {
-            return bytes;
+            // Broken, or not packed after all: each library has a fault of its own for it.
+            return (bytes, SweepUnread.Locked);
         }
     }
 
-    private static async Task<byte[]> BytesAsync(Stream stream, int most, CancellationToken stop)
+    /// <summary>Bytes to a bound, and whether there were more.</summary>
+    private static async Task<(byte[] Bytes, bool IsCut)> BytesAsync(Stream stream, int most, string address, CancellationToken stop)
     {
         using var kept = new MemoryStream();
         var buffer = ArrayPool<byte>.Shared.Rent(PrintBytes);
         try
         {
-            for (int read; kept.Length < most && (read = await stream.ReadAsync(buffer.AsMemory(0, PrintBytes), stop)) > 0;)
+            int read;
+            while ((read = await stream.ReadAsync(buffer.AsMemory(0, PrintBytes), stop)) > 0 && kept.Length < most)
             {
-                most = kept.Length == 0 && DocumentText.IsOne(buffer.AsSpan(0, read)) ? DocumentText.MostBytes : most;
+                var isWhole = kept.Length == 0 && (DocumentText.IsOne(buffer.AsSpan(0, read)) || Packing.IsPacked(buffer.AsSpan(0, read), address));
+                most = isWhole ? DocumentText.MostBytes : most;
                 kept.Write(buffer, 0, read);
             }
+
+            return (kept.ToArray(), read > 0);
         }
         finally
         {
             ArrayPool<byte>.Shared.Return(buffer);
         }
-
-        return kept.ToArray();
     }
 }

@@ -28,7 +28,11 @@ internal abstract record SweepNote(string Address)
     public int Requests { get; init; }
 
     /// <summary>What a guarded page says, as its owner reads it: the words of it, or what the bytes of it come to.</summary>
-    internal sealed record Learned(string Address, IReadOnlyList<ulong> Marks, ulong Print) : SweepNote(Address);
+    internal sealed record Learned(string Address, IReadOnlyList<ulong> Marks, ulong Print) : SweepNote(Address)
+    {
+        /// <summary>What it says, singly.</summary>
+        public IReadOnlyList<Saying> Sayings { get; init; } = [];
+    }
 
     /// <summary>What came back from an address.</summary>
     /// <param name="Address">The address.</param>
@@ -39,6 +43,9 @@ internal abstract record SweepNote(string Address)
     {
         /// <summary>Searches that it offers.</summary>
         public IReadOnlyList<string> Searches { get; init; } = [];
+
+        /// <summary>Why what outsiders got could not be read, or not to its end.</summary>
+        public SweepUnread Unread { get; init; }
     }
 
     /// <summary>What other spellings of an address came to.</summary>

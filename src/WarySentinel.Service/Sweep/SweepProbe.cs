@@ -44,7 +44,10 @@ internal sealed record SweepProbe(SweepVia Via, Uri Base, SeenAs As, string? Coo
     {
         var control = response.Headers.TryGetValues("Cache-Control", out var values) ? string.Join(", ", values) : "";
         return new Sighting(
-            (int)response.StatusCode, control, response.Headers.Location?.OriginalString, body.Text, HeadersOf(response), body.Print, body.Within);
+            (int)response.StatusCode, control, response.Headers.Location?.OriginalString, body.Text, HeadersOf(response), body.Print, body.Within)
+        {
+            Unread = body.Unread,
+        };
     }
 
     /// <summary>Headers that can name an address or say something; not those of the protocol.</summary>

@@ -43,7 +43,7 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     {
         lock (phrases)
         {
-            phrases.Learn(page.Address, page.Marks);
+            phrases.Learn(page.Address, page.Marks, page.Sayings);
             if (page.Print != 0)
             {
                 prints.TryAdd(page.Print, page.Address);
@@ -86,7 +86,8 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
             return true;
         }
 
-        return !phrases.Knows(page.Address) ? null : seen.Text is { } text && phrases.Of(phrases.In(text), LeastAnswered, 1).Any(c => c.Of == page.Address);
+        return !phrases.Knows(page.Address) ? null : seen.Text is { } text && phrases.In(text) is var found
+            && phrases.Of(found, LeastAnswered, 1).Concat(phrases.ShortOf(found)).Any(c => c.Of == page.Address);
     }
 
     /// <summary>Reads what scripts made of a page: what they added to it.</summary>
@@ -137,7 +138,7 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
             }
 
             var copies = phrases.Of(one.Marks, one.IsOpenPage ? LeastOnOpenPages : Least, one.IsOpenPage ? ShareOnOpenPages : Share)
-                .Where(c => c.Of != one.Address).OrderByDescending(c => c.Count).ToList();
+                .Concat(phrases.ShortOf(one.Marks)).Where(c => c.Of != one.Address).OrderByDescending(c => c.Count).ToList();
             if (copies.Count > 0)
             {
                 yield return SweepRules.Copied(policy, target, one.Via, copies, now);

@@ -9,6 +9,7 @@ internal static class SweepReporting
 {
     private const double MostMissing = 0.8;
     private const int MostHosts = 5;
+    private const int MostUnread = 5;
 
     /// <summary>What was found.</summary>
     public static SweepReport ReportOf(
@@ -48,11 +49,16 @@ internal static class SweepReporting
         all.AddRange(round.IsPart ? [] : SweepRules.Unseen(site.Policy, site.Now).Select(g => Words.Of("sweep.warn-gate", g.Title, g.Key)));
         all.AddRange(report.Guarded > 0 && round.Learned == 0 ? [Words.Of("sweep.warn-words")] : []);
         all.AddRange(round.LeftBeside > 0 ? [Words.Of("sweep.warn-left", round.LeftBeside, SweepTrail.Most)] : []);
+        all.AddRange(round.Unread.OrderBy(u => u.Key).Select(Unread));
         all.AddRange(browserFault is not null ? [Words.Of("sweep.warn-browser", browserFault)]
             : round.IsPart || pace.Draws == 0 || round.WithScripts == 0 ? []
             : round.Browser is null ? [Words.Of("sweep.warn-no-browser", round.WithScripts)] : WarningsOfDrawing(round));
         return all;
     }
+
+    private static string Unread(IGrouping<SweepUnread, string> of) => Words.Of(
+        $"sweep.warn-unread-{of.Key.ToString().ToLowerInvariant()}", of.Count(),
+        string.Join(", ", of.Take(MostUnread)) + (of.Count() > MostUnread ? ", …" : ""));
 
     private static IEnumerable<string> WarningsOfDrawing(SweepRound round)
     {

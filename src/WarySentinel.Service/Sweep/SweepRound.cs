@@ -26,6 +26,7 @@ internal sealed class SweepRound
     private readonly ConcurrentDictionary<(Type, string), bool> noted = [];
     private readonly PagesToDraw toDraw = new();
     private readonly SortedSet<string> elsewhere = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, SweepUnread> unread = new(StringComparer.Ordinal);
     private readonly SweepSite site;
     private readonly SweepPace pace;
     private readonly Func<SweepNote, Task> keep;
@@ -93,6 +94,9 @@ internal sealed class SweepRound
 
     /// <summary>Hosts that pages wanted something of while they were drawn, and that were not asked.</summary>
     public IReadOnlyCollection<string> Elsewhere => elsewhere;
+
+    /// <summary>What outsiders got and the sweep could not read, or not to its end.</summary>
+    public ILookup<SweepUnread, string> Unread => unread.OrderBy(u => u.Key, StringComparer.Ordinal).ToLookup(u => u.Value, u => u.Key);
 
     /// <summary>
     /// What was found. Addresses beside the catalogue may be missing as they like; what a page says by itself is not told again of what was drawn.
@@ -229,6 +233,11 @@ internal sealed class SweepRound
         if (asked.IsBeside)
         {
             beside.TryAdd(asked.Address, true);
+        }
+
+        if (asked.Unread != SweepUnread.None)
+        {
+            unread[asked.Address] = asked.Unread;
         }
 
         trail.Search(asked.Searches);

@@ -75,6 +75,28 @@ public sealed class PhraseTests
         Found(Knowing(("/ja", signs)), "{\"t\":\"" + signs + "\"}").Select(c => c.Of).ShouldBe(["/ja"]);
     }
 
+    [Property(MaxTest = 60)]
+    public void A_sentence_that_is_all_a_page_says_is_found_and_half_of_it_is_not(ushort any, byte sort)
+    {
+        var sentence = Prose(any * 3, 4 + (any % 6)) + " signs";
+        var around = $"<title>Secret</title><nav><a href=/>{Prose(any + 7, 6)}</a></nav><h1>{Prose(any + 9, 5)}</h1><a href=/b>{Prose(any + 11, 5)}</a>";
+        var phrases = new Phrases();
+        var page = $"<html>{around}<p>{sentence}</p></html>";
+        phrases.Learn("/a", Phrases.MarksOf(page), Sayings.Of(page));
+        IReadOnlyList<string> Short(string text) => [.. phrases.ShortOf(phrases.In(text)).Select(c => c.Of)];
+        var copy = (sort % 3) switch
+        {
+            0 => $"<td>{sentence.ToUpperInvariant()}</td>",
+            1 => "{\"x\":\"" + sentence + "\"}",
+            _ => Prose(1, 30) + " " + sentence.Replace(" ", " <i>", StringComparison.Ordinal) + " " + Prose(2, 30),
+        };
+        Short(copy).ShouldBe(["/a"]);
+        Short(around + Prose(any + 1, 200)).ShouldBeEmpty();
+        Short(string.Join(' ', sentence.Split(' ').Skip(1))).ShouldBeEmpty();
+        phrases.Open(phrases.KnownIn($"<html><p>{sentence}</p>"));
+        Short(copy).ShouldBeEmpty();
+    }
+
     [Theory]
     [InlineData("[{\"t\":\"The Quiet Mirror\"}]", "page:mirror")]
     [InlineData("titles:['the quiet  mirror','x']", "page:mirror")]

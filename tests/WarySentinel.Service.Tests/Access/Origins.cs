@@ -1,9 +1,7 @@
 using System.IO.Compression;
 using System.Text;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using WarySentinel.Testing;
 
 namespace WarySentinel.Service.Tests.Access;
@@ -20,10 +18,7 @@ internal sealed class Origins : IAsyncDisposable
     public static async Task<Origins> EchoAsync()
     {
         var address = $"http://127.0.0.1:{RunningSite.FreePort()}";
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls(address);
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At(address);
         const string page = "<html><body><ul><li><a href=/shop/dealer-stock>Dealer stock</a></li><li><a href=/shop>Shop</a></li></ul></body></html>";
         app.MapGet("/echo", (HttpRequest request) => string.Concat(request.Headers.Select(h => $"{h.Key}: {h.Value}\n")));
         app.MapGet("/page", () => Results.Bytes(Encoding.UTF8.GetBytes(page), "text/html", enableRangeProcessing: true));

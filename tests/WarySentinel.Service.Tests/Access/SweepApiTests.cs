@@ -1,10 +1,8 @@
 using System.Net;
 using System.Text;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Logging;
 using Microsoft.Extensions.Time.Testing;
 using Shouldly;
 using WarySentinel.Service.Nodes;
@@ -144,10 +142,7 @@ public sealed class SweepApiTests(SiteFixture fixture)
 
     private static async Task<WebApplication> MoodyAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls($"http://127.0.0.1:{RunningSite.FreePort()}");
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At($"http://127.0.0.1:{RunningSite.FreePort()}");
         app.MapGet("/shop/books", () => Results.StatusCode(403));
         app.MapGet("/", () => Results.Text("<p>hello</p>", "text/html", Encoding.UTF8));
         await app.StartAsync();

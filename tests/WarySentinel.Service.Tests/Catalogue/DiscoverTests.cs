@@ -1,9 +1,7 @@
 using System.IO.Compression;
 using System.Text;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Contract.Catalogue;
@@ -24,10 +22,7 @@ public sealed class DiscoverTests : IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls(address);
-        builder.Logging.ClearProviders();
-        origin = builder.Build();
+        origin = SmallSite.At(address);
         origin.Use((http, next) =>
         {
             lock (asked)

@@ -1,7 +1,5 @@
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Contract.Sweep;
 using WarySentinel.Testing;
@@ -69,10 +67,7 @@ public sealed class CarelessShopTests
 
     private static async Task<WebApplication> ShopAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls("http://127.0.0.1:0");
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At();
         app.Run(async http =>
         {
             var path = http.Request.Path.Value!;
@@ -112,10 +107,7 @@ public sealed class CarelessShopTests
     /// <summary>The guarded pages as their owner reads them, around all of it.</summary>
     private static async Task<WebApplication> OriginAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls("http://127.0.0.1:0");
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At();
         app.Run(async http =>
         {
             var path = http.Request.Path.Value!;

@@ -1,9 +1,7 @@
 using System.Text;
 using System.Text.Json;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Contract.People;
@@ -54,10 +52,7 @@ public sealed class PlantedLeaksTests
 
     private static async Task<WebApplication> OriginAsync(bool leaks)
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls("http://127.0.0.1:0");
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At();
         var (links, pages) = ("", new Dictionary<string, (string Type, string Body)>(StringComparer.Ordinal));
         if (leaks)
         {
@@ -114,10 +109,7 @@ public sealed class PlantedLeaksTests
     /// <summary>A web server in front of the site that asks the check for each request, as nginx does, and filters nothing.</summary>
     private static async Task<WebApplication> FrontAsync(string address, string origin, string check)
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls(address);
-        builder.Logging.ClearProviders();
-        var (app, client) = (builder.Build(), new HttpClient(new HttpClientHandler { UseCookies = false, AllowAutoRedirect = false }));
+        var (app, client) = (SmallSite.At(address), new HttpClient(new HttpClientHandler { UseCookies = false, AllowAutoRedirect = false }));
         app.Run(async http =>
         {
             var target = http.Request.Path.ToUriComponent() + http.Request.QueryString;

@@ -1,8 +1,6 @@
 using System.Text;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Contract.Sweep;
@@ -28,10 +26,7 @@ public sealed class SweepKillTests
     /// <summary>A site whose every sixth page says what the guarded one before it says.</summary>
     private async Task<WebApplication> OriginAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls("http://127.0.0.1:0");
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At();
         app.Run(async http =>
         {
             Interlocked.Increment(ref asked);

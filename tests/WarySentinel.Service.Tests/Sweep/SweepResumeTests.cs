@@ -1,8 +1,6 @@
 using System.Text;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Client;
 using WarySentinel.Contract.People;
@@ -25,10 +23,7 @@ public sealed class SweepResumeTests
     /// <summary>A site of many pages; every tenth is guarded, every thirtieth of the others has a copy of one that is.</summary>
     private async Task<WebApplication> OriginAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls("http://127.0.0.1:0");
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At();
         app.Run(async http =>
         {
             if (Interlocked.Increment(ref asked) > holdsAfter)

@@ -1,7 +1,5 @@
 using Microsoft.AspNetCore.Builder;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
-using Microsoft.Extensions.Logging;
 using Shouldly;
 using WarySentinel.Service.Web;
 using WarySentinel.Testing;
@@ -60,10 +58,7 @@ public sealed class SteeringTests
 
     private static async Task<WebApplication> OriginAsync()
     {
-        var builder = WebApplication.CreateSlimBuilder();
-        builder.WebHost.UseUrls($"http://127.0.0.1:{RunningSite.FreePort()}");
-        builder.Logging.ClearProviders();
-        var app = builder.Build();
+        var app = SmallSite.At($"http://127.0.0.1:{RunningSite.FreePort()}");
         app.MapGet("/echo", (HttpRequest request) => string.Concat(request.Headers.Select(h => $"{h.Key}: {h.Value}\n")));
         app.MapGet("/cookies", (HttpResponse response) =>
         {
