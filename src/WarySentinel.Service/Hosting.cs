@@ -149,7 +149,8 @@ internal static class Hosting
             .AddSingleton<IPlanSales, PlanSales>().AddSingleton<IdlePlans>()
             .AddSingleton<IIdlePlans>(s => s.GetRequiredService<IdlePlans>()).AddSingleton<IFirstUse>(s => s.GetRequiredService<IdlePlans>())
             .AddSingleton<OrderBell>()
-            .AddSingleton<CouponDesk>().AddSingleton<IOffers>(s => s.GetRequiredService<CouponDesk>()).AddSingleton<CartGuard>()
+            .AddSingleton<CouponDesk>().AddSingleton<IOffers>(s => s.GetRequiredService<CouponDesk>())
+            .AddSingleton<ICoupons>(s => s.GetRequiredService<CouponDesk>()).AddSingleton<CartGuard>()
             .AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();

@@ -21,6 +21,7 @@ const fields = [
   'variant',
   'lineAmount',
   'payment',
+  'coupon',
   'token',
   'language',
 ] as const;

@@ -142,6 +142,11 @@ export function OrderPage() {
             )}
             {order.member ? <Link to={`/members/${order.member}`}>{order.email}</Link> : order.email}
           </p>
+          {story.data.coupon && (
+            <p>
+              {t('orders.coupon')} <code>{story.data.coupon}</code>
+            </p>
+          )}
           {gift && (
             <p>
               {t('orders.gift')}

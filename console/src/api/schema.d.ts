@@ -12086,6 +12086,8 @@ export interface components {
             currency?: null | string;
             /** @description Which payment it is, where it may be told of under several ids. */
             payment?: null | string;
+            /** @description The code of the coupon that took something off. */
+            coupon?: null | string;
             /** @description What the buyer's browser brings back from paying. */
             token?: null | string;
             gift?: null | components["schemas"]["OrderGiftView"];
@@ -12433,6 +12435,8 @@ export interface components {
             /** @description What of it waits to be begun, or for its first use, by its title. */
             waits: string[];
             seats: null | components["schemas"]["OrderSeatsView"];
+            /** @description The code of the coupon that took something off; null for none. */
+            coupon?: null | string;
         };
         /** @description What came of telling of an order. */
         OrderToldView: {

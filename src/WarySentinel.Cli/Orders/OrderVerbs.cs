@@ -31,6 +31,7 @@ internal static class OrderVerbs
 
     private static readonly Option<string?> Amount = new("--amount") { Description = "The money, in decimals, such as 49.00." };
     private static readonly Option<string?> Currency = new("--currency") { Description = "The currency, such as EUR." };
+    private static readonly Option<string?> Coupon = new("--coupon") { Description = "The code of the coupon that took something off." };
     private static readonly Option<string?> Named = new("--order") { Description = "The order's name; made up unless said." };
     private static readonly Option<string?> At = new("--at") { Description = "When it happened (RFC 3339); now unless said." };
     private static readonly Option<string?> Gift = new("--gift") { Description = "Whom it is for, where it is a present." };
@@ -46,7 +47,7 @@ internal static class OrderVerbs
             .Does(ImportAsync));
         order.Subcommands.Add(With(new Command("show", "One order with its story."), Order).Does(ShowAsync));
         order.Subcommands.Add(With(new Command("add", "Tell of an order that no source tells of."),
-            Email, Name, Code, Amount, Currency, Named, At, Gift, GiftOn, GiftWords).Does(AddAsync));
+            Email, Name, Code, Amount, Currency, Coupon, Named, At, Gift, GiftOn, GiftWords).Does(AddAsync));
         order.Subcommands.Add(With(With(With(new Command("tell", "Tell what happened to an order later."), Order), What), Amount, NewEmail, NewCode, At)
             .Does(TellAsync));
         order.Subcommands.Add(FigureVerbs.Build());
@@ -111,6 +112,7 @@ internal static class OrderVerbs
 
             string?[] more =
             [
+                story.Coupon is { } coupon ? $"  with the coupon {coupon}" : null,
                 story.Seats is { } seats ? $"  for the organisation {seats.Title} ({seats.Key}): {seats.Taken} of {seats.Seats} seats taken" : null,
                 story.PausedAt is { } since ? $"  rests since {since:yyyy-MM-dd HH:mm}"
                     : story.Waits.Count > 0 ? $"  waits to be begun: {string.Join(", ", story.Waits)}" : null,
@@ -138,7 +140,7 @@ internal static class OrderVerbs
         var draft = new OrderDraft
         {
             Source = "hand", Order = call.Get(Named), Email = call.Get(Email), Name = call.Get(Name), Lines = Lines(call.Get(Code)), Amount = call.Get(Amount),
-            Currency = call.Get(Currency), At = call.Get(At),
+            Currency = call.Get(Currency), Coupon = call.Get(Coupon), At = call.Get(At),
             Gift = call.Get(Gift) is { } gift ? new OrderGiftView(gift, null, call.Get(GiftOn), call.Get(GiftWords)) : null,
         };
         var told = await call.Client.TellOrderAsync(draft, call.Stop);

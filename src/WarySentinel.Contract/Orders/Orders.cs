@@ -35,7 +35,11 @@ public sealed record OrderView(
 public sealed record OrderStoryView(
     OrderView Order, IReadOnlyList<OrderLineView> Lines, OrderGiftView? Gift, IReadOnlyList<OrderGrantView> Given, IReadOnlyList<OrderEventView> Events,
     IReadOnlyList<OrderLetterView> Letters, IReadOnlyList<string>? Would, DateTimeOffset? PausedAt, IReadOnlyList<string> Waits,
-    OrderSeatsView? Seats);
+    OrderSeatsView? Seats)
+{
+    /// <summary>The code of the coupon that took something off; null for none.</summary>
+    public string? Coupon { get; init; }
+}
 
 /// <summary>The organisation whose seats an order pays for.</summary>
 /// <param name="Key">Its key.</param>
@@ -136,6 +140,9 @@ public sealed record OrderDraft
 
     /// <summary>Which payment it is, where it may be told of under several ids.</summary>
     public string? Payment { get; init; }
+
+    /// <summary>The code of the coupon that took something off.</summary>
+    public string? Coupon { get; init; }
 
     /// <summary>What the buyer's browser brings back from paying.</summary>
     public string? Token { get; init; }

@@ -70,7 +70,7 @@ public sealed class EventReading
         var read = new OrderEvent
         {
             Id = id, Order = order ?? "", Kind = kind, At = at, Buyer = Buyer(data), Lines = lines, Amount = Amount(data, "/data", currency),
-            Payment = TextOf(data, "/data", "payment", LongestName), Gift = Gift(data),
+            Payment = TextOf(data, "/data", "payment", LongestName), Coupon = TextOf(data, "/data", "coupon", LongestName), Gift = Gift(data),
             TokenDigest = TextOf(data, "/data", "token", 200) is { } token ? DigestOf(token) : null,
         };
         faults.Unless(kind is not (OrderEventKind.Paid or OrderEventKind.Changed) || read.Lines.Count > 0 || faults.Any, "/data/lines", "order-lines");

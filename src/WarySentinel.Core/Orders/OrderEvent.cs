@@ -87,6 +87,9 @@ public sealed record OrderEvent
     /// <summary>Which payment this is, where one may be told of under several ids.</summary>
     public string? Payment { get; init; }
 
+    /// <summary>The code of the coupon that took something off; null for none.</summary>
+    public string? Coupon { get; init; }
+
     /// <summary>A present.</summary>
     public OrderGift? Gift { get; init; }
 

@@ -16,7 +16,7 @@ public sealed record OrderMapping
     /// <summary>The fields that a mapping can point at, in the order in which people fill them in.</summary>
     public static readonly IReadOnlyList<string> Fields =
     [
-        "id", "kind", "time", "order", "token", "email", "name", "language", "currency", "amount", "payment", "lines", "code", "variant", "quantity",
+        "id", "kind", "time", "order", "token", "email", "name", "language", "currency", "amount", "payment", "coupon", "lines", "code", "variant", "quantity",
         "lineAmount", "giftEmail", "giftName", "giftOn", "giftWords",
     ];
 
@@ -69,6 +69,7 @@ public sealed record OrderMapping
         Put(data, "currency", currency);
         Put(data, "amount", Amount(TextAt(root, "amount"), currency));
         Put(data, "payment", TextAt(root, "payment"));
+        Put(data, "coupon", TextAt(root, "coupon"));
         if (TextAt(root, "email") is { } email)
         {
             data["buyer"] = Made(("email", email), ("name", TextAt(root, "name")), ("language", TextAt(root, "language")));

@@ -94,6 +94,9 @@ public sealed record OrderStory
     /// <summary>Since when it rests; null where it does not.</summary>
     public DateTimeOffset? PausedAt => !IsOver && Pauses.Count > 0 && Pauses[^1].Until is null ? Pauses[^1].From : null;
 
+    /// <summary>The code of the coupon that was used for it; null for none.</summary>
+    public string? Coupon { get; private init; }
+
     /// <summary>A present; null where it is none.</summary>
     public OrderGift? Gift { get; private init; }
 
@@ -140,6 +143,7 @@ public sealed record OrderStory
             Buyer = told.Select(e => e.Buyer).FirstOrDefault(b => b is not null),
             Lines = lines,
             Times = [.. lines.Select(_ => new LineTime(null, null))],
+            Coupon = told.Select(e => e.Coupon).FirstOrDefault(c => c is not null),
             Gift = told.Select(e => e.Gift).FirstOrDefault(g => g is not null),
             TokenDigest = told.Select(e => e.TokenDigest).FirstOrDefault(t => t is not null),
             MendedTo = all.Where(e => e.Kind == OrderEventKind.Mended).OrderBy(e => e.At).ThenBy(e => e.Id, StringComparer.Ordinal)

@@ -7,7 +7,11 @@ namespace WarySentinel.Core.Prices;
 /// <summary>Who wants to use a coupon.</summary>
 /// <param name="Visitor">Their facts.</param>
 /// <param name="Person">What stands for them: a member's id, or an address; null for whoever said neither.</param>
-public sealed record CouponUser(Visitor Visitor, string? Person);
+public sealed record CouponUser(Visitor Visitor, string? Person)
+{
+    /// <summary>All that stands for them: what a member used before they had an account, they used.</summary>
+    public IReadOnlyList<string> Names { get; init; } = Person is null ? [] : [Person];
+}
 
 /// <summary>Adds, changes and removes coupons, and uses them.</summary>
 public static class CouponCommands
@@ -78,7 +82,7 @@ public static class CouponCommands
 
         if (uses.OfOrder is { } there)
         {
-            return there.Person == user.Person ? new Edit<CouponUse>(new Edit("coupon.use", coupon.Key, []), there)
+            return user.Names.Contains(there.Person) ? new Edit<CouponUse>(new Edit("coupon.use", coupon.Key, []), there)
                 : Problem.Of(ProblemKind.Conflict, "coupon-order-other", named);
         }
 
@@ -90,6 +94,15 @@ public static class CouponCommands
         var use = new CouponUse(Guid.CreateVersion7(now), coupon.Key, uses.LastSerial + 1, user.Person!, named, now) { Discount = discount };
         return new Edit<CouponUse>(new Edit("coupon.use", coupon.Key, [new CouponUsed(use)], null, $"{named}: {discount?.ToString() ?? "-"}"), use);
     }
+
+    /// <summary>Counts a coupon for an order that is paid: it was used, whoever may still use it.</summary>
+    /// <param name="coupon">The coupon.</param>
+    /// <param name="person">What stands for whoever paid.</param>
+    /// <param name="order">The order's name, in the words of whoever tells of it.</param>
+    /// <param name="uses">What is known of its uses.</param>
+    /// <param name="at">When it was paid.</param>
+    public static Edit Count(Coupon coupon, string person, string order, CouponUses uses, DateTimeOffset at) => new(
+        "coupon.use", coupon.Key, [new CouponUsed(new CouponUse(Guid.CreateVersion7(), coupon.Key, uses.LastSerial + 1, person, order, at))], null, order);
 
     /// <summary>Gives a use back.</summary>
     public static Edit<CouponUse> Return(CouponUse use) =>

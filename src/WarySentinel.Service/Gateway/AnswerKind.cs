@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Text;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Markup;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Gateway;
 
@@ -42,8 +43,6 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
     /// <summary>Whether ASCII keeps its place in it, so that it is filtered as it is.</summary>
     public bool IsPlain => !Shifting.Contains(Encoding.CodePage);
 
-    static AnswerKind() => System.Text.Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
-
     /// <summary>What an answer is.</summary>
     /// <param name="content">The answer.</param>
     /// <param name="path">The path that was asked for.</param>
@@ -83,7 +82,7 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
             StringComparison.OrdinalIgnoreCase)).Select(p => p.ElementAtOrDefault(1)?.Trim(' ', '"', '\'')).FirstOrDefault();
         var isPacked = path.EndsWith(".gz", StringComparison.OrdinalIgnoreCase) && types.Exists(Packed.Contains);
         var reading = isPacked ? PackedIn(path) : types.Select(t => Of(t, path, rules)).DefaultIfEmpty(Reading.Html).MaxBy(Rank);
-        return new AnswerKind(reading, Named(charset), isPacked && reading != Reading.AsItIs);
+        return new AnswerKind(reading, Charset.Named(charset) ?? Encoding.UTF8, isPacked && reading != Reading.AsItIs);
     }
 
     /// <summary>What a packed file holds, by its name.</summary>
@@ -118,22 +117,6 @@ internal sealed record AnswerKind(Reading Reading, Encoding Encoding, bool IsZip
         or "application/ndjson" or "application/jsonl" or "application/json-seq" || type.EndsWith("+json", StringComparison.Ordinal);
 
     private static int Rank(Reading reading) => Array.IndexOf(ByWeight, reading);
-
-    private static Encoding Named(string? charset)
-    {
-        try
-        {
-            return string.IsNullOrEmpty(charset) ? Encoding.UTF8 : Encoding.GetEncoding(charset);
-        }
-        catch (ArgumentException)
-        {
-            return Encoding.UTF8;
-        }
-    }
-
-    /// <summary>The encoding that the first bytes say, which counts before any other (Encoding Standard §6); null for none.</summary>
-    public static Encoding? ByMark(ReadOnlySpan<byte> first) => first.StartsWith((byte[])[0xFE, 0xFF]) ? Encoding.BigEndianUnicode
-        : first.StartsWith((byte[])[0xFF, 0xFE]) ? Encoding.Unicode : first.StartsWith((byte[])[0xEF, 0xBB, 0xBF]) ? Encoding.UTF8 : null;
 
     /// <summary>The filter for it.</summary>
     public MarkupFilter NewFilter(IMarkupDecider decider, Encoding encoding, Taught taught) => Reading switch

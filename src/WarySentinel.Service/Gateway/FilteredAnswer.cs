@@ -8,6 +8,7 @@ using Microsoft.Net.Http.Headers;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Markup;
 using WarySentinel.Service.Entries;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Gateway;
 
@@ -115,7 +116,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
         try
         {
             var read = await body.ReadAtLeastAsync(buffer.AsMemory(0, 4), 4, false, stop);
-            var encoding = AnswerKind.ByMark(buffer.AsSpan(0, read)) ?? kind.Encoding;
+            var encoding = Charset.ByMark(buffer.AsSpan(0, read)) ?? kind.Encoding;
             if (encoding.CodePage != Encoding.UTF8.CodePage && (kind.IsData || !(kind with { Encoding = encoding }).IsPlain))
             {
                 (body, read) = (Encoding.CreateTranscodingStream(new Rejoined(buffer.AsSpan(0, read).ToArray(), body), encoding, new UTF8Encoding(false)), 0);

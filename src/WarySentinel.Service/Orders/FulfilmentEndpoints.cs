@@ -152,6 +152,7 @@ public static class FulfilmentEndpoints
             Put("amount", told.Amount);
             Put("payment", told.Payment);
             Put("lines", string.Join(", ", told.Lines.Select(l => l.Amount is { } amount ? $"{l.Whole} ({amount})" : l.Whole)));
+            Put("coupon", told.Coupon);
             Put("gift", told.Gift?.Email);
         }
 

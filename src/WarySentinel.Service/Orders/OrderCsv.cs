@@ -28,7 +28,8 @@ public sealed class OrderCsv
         ["stockcode"] = "code", ["artikelnummer"] = "code", ["variant"] = "variant", ["quantity"] = "quantity", ["qty"] = "quantity", ["menge"] = "quantity",
         ["amount"] = "amount", ["total"] = "amount", ["price"] = "amount", ["betrag"] = "amount", ["currency"] = "currency", ["waehrung"] = "currency",
         ["währung"] = "currency", ["at"] = "at", ["date"] = "at", ["paid"] = "at", ["paidat"] = "at", ["datum"] = "at", ["kind"] = "kind",
-        ["status"] = "kind", ["event"] = "kind", ["language"] = "language",
+        ["status"] = "kind", ["event"] = "kind", ["language"] = "language", ["coupon"] = "coupon", ["couponcode"] = "coupon", ["discountcode"] = "coupon",
+        ["gutschein"] = "coupon", ["gutscheincode"] = "coupon",
     };
 
     private static readonly Dictionary<string, string> Kinds = new(StringComparer.OrdinalIgnoreCase)
@@ -133,7 +134,7 @@ public sealed class OrderCsv
             var draft = new OrderDraft
             {
                 Order = order, Kind = kind, At = at.Length == 0 ? null : at, Email = said("email"), Name = said("name"), Language = said("language"),
-                Currency = said("currency"), Amount = kind == "order.paid" ? null : said("amount")?.Replace(',', '.'),
+                Coupon = said("coupon"), Currency = said("currency"), Amount = kind == "order.paid" ? null : said("amount")?.Replace(',', '.'),
             };
             gathered[(order, kind, at)] = there = (line, draft, [], raw);
         }

@@ -18,7 +18,7 @@ namespace WarySentinel.Service.Orders;
 /// </summary>
 public sealed class OrderDesk(
     Store store, PolicyHolder policies, PeopleLane people, MemberLinks links, PasswordHashing passwords, PassDesk passes, SharedPasswords shared,
-    ILetters letters, IFolders folders, TimeProvider time)
+    ILetters letters, IFolders folders, ICoupons coupons, TimeProvider time)
 {
     private const int MostTries = 10;
     private const int MostLetters = 50;
@@ -98,7 +98,14 @@ public sealed class OrderDesk(
                     written.AddRange(await WriteAsync(policy, letter, taken.Value, needs ? told?.Plain : null, now, stop));
                 }
 
-                return new Edit<TakenUp?>(taken.ToStore with { Changes = [.. taken.ToStore.Changes, .. written] }, taken.Value);
+                var counted = await coupons.SettleAsync(policy, taken.Value.Order, taken.Value.Story, taken.Value.Member, stop);
+                return new Edit<TakenUp?>(
+                    taken.ToStore with
+                    {
+                        Changes = [.. taken.ToStore.Changes, .. written, .. counted?.Changes ?? []],
+                        Notes = counted is null ? taken.ToStore.Notes : [.. taken.ToStore.Notes, counted with { Changes = [] }],
+                    },
+                    taken.Value);
             },
             by);
     }

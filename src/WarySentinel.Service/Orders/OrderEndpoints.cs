@@ -78,7 +78,8 @@ public static class OrderEndpoints
                 l.Id, Wording.Of("letter.kind." + l.Kind).ToReader(), l.Subject, l.CreatedAt, l.SentAt))], would, story.PausedAt,
             [.. new ToldOrder(order, story).Waits.Select(f => OrderDesk.TitleOf(policy, f))],
             order.Organisation is { } seats && await store.OrganisationAsync(seats, stop) is { } there
-                ? new OrderSeatsView(there.Key, there.Title, there.Seats, there.SeatsTaken) : null));
+                ? new OrderSeatsView(there.Key, there.Title, there.Seats, there.SeatsTaken) : null)
+        { Coupon = story.Coupon });
     }
 
     /// <summary>Something happened to an order that no source tells of. It is taken up before the answer.</summary>

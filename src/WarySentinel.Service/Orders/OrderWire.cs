@@ -59,7 +59,7 @@ internal static class OrderWire
         var data = new JsonObject
         {
             ["order"] = order, ["currency"] = draft.Currency, ["amount"] = draft.Amount, ["payment"] = draft.Payment,
-            ["token"] = draft.Token
+            ["token"] = draft.Token, ["coupon"] = draft.Coupon,
         };
         if (!string.IsNullOrWhiteSpace(draft.Email))
         {

@@ -40,8 +40,6 @@ public sealed class MemberCsv : IDisposable
     private readonly string[] fields;
     private readonly string? domain;
 
-    static MemberCsv() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
-
     /// <summary>Reads the head of a file. Throws <see cref="MemberFileException"/> where it is no file of members.</summary>
     /// <param name="file">The file, which can be read twice.</param>
     /// <param name="map">Columns and the fields that they are taken for, where that is not to be told by their names; an empty field leaves one out.</param>
@@ -188,14 +186,14 @@ public sealed class MemberCsv : IDisposable
     /// <summary>By its mark; else UTF-16 where every other byte is nothing; else UTF-8 where it is that; else Windows-1252.</summary>
     private static Encoding EncodingOf(ReadOnlySpan<byte> begin)
     {
-        if (begin is [0xFF, 0xFE, ..] || (begin.Length > 3 && begin[1] == 0 && begin[3] == 0))
+        if (Charset.ByMark(begin) is { } marked)
         {
-            return Encoding.Unicode;
+            return marked;
         }
 
-        if (begin is [0xFE, 0xFF, ..] || (begin.Length > 3 && begin[0] == 0 && begin[2] == 0))
+        if (begin.Length > 3 && ((begin[1] == 0 && begin[3] == 0) || (begin[0] == 0 && begin[2] == 0)))
         {
-            return Encoding.BigEndianUnicode;
+            return begin[1] == 0 ? Encoding.Unicode : Encoding.BigEndianUnicode;
         }
 
         if (begin.Contains((byte)0))
@@ -203,21 +201,6 @@ public sealed class MemberCsv : IDisposable
             throw new MemberFileException(Wording.Of("members.no-file"));
         }
 
-        // A letter may be cut at the end of what is looked at.
-        var strict = new UTF8Encoding(false, true);
-        for (var cut = 0; cut < 4 && cut <= begin.Length; cut++)
-        {
-            try
-            {
-                strict.GetCharCount(begin[..^cut]);
-                return Encoding.UTF8;
-            }
-            catch (DecoderFallbackException)
-            {
-                // One byte less.
-            }
-        }
-
-        return Encoding.GetEncoding(1252);
+        return Charset.ByTrial(begin);
     }
 }

@@ -2,8 +2,10 @@ using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Orders;
+using WarySentinel.Core.People;
 using WarySentinel.Core.Prices;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Orders;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
@@ -12,7 +14,8 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.Prices;
 
 /// <summary>Who may use which coupon, and uses it.</summary>
-public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane people, Viewpoints viewpoints, TimeProvider time) : IOffers
+public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane people, Viewpoints viewpoints, TimeProvider time)
+    : IOffers, ICoupons
 {
     private const string Guest = "guest";
 
@@ -42,8 +45,9 @@ public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane pe
         }
 
         var seen = found.Value.Visitor;
-        person = seen.Email is null ? person : (await store.MemberByNameAsync(seen.Email, stop))?.Id.ToString() ?? person;
-        return (found.Value, new CouponUser(seen, person));
+        // Whoever was invited counts as a guest; what they used is theirs all the same.
+        var member = (seen.Email ?? person) is { } named ? await store.MemberByNameAsync(named, stop) : null;
+        return (found.Value, member is null ? new CouponUser(seen, person) : UserOf(seen, member.Id, member.Email));
     }
 
     /// <summary>The coupon of a typed code, or why they may not use it.</summary>
@@ -54,7 +58,7 @@ public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane pe
             return (null, Problem.Of(ProblemKind.NotFound, "coupon-none", code));
         }
 
-        var uses = await store.CouponUsesAsync(coupon.Key, user.Person, null, stop);
+        var uses = await store.CouponUsesAsync(coupon.Key, user.Names, null, stop);
         var fault = CouponCommands.WhyNot(policy, coupon, user, uses, now);
         return (fault is null ? coupon : null, fault);
     }
@@ -72,14 +76,14 @@ public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane pe
         var found = await UserAsync(visitor, address, policy, stop);
         return found.Problem is { } unknown ? unknown : await people.ChangeAsync(
             async () => CouponCommands.Use(
-                policy, coupon, found.Value.User, order, await store.CouponUsesAsync(coupon.Key, found.Value.User.Person, order?.Trim(), stop), discount,
+                policy, coupon, found.Value.User, order, await store.CouponUsesAsync(coupon.Key, found.Value.User.Names, order?.Trim(), stop), discount,
                 time.GetUtcNow()),
             by);
     }
 
     /// <summary>Gives the use of an order back.</summary>
     public async Task<Outcome<CouponUse>> ReturnAsync(string key, string order, string by, CancellationToken stop) => await people.ChangeAsync(
-        async () => (await store.CouponUsesAsync(key, null, order, stop)).OfOrder is { } use
+        async () => (await store.CouponUsesAsync(key, [], order, stop)).OfOrder is { } use
             ? CouponCommands.Return(use) : (Outcome<Edit<CouponUse>>)Problem.Of(ProblemKind.NotFound, "coupon-use-none", order),
         by);
 
@@ -89,9 +93,9 @@ public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane pe
         var offers = new List<OfferLine>();
         foreach (var coupon in CouponBook.Of(policy).All.Where(c => !IsForAll(c) && c.IsInForce(now) && c.Audience.Admits(visitor, "", now)))
         {
-            var person = member.ToString();
-            var uses = await store.CouponUsesAsync(coupon.Key, person, null, stop);
-            if (CouponCommands.WhyNot(policy, coupon, new CouponUser(visitor, person), uses, now) is null)
+            var user = UserOf(visitor, member, visitor.Email);
+            var uses = await store.CouponUsesAsync(coupon.Key, user.Names, null, stop);
+            if (CouponCommands.WhyNot(policy, coupon, user, uses, now) is null)
             {
                 var language = SiteCulture.Of(Reader.Book.Language);
                 var worth = coupon.Off is { } off ? off.ToString("0.##", language) + " %" : coupon.Amount!.Value.Told(language);
@@ -101,6 +105,24 @@ public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane pe
 
         return offers;
     }
+
+    /// <inheritdoc/>
+    public async Task<Edit?> SettleAsync(Policy policy, Order order, OrderStory story, Member? member, CancellationToken stop)
+    {
+        if (CouponBook.Of(policy).Typed(story.Coupon) is not { } coupon || EmailAddress.Normalise(story.Buyer?.Email.Trim().TrimEnd('.')) is not { } buyer)
+        {
+            return null;
+        }
+
+        var payer = member?.Email == buyer ? member : await store.MemberByNameAsync(buyer, stop);
+        var uses = await store.CouponUsesAsync(coupon.Key, [], order.Key, stop);
+        var isUsed = story.Payments.Count > 0 && story.Standing is not (OrderStanding.Refunded or OrderStanding.ChargedBack);
+        return isUsed ? uses.OfOrder is not null ? null : CouponCommands.Count(coupon, payer?.Id.ToString() ?? buyer, order.Key, uses, story.Payments[0].At)
+            : uses.OfOrder is { } there ? CouponCommands.Return(there).ToStore : null;
+    }
+
+    private static CouponUser UserOf(Visitor visitor, Guid member, string? address) =>
+        new(visitor, member.ToString()) { Names = address is null ? [member.ToString()] : [member.ToString(), address] };
 
     private static bool IsForAll(Coupon coupon) => coupon.Audience is Audience.Plain { Atom: PlainAtom.Anyone };
 }

@@ -45,7 +45,7 @@ internal static class CouponEndpoints
         }
 
         response.Headers.ETag = Paging.TagOf(coupon.Version);
-        return TypedResults.Ok(coupon.ToWire((await store.CouponUsesAsync(key, null, null, stop)).All));
+        return TypedResults.Ok(coupon.ToWire((await store.CouponUsesAsync(key, [], null, stop)).All));
     }
 
     private static async Task<Results<Ok<CouponView>, ProblemHttpResult>> PutAsync(
@@ -61,7 +61,7 @@ internal static class CouponEndpoints
         }
 
         http.Response.Headers.ETag = Paging.TagOf(put.Value.Version);
-        return TypedResults.Ok(put.Value.ToWire((await store.CouponUsesAsync(key, null, null, stop)).All));
+        return TypedResults.Ok(put.Value.ToWire((await store.CouponUsesAsync(key, [], null, stop)).All));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RemoveAsync(string key, HttpContext http, PolicyHolder policies, CancellationToken stop) =>

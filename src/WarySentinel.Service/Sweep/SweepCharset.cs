@@ -1,7 +1,7 @@
 using System.Text;
 using System.Text.RegularExpressions;
-using System.Text.Unicode;
 using WarySentinel.Core.Sweep;
+using WarySentinel.Service.Web;
 
 namespace WarySentinel.Service.Sweep;
 
@@ -14,19 +14,10 @@ internal static partial class SweepCharset
     private const int LookedAt = 4096;
     private const int ShortestWithin = 6;
 
-    static SweepCharset() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
-
     /// <summary>The text, or null where the bytes are none.</summary>
     public static string? Read(byte[] bytes, string? said)
     {
-        var marked = bytes switch
-        {
-            [0xEF, 0xBB, 0xBF, ..] => Encoding.UTF8,
-            [0xFF, 0xFE, ..] => Encoding.Unicode,
-            [0xFE, 0xFF, ..] => Encoding.BigEndianUnicode,
-            _ => null,
-        };
-        var named = marked ?? Find(said);
+        var named = Charset.ByMark(bytes) ?? Charset.Named(said);
         if (named is UnicodeEncoding or UTF32Encoding)
         {
             return named.GetString(bytes).TrimStart('\uFEFF');
@@ -37,7 +28,7 @@ internal static partial class SweepCharset
             return null;
         }
 
-        var used = named ?? Find(Declared(bytes)) ?? (Utf8.IsValid(Whole(bytes)) ? Encoding.UTF8 : Encoding.GetEncoding(1252));
+        var used = named ?? Charset.Named(Declared(bytes)) ?? Charset.ByTrial(bytes);
         return used.GetString(bytes).TrimStart('\uFEFF');
     }
 
@@ -72,33 +63,9 @@ internal static partial class SweepCharset
         }
     }
 
-    private static Encoding? Find(string? name)
-    {
-        try
-        {
-            return string.IsNullOrWhiteSpace(name) ? null : Encoding.GetEncoding(name.Trim('"', '\'', ' '));
-        }
-        catch (ArgumentException)
-        {
-            return null;
-        }
-    }
-
     private static string? Declared(byte[] bytes) =>
-        Charset().Match(Encoding.Latin1.GetString(bytes, 0, Math.Min(bytes.Length, HeadBytes))) is { Success: true } match ? match.Groups[1].Value : null;
-
-    /// <summary>Without what a bound cut off in the middle of a sign.</summary>
-    private static ReadOnlySpan<byte> Whole(byte[] bytes)
-    {
-        var end = bytes.Length;
-        for (var back = 0; back < 3 && end > 0 && (bytes[end - 1] & 0xC0) == 0x80; back++)
-        {
-            end--;
-        }
-
-        return bytes.AsSpan(0, end > 0 && bytes[end - 1] >= 0xC0 ? end - 1 : bytes.Length);
-    }
+        Said().Match(Encoding.Latin1.GetString(bytes, 0, Math.Min(bytes.Length, HeadBytes))) is { Success: true } match ? match.Groups[1].Value : null;
 
     [GeneratedRegex("""(?:charset|encoding)\s*=\s*["']?\s*([\w:.-]+)""", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, PatientMatches.Longest)]
-    private static partial Regex Charset();
+    private static partial Regex Said();
 }

@@ -8,14 +8,18 @@ namespace WarySentinel.Storage;
 public sealed partial class Store
 {
     /// <summary>What is known of the uses of a coupon when one more is asked for.</summary>
-    public async Task<CouponUses> CouponUsesAsync(string coupon, string? person, string? order, CancellationToken stop)
+    /// <param name="coupon">The coupon's key.</param>
+    /// <param name="names">All that stands for whoever asks.</param>
+    /// <param name="order">The order's name; null where it is for none yet.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<CouponUses> CouponUsesAsync(string coupon, IReadOnlyList<string> names, string? order, CancellationToken stop)
     {
         await using var db = open();
         var of = db.CouponUses.AsNoTracking().Where(u => u.Coupon == coupon);
         var there = order is null ? null : await of.FirstOrDefaultAsync(u => u.Order == order, stop);
         var last = await of.MaxAsync(u => (int?)u.Serial, stop) ?? 0;
         return new CouponUses(
-            await of.CountAsync(stop), person is null ? 0 : await of.CountAsync(u => u.Person == person, stop), last, there?.ToUse());
+            await of.CountAsync(stop), names.Count == 0 ? 0 : await of.CountAsync(u => names.Contains(u.Person), stop), last, there?.ToUse());
     }
 
     /// <summary>The uses of a coupon, newest first.</summary>

@@ -18,12 +18,12 @@ internal sealed class HookSender(string secret) : IDisposable
 
     /// <summary>A CloudEvent about an order.</summary>
     public static byte[] Event(string id, string kind, string order, string? email = null, string code = "PATRON", string? token = null, string? amount = null,
-        DateTimeOffset? at = null, int quantity = 1) => JsonSerializer.SerializeToUtf8Bytes(new
+        DateTimeOffset? at = null, int quantity = 1, string? coupon = null) => JsonSerializer.SerializeToUtf8Bytes(new
         {
             specversion = "1.0", id, source = "https://pay.example", type = "example.pay.order." + kind, time = at ?? DateTimeOffset.UtcNow,
             data = new
             {
-                order, token, currency = "EUR", amount, buyer = email is null ? null : new { email, name = "Somebody" },
+                order, token, coupon, currency = "EUR", amount, buyer = email is null ? null : new { email, name = "Somebody" },
                 lines = email is null ? null : new[] { new { code, quantity, amount = "49.00" } },
             },
         });
@@ -45,7 +45,7 @@ internal sealed class HookSender(string secret) : IDisposable
     }
 
     /// <summary>Calls until it is taken, as processors do, wherever the service is meanwhile.</summary>
-    public async Task InsistAsync(Func<string> hook, byte[] body)
+    public async Task InsistAsync(Func<string> hook, byte[] body, CancellationToken stop = default)
     {
         for (var tries = 0; tries < 6000; tries++)
         {
@@ -61,7 +61,7 @@ internal sealed class HookSender(string secret) : IDisposable
                 // It is down for now.
             }
 
-            await Task.Delay(Random.Shared.Next(20, 120));
+            await Task.Delay(Random.Shared.Next(20, 120), stop);
         }
 
         throw new InvalidOperationException("Nobody took the call.");

@@ -1,8 +1,10 @@
 using Npgsql;
 using Shouldly;
 using WarySentinel.Core;
+using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Orders;
+using WarySentinel.Core.Prices;
 using WarySentinel.Storage;
 using WarySentinel.Testing;
 using Xunit;
@@ -60,6 +62,7 @@ public sealed class OrderKillTests
                 new FulfilmentPut(new FulfilmentRule { Key = "patron", Code = "PATRON",
                     Gives = [new GivenFact(FactKind.Plan, "patron"), new GivenFact(FactKind.Pass, "frames")] }),
                 new FactDefinitionPut(new FactDefinition(FactKind.Pass, "frames", "Frames")),
+                new CouponPut(new Coupon { Key = "lamp", Code = "LAMP", Title = "Lamp", Audience = AudienceParser.Parse("anyone").Value, Off = 5 }),
                 new OrderSourcePut(new OrderSource { Key = "pay", Title = "Pay", Secrets = [new SourceSecret(new Secret(sealedSecret))] }),
             ]),
             "test", stop: Stop);
@@ -72,14 +75,15 @@ public sealed class OrderKillTests
             machines[n] = await ServiceProcess.Start(Path.Combine(folder, "m" + n), settings).ReadyAsync();
         }
 
-        var (orders, random, over) = (Math.Max(60, Kills * 10), new Random(7), false);
+        var (orders, random) = (Math.Max(60, Kills * 10), new Random(7));
         using var sender = new HookSender(hookSecret);
         string Hook() => machines[Random.Shared.Next(machines.Length)].Site + "/sentinel/hooks/pay";
         var calls = Enumerable.Range(0, orders).SelectMany(n =>
         {
             var (who, order) = ($"buyer{n % (orders * 3 / 4)}@kill.example", "K-" + n);
             var at = DateTimeOffset.UtcNow.AddMinutes(-10);
-            List<byte[]> all = [HookSender.Event($"p{n}", "paid", order, who, at: at), HookSender.Event($"p{n}", "paid", order, who, at: at)];
+            var paid = HookSender.Event($"p{n}", "paid", order, who, at: at, coupon: n % 3 == 0 ? "LAMP" : null);
+            List<byte[]> all = [paid, paid];
             if (n % 5 == 0)
             {
                 all.Add(HookSender.Event($"r{n}", "refunded", order, at: at.AddMinutes(1)));
@@ -88,19 +92,8 @@ public sealed class OrderKillTests
             return all;
         }).ToArray();
         random.Shuffle(calls);
-        var killing = Task.Run(
-            async () =>
-            {
-                for (var n = 0; n < Kills && !over; n++)
-                {
-                    await Task.Delay(random.Next(30, 500), Stop);
-                    var at = random.Next(machines.Length);
-                    machines[at].Process.Kill(true);
-                    await machines[at].DisposeAsync();
-                    machines[at] = await ServiceProcess.Start(Path.Combine(folder, "m" + at), settings).ReadyAsync();
-                }
-            },
-            Stop);
+        using var failed = CancellationTokenSource.CreateLinkedTokenSource(Stop);
+        var killing = Task.Run(() => KillAsync(machines, at => Path.Combine(folder, "m" + at), settings, failed), Stop);
         var next = -1;
         await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(
             async () =>
@@ -108,13 +101,11 @@ public sealed class OrderKillTests
                 // Calls are spread over as long as machines are killed.
                 for (int n; (n = Interlocked.Increment(ref next)) < calls.Length;)
                 {
-                    await sender.InsistAsync(Hook, calls[n]);
-                    await Task.Delay(killing.IsCompleted ? 0 : random.Next(60), Stop);
+                    await sender.InsistAsync(Hook, calls[n], failed.Token);
+                    await Task.Delay(killing.IsCompleted ? 0 : Random.Shared.Next(60), failed.Token);
                 }
             },
-            Stop)));
-        await killing;
-        over = true;
+            Stop)).Prepend(killing));
         for (var n = 0; (await store.WaitingEventsAsync(OrderEventState.Waiting, null, 1, Stop)).Count > 0; n++)
         {
             n.ShouldBeLessThan(300, "events are left");
@@ -129,12 +120,35 @@ public sealed class OrderKillTests
         await CheckAsync(store, orders);
     }
 
+    /// <summary>Kills one machine after the other and starts it anew. Where one does not start, whoever waits for it is told.</summary>
+    private static async Task KillAsync(ServiceProcess[] machines, Func<int, string> folder, string[] settings, CancellationTokenSource failed)
+    {
+        try
+        {
+            for (var n = 0; n < Kills; n++)
+            {
+                await Task.Delay(Random.Shared.Next(30, 500), failed.Token);
+                var at = Random.Shared.Next(machines.Length);
+                await machines[at].DisposeAsync();
+                machines[at] = await ServiceProcess.Start(folder(at), settings).ReadyAsync();
+            }
+        }
+        catch
+        {
+            await failed.CancelAsync();
+            throw;
+        }
+    }
+
     private static async Task CheckAsync(Store store, int orders)
     {
         var all = await store.OrdersAsync(new OrderQuery(), orders * 2, Stop);
         all.Count.ShouldBe(orders);
         all.ShouldAllBe(o => o.Handling == OrderHandling.Done && o.Member != null);
         all.Count(o => o.Standing == OrderStanding.Refunded).ShouldBe((orders + 4) / 5);
+        // A coupon is counted once for each order that is paid still.
+        (await store.CouponUseListAsync("lamp", null, orders, Stop)).Select(u => u.Order).Order(StringComparer.Ordinal).ShouldBe(
+            Enumerable.Range(0, orders).Where(n => n % 3 == 0 && n % 5 != 0).Select(n => "K-" + n).Order(StringComparer.Ordinal));
         var letters = await store.MessagesAsync(orders * 6, stop: Stop);
         foreach (var mine in all.GroupBy(o => o.Email))
         {
