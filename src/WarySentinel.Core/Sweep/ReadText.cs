@@ -26,7 +26,7 @@ public static class ReadText
             return Named(text);
         }
 
-        var kept = new StringBuilder(text.Length);
+        var (kept, ends) = (new StringBuilder(text.Length), new EndTags(text));
         for (var at = 0; at < text.Length;)
         {
             var tag = text.IndexOf('<', at);
@@ -55,7 +55,7 @@ public static class ReadText
                     if (text.AsSpan(tag + 1).StartsWith(raw, StringComparison.OrdinalIgnoreCase) && tag + 1 + raw.Length < text.Length
                         && !char.IsAsciiLetterOrDigit(text[tag + 1 + raw.Length]))
                     {
-                        var over = text.IndexOf("</" + raw, at, StringComparison.OrdinalIgnoreCase);
+                        var over = ends.After(raw, at);
                         at = over < 0 ? at : over;
                         break;
                     }
@@ -79,14 +79,14 @@ public static class ReadText
             return page.Split('\n');
         }
 
-        var parted = new StringBuilder(page.Length);
+        var (parted, ends) = (new StringBuilder(page.Length), new EndTags(page));
         for (var at = 0; at < page.Length;)
         {
             var tag = page.IndexOf('<', at);
             tag = tag < 0 ? page.Length : tag;
             parted.Append(page, at, tag - at);
             var (name, isEnd) = NameAt(page, tag);
-            var over = !isEnd && Unread.Contains(name) ? page.IndexOf($"</{name}", tag, StringComparison.OrdinalIgnoreCase) : -1;
+            var over = !isEnd && Unread.Contains(name) ? ends.After(name, tag) : -1;
             // A sign that nothing else uses stands where one part ends.
             parted.Append(Inline.Contains(name) ? "" : Parting);
             at = over > 0 ? over : Math.Min(page.Length, tag + 1);

@@ -82,13 +82,13 @@ internal static class DocumentText
 
     private static (string, SweepUnread) OfZip(byte[] document)
     {
-        using var packed = new ZipArchive(new MemoryStream(document, false), ZipArchiveMode.Read);
+        using var packed = new ZipArchive(new ImpatientStream(document, Longest), ZipArchiveMode.Read);
         return OfFiles(packed.Entries.Where(f => f.Length > 0).Select(f => (f.FullName, (Func<Stream>)f.Open)));
     }
 
     private static (string, SweepUnread) OfArchive(byte[] document)
     {
-        using var packed = ArchiveFactory.OpenArchive(new MemoryStream(document, false), new ReaderOptions());
+        using var packed = ArchiveFactory.OpenArchive(new ImpatientStream(document, Longest), new ReaderOptions());
         return OfFiles(packed.Entries.Where(f => !f.IsDirectory).Select(f => (f.Key ?? "", (Func<Stream>)f.OpenEntryStream)));
     }
 
@@ -124,7 +124,7 @@ internal static class DocumentText
             text.Append(SweepCharset.Read(bytes, null) ?? SweepCharset.Within(bytes)).Append('\n');
             return many == buffer.Length && stream.ReadByte() >= 0 ? SweepUnread.Long : SweepUnread.None;
         }
-        catch (Exception fault) when (fault is not OutOfMemoryException)
+        catch (Exception fault) when (fault is not (OutOfMemoryException or TimeoutException))
         {
             // This file is locked or broken; the others need not be.
             return SweepUnread.Locked;

@@ -44,8 +44,28 @@ public sealed class ReadTextTests
         var text = any ?? "";
         _ = PackedText.In(text + "%20%20%3" + text + Convert.ToBase64String(Encoding.UTF8.GetBytes(text + text)) + "\\x\\u12");
         _ = ReadText.Unescaped(ReadText.Plain(text + "<" + text + "&#x" + text));
+        _ = ReadText.Blocks(text + "<a " + text + "</" + text + "<p").ToList();
         using var words = WordRun.Of(text + "\uD800 \u00AD");
         _ = From(text + "<base href=\"" + text + "\"><a href=\"" + text + "\">");
+    }
+
+    [Theory]
+    [InlineData("<p>One <b>bold</b> line</p><li>two</li>", "One bold line|two")]
+    [InlineData("<title>No</title><h1>No</h1><a href=/x>no</a><h2>Yes</h2>text<br>more", "Yes|text|more")]
+    [InlineData("<nav><p>no</p></nav><script>'<p>no'</script><td>a &amp; b<td>c", "a & b|c")]
+    [InlineData("<a name=x>never closed <p>this", "never closed|this")]
+    [InlineData("plain\nlines", "plain|lines")]
+    public void A_page_is_read_part_for_part(string page, string parts) =>
+        string.Join('|', ReadText.Blocks(page).Select(b => string.Join(' ', b.Split(' ', StringSplitOptions.RemoveEmptyEntries))).Where(b => b.Length > 0))
+            .ShouldBe(parts);
+
+    [Fact]
+    public void A_page_of_elements_that_never_end_is_read_in_one_go()
+    {
+        // Looking for an end from each of them again would take some minutes.
+        var page = "<main>" + string.Concat(Enumerable.Repeat("<a x><nav x><title x>w ", 150_000));
+        Sayings.Of(page).ShouldBeEmpty();
+        ReadText.Plain(page).Length.ShouldBeGreaterThan(300_000);
     }
 
     [Theory]

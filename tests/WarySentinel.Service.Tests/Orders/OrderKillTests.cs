@@ -127,7 +127,7 @@ public sealed class OrderKillTests
         {
             for (var n = 0; n < Kills; n++)
             {
-                await Task.Delay(Random.Shared.Next(30, 500), failed.Token);
+                await Task.Delay(Random.Shared.Next(30, 1500), failed.Token);
                 var at = Random.Shared.Next(machines.Length);
                 await machines[at].DisposeAsync();
                 machines[at] = await ServiceProcess.Start(folder(at), settings).ReadyAsync();
