@@ -93,7 +93,10 @@ public static class OrderCommands
     public const string LetterOfMending = "order-mended";
 
     /// <summary>The address of whoever is given what an order buys, as it is kept; null where it cannot be one. A full stop at its end is none of it.</summary>
-    public static string? AddressOf(OrderStory story) => EmailAddress.Normalise(story.Recipient?.Trim().TrimEnd('.'));
+    public static string? AddressOf(OrderStory story) => AddressOf(story.Recipient);
+
+    /// <summary>An address of an order, as it is kept.</summary>
+    public static string? AddressOf(string? typed) => EmailAddress.Normalise(typed?.Trim().TrimEnd('.'));
 
     /// <summary>Whether taking it up would make an account whose owner is told a password.</summary>
     public static bool NeedsPassword(Policy policy, OrderFile file)

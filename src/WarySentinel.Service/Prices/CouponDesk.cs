@@ -109,7 +109,7 @@ public sealed class CouponDesk(Store store, PolicyHolder policies, PeopleLane pe
     /// <inheritdoc/>
     public async Task<Edit?> SettleAsync(Policy policy, Order order, OrderStory story, Member? member, CancellationToken stop)
     {
-        if (CouponBook.Of(policy).Typed(story.Coupon) is not { } coupon || EmailAddress.Normalise(story.Buyer?.Email.Trim().TrimEnd('.')) is not { } buyer)
+        if (CouponBook.Of(policy).Typed(story.Coupon) is not { } coupon || OrderCommands.AddressOf(story.Buyer?.Email) is not { } buyer)
         {
             return null;
         }
