@@ -8,8 +8,9 @@ export DOTNET_SYSTEM_GLOBALIZATION_INVARIANT=0
 export DOTNET_TieredPGO=0
 results=$(mktemp -d)
 chmod 755 "$results"
-server=
+server= touring=
 finish() {
+  [ -n "$touring" ] && kill "$touring" 2>/dev/null
   [ -n "$server" ] && as_postgres "$pgbin/pg_ctl" -D "$results/pg/data" -m immediate stop >/dev/null 2>&1
   rm -rf "$results"
 }
@@ -97,6 +98,10 @@ as_postgres "$pgbin/pg_ctl" -D "$results/pg/data" -w -l "$results/pg/log" -o "-p
 server=yes
 export WARY_TEST_POSTGRES="Host=127.0.0.1;Port=$port;Username=postgres"
 
+# The tour goes beside the tests of the core and the store: it waits most of the time, and they wait for nobody. Its ports are its own: a demo may be running.
+DEMO_BUILT=Debug DEMO_PORT=$((31000 + RANDOM % 1000)) ./demo.sh --tour >"$results/tour.log" 2>&1 &
+touring=$!
+
 run() { # run PROJECT
   say "$1"
   # Those that wait for processes and databases leave a processor free.
@@ -120,8 +125,7 @@ else
 fi
 
 say "The tour"
-# On ports of its own: a demo may be running.
-if DEMO_BUILT=Debug DEMO_PORT=$((31000 + RANDOM % 1000)) ./demo.sh --tour >"$results/tour.log" 2>&1; then
+if wait "$touring"; then
   passed=$((passed + 1))
 else
   amiss "the tour"

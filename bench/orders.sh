@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
-# Orders by web hook: from the hook to the open door, and a flood of ten thousand (COUNT=…). "orders.sh kill [KILLS]" kills the service among orders instead, so
-# often as said (500 on each database unless said), and counts what came of them.
+# Orders by web hook: from the hook to the open door, and a flood of ten thousand (COUNT=…). "orders.sh kill [KILLS [sqlite|postgres]]" kills the service among
+# orders instead, so often as said (500 on each database unless said), and counts what came of them.
 # WARY_BENCH_POSTGRES names a server (Host=…;Port=…;Username=…) to measure as well; without it, SQLite alone.
 set -euo pipefail
 cd "$(dirname "$0")/.."
@@ -13,7 +13,7 @@ if [ "${1:-}" = kill ]; then
     -clp:ErrorsOnly -o "$program"
   export WARY_TEST_SERVICE=$program/WarySentinel.Service
   export DOTNET_SYSTEM_GLOBALIZATION_INVARIANT=0 WARY_ORDER_TRIALS=${2:-500} WARY_TEST_POSTGRES=${WARY_BENCH_POSTGRES:-${WARY_TEST_POSTGRES:-}}
-  tests/WarySentinel.Service.Tests/bin/Debug/net10.0/WarySentinel.Service.Tests -class '*OrderKillTests'
+  tests/WarySentinel.Service.Tests/bin/Debug/net10.0/WarySentinel.Service.Tests -class '*OrderKillTests' -method "*_on_${3:-*}"
   exit
 fi
 

@@ -18,6 +18,11 @@ internal static class Listeners
 
         string[] pairs = options.AcmeDirectory.Length > 0 ? [AcmeDesk.FileOf(options), .. options.Certificates] : options.Certificates;
         var certificates = pairs.Length == 0 ? null : Certificates.Read(pairs, TimeProvider.System);
+        if (options.Http3)
+        {
+            builder.WebHost.UseQuic();
+        }
+
         builder.WebHost.ConfigureKestrel(kestrel =>
         {
             certificates?.OnFault = kestrel.ApplicationServices.GetRequiredService<ILogger<Certificates>>().LogFault;
@@ -26,19 +31,12 @@ internal static class Listeners
             kestrel.Limits.MaxRequestHeadersTotalSize = 32 * 1024;
             kestrel.Limits.MaxRequestLineSize = 8 * 1024;
             kestrel.Limits.RequestHeadersTimeout = TimeSpan.FromSeconds(15);
-            Listen(kestrel, options.SiteListen, certificates, _ => { });
-            Listen(kestrel, options.AdminListen, certificates, listen => listen.Use(next => connection =>
-            {
-                connection.Features.Set(AdminListener.Mark);
-                return next(connection);
-            }));
+            Listen(kestrel, options.SiteListen, certificates, options.Http3, _ => { });
+            // Their marks are the connection's: requests of HTTP/3 don't see those, and would be taken for visitors'.
+            Listen(kestrel, options.AdminListen, certificates, false, listen => Mark(listen, AdminListener.Mark));
             if (options.RedirectListen.Length > 0)
             {
-                Listen(kestrel, options.RedirectListen, null, listen => listen.Use(next => connection =>
-                {
-                    connection.Features.Set(RedirectListener.Mark);
-                    return next(connection);
-                }));
+                Listen(kestrel, options.RedirectListen, null, false, listen => Mark(listen, RedirectListener.Mark));
             }
         });
         return builder;
@@ -46,11 +44,24 @@ internal static class Listeners
 
     private static void LogFault(this ILogger log, string fault) => log.LogError("{Fault} Those that were read before stay in use", fault);
 
-    private static void Listen(KestrelServerOptions kestrel, string address, Certificates? certificates, Action<ListenOptions> configure)
+    private static void Mark<T>(ListenOptions listen, T mark) => listen.Use(next => connection =>
+    {
+        connection.Features.Set(mark);
+        return next(connection);
+    });
+
+    private static void Listen(
+        KestrelServerOptions kestrel, string address, Certificates? certificates, bool http3, Action<ListenOptions> configure)
     {
         var url = BindingAddress.Parse(address);
         void Configure(ListenOptions listen)
         {
+            if (url.Scheme == "https" && http3)
+            {
+                // Where the platform has no QUIC, Kestrel does without, and says nothing of it to anybody.
+                listen.Protocols = HttpProtocols.Http1AndHttp2AndHttp3;
+            }
+
             if (url.Scheme == "https" && certificates is not null)
             {
                 listen.UseHttps(certificates.ToKestrel());

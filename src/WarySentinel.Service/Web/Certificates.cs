@@ -12,7 +12,6 @@ namespace WarySentinel.Service.Web;
 public sealed class Certificates(IReadOnlyList<string> pairs, TimeProvider time)
 {
     private static readonly TimeSpan LooksAgain = TimeSpan.FromSeconds(2);
-    private static readonly List<SslApplicationProtocol> Protocols = [SslApplicationProtocol.Http2, SslApplicationProtocol.Http11];
     private readonly Lock gate = new();
     private Loaded[] loaded = [];
     private DateTimeOffset looked;
@@ -31,7 +30,11 @@ public sealed class Certificates(IReadOnlyList<string> pairs, TimeProvider time)
     }
 
     /// <summary>How the service speaks TLS on a connection.</summary>
-    public TlsHandshakeCallbackOptions ToKestrel() => new() { OnConnection = hello => ValueTask.FromResult(For(hello.ClientHelloInfo.ServerName)) };
+    public TlsHandshakeCallbackOptions ToKestrel() => new()
+    {
+        // What may be spoken inside says the server by what it listens for: something else by TCP than by QUIC.
+        OnConnection = hello => ValueTask.FromResult(For(hello.ClientHelloInfo.ServerName)),
+    };
 
     /// <summary>When the first of them ends.</summary>
     public DateTimeOffset Until => Now().Min(l => l.Until);
@@ -39,7 +42,6 @@ public sealed class Certificates(IReadOnlyList<string> pairs, TimeProvider time)
     private SslServerAuthenticationOptions For(string name) => new()
     {
         ServerCertificateContext = (Array.Find(Now(), l => l.Names.Any(n => IsFor(n, name))) ?? Now()[0]).Context,
-        ApplicationProtocols = Protocols,
     };
 
     /// <summary>Whether a name of a certificate is for a name that is asked for; a star stands for one part (RFC 9525 §6.3).</summary>

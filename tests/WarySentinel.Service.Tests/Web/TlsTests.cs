@@ -3,6 +3,8 @@ using System.Net.Security;
 using System.Net.Sockets;
 using System.Security.Cryptography;
 using System.Security.Cryptography.X509Certificates;
+using Microsoft.AspNetCore.Connections;
+using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
 using WarySentinel.Testing;
 using Xunit;
@@ -101,6 +103,37 @@ public sealed class TlsTests : IDisposable
         using var led = await http.SendAsync(asked, Stop);
         (led.StatusCode, led.Headers.Location!.OriginalString).ShouldBe((HttpStatusCode.PermanentRedirect, $"https://shop.test:{port}/shop/a%20b?x=1%26y"));
         (await http.GetAsync($"http://127.0.0.1:{plain}/api/v1/status", Stop)).StatusCode.ShouldBe(HttpStatusCode.PermanentRedirect);
+    }
+
+    [Fact]
+    public async Task Http3_is_spoken_with_visitors_where_there_is_quic_and_with_nobody_else()
+    {
+        var (port, admin, quic, shop) = (RunningSite.FreePort(), RunningSite.FreePort(), new PretendQuic(), Make("shop", "shop.test"));
+        string[] settings =
+        [
+            $"--Wary:SiteListen=https://127.0.0.1:{port}", $"--Wary:SiteUrl=https://shop.test:{port}", $"--Wary:AdminListen=https://127.0.0.1:{admin}",
+            $"--Wary:RedirectListen=http://127.0.0.1:{RunningSite.FreePort()}", $"--Wary:Certificates:0={shop}",
+        ];
+        void With(IServiceCollection services) => services.AddSingleton<IMultiplexedConnectionListenerFactory>(quic);
+        await using (var site = await RunningSite.StartAsync(settings: settings, services: With, empty: true))
+        {
+            quic.Ears.Keys.ShouldBe([port]);
+            var (answer, _) = await AskAsync("shop.test", port, HttpVersion.Version20);
+            answer.Headers.GetValues("Alt-Svc").ShouldHaveSingleItem().ShouldStartWith($"h3=\":{port}\"");
+            var ear = quic.Ears[port];
+            (await ear.GetAsync($"shop.test:{port}", "/", Stop)).ShouldBe(await answer.Content.ReadAsStringAsync(Stop));
+            (await ear.GetAsync($"shop.test:{port}", "/api/v1/status", Stop)).ShouldContain("Nothing here");
+            (await AskAsync("shop.test", admin, HttpVersion.Version20)).Answer.Headers.Contains("Alt-Svc").ShouldBeFalse();
+
+            var tls = ear.Features.Get<TlsConnectionCallbackOptions>().ShouldNotBeNull();
+            tls.ApplicationProtocols.ShouldBe([SslApplicationProtocol.Http3]);
+        }
+
+        quic.Ears.Clear();
+        await using var without = await RunningSite.StartAsync(
+            settings: [.. settings, "--Wary:Http3=false"], services: With, empty: true);
+        quic.Ears.ShouldBeEmpty();
+        (await AskAsync("shop.test", port, HttpVersion.Version20)).Answer.Headers.Contains("Alt-Svc").ShouldBeFalse();
     }
 
     [Fact]
