@@ -4,7 +4,8 @@ namespace WarySentinel.Core;
 
 /// <summary>
 /// Passwords that are drawn for people: words that can be read aloud, told apart by their first four letters (but for Japanese ones), and typed on any
-/// keyboard. Where the lists come from stands in LICENSE: 2,048 words make 11 bits each, 1,024 words 10.
+/// keyboard of Latin letters; Arabic ones on an Arabic keyboard, in letters that have one spelling. Where the lists come from stands in LICENSE: 2,048 words
+/// make 11 bits each, 1,024 words 10, 512 words 9.
 /// </summary>
 public static class Passphrase
 {
@@ -16,7 +17,7 @@ public static class Passphrase
     // Letters and digits that nobody takes for another, for short endings of names.
     private const string Readable = "abcdefghjkmnpqrstuvwxyz23456789";
 
-    private static readonly HashSet<string> Languages = ["de", "en", "es", "fr", "it", "ja", "nl", "pl"];
+    private static readonly HashSet<string> Languages = ["ar", "de", "en", "es", "fr", "it", "ja", "nl", "pl"];
     private static readonly ConcurrentDictionary<string, string[]> Lists = new(StringComparer.Ordinal);
 
     /// <summary>A password, in words of a language where there is a list of it, and English ones where there is none.</summary>

@@ -96,16 +96,22 @@ public sealed class OrderKillTests
         }).ToArray();
         random.Shuffle(calls);
         using var failed = CancellationTokenSource.CreateLinkedTokenSource(Stop);
-        var killing = Task.Run(() => KillAsync(machines, at => Path.Combine(folder, "m" + at), settings, failed), Stop);
-        var next = -1;
+        var (next, killed) = (-1, 0);
+        var killing = Task.Run(
+            () => KillAsync(machines, at => Path.Combine(folder, "m" + at), settings, () => Interlocked.Increment(ref killed), failed), Stop);
         await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(
             async () =>
             {
-                // Calls are spread over as long as machines are killed.
+                // Each kill has its share of the calls, which come in for about as long as a machine lives: none falls into a silence.
                 for (int n; (n = Interlocked.Increment(ref next)) < calls.Length;)
                 {
+                    while (n > (long)calls.Length * (Volatile.Read(ref killed) + 1) / Kills && !killing.IsCompleted)
+                    {
+                        await Task.Delay(5, failed.Token);
+                    }
+
                     await sender.InsistAsync(Hook, calls[n], failed.Token);
-                    await Task.Delay(killing.IsCompleted ? 0 : Random.Shared.Next(60), failed.Token);
+                    await Task.Delay(killing.IsCompleted ? 0 : Random.Shared.Next(400), failed.Token);
                 }
             },
             Stop)).Prepend(killing));
@@ -124,7 +130,7 @@ public sealed class OrderKillTests
     }
 
     /// <summary>Kills one machine after the other and starts it anew. Where one does not start, whoever waits for it is told.</summary>
-    private static async Task KillAsync(ServiceProcess[] machines, Func<int, string> folder, string[] settings, CancellationTokenSource failed)
+    private static async Task KillAsync(ServiceProcess[] machines, Func<int, string> folder, string[] settings, Action counted, CancellationTokenSource failed)
     {
         try
         {
@@ -134,6 +140,7 @@ public sealed class OrderKillTests
                 var at = Random.Shared.Next(machines.Length);
                 await machines[at].DisposeAsync();
                 machines[at] = await ServiceProcess.Start(folder(at), settings).ReadyAsync();
+                counted();
             }
         }
         catch
