@@ -7,11 +7,11 @@ const themes = ['set', 'light', 'dark'] as const;
 const widths = ['wide', 'phone'] as const;
 
 /** A visitor's page, at the width of a desk or of a phone, as it is set, by day or by night. */
-export function Glance({ src, title, themed = true }: { src: string; title: string; themed?: boolean }) {
+export function Glance({ src, title }: { src: string; title: string }) {
   const { t } = useTranslation();
   const [width, setWidth] = useState<(typeof widths)[number]>('wide');
   const [theme, setTheme] = useState<(typeof themes)[number]>('set');
-  const address = theme === 'set' || !themed ? src : `${src}${src.includes('?') ? '&' : '?'}theme=${theme}`;
+  const address = theme === 'set' ? src : `${src}${src.includes('?') ? '&' : '?'}theme=${theme}`;
   return (
     <div className="glance">
       <div className="glance-bar">
@@ -22,15 +22,13 @@ export function Glance({ src, title, themed = true }: { src: string; title: stri
             </button>
           ))}
         </fieldset>
-        {themed && (
-          <fieldset className="segments" aria-label={t('glance.theme')}>
-            {themes.map((one) => (
-              <button key={one} type="button" aria-pressed={theme === one} onClick={() => setTheme(one)}>
-                {t(`glance.${one}`)}
-              </button>
-            ))}
-          </fieldset>
-        )}
+        <fieldset className="segments" aria-label={t('glance.theme')}>
+          {themes.map((one) => (
+            <button key={one} type="button" aria-pressed={theme === one} onClick={() => setTheme(one)}>
+              {t(`glance.${one}`)}
+            </button>
+          ))}
+        </fieldset>
       </div>
       <div className="pane">
         <iframe className={width} title={title} src={address} />
@@ -43,7 +41,7 @@ export function Glance({ src, title, themed = true }: { src: string; title: stri
 export function ChoosePage({ value, set }: { value: string; set: (look: string) => void }) {
   const { t } = useTranslation();
   const pages = useQuery({ queryKey: ['visitor-pages'], queryFn: () => good(api.GET('/api/v1/visitor-pages')) });
-  const shown = pages.data?.items.filter((page) => page.look && page.key !== 'refused') ?? [];
+  const shown = pages.data?.items.filter((page) => page.look) ?? [];
   return (
     <select className="field" aria-label={t('glance.page')} value={value} onChange={(e) => set(e.currentTarget.value)}>
       {shown.map((page) => (

@@ -73,12 +73,7 @@ export function VisitorPage() {
         </div>
         <section className="sheet preview page-look" aria-label={t('pages.look')}>
           {page.data.look ? (
-            <Glance
-              key={`${language} ${looked}`}
-              title={t('pages.look')}
-              src={`${page.data.look}?language=${language}`}
-              themed={page.data.stands !== null}
-            />
+            <Glance key={`${language} ${looked}`} title={t('pages.look')} src={`${page.data.look}?language=${language}`} />
           ) : (
             <p className="hint">{t(page.data.off ? 'pages.lookOff' : 'pages.lookNone')}</p>
           )}

@@ -148,7 +148,9 @@ public static class OrderCommands
             Member = wantsAccount ? giving.Member!.Id : before?.Member,
             Organisation = giving.Organisation?.Id ?? before?.Organisation,
         };
-        var (passes, passChanges) = OrderPasses.Settle(policy, new ToldOrder(after, story), file.Passes, fresh.Passes, gives, now);
+        var (passes, passChanges) = OrderPasses.Settle(
+            policy, new ToldOrder(after, story), before is null ? null : new ToldOrder(before, OrderStory.Of(
+                file.Events.Where(e => e.State == OrderEventState.Taken).Select(e => e.Event!))), file.Passes, fresh.Passes, gives, now);
         // Who bought something long ago, as a file of orders tells, is written nothing about it.
         var isFiled = waiting.Count > 0 && waiting.All(e => e is { Source: "import", Raw: not null });
         var letters = Letters(after, story, giving.Member, gives);

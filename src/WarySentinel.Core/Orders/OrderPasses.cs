@@ -31,19 +31,19 @@ public static class OrderPasses
     /// <summary>What of an order's passes is not as it has to be: the changes that make it so, and the passes whose passwords are to be told.</summary>
     /// <param name="policy">The policy.</param>
     /// <param name="told">The order, as it stands now.</param>
+    /// <param name="before">The order as it was taken up before; null where it was not.</param>
     /// <param name="there">The passes that it gave before.</param>
     /// <param name="fresh">What was drawn, one for each kind.</param>
     /// <param name="gives">Whether it may give any by now.</param>
     /// <param name="now">Now.</param>
     public static (IReadOnlyList<GivenPass> Given, IReadOnlyList<Change> Changes) Settle(
-        Policy policy, ToldOrder told, IReadOnlyList<Pass> there, IReadOnlyList<FreshPass> fresh, bool gives, DateTimeOffset now)
+        Policy policy, ToldOrder told, ToldOrder? before, IReadOnlyList<Pass> there, IReadOnlyList<FreshPass> fresh, bool gives, DateTimeOffset now)
     {
         var (given, changes, drawn) = (new List<GivenPass>(), new List<Change>(), fresh.GetEnumerator());
-        var spans = Reckoning.Of(new SiteDates(policy.Settings.TimeZone), [told], [], f => OrderPromises.GraceOf(policy, [told], f))
-            .Where(g => g.Kind == FactKind.Pass).ToLookup(g => g.Key);
+        var (spans, spansBefore) = (SpansOf(policy, told), before is null ? [] : SpansOf(policy, before));
         foreach (var kind in KindsOf(told.Order.Promises).Union(there.Select(p => p.Kind)))
         {
-            if (!spans.Contains(kind))
+            if (!spans.TryGetValue(kind, out var paid))
             {
                 // What it gives no more, as something else was bought in its place, was never of use.
                 changes.AddRange(there.Where(p => p.Kind == kind && !(p.Until <= p.CreatedAt)).Select(
@@ -51,12 +51,11 @@ public static class OrderPasses
                 continue;
             }
 
-            var (from, until) = (spans[kind].Min(g => g.From), spans[kind].Any(g => g.Until is null) ? null : spans[kind].Max(g => g.Until));
             if (there.FirstOrDefault(p => p.Kind == kind) is not { } old)
             {
-                if (gives && (until is null || until > now) && drawn.MoveNext())
+                if (gives && !(paid.Until <= now) && drawn.MoveNext())
                 {
-                    var made = Made(told, kind, drawn.Current, now) with { From = from, Until = until };
+                    var made = Made(told, kind, drawn.Current, now) with { From = paid.From, Until = paid.Until };
                     given.Add(new GivenPass(made, drawn.Current));
                     changes.Add(new PassPut(made, 0));
                 }
@@ -64,7 +63,12 @@ public static class OrderPasses
                 continue;
             }
 
-            var next = old with { From = from, Until = until };
+            var next = old with { From = paid.From, Until = paid.Until };
+            if (spansBefore.TryGetValue(kind, out var paidBefore))
+            {
+                next = next with { From = paid.From == paidBefore.From ? old.From : paid.From, Until = UntilOf(old, paid.Until, paidBefore.Until) };
+            }
+
             if (gives && old.WithdrawnAt is null && old.Email != told.Order.Email && drawn.MoveNext())
             {
                 // It was told to an address that was mended since: whoever reads that one knows a password that is none any more.
@@ -78,6 +82,22 @@ public static class OrderPasses
 
         return (given, changes);
     }
+
+    /// <summary>From when until when an order has paid for each kind of pass.</summary>
+    private static Dictionary<string, (DateTimeOffset? From, DateTimeOffset? Until)> SpansOf(Policy policy, ToldOrder told) =>
+        Reckoning.Of(new SiteDates(policy.Settings.TimeZone), [told], [], f => OrderPromises.GraceOf(policy, [told], f))
+            .Where(g => g.Kind == FactKind.Pass).GroupBy(g => g.Key).ToDictionary(
+                g => g.Key, g => (g.Min(one => one.From), g.Any(one => one.Until is null) ? null : g.Max(one => one.Until)));
+
+    /// <summary>
+    /// When a pass ends. What its order pays for moves the end; what staff have set by hand stays where that is not moved, and what they gave beyond it is not
+    /// taken by a payment, only where the order comes to end earlier.
+    /// </summary>
+    private static DateTimeOffset? UntilOf(Pass old, DateTimeOffset? paid, DateTimeOffset? paidBefore) =>
+        paid == paidBefore ? old.Until
+        : old.Until == paidBefore || (paid is { } end && !(paidBefore <= end)) ? paid
+        : old.Until is null || paid is null ? null
+        : old.Until > paid ? old.Until : paid;
 
     private static Pass Made(ToldOrder told, string kind, FreshPass fresh, DateTimeOffset now)
     {

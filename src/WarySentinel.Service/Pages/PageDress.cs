@@ -21,10 +21,14 @@ internal static class PageDress
         {
             await visitors.ReadAsync(http);
             PageLanguage.Speak(http, policies.Current);
-            Trying.Value = Themed(http, previews.Find<SiteLook>(http.Request.Query["look"]), policies.Current.Settings.Look);
+            Wear(http, previews, policies.Current);
             await next(http);
         });
     }
+
+    /// <summary>Puts on what the address says, for the rest of this piece of work: a look that is tried, by day or by night.</summary>
+    public static void Wear(HttpContext http, Previews previews, Policy policy) =>
+        Trying.Value = Themed(http, previews.Find<SiteLook>(http.Request.Query["look"]), policy.Settings.Look);
 
     /// <summary>By day or by night where the address says so, as the console does to show both; else as it is set.</summary>
     private static SiteLook? Themed(HttpContext http, SiteLook? tried, SiteLook look) => http.Request.Query["theme"].ToString() switch

@@ -11,13 +11,14 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Pages;
 
 /// <summary>Gives the refused what their gate's answer says, as a page or, to machines, as a problem (RFC 9457).</summary>
-public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Previews previews, ServiceOptions options, TimeProvider time)
 {
     /// <summary>Answers a refused request at the address where it was made.</summary>
     public async Task RespondAsync(HttpContext http, RequestIdentity identity, Policy policy, Decision decision, RequestPath path)
     {
         var refusal = decision.Refusal!;
         PageLanguage.Speak(http, policy);
+        PageDress.Wear(http, previews, policy);
         http.Features.Set(new Decided(identity.Visitor, ReturnTo.OrElse(path.SentWithQuery, "/"), (decision, path)));
         var challenge = BasicCredentials.ChallengeOf(http.Request, refusal, policy.Settings.SiteName);
         if (challenge is not null)

@@ -60,6 +60,9 @@ public sealed class OrderEventsTests
 
         public IReadOnlyCollection<Pass> Passes => passes.Values;
 
+        /// <summary>Staff say when the pass ends.</summary>
+        public void Renew(DateTimeOffset? until) => passes[Passes.Single().Id] = Passes.Single() with { Until = until, Version = Passes.Single().Version + 1 };
+
         public int Told { get; private set; }
 
         public void Tell(OrderEvent told, DateTimeOffset now)
@@ -207,6 +210,29 @@ public sealed class OrderEventsTests
         house.Tell(Told("d", OrderEventKind.Refunded, Start.AddDays(11)), Start.AddDays(11));
         house.Passes.Single().IsInForce(Start.AddDays(11)).ShouldBeFalse();
         house.Letters.ShouldBe([OrderCommands.LetterOfMending, OrderCommands.LetterOfEnd]);
+    }
+
+    [Fact]
+    public void What_staff_set_for_a_pass_by_hand_stays_until_its_order_moves_the_end()
+    {
+        var (house, n) = (new House(Policy()), 0);
+        DateTimeOffset? After(OrderEventKind kind)
+        {
+            house.Tell(Told("e" + ++n, kind, Start.AddDays(n), code: "FRAMES"), Start.AddDays(n));
+            return house.Passes.ShouldHaveSingleItem().Until;
+        }
+
+        After(OrderEventKind.Paid).ShouldBe(Start.AddDays(1).AddYears(3));
+        house.Renew(Start.AddYears(1));
+        After(OrderEventKind.RenewalFailed).ShouldBe(Start.AddYears(1), "shorter than paid for, and nothing is moved");
+        After(OrderEventKind.Renewed).ShouldBe(Start.AddDays(1).AddYears(6));
+        house.Renew(Start.AddYears(10));
+        After(OrderEventKind.Renewed).ShouldBe(Start.AddYears(10), "a payment takes nothing");
+        house.Renew(null);
+        After(OrderEventKind.Renewed).ShouldBeNull();
+        After(OrderEventKind.Refunded).ShouldNotBeNull().ShouldBeLessThanOrEqualTo(Start.AddDays(n));
+        house.Renew(Start.AddYears(2));
+        After(OrderEventKind.RenewalFailed).ShouldBe(Start.AddYears(2), "given after the order ended");
     }
 
     [Fact]

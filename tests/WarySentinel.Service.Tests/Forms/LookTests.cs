@@ -36,6 +36,8 @@ public sealed class LookTests : IAsyncLifetime
         tried.ShouldContain("--accent-day: #1a5c3a");
         tried.ShouldContain("data-theme=\"auto\" data-place=\"end\"");
         (await browser.PageAsync("/account/sign-in")).ShouldNotContain("#1a5c3a");
+        // The refused see it, too, where they are refused.
+        (await browser.PageAsync("/shop/dealer-stock" + new Uri(address).Query)).ShouldContain("--accent-day: #1a5c3a");
         (await browser.PageAsync("/account/sign-in?look=" + new string('0', 32))).ShouldNotContain("#1a5c3a");
         await site.Client.SetSettingsAsync(JsonSerializer.SerializeToElement(new { look }), "*", Stop);
         (await browser.PageAsync("/account/sign-in")).ShouldContain("--accent-day: #1a5c3a");
@@ -113,6 +115,7 @@ public sealed class LookTests : IAsyncLifetime
         (await guest.PageAsync("/account/sign-in?theme=dark")).ShouldContain("data-theme=\"dark\"");
         (await guest.PageAsync("/account/sign-in?theme=light")).ShouldContain("data-theme=\"light\"");
         (await guest.PageAsync("/account/sign-in?theme=%22onload=x")).ShouldNotContain("onload=x");
+        (await guest.PageAsync("/shop/dealer-stock?theme=dark")).ShouldContain("data-theme=\"dark\"");
     }
 
     [Fact]
