@@ -15,25 +15,29 @@ export function Glance({ src, title }: { src: string; title: string }) {
   return (
     <div className="glance">
       <div className="glance-bar">
-        <fieldset className="segments" aria-label={t('glance.width')}>
-          {widths.map((one) => (
-            <button key={one} type="button" aria-pressed={width === one} onClick={() => setWidth(one)}>
-              {t(`glance.${one}`)}
-            </button>
-          ))}
-        </fieldset>
-        <fieldset className="segments" aria-label={t('glance.theme')}>
-          {themes.map((one) => (
-            <button key={one} type="button" aria-pressed={theme === one} onClick={() => setTheme(one)}>
-              {t(`glance.${one}`)}
-            </button>
-          ))}
-        </fieldset>
+        <Segments label={t('glance.width')} of={widths} value={width} set={setWidth} />
+        <Segments label={t('glance.theme')} of={themes} value={theme} set={setTheme} />
       </div>
       <div className="pane">
         <iframe className={width} title={title} src={address} />
       </div>
     </div>
+  );
+}
+
+type Choice = (typeof themes)[number] | (typeof widths)[number];
+
+/** One of a few, all of them to be seen. */
+function Segments<T extends Choice>({ label, of, value, set }: { label: string; of: readonly T[]; value: T; set: (one: T) => void }) {
+  const { t } = useTranslation();
+  return (
+    <fieldset className="segments" aria-label={label}>
+      {of.map((one) => (
+        <button key={one} type="button" aria-pressed={value === one} onClick={() => set(one)}>
+          {t(`glance.${one}`)}
+        </button>
+      ))}
+    </fieldset>
   );
 }
 
