@@ -131,6 +131,7 @@ else
   amiss "the tour"
   { grep -A4 -E 'FAIL|^demo:' "$results/tour.log" || tail -20 "$results/tour.log"; } >>"$results/failures"
 fi
+touring=
 
 [ -s "$results/failures" ] && { say "What failed"; cat "$results/failures"; }
 printf '\n%s passed, %s failed, %s skipped\n' "$passed" "$failed" "$skipped"
