@@ -141,7 +141,7 @@ cat <<TEXT
 
   On the command line
         export WARY_URL=$WARY_URL WARY_TOKEN=$WARY_TOKEN
-        export PATH=$root/src/WarySentinel.Cli/bin/Release/net10.0:\$PATH
+        export PATH=$root/src/WarySentinel.Cli/bin/$kind/net10.0:\$PATH
         wary why guest open product:barlow-boxed
 
   Ctrl-C ends everything; the data stay. ./demo.sh --fresh starts over.

@@ -673,6 +673,10 @@ fresh
 step "Pages that are written here: for some, for others, at a time, as files"
 fresh
 holds "a guest reads the page that is open" "The first clear night" "$(get "$SITE/field-notes/first-clear-night")"
+night=$(in_language de /field-notes/first-clear-night)
+holds "in German as well, with its title" "<h1>Die erste klare Nacht</h1>" "$night"
+holds "and with what it says" "Wega" "$night"
+same "and nothing of the English" "" "$(grep -o 'warm flask' <<<"$night" || true)"
 same "the others ask to sign in" 401 "$(status "$SITE/field-notes/winter-targets")"
 sign_in mira@lowlight.example hours-of-dark-fan
 mira=$(get "$SITE/field-notes/winter-targets")

@@ -54,6 +54,10 @@ public static class Spelling
     /// <summary>A key of a text whose bytes compare as a language sorts the texts; about 5 µs each.</summary>
     public static byte[] SortKeyOf(string text, string language) => CultureOf(language).CompareInfo.GetSortKey(text).KeyData;
 
+    /// <summary>Whether a language is of a range: <c>de</c> covers <c>de</c> and <c>de-AT</c> (RFC 4647 §3.3.1).</summary>
+    public static bool Covers(string range, string language) => language.StartsWith(range, StringComparison.OrdinalIgnoreCase)
+        && (language.Length == range.Length || language[range.Length] == '-');
+
     /// <summary>Whether there is such a language here.</summary>
     public static bool IsLanguage(string tag)
     {

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good, Refused } from '../api/client';
 import { useSettled } from '../frame/useSettled';
+import { asking } from '../Pages/Glance';
 
 const pause = 500;
 
@@ -13,8 +14,11 @@ export function PageLook({ page, draft, jump }: { page: string; draft: Draft; ju
   const { t } = useTranslation();
   const [viewpoint, look] = useState('guest');
   const [phone, setPhone] = useState(false);
+  const [language, setLanguage] = useState('');
   const settled = useSettled(draft, pause);
   const viewpoints = useQuery({ queryKey: ['viewpoints'], queryFn: () => good(api.GET('/api/v1/viewpoints')) });
+  const languages = useQuery({ queryKey: ['texts'], queryFn: () => good(api.GET('/api/v1/texts')) });
+  const offered = languages.data?.items.filter((one) => one.isOffered || one.isSites) ?? [];
   const preview = useQuery({
     queryKey: ['page-preview', page, viewpoint, settled],
     queryFn: () =>
@@ -40,6 +44,20 @@ export function PageLook({ page, draft, jump }: { page: string; draft: Draft; ju
             </option>
           ))}
         </select>
+        {offered.length > 1 && (
+          <select
+            className="field"
+            aria-label={t('written.lookIn')}
+            value={language || offered.find((one) => one.isSites)?.language}
+            onChange={(e) => setLanguage(e.currentTarget.value)}
+          >
+            {offered.map((one) => (
+              <option key={one.language} value={one.language}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        )}
         <label className="tick">
           <input type="checkbox" checked={phone} onChange={(e) => setPhone(e.currentTarget.checked)} /> {t('written.phone')}
         </label>
@@ -62,7 +80,13 @@ export function PageLook({ page, draft, jump }: { page: string; draft: Draft; ju
           </ul>
         </div>
       )}
-      {preview.data && <iframe className={phone ? 'phone' : undefined} title={t('written.look')} src={preview.data.address} />}
+      {preview.data && (
+        <iframe
+          className={phone ? 'phone' : undefined}
+          title={t('written.look')}
+          src={language ? asking(preview.data.address, `language=${language}`) : preview.data.address}
+        />
+      )}
     </section>
   );
 }

@@ -15,7 +15,7 @@ import { about, Fault, PageState } from './WrittenPages';
 
 type Page = Schemas['HostedPageView'];
 type Text = Schemas['HostedTextView'];
-const blocks = ['for', 'form', 'pages', 'downloads', 'player', 'facts', 'search'] as const;
+const blocks = ['for', 'in', 'form', 'pages', 'downloads', 'player', 'facts', 'search'] as const;
 
 /** One page that is written here: its text beside what somebody sees of it, and all that belongs to it beneath. */
 export function WritePage() {

@@ -11,7 +11,7 @@ export function Glance({ src, title }: { src: string; title: string }) {
   const { t } = useTranslation();
   const [width, setWidth] = useState<(typeof widths)[number]>('wide');
   const [theme, setTheme] = useState<(typeof themes)[number]>('set');
-  const address = theme === 'set' ? src : `${src}${src.includes('?') ? '&' : '?'}theme=${theme}`;
+  const address = theme === 'set' ? src : asking(src, `theme=${theme}`);
   return (
     <div className="glance">
       <div className="glance-bar">
@@ -41,15 +41,24 @@ function Segments<T extends Choice>({ label, of, value, set }: { label: string; 
   );
 }
 
-/** Which of the visitor's pages is looked at. */
-export function ChoosePage({ value, set }: { value: string; set: (look: string) => void }) {
-  const { t } = useTranslation();
+/** The visitor's pages that can be looked at. */
+export function useShownPages() {
   const pages = useQuery({ queryKey: ['visitor-pages'], queryFn: () => good(api.GET('/api/v1/visitor-pages')) });
-  const shown = pages.data?.items.filter((page) => page.look) ?? [];
+  return pages.data?.items.filter((page) => page.look) ?? [];
+}
+
+/** An address with more in its query. */
+export function asking(address: string, query: string) {
+  return `${address}${address.includes('?') ? '&' : '?'}${query}`;
+}
+
+/** Which of the visitor's pages is looked at. */
+export function ChoosePage({ value, set }: { value: string; set: (key: string) => void }) {
+  const { t } = useTranslation();
   return (
     <select className="field" aria-label={t('glance.page')} value={value} onChange={(e) => set(e.currentTarget.value)}>
-      {shown.map((page) => (
-        <option key={page.key} value={page.key === 'sign-in' ? '' : (page.look ?? '')}>
+      {useShownPages().map((page) => (
+        <option key={page.key} value={page.key}>
           {page.title}
         </option>
       ))}

@@ -8,7 +8,7 @@ import { Failed, Loading, PageHead } from '../frame/Page';
 import { PagePreview } from '../People/forms/PagePreview';
 import { MenuLinks } from '../People/MenuLinks';
 import { useMay } from '../People/me';
-import { ChoosePage } from './Glance';
+import { asking, ChoosePage, useShownPages } from './Glance';
 
 type Look = Schemas['SiteLook'];
 const colours = ['accent', 'background', 'sky', 'night'] as const;
@@ -141,7 +141,8 @@ function Editor({ look, version }: { look: Look; version: number }) {
   const queries = useQueryClient();
   const may = useMay('write');
   const [draft, setDraft] = useState(look);
-  const [which, setWhich] = useState('');
+  const [which, setWhich] = useState('sign-in');
+  const shown = useShownPages().find((page) => page.key === which)?.look;
   const save = useMutation({
     mutationFn: () =>
       good(api.PUT('/api/v1/settings', { headers: { 'If-Match': `"${version}"` }, body: { look: draft } as Schemas['SettingsDraft'] })),
@@ -301,7 +302,7 @@ function Editor({ look, version }: { look: Look; version: number }) {
         title={t('look.preview')}
         hint={t('look.previewHint')}
         above={<ChoosePage value={which} set={setWhich} />}
-        at={(address) => (which ? `${which}?${address.split('?')[1]}` : address)}
+        at={(address) => (shown ? asking(shown, address.split('?')[1] ?? '') : address)}
       />
     </div>
   );

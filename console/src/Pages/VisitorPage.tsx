@@ -6,7 +6,7 @@ import { api, good, Refused, type Schemas } from '../api/client';
 import { Field } from '../frame/Field';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { useMay } from '../People/me';
-import { Glance } from './Glance';
+import { asking, Glance } from './Glance';
 import { Leads } from './Leads';
 import { TextRows } from './TextRows';
 
@@ -73,7 +73,7 @@ export function VisitorPage() {
         </div>
         <section className="sheet preview page-look" aria-label={t('pages.look')}>
           {page.data.look ? (
-            <Glance key={`${language} ${looked}`} title={t('pages.look')} src={`${page.data.look}?language=${language}`} />
+            <Glance key={`${language} ${looked}`} title={t('pages.look')} src={asking(page.data.look, `language=${language}`)} />
           ) : (
             <p className="hint">{t(page.data.off ? 'pages.lookOff' : 'pages.lookNone')}</p>
           )}

@@ -1,9 +1,10 @@
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useMutation } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
 import { lines } from '../api/lines';
+import { useShownPages } from '../Pages/Glance';
 
 type Check = Schemas['SetUpCheckView'];
 type Line = Schemas['SetUpCheckLine'];
@@ -85,8 +86,7 @@ export function Tried({ notices, comesUp }: { notices: string | null | undefined
 /** The pages that the site has now, small, each leading to where its words are changed. */
 export function Made() {
   const { t } = useTranslation();
-  const pages = useQuery({ queryKey: ['visitor-pages'], queryFn: () => good(api.GET('/api/v1/visitor-pages')) });
-  const shown = pages.data?.items.filter((page) => page.look) ?? [];
+  const shown = useShownPages();
   return (
     <section className="sheet" aria-labelledby="made">
       <h2 id="made">{t('setUp.pages')}</h2>

@@ -12,7 +12,16 @@ public interface IPolicyPart
     /// <summary>What of it an item belongs to, as a command names it (<c>page winter-targets</c>), so that the item goes with that and not before; null
     /// for none.</summary>
     string? Holding(Catalogue.ItemId id) => null;
+
+    /// <summary>What visitors read of it that can be said in other languages.</summary>
+    IEnumerable<PartText> Texts => [];
 }
+
+/// <summary>A text of a part of the policy, in the site's language.</summary>
+/// <param name="Key">Under which it is said in others, such as <c>item:page:winter-targets.title</c>.</param>
+/// <param name="Text">What it says.</param>
+/// <param name="Longest">Most characters.</param>
+public sealed record PartText(string Key, string Text, int Longest);
 
 /// <summary>An audience, and what asks by it.</summary>
 /// <param name="Kind">What it belongs to, such as <c>redirect</c>.</param>

@@ -69,7 +69,7 @@ public static class VisitorPages
         new("sign-out", "/sign-out", ["sign-out", "signed-out"], PageUse.Members) { CanBeOff = false, MenuText = "account.sign-out", IsInMenu = true,
             Done = "sign-out" },
         new("refused", "/closed", ["closed", "not-found", "ambiguous"], PageUse.Everybody) { CanBeOff = false, HasAddress = false, Done = "refusal" },
-        new("failure", "/closed", ["origin", "broken", "slow", "full", "unreadable", "too-large"], PageUse.Everybody)
+        new("failure", "/failure", ["origin", "broken", "slow", "full", "unreadable", "too-large"], PageUse.Everybody)
         { CanBeOff = false, HasAddress = false },
     ];
 

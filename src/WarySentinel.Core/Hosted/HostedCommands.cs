@@ -19,8 +19,8 @@ public static class HostedCommands
     /// <summary>Most sections of a site.</summary>
     public const int MostSections = 200;
 
-    private const int LongestTitle = 300;
-    private const int LongestDescription = 500;
+    internal const int LongestTitle = 300;
+    internal const int LongestDescription = 500;
     private const int LongestTemplate = 100_000;
     private static readonly string[] Layouts = ["plain", "side", "own"];
 

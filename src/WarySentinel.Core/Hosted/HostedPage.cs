@@ -1,6 +1,6 @@
-using System.Globalization;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Pages;
 
 namespace WarySentinel.Core.Hosted;
 
@@ -26,6 +26,9 @@ public sealed record HostedSection(string Key)
 
     /// <summary>The item.</summary>
     public ItemId Id => new(ItemKind.Section, Key);
+
+    /// <summary>The key under which its description is said in other languages.</summary>
+    public string DescriptionKey => TextCatalogue.DescriptionKey(Id);
 }
 
 /// <summary>A version of a page as it is served, and since when.</summary>
@@ -62,6 +65,12 @@ public sealed record HostedPage(string Key, string Section)
     /// <summary>The item.</summary>
     public ItemId Id => new(ItemKind.Page, Key);
 
+    /// <summary>The key under which its title is said in other languages.</summary>
+    public string TitleKey => TextCatalogue.TitleKey(Id);
+
+    /// <summary>The key under which what it is about is said in other languages.</summary>
+    public string DescriptionKey => TextCatalogue.DescriptionKey(Id);
+
     /// <summary>What is served at a time; null where nothing is.</summary>
     public PageEdition? At(DateTimeOffset now) => Next is { } next && next.From <= now ? next : Now is { } served && served.From <= now ? served : null;
 }
@@ -95,6 +104,11 @@ public sealed record HostedBook : IPolicyPart
     public IEnumerable<NamedAudience> Audiences => Pages.SelectMany(p => new[] { p.Now, p.Next }.OfType<PageEdition>().SelectMany(e => e.Asks)
         .Select(a => new NamedAudience("page", p.Key, a)));
 
+    /// <inheritdoc/>
+    public IEnumerable<PartText> Texts =>
+        Sections.Where(s => s.Description is not null).Select(s => new PartText(s.DescriptionKey, s.Description!, HostedCommands.LongestDescription))
+        .Concat(Pages.SelectMany(TextsOf));
+
     /// <summary>Those of a policy.</summary>
     public static HostedBook Of(Policy policy) => policy.Parts.Of<HostedBook>();
 
@@ -121,6 +135,16 @@ public sealed record HostedBook : IPolicyPart
 
     /// <summary>The pages that say something else than in another book.</summary>
     public IEnumerable<HostedPage> Changed(HostedBook before) => Pages.Where(p => !ReferenceEquals(before.Page(p.Key), p));
+
+    private static IEnumerable<PartText> TextsOf(HostedPage page)
+    {
+        var (title, description) = (page.Now ?? page.Next) is { } served ? (served.Title, served.Description) : (page.Title, null);
+        yield return new PartText(page.TitleKey, title, HostedCommands.LongestTitle);
+        if (description is not null)
+        {
+            yield return new PartText(page.DescriptionKey, description, HostedCommands.LongestDescription);
+        }
+    }
 
     private static HostedPage Mapped(HostedPage page, Func<Audience, Audience> map)
     {
@@ -205,17 +229,18 @@ public sealed record PageDraftText(string Page, string Title, string? Descriptio
 /// <param name="If">What has to be answered, and how, for somebody to get the piece: <see cref="PageWordsOf.Write"/>.</param>
 public sealed record PageWordsOf(int Piece, IReadOnlyList<string> Words, string If = "")
 {
-    /// <summary>Conditions as they are stored: <c>3+ 5-</c> for the third question answered with yes and the fifth with no, both from 0.</summary>
-    public static string Write(IReadOnlyList<(int Ask, bool Answer)> conditions) =>
-        string.Join(' ', conditions.Select(c => $"{c.Ask.ToString(CultureInfo.InvariantCulture)}{(c.Answer ? '+' : '-')}"));
+    /// <summary>Conditions as they are stored: <c>3+ 5- de/fr+</c> for the third question answered with yes and the fifth with no, both from 0, in
+    /// German or French.</summary>
+    public static string Write(IReadOnlyList<(BlockAsk Ask, bool Answer)> conditions) =>
+        string.Join(' ', conditions.Select(c => $"{c.Ask}{(c.Answer ? '+' : '-')}"));
 
     /// <summary>Whether stored conditions hold; never where they cannot be read.</summary>
     /// <param name="stored">The conditions.</param>
     /// <param name="answers">The answers, the first in the lowest bit.</param>
     /// <param name="asks">How many questions there are.</param>
-    public static bool Holds(string stored, ulong answers, int asks) => stored.Split(' ', StringSplitOptions.RemoveEmptyEntries).All(c =>
-        int.TryParse(c.AsSpan(0, c.Length - 1), NumberStyles.None, CultureInfo.InvariantCulture, out var ask) && ask < asks
-        && c[^1] is '+' or '-' && ((answers >> ask & 1) != 0) == (c[^1] == '+'));
+    /// <param name="language">The language that is read.</param>
+    public static bool Holds(string stored, ulong answers, int asks, string language) => stored.Split(' ', StringSplitOptions.RemoveEmptyEntries).All(c =>
+        BlockAsk.Parse(c.AsSpan(0, c.Length - 1), asks) is { } ask && c[^1] is '+' or '-' && ask.IsMet(answers, language) == (c[^1] == '+'));
 }
 
 /// <summary>Stores a version, with what is found of it; what is found of versions that are served no more goes.</summary>

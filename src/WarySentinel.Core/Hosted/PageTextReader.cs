@@ -15,6 +15,7 @@ public sealed class PageTextReader
     public const int MostLength = 200_000;
 
     private const int Deepest = 8;
+    private const int MostLanguages = 20;
     private static readonly string[] PutIn = ["form", "downloads", "player", "pages", "facts", "search"];
 
     /// <summary>The forms that a page may have.</summary>
@@ -29,25 +30,27 @@ public sealed class PageTextReader
     private readonly StringBuilder lines = new();
     private readonly Func<string, Outcome<Audience>> audienceOf;
     private readonly Func<ItemId, bool> isItem;
+    private readonly Func<string, bool> isLanguage;
     private List<PagePiece> here = [];
     private int began = 1;
 
-    private sealed record Open(int Line, int Ask, List<PagePiece> Around)
+    private sealed record Open(int Line, BlockAsk Ask, List<PagePiece> Around)
     {
         public List<PagePiece>? Then { get; set; }
     }
 
-    private PageTextReader(Func<string, Outcome<Audience>> audienceOf, Func<ItemId, bool> isItem) => (this.audienceOf, this.isItem) = (audienceOf, isItem);
+    private PageTextReader(Func<string, Outcome<Audience>> audienceOf, Func<ItemId, bool> isItem, Func<string, bool> isLanguage) =>
+        (this.audienceOf, this.isItem, this.isLanguage) = (audienceOf, isItem, isLanguage);
 
     /// <summary>Reads a text that is to be published; every fault with its line and column.</summary>
     /// <param name="text">The text.</param>
     /// <param name="known">The keys that audiences may name.</param>
     /// <param name="isItem">Whether there is an item.</param>
     public static Outcome<PageText> Read(string text, IKnownKeys known, Func<ItemId, bool> isItem) =>
-        new PageTextReader(words => AudienceParser.Parse(words, known), isItem).All(text);
+        new PageTextReader(words => AudienceParser.Parse(words, known), isItem, Spelling.IsLanguage).All(text);
 
     /// <summary>Reads a text that was good once: what it names may be gone.</summary>
-    public static Outcome<PageText> ReadStored(string text) => new PageTextReader(AudienceParser.ParseStored, _ => true).All(text);
+    public static Outcome<PageText> ReadStored(string text) => new PageTextReader(AudienceParser.ParseStored, _ => true, _ => true).All(text);
 
     private Outcome<PageText> All(string text)
     {
@@ -152,7 +155,10 @@ public sealed class PageTextReader
                 Close(number);
                 break;
             case "for":
-                Begin(about, number, aboutAt);
+                Begin(AskOf(about, number, aboutAt), number);
+                break;
+            case "in":
+                Begin(LanguagesOf(about, number, aboutAt), number);
                 break;
             case "otherwise" when about.Length == 0:
                 Turn(number);
@@ -161,12 +167,41 @@ public sealed class PageTextReader
                 Put(kind, about, number, aboutAt);
                 break;
             default:
-                faults.BadAt("text", "page-block-unknown", number, column, kind, Nearest.To(kind, PutIn.Concat(["for", "otherwise"])) ?? "for");
+                faults.BadAt("text", "page-block-unknown", number, column, kind, Nearest.To(kind, PutIn.Concat(["for", "in", "otherwise"])) ?? "for");
                 break;
         }
     }
 
-    private void Begin(string words, int number, int column)
+    private void Begin(BlockAsk ask, int number)
+    {
+        if (asks.Count > PageText.MostAsks)
+        {
+            faults.BadAt("text", "page-block-many", number, 1, PageText.MostAsks);
+        }
+        else if (open.Count >= Deepest)
+        {
+            faults.BadAt("text", "page-block-deep", number, 1, Deepest);
+        }
+
+        open.Push(new Open(number, ask, here));
+        here = [];
+    }
+
+    /// <summary>The languages that a block is for.</summary>
+    private BlockAsk LanguagesOf(string words, int number, int column)
+    {
+        var tags = words.Split([' ', '\t'], StringSplitOptions.RemoveEmptyEntries);
+        if (tags.Length is 0 or > MostLanguages || tags.FirstOrDefault(t => t.Contains('/', StringComparison.Ordinal) || !isLanguage(t)) is not null)
+        {
+            var odd = tags.FirstOrDefault(t => t.Contains('/', StringComparison.Ordinal) || !isLanguage(t)) ?? "";
+            faults.BadAt("text", "page-block-language", number, column + Math.Max(0, words.IndexOf(odd, StringComparison.Ordinal)), odd);
+        }
+
+        return new BlockAsk(0, string.Join('/', tags));
+    }
+
+    /// <summary>The question that a block for an audience asks.</summary>
+    private BlockAsk AskOf(string words, int number, int column)
     {
         var read = audienceOf(words);
         var ask = 0;
@@ -190,17 +225,7 @@ public sealed class PageTextReader
             }
         }
 
-        if (asks.Count > PageText.MostAsks)
-        {
-            faults.BadAt("text", "page-block-many", number, 1, PageText.MostAsks);
-        }
-        else if (open.Count >= Deepest)
-        {
-            faults.BadAt("text", "page-block-deep", number, 1, Deepest);
-        }
-
-        open.Push(new Open(number, ask, here));
-        here = [];
+        return new BlockAsk(ask);
     }
 
     private void Turn(int number)

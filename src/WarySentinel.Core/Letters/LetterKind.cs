@@ -1,4 +1,5 @@
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.People;
 
 namespace WarySentinel.Core.Letters;
 
@@ -71,13 +72,13 @@ public static class LetterKinds
     private static readonly Dictionary<string, string> Samples = new(StringComparer.Ordinal)
     {
         ["site.name"] = "Fernlight Observatory", ["site.url"] = "https://fernlight.example", ["site.account"] = "https://fernlight.example/account/",
-        ["member.name"] = "Ada Quill", ["member.email"] = "ada@quill.example", ["link"] = "https://fernlight.example/account/password/set?link=SAMPLE",
+        ["member.name"] = SamplePerson.Name, ["member.email"] = SamplePerson.Email, ["link"] = "https://fernlight.example/account/password/set?link=SAMPLE",
         ["until"] = "14 March 2027", ["code"] = "402 918", ["minutes"] = "10", ["by"] = "Ines Vega", ["words"] = "See you on the hill.",
-        ["organisation"] = "Hillcrest School", ["address"] = "ada.new@quill.example", ["old"] = "ada@quill.example", ["device"] = "Firefox on Linux",
+        ["organisation"] = SamplePerson.Organisation, ["address"] = "ada.new@quill.example", ["old"] = SamplePerson.Email, ["device"] = "Firefox on Linux",
         ["at"] = "1 March 2027, 21:40", ["gate"] = "Clearance vault", ["password"] = "amber-otter-lintel-42", ["overlap"] = "15 March 2027, 12:00 UTC",
         ["count"] = "3", ["list"] = "/products/vault-7 (guest): answered in full", ["page"] = "https://admin.fernlight.example/sweep",
         ["subject"] = "Open dome on Friday", ["text"] = "Dear Ada,\n\nthe dome is open on Friday.", ["answers"] = "Company: Quill and Sons\nCountry: Portugal",
-        ["reason"] = "550 5.1.1 No such mailbox", ["order"] = "FO-2031", ["things"] = "– Patron (27 November 2027)\n– Sky atlas", ["new"] = "yes",
+        ["reason"] = "550 5.1.1 No such mailbox", ["order"] = SamplePerson.Order, ["things"] = "– Patron (27 November 2027)\n– Sky atlas", ["new"] = "yes",
         ["folders"] = "– Sky atlas (20 March 2027): https://fernlight.example/account/files/SAMPLE/", ["direct"] = "",
         ["begin"] = "yes", ["seats"] = "3", ["shared"] = "",
         ["from"] = "Mira Quill", ["plan"] = "Patron", ["thing"] = "Calibration frames", ["name"] = "calibration-q7mkt",

@@ -45,6 +45,5 @@ public static class LanguageGaps
         string.Equals(language, policy.Settings.Language, StringComparison.OrdinalIgnoreCase)
         || string.Equals(language, policy.Settings.Language.Split('-')[0], StringComparison.OrdinalIgnoreCase);
 
-    private static bool Lacks(IEnumerable<string>? there, string language) => !(there ?? []).Any(t =>
-        string.Equals(t, language, StringComparison.OrdinalIgnoreCase) || language.StartsWith(t + "-", StringComparison.OrdinalIgnoreCase));
+    private static bool Lacks(IEnumerable<string>? there, string language) => !(there ?? []).Any(t => Spelling.Covers(t, language));
 }

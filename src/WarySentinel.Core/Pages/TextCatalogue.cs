@@ -57,10 +57,17 @@ public static partial class TextCatalogue
             yield return text;
         }
 
+        var parts = policy.Parts.All.SelectMany(p => p.Texts).ToList();
+        foreach (var text in parts)
+        {
+            yield return Own(text.Key, text.Text, text.Longest);
+        }
+
         // Those that visitors read on pages of ours: what is closed, and sections. All others can be said, too.
+        var said = parts.Select(t => t.Key).ToHashSet(StringComparer.Ordinal);
         foreach (var item in policy.Gates.SelectMany(g => g.Covers).Select(c => c.Item).OfType<ItemId>().Where(i => i != ItemId.Site)
             .Concat(policy.Graph.Items.Where(i => i.Id.Kind == ItemKind.Section).Select(i => i.Id)).Distinct().Take(MostItems)
-            .Select(policy.Graph.Find).OfType<Item>())
+            .Select(policy.Graph.Find).OfType<Item>().Where(i => !said.Contains(TitleKey(i.Id))))
         {
             yield return TitleOf(item);
         }
@@ -78,6 +85,9 @@ public static partial class TextCatalogue
 
     /// <summary>The key of an item's title.</summary>
     public static string TitleKey(ItemId id) => $"item:{id}{Title}";
+
+    /// <summary>The key of what an item is about, where that is said.</summary>
+    public static string DescriptionKey(ItemId id) => $"item:{id}.description";
 
     /// <summary>The text under a key; null where there is none.</summary>
     public static PageText? Find(Policy policy, string key) =>

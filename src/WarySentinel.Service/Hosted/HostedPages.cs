@@ -134,7 +134,7 @@ public sealed class HostedPages
             return true;
         }
 
-        var title = edition?.Title ?? HostedSheet.TitleOf(policy, spot.Section);
+        var title = edition is not null ? HostedSheet.TitleOf(spot.Page!, edition) : HostedSheet.TitleOf(policy, spot.Section);
         return await surround.TryWriteAsync(http, title, made) || await ShowAsync(http, identity, policy, path, spot, now, false);
     }
 
@@ -157,13 +157,12 @@ public sealed class HostedPages
                 return null;
             }
 
-            pieces = [.. text.For(key.Answers)];
+            pieces = [.. text.For(key.Answers, key.Language)];
         }
 
-        var title = HostedSheet.TitleOf(policy, spot.Section);
-        var sheet = new HostedSheet(
-            policy, spot.Section, spot.Page, edition?.Title ?? title, edition is null ? spot.Section.Description : edition.Description, spot.Address,
-            pieces, now)
+        var (title, about) = edition is not null ? (HostedSheet.TitleOf(spot.Page!, edition), HostedSheet.AboutOf(spot.Page!, edition))
+            : (HostedSheet.TitleOf(policy, spot.Section), HostedSheet.AboutOf(spot.Section));
+        var sheet = new HostedSheet(policy, spot.Section, spot.Page, title, about, spot.Address, pieces, now)
         {
             Pictures = spot.Page is null ? HostedSheet.NoPictures : await store.PictureSizesAsync(spot.Page.Key, stop),
         };
@@ -212,7 +211,9 @@ public sealed class HostedPages
         var identity = new RequestIdentity(preview.As.Visitor, null);
         var answers = PageText.Answers(preview.Text.Asks, a => a.Admits(preview.As.Visitor, "", now));
         var sheet = new HostedSheet(
-            policy, section, page, preview.Title, preview.Description, path.Sent, [.. preview.Text.For(answers)], now)
+            policy, section, page, PageWords.Own(page.TitleKey, preview.Title),
+            preview.Description is { } about ? PageWords.Own(page.DescriptionKey, about) : null, path.Sent,
+            [.. preview.Text.For(answers, PageLanguage.Spoken(http))], now)
         { Pictures = await store.PictureSizesAsync(page.Key, http.RequestAborted) };
         var made = await press.MakeAsync(sheet, name);
         await WriteAsync(http, Filled(made, Filtered(http, identity, policy, path, made, null, now), identity, policy, now));

@@ -34,7 +34,7 @@ internal sealed class HostedPress(IServiceProvider services, ILoggerFactory logs
 
         var html = await StringOfAsync<HostedFrame>(new()
         {
-            ["Frame"] = frame, ["Title"] = sheet.Title, ["Body"] = body, ["Description"] = sheet.Description ?? sheet.Section.Description,
+            ["Frame"] = frame, ["Title"] = sheet.Title, ["Body"] = body, ["Description"] = sheet.Description ?? HostedSheet.AboutOf(sheet.Section),
             // What anybody may open may be found by anybody.
             ["Index"] = sheet.Page is { } page && preview is null && sheet.Policy.Allows(Visitor.Guest, page.Id, Acts.Open, sheet.Now),
         });
@@ -62,9 +62,9 @@ internal sealed class HostedPress(IServiceProvider services, ILoggerFactory logs
             ("name", frame.Settings.SiteName), ("home", "/"), ("logo", frame.Settings.Look.Logo), ("account", AccountOf(frame)),
             ("links", new ArrayValue([.. frame.Settings.Look.Links.Select(l => Of(("address", l.Address), ("words", l.Words)))]))),
         ["section"] = Of(
-            ("title", sheet.SectionTitle), ("description", sheet.Section.Description), ("address", sheet.SectionAddress),
+            ("title", sheet.SectionTitle), ("description", HostedSheet.AboutOf(sheet.Section)), ("address", sheet.SectionAddress),
             ("pages", new ArrayValue([.. sheet.Pages().Select(p => Of(
-                ("title", p.Edition.Title), ("description", p.Edition.Description), ("address", p.Address),
+                ("title", HostedSheet.TitleOf(p.Page, p.Edition)), ("description", HostedSheet.AboutOf(p.Page, p.Edition)), ("address", p.Address),
                 ("here", BooleanValue.Create(p.Page.Key == sheet.Page?.Key))))]))),
         ["page"] = Of(("title", sheet.Title), ("description", sheet.Description), ("address", sheet.Address)),
         ["words"] = Of(("account", PageWords.Of("account.title")), ("search", PageWords.Of("search.label"))),

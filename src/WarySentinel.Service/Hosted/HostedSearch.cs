@@ -42,7 +42,8 @@ public sealed class HostedSearch(Store store, HostedPages pages, PolicyHolder po
         foreach (var term in SearchWords.OfSearch(asked))
         {
             var visible = new Dictionary<string, Found>(StringComparer.Ordinal);
-            foreach (var group in (await store.FindInPagesAsync(term, MostFindings, stop)).GroupBy(p => p.Page))
+            foreach (var group in (await store.FindInPagesAsync(term, MostFindings, stop)).Concat(SaidElsewhere(policy, term, now))
+                .GroupBy(p => p.Page))
             {
                 var before = found?.GetValueOrDefault(group.Key);
                 if ((found is null || before is not null) && Seen(policy, visitor, group, term, before, now) is { } seen)
@@ -64,6 +65,20 @@ public sealed class HostedSearch(Store store, HostedPages pages, PolicyHolder po
         return hits;
     }
 
+    /// <summary>The pages whose title or description has the word in the reader's language, where the owner said it in that; the index has the
+    /// site's.</summary>
+    private static IEnumerable<PageFinding> SaidElsewhere(Policy policy, string term, DateTimeOffset now)
+    {
+        foreach (var page in HostedBook.Of(policy).Pages)
+        {
+            if (page.At(now) is { } edition && $"{Reader.Book.FindOwn(page.TitleKey)} {Reader.Book.FindOwn(page.DescriptionKey)}" is { Length: > 1 } own
+                && SearchWords.Of(own).Any(w => w.StartsWith(term, StringComparison.Ordinal)))
+            {
+                yield return new PageFinding(page.Key, edition.Number, -1, "");
+            }
+        }
+    }
+
     private sealed record Found(HostedPage Page, PageEdition Edition, int Weight, int? Piece, string Term);
 
     /// <summary>What of a finding a visitor may know of; null where it is nothing.</summary>
@@ -77,8 +92,8 @@ public sealed class HostedSearch(Store store, HostedPages pages, PolicyHolder po
 
         var answers = PageText.Answers(edition.Asks, a => a.Admits(visitor, "", now));
         var (weight, first) = (0, (int?)null);
-        foreach (var piece in finding.Where(p => p.Version == edition.Number && PageWordsOf.Holds(p.If, answers, edition.Asks.Count)).Select(p => p.Piece)
-            .Order())
+        foreach (var piece in finding.Where(p => p.Version == edition.Number
+            && PageWordsOf.Holds(p.If, answers, edition.Asks.Count, Reader.Book.Language)).Select(p => p.Piece).Order())
         {
             weight += piece < 0 ? 5 : 1;
             first ??= piece < 0 ? null : piece;
@@ -100,12 +115,13 @@ public sealed class HostedSearch(Store store, HostedPages pages, PolicyHolder po
         var at = Array.FindIndex(words, w => SearchWords.Of(w).Any(one => one.StartsWith(found.Term, StringComparison.Ordinal)));
         if (at < 0)
         {
-            return new SearchHit(found.Page, found.Edition.Title, address, found.Edition.Description ?? "", "", "");
+            return new SearchHit(
+                found.Page, HostedSheet.TitleOf(found.Page, found.Edition), address, HostedSheet.AboutOf(found.Page, found.Edition) ?? "", "", "");
         }
 
         var (from, to) = (Math.Max(0, at - WordsAround), Math.Min(words.Length, at + 1 + (WordsAround * 2)));
         return new SearchHit(
-            found.Page, found.Edition.Title, address, (from > 0 ? "… " : "") + string.Join(' ', words[from..at]), Cut(words[at]),
+            found.Page, HostedSheet.TitleOf(found.Page, found.Edition), address, (from > 0 ? "… " : "") + string.Join(' ', words[from..at]), Cut(words[at]),
             string.Join(' ', words[(at + 1)..to]) + (to < words.Length ? " …" : ""));
     }
 

@@ -31,6 +31,16 @@ internal sealed record HostedSheet(
     public static string TitleOf(Policy policy, HostedSection section) =>
         PageWords.Own(TextCatalogue.TitleKey(section.Id), policy.Graph.Find(section.Id)?.Title ?? section.Key);
 
+    /// <summary>What a section is about, in the language that is spoken; null where nothing is said.</summary>
+    public static string? AboutOf(HostedSection section) => section.Description is { } about ? PageWords.Own(section.DescriptionKey, about) : null;
+
+    /// <summary>The title of a page in the language that is spoken.</summary>
+    public static string TitleOf(HostedPage page, PageEdition edition) => PageWords.Own(page.TitleKey, edition.Title);
+
+    /// <summary>What a page is about, in the language that is spoken; null where nothing is said.</summary>
+    public static string? AboutOf(HostedPage page, PageEdition edition) =>
+        edition.Description is { } about ? PageWords.Own(page.DescriptionKey, about) : null;
+
     /// <summary>Where the section stands.</summary>
     public string SectionAddress => HostedCommands.AddressOf(Policy, Section.Id) ?? "/";
 

@@ -102,9 +102,12 @@ internal sealed partial class HostedText(HostedSheet sheet, ServiceOptions optio
 
     /// <summary>The pages of the section. Those that a visitor may not know of are left out when it is filtered for them.</summary>
     private string PageList() => $"""
-        <ul class="pages">{string.Concat(sheet.Pages().Where(p => p.Page.Key != sheet.Page?.Key).Select(p => $"""
-        <li><a href="{HtmlEncode(p.Address)}">{HtmlEncode(p.Edition.Title)}</a>{(p.Edition.Description is { } about ? $"<p>{HtmlEncode(about)}</p>" : "")}</li>
-        """))}</ul>
+        <ul class="pages">{string.Concat(sheet.Pages().Where(p => p.Page.Key != sheet.Page?.Key).Select(
+            p => EntryOf(p.Address, HostedSheet.TitleOf(p.Page, p.Edition), HostedSheet.AboutOf(p.Page, p.Edition))))}</ul>
+        """;
+
+    private static string EntryOf(string address, string title, string? about) => $"""
+        <li><a href="{HtmlEncode(address)}">{HtmlEncode(title)}</a>{(about is null ? "" : $"<p>{HtmlEncode(about)}</p>")}</li>
         """;
 
     private string Downloads(string about) => $"""

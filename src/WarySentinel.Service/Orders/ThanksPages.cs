@@ -102,6 +102,13 @@ public sealed class ThanksPages(
     private async Task ShowAsync(HttpContext http)
     {
         var identity = await visitors.ReadAsync(http);
+        if (identity.Sample is { } sample)
+        {
+            IReadOnlyList<string> lines = [PageWords.Of("thanks.paid", SamplePerson.Order), PageWords.Of("thanks.letter", Masked(sample.Email))];
+            await WriteAsync(http, identity, null, new ThanksModel(PageWords.Of("thanks.title"), lines) { CanMend = true, CanAgain = true }, 200);
+            return;
+        }
+
         var token = TokenOf(http, http.Request.Query["order"]);
         await WriteAsync(http, identity, token, await ModelAsync(http, token, identity), 200);
     }

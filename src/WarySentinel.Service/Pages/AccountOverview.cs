@@ -36,13 +36,14 @@ public sealed class AccountOverview(
     /// <summary>Writes the page of somebody who is signed in; false where nobody is, or where somebody looks through another's eyes.</summary>
     public async Task<bool> WriteAsync(HttpContext http, RequestIdentity identity)
     {
-        if (identity.Visitor is not { IsSignedIn: true, IsViewpoint: false } visitor)
+        if (!identity.SeesMembersPages)
         {
             return false;
         }
 
+        var visitor = identity.Visitor;
         var (policy, now, token) = (policies.Current, time.GetUtcNow(), antiforgery.GetAndStoreTokens(http));
-        var live = await sessions.FindAsync(http, SessionPurpose.Site);
+        var live = identity.Sample is null ? await sessions.FindAsync(http, SessionPurpose.Site) : null;
         var dates = new SiteDates(policy.Settings.TimeZone);
         var held = AccountMenu.HeldBy(policy, visitor, now, Reader.Book)
             .Select(h => (h.Title, h.Until is { } end ? PageWords.Of("account.until", Page.Day(dates, end, true)) : WaitsForUse(policy, visitor, h)
@@ -56,7 +57,9 @@ public sealed class AccountOverview(
             Frame = refusals.Frame(identity, options.AccountPrefix + "/"),
             Model = new AccountModel(
                 visitor.Name ?? visitor.Email ?? "", [.. links], [.. held], await OrganisationsAsync(live, http.RequestAborted),
-                await DevicesAsync(live, dates, http.RequestAborted), token.FormFieldName,
+                identity.Sample is null ? await DevicesAsync(live, dates, http.RequestAborted)
+                    : [new Device(Guid.Empty, NameOf(http.Request.Headers.UserAgent), PageWords.Of("account.since", Page.Day(dates, now, false)), true)],
+                token.FormFieldName,
                 token.RequestToken!)
             {
                 Downloads = [.. AccountMenu.DownloadsOf(policy, visitor, now, Reader.Book, MostDownloads).Select(l => new SiteLink(l.Address, l.Words))],
@@ -88,7 +91,7 @@ public sealed class AccountOverview(
     private async Task BeginAsync(HttpContext http)
     {
         var identity = await visitors.ReadAsync(http);
-        if (await antiforgery.FormAsync(http) is { } form && identity.Visitor is { IsSignedIn: true, IsViewpoint: false }
+        if (await antiforgery.FormAsync(http) is { } form && identity.IsMember
             && await sessions.FindAsync(http, SessionPurpose.Site) is { Member: { } member } && Guid.TryParse(form["order"], out var order))
         {
             await idle.BeginAsync(member, order, http.RequestAborted);
@@ -104,6 +107,8 @@ public sealed class AccountOverview(
                 new SiteLink($"{options.AccountPrefix}/organisation/{o.Key}", o.Title), o.PersonOf(member)?.Manages == true)),
         ];
 
+    private static string NameOf(string? agent) => Browsers.NameOf(agent) ?? PageWords.Of("account.some-browser");
+
     private async Task<IReadOnlyList<Device>> DevicesAsync(LiveSession? live, SiteDates dates, CancellationToken stop)
     {
         if (live?.Member is not { } member)
@@ -115,7 +120,7 @@ public sealed class AccountOverview(
         return
         [
             .. there.OrderByDescending(s => s.Id == live.Stored.Id).ThenByDescending(s => s.CreatedAt).Select(s => new Device(
-                s.Id, Browsers.NameOf(s.Agent) ?? PageWords.Of("account.some-browser"), PageWords.Of("account.since", Page.Day(dates, s.CreatedAt, false)),
+                s.Id, NameOf(s.Agent), PageWords.Of("account.since", Page.Day(dates, s.CreatedAt, false)),
                 s.Id == live.Stored.Id)),
         ];
     }
@@ -124,7 +129,7 @@ public sealed class AccountOverview(
     private async Task EndAsync(HttpContext http)
     {
         var identity = await visitors.ReadAsync(http);
-        if (await antiforgery.FormAsync(http) is { } form && identity.Visitor is { IsSignedIn: true, IsViewpoint: false }
+        if (await antiforgery.FormAsync(http) is { } form && identity.IsMember
             && await sessions.FindAsync(http, SessionPurpose.Site) is { Member: { } member } live)
         {
             var others = (await store.SessionsAsync(member, MostDevices, http.RequestAborted))

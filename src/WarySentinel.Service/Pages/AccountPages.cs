@@ -30,6 +30,7 @@ public sealed class AccountPages(
         account.MapGet("/sign-out", SignOutFormAsync);
         account.MapPost("/sign-out", SignOutAsync);
         account.MapGet("/closed", ClosedAsync);
+        account.MapGet("/failure", FailureAsync);
         account.MapGet("/framed.css", StyleAsync);
         overview.Map(account);
         join.Map(account);
@@ -127,7 +128,7 @@ public sealed class AccountPages(
     {
         var identity = await visitors.ReadAsync(http);
         var back = PageRequests.BackOf(http.Request.Query["return_to"]);
-        if (identity.Visitor is { IsSignedIn: true, IsViewpoint: false })
+        if (identity.IsMember)
         {
             PageRequests.See(http, refusals.DecisionAt(http, identity, back) is { Decision.Allowed: false }
                 ? $"{options.AccountPrefix}/closed?return_to={Uri.EscapeDataString(back!)}" : back ?? options.AccountPrefix + "/");
@@ -281,6 +282,10 @@ public sealed class AccountPages(
             PageRequests.See(http, back);
         }
     }
+
+    /// <summary>What visitors read when the site behind does not answer; here for staff to look at it.</summary>
+    private async Task FailureAsync(HttpContext http) =>
+        await ((await visitors.ReadAsync(http)).Sample is null ? refusals.NotFoundAsync(http) : refusals.OriginFailedAsync(http, 502));
 
     private async Task ViewAsync(HttpContext http)
     {

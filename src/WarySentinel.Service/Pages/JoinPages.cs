@@ -28,7 +28,10 @@ public sealed class JoinPages(
     private async Task ShowAsync(HttpContext http)
     {
         var secret = http.Request.Query["link"].ToString();
-        await WriteAsync(http, await visitors.ReadAsync(http), secret, await organisations.FollowAsync(secret, http.RequestAborted), null, null, 200);
+        var identity = await visitors.ReadAsync(http);
+        var followed = identity.Sample is { } sample ? SamplePages.InvitationOf(sample, time.GetUtcNow())
+            : await organisations.FollowAsync(secret, http.RequestAborted);
+        await WriteAsync(http, identity, secret, followed, null, null, 200);
     }
 
     private async Task AcceptAsync(HttpContext http)

@@ -82,9 +82,14 @@ public sealed class LetterWishPages(
     /// <summary>Whose wish it is: of the address in a letter, or of whoever is signed in; never of somebody through whose eyes another looks.</summary>
     private async Task<(Member Member, string? Who)?> OfAsync(HttpContext http, RequestIdentity identity, string? who)
     {
+        if (identity.SeesMembersPages && identity.Sample is { } sample)
+        {
+            return (sample, null);
+        }
+
         var isFromLetter = !string.IsNullOrEmpty(who);
         var address = isFromLetter ? unsubscribing.AddressIn(who)
-            : identity.Visitor is { IsSignedIn: true, IsViewpoint: false } ? identity.Visitor.Email : null;
+            : identity.IsMember ? identity.Visitor.Email : null;
         return address is not null && await store.MemberByNameAsync(address, http.RequestAborted) is { } member ? (member, isFromLetter ? who : null) : null;
     }
 

@@ -75,7 +75,8 @@ public sealed class LinkPages(
 
         async Task WriteAsync(HttpContext http, RequestIdentity identity, string secret, PageError? error, int status)
         {
-            var followed = await links.FollowAsync(secret, http.RequestAborted, purpose);
+            var followed = identity.Sample is { } sample ? SamplePages.LinkOf(sample, purpose, time.GetUtcNow())
+                : await links.FollowAsync(secret, http.RequestAborted, purpose);
             if (followed?.Member is not { } member || !followed.Link.IsOpen(time.GetUtcNow()))
             {
                 await ClosedAsync(http, identity, followed?.Link, secret, purpose == LinkPurpose.SignIn ? "/sign-in/letter" : null);
@@ -206,7 +207,7 @@ public sealed class LinkPages(
     {
         var identity = await visitors.ReadAsync(http);
         var form = await antiforgery.FormAsync(http);
-        if (form is null || identity.Visitor is not { IsSignedIn: true, IsViewpoint: false }
+        if (form is null || !identity.IsMember
             || await sessions.FindAsync(http, SessionPurpose.Site) is not { Member: { } member })
         {
             await WriteAddressAsync(http, identity, null, form is null ? PageRequests.Stale() : null, 400);
@@ -227,14 +228,14 @@ public sealed class LinkPages(
 
     private async Task WriteAddressAsync(HttpContext http, RequestIdentity identity, string? typed, PageError? error, int status)
     {
-        if (identity.Visitor is not { IsSignedIn: true, IsViewpoint: false } visitor)
+        if (!identity.SeesMembersPages)
         {
             PageRequests.See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(options.AccountPrefix + "/address")}");
             return;
         }
 
         var model = new AskModel(
-            PageWords.Of("address.title"), PageWords.Of("address.lead", visitor.Email ?? ""), "/address", PageWords.Of("address.label"), "email",
+            PageWords.Of("address.title"), PageWords.Of("address.lead", identity.Visitor.Email ?? ""), "/address", PageWords.Of("address.label"), "email",
                 typed, "email",
             PageWords.Of("address.button"), error);
         await AskPage.WriteAsync(http, refusals.Frame(identity, options.AccountPrefix + "/"), antiforgery, model, status);

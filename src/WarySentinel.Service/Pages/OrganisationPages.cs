@@ -99,7 +99,7 @@ public sealed class OrganisationPages(
     /// <summary>The organisation, where whoever asks belongs to it. Looking through another's eyes is not being them.</summary>
     private async Task<Mine?> MineAsync(HttpContext http, RequestIdentity identity, string key)
     {
-        if (identity.Visitor is not { IsSignedIn: true, IsViewpoint: false } || await sessions.FindAsync(http, SessionPurpose.Site) is not { Member: { } id }
+        if (!identity.IsMember || await sessions.FindAsync(http, SessionPurpose.Site) is not { Member: { } id }
             || await organisations.FindAsync(key, http.RequestAborted) is not ({ } found, var people) || found.PersonOf(id) is not { } person
             || people.FirstOrDefault(m => m.Id == id) is not { Status: MemberStatus.Active } me)
         {

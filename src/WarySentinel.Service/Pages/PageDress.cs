@@ -17,8 +17,14 @@ internal static class PageDress
     {
         var (visitors, policies, previews) = (services.GetRequiredService<VisitorReader>(), services.GetRequiredService<PolicyHolder>(),
             services.GetRequiredService<Previews>());
+        var samples = services.GetRequiredService<SamplePages>();
         own.Use(next => async http =>
         {
+            if (samples.IdentityOf(http) is { } sample)
+            {
+                http.Features.Set(sample);
+            }
+
             await visitors.ReadAsync(http);
             PageLanguage.Speak(http, policies.Current);
             Wear(http, previews, policies.Current);

@@ -135,7 +135,8 @@ public sealed class PasswordPages(
 
     private async Task WriteSetAsync(HttpContext http, RequestIdentity identity, string secret, string? name, PageError? error, int status)
     {
-        var followed = await links.FollowAsync(secret, http.RequestAborted, LinkPurpose.SetPassword, LinkPurpose.Invitation);
+        var followed = identity.Sample is { } sample ? SamplePages.LinkOf(sample, LinkPurpose.SetPassword, time.GetUtcNow())
+            : await links.FollowAsync(secret, http.RequestAborted, LinkPurpose.SetPassword, LinkPurpose.Invitation);
         if (followed?.Member is not { } member || !followed.Link.IsOpen(time.GetUtcNow()))
         {
             await linkPages.ClosedAsync(http, identity, followed?.Link, secret, "/password/forgotten");
@@ -158,7 +159,7 @@ public sealed class PasswordPages(
     {
         var identity = await visitors.ReadAsync(http);
         var form = await antiforgery.FormAsync(http);
-        if (form is null || identity.Visitor is not { IsSignedIn: true, IsViewpoint: false }
+        if (form is null || !identity.IsMember
             || await sessions.FindAsync(http, SessionPurpose.Site) is not { Member: { } id } live
             || await store.MemberAsync(id, http.RequestAborted) is not { } member)
         {
@@ -198,14 +199,14 @@ public sealed class PasswordPages(
 
     private async Task WriteChangeAsync(HttpContext http, RequestIdentity identity, PageError? error, int status)
     {
-        if (identity.Visitor is not { IsSignedIn: true, IsViewpoint: false } visitor)
+        if (!identity.SeesMembersPages)
         {
             PageRequests.See(http, $"{options.AccountPrefix}/sign-in?return_to={Uri.EscapeDataString(options.AccountPrefix + "/password")}");
             return;
         }
 
         await PasswordPage.WriteAsync(http, refusals.Frame(identity, options.AccountPrefix + "/"), antiforgery, new PasswordModel(
-            PageWords.Of("change.title"), PageWords.Of("change.lead"), "/password", visitor.Email ?? "")
+            PageWords.Of("change.title"), PageWords.Of("change.lead"), "/password", identity.Visitor.Email ?? "")
         { AsksCurrent = true, Error = error, Button = PageWords.Of("change.button") }, status);
     }
 

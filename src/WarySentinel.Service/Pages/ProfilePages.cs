@@ -72,8 +72,9 @@ public sealed class ProfilePages(
     /// <summary>Whoever is signed in, and never somebody through whose eyes another looks; asks others to sign in.</summary>
     private async Task<Member?> MemberAsync(HttpContext http, RequestIdentity identity)
     {
-        var email = identity.Visitor is { IsSignedIn: true, IsViewpoint: false } ? identity.Visitor.Email : null;
-        var member = email is null ? null : await store.MemberByNameAsync(email, http.RequestAborted);
+        var email = identity.IsMember ? identity.Visitor.Email : null;
+        var member = identity.SeesMembersPages && identity.Sample is { } sample ? sample
+            : email is null ? null : await store.MemberByNameAsync(email, http.RequestAborted);
         if (member is null)
         {
             await refusals.SignInAsync(http, identity, $"{http.Request.PathBase}{http.Request.Path}", null, true, null, 401);

@@ -149,7 +149,7 @@ public sealed class Refusals(PolicyHolder policies, IAntiforgery antiforgery, Pr
                 : PageWords.Of("closed.lead-guest"));
         }
 
-        var token = visitor is { IsSignedIn: true, IsViewpoint: false } ? antiforgery.GetAndStoreTokens(http) : null;
+        var token = identity.IsMember ? antiforgery.GetAndStoreTokens(http) : null;
         var title = item is null || gate is null ? null : ListedTitle(http, identity, returnTo, gate);
         await Page.WriteAsync<MessagePage>(http, StatusCodes.Status403Forbidden, new
         {

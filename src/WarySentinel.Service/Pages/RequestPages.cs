@@ -123,8 +123,10 @@ public sealed class RequestPages(
     private async Task WriteApplicationAsync(
         HttpContext http, RequestIdentity identity, string secret, FormAnswers? typed, PageError? error, int status)
     {
-        if (await OpenAsync(secret, LinkPurpose.Application, http.RequestAborted) is not { Member: { } member }
-            || await store.RequestAsync(member.Id, http.RequestAborted) is not { } request)
+        var member = identity.Sample ?? (await OpenAsync(secret, LinkPurpose.Application, http.RequestAborted))?.Member;
+        var request = identity.Sample is { } sample ? SamplePages.RequestOf(sample, policies.Current, time.GetUtcNow())
+            : member is null ? null : await store.RequestAsync(member.Id, http.RequestAborted);
+        if (member is null || request is null)
         {
             await ClosedAsync(http, identity, secret, LinkPurpose.Application);
             return;

@@ -4,8 +4,6 @@ using WarySentinel.Contract.Pages;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Pages;
-using WarySentinel.Core.People.Consents;
-using WarySentinel.Core.People.Directory;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Redirects;
 using WarySentinel.Service.Web;
@@ -27,24 +25,24 @@ public static class VisitorPageEndpoints
         return api;
     }
 
-    private static Ok<PageOf<VisitorPageView>> List(PolicyHolder policies, ServiceOptions options, TimeProvider time) => TypedResults.Ok(
-        new PageOf<VisitorPageView>([.. VisitorPages.All.Select(p => ToWire(p, policies.Current, options, time.GetUtcNow()))], null));
+    private static Ok<PageOf<VisitorPageView>> List(PolicyHolder policies, ServiceOptions options, SamplePages samples) => TypedResults.Ok(
+        new PageOf<VisitorPageView>([.. VisitorPages.All.Select(p => ToWire(p, policies.Current, options, samples))], null));
 
     private static Results<Ok<VisitorPageView>, ProblemHttpResult> Show(
-        string key, HttpContext http, PolicyHolder policies, ServiceOptions options, TimeProvider time)
+        string key, HttpContext http, PolicyHolder policies, ServiceOptions options, SamplePages samples)
     {
         if (VisitorPages.Find(key) is not { } page)
         {
             return Problem.Of(ProblemKind.NotFound, "page-unknown", key, Nearest.To(key, VisitorPages.All.Select(p => p.Key)) ?? "sign-in").ToHttp();
         }
 
-        var view = ToWire(page, policies.Current, options, time.GetUtcNow());
+        var view = ToWire(page, policies.Current, options, samples);
         http.Response.Headers.ETag = Paging.TagOf(view.Version);
         return TypedResults.Ok(view);
     }
 
     private static async Task<Results<Ok<VisitorPageView>, ProblemHttpResult>> SetAsync(
-        string key, VisitorPageDraft draft, HttpContext http, PolicyHolder policies, DeadAddresses site, ServiceOptions options, TimeProvider time,
+        string key, VisitorPageDraft draft, HttpContext http, PolicyHolder policies, DeadAddresses site, ServiceOptions options, SamplePages samples,
         CancellationToken stop)
     {
         if (VisitorPages.Find(key) is not { } page)
@@ -74,7 +72,7 @@ public static class VisitorPageEndpoints
         }
 
         http.Response.Headers.ETag = Paging.TagOf(set.Value.Version);
-        return TypedResults.Ok(ToWire(page, policies.Current, options, time.GetUtcNow()));
+        return TypedResults.Ok(ToWire(page, policies.Current, options, samples));
     }
 
     /// <summary>An address near the wanted one at which neither we nor the site have anything.</summary>
@@ -93,30 +91,13 @@ public static class VisitorPageEndpoints
         return options.AccountPrefix + page.Path;
     }
 
-    private static VisitorPageView ToWire(VisitorPage page, Policy policy, ServiceOptions options, DateTimeOffset now)
+    private static VisitorPageView ToWire(VisitorPage page, Policy policy, ServiceOptions options, SamplePages samples)
     {
         var book = PageBook.Of(policy);
         var (set, stands) = (book.Find(page.Key), book.AddressOf(options.AccountPrefix, page.Path));
         return new VisitorPageView(
             page.Key, Wording.Of("page." + page.Key).ToReader(), page.Use.ToString().ToLowerInvariant(), page.HasAddress ? stands : null,
             set.Address, set.IsOff, page.CanBeOff, page.MenuText is null ? null : set.InMenu ?? page.IsInMenu, page.Words,
-            !set.IsOff && LookAt(page, policy, options, now) is { } at ? options.SiteUrl.TrimEnd('/') + at : null, set.Version, page.Done);
-    }
-
-    /// <summary>Where a guest can look at the page as it is; null where there is nothing to look at for a guest, or yet.</summary>
-    private static string? LookAt(VisitorPage page, Policy policy, ServiceOptions options, DateTimeOffset now)
-    {
-        var stands = PageBook.Of(policy).AddressOf(options.AccountPrefix, page.Path);
-        return page.Key switch
-        {
-            "sign-in" or "forgotten" => stands,
-            "register" => policy.Settings.Joining.IsPublic ? stands : null,
-            "letter-sign-in" => policy.Settings.Letters.SignIn ? stands : null,
-            "unlock" => policy.Gates.Any(g => !g.IsExemption && g.Audience.AsksForPassword && g.IsInForce(now)) ? stands : null,
-            "terms" => TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null) ? stands : null,
-            "directory" => MemberDirectory.Of(policy).Audience is not null ? stands : null,
-            "refused" => ClosedAddress.Of(policy, now, 1) is [var closed] ? closed.Address : null,
-            _ => null,
-        };
+            samples.AddressOf(page) is { } at ? options.SiteUrl.TrimEnd('/') + at : null, set.Version, page.Done);
     }
 }

@@ -1,4 +1,5 @@
 using WarySentinel.Core.Facts;
+using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
@@ -19,6 +20,15 @@ public sealed record RequestIdentity(Visitor Visitor, SeenAs? Viewpoint, DateTim
 
     /// <summary>Who they would be, once they agree to what they are asked to; they are a guest until then. Null where nothing keeps them out.</summary>
     public Visitor? Owing { get; init; }
+
+    /// <summary>A member who is made up, to whom a page is shown that staff look at; null where somebody real looks.</summary>
+    public Member? Sample { get; init; }
+
+    /// <summary>Whether somebody looks who is a member, with their own eyes.</summary>
+    public bool IsMember => Visitor is { IsSignedIn: true, IsViewpoint: false };
+
+    /// <summary>Whether the pages of members show something: to a member, or to staff who look at them with the eyes of one who is made up.</summary>
+    public bool SeesMembersPages => IsMember || (Sample is not null && Visitor.IsSignedIn);
 
     /// <summary>The member's e-mail address as a header may carry it; null for whoever is none.</summary>
     public string? MemberHeader => Visitor is { IsSignedIn: true, Email: { } email } ? member ??= GuardedHeaders.Ascii(email) : null;

@@ -162,8 +162,17 @@ public sealed class HostedPageTests
     [InlineData("x+", 3, 2, false)]
     [InlineData("0*", 3, 2, false)]
     [InlineData("+", 3, 2, false)]
+    [InlineData("de+", 0, 0, true)]
+    [InlineData("de-", 0, 0, false)]
+    [InlineData("fr/DE+", 0, 0, true)]
+    [InlineData("fr/it-", 0, 0, true)]
+    [InlineData("d+", 0, 0, false)]
+    [InlineData("d-", 0, 0, false)]
+    [InlineData("de//fr-", 0, 0, false)]
+    [InlineData("0+ de+", 1, 1, true)]
+    [InlineData("0+ de+", 0, 1, false)]
     public void What_is_stored_of_conditions_holds_as_it_was_written_and_never_where_it_cannot_be_read(string stored, int answers, int asks, bool holds) =>
-        PageWordsOf.Holds(stored, (ulong)answers, asks).ShouldBe(holds);
+        PageWordsOf.Holds(stored, (ulong)answers, asks, "de-AT").ShouldBe(holds);
 
     private static Edit? Good<T>(Outcome<Edit<T>> outcome) => outcome.IsGood ? outcome.Value.ToStore : null;
 

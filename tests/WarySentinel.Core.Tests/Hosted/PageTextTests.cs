@@ -17,6 +17,8 @@ public sealed class PageTextTests
     private static readonly string[] Audiences =
         ["role:dealer", "role:guide", "group:schools", "guest", "signed-in", "not role:dealer", "role:dealer or role:guide", "signed-in and not group:schools"];
 
+    private static readonly string[] Tongues = ["en", "de", "de-AT", "fr", "it", "den"];
+
     private static readonly string[] Noise =
     [
         "", "plain words", "```", "~~~~", "```js", "> quoted", "- a list", "1. a list", "    indented code", "<div>", "<!--", "-->", "| a | b |", "[x]: /shop",
@@ -35,11 +37,12 @@ public sealed class PageTextTests
             read.Problem.ShouldBeNull(string.Join('\n', lines));
             foreach (var visitor in Visitors)
             {
-                var given = string.Concat(For(read.Value, visitor).OfType<MarkdownPiece>().Select(p => p.Text));
+                var language = Tongues[random.Next(Tongues.Length)];
+                var given = string.Concat(For(read.Value, visitor, language).OfType<MarkdownPiece>().Select(p => p.Text));
                 foreach (var (mark, conditions) in truth)
                 {
                     given.Contains(mark, StringComparison.Ordinal).ShouldBe(
-                        conditions.TrueForAll(c => AudienceParser.Parse(c.Audience).Value.Admits(visitor, "", Scene.Now) == c.In), mark);
+                        conditions.TrueForAll(c => IsSo(c.Audience, visitor, language) == c.In), mark);
                 }
             }
         }
@@ -68,7 +71,7 @@ public sealed class PageTextTests
             foreach (var (dealer, guide) in new[] { (false, false), (false, true), (true, false), (true, true) })
             {
                 var answers = PageText.Answers(read.Value.Asks, a => a.ToString() == "role:dealer" ? dealer : guide);
-                read.Value.For(answers).OfType<MarkdownPiece>().SelectMany(p => p.Text.Split('\n', StringSplitOptions.RemoveEmptyEntries))
+                read.Value.For(answers, "en").OfType<MarkdownPiece>().SelectMany(p => p.Text.Split('\n', StringSplitOptions.RemoveEmptyEntries))
                     .ShouldBe(expected.Where(e => e.If.All(c => (c.Dealer ? dealer : guide) == c.In)).Select(e => e.Line), string.Join('\n', lines));
             }
         }
@@ -97,6 +100,9 @@ public sealed class PageTextTests
     [InlineData("::: player category", 1, 12, "page-block-item")]
     [InlineData("::: facts name shoe-size", 1, 11, "page-block-fact")]
     [InlineData("::: pages all", 1, 11, "page-block-alone")]
+    [InlineData("::: in\nx\n:::", 1, 5, "page-block-language")]
+    [InlineData("::: in de  klingon!\nx\n:::", 1, 12, "page-block-language")]
+    [InlineData("::: in de/fr\nx\n:::", 1, 8, "page-block-language")]
     [InlineData("a\uE000b", 1, 2, "page-text-odd")]
     public void What_is_wrong_is_said_with_its_line_and_column(string text, int line, int column, string code)
     {
@@ -157,8 +163,11 @@ public sealed class PageTextTests
 
     private static Outcome<PageText> Read(string text) => PageTextReader.Read(text, Known, id => Shop.Graph.PlaceOf(id) >= 0);
 
-    private static IEnumerable<PagePiece> For(PageText text, Visitor visitor) =>
-        text.For(PageText.Answers(text.Asks, a => a.Admits(visitor, "", Scene.Now)));
+    private static IEnumerable<PagePiece> For(PageText text, Visitor visitor, string language) =>
+        text.For(PageText.Answers(text.Asks, a => a.Admits(visitor, "", Scene.Now)), language);
+
+    private static bool IsSo(string asked, Visitor visitor, string language) => asked.StartsWith("in ", StringComparison.Ordinal)
+        ? asked.Split(' ').Contains(language.Split('-')[0]) : AudienceParser.Parse(asked).Value.Admits(visitor, "", Scene.Now);
 
     /// <summary>Writes lines that are as wild as Markdown may be, with marks that are well nested, and notes for whom each is.</summary>
     private static void Write(
@@ -168,8 +177,9 @@ public sealed class PageTextTests
         {
             if (depth < 4 && random.Next(3) == 0)
             {
-                var audience = Audiences[random.Next(Audiences.Length)];
-                lines.Add($"{new string(' ', random.Next(4))}{new string(':', random.Next(3, 6))}{(random.Next(2) == 0 ? " " : "")}for  {audience} ");
+                var audience = random.Next(4) == 0 ? "in " + (random.Next(2) == 0 ? "de" : "fr it") : Audiences[random.Next(Audiences.Length)];
+                lines.Add($"{new string(' ', random.Next(4))}{new string(':', random.Next(3, 6))}{(random.Next(2) == 0 ? " " : "")}"
+                    + $"{(audience.StartsWith("in ", StringComparison.Ordinal) ? "" : "for  ")}{audience} ");
                 Write(random, lines, truth, [.. on, (audience, true)], depth + 1);
                 if (random.Next(2) == 0)
                 {

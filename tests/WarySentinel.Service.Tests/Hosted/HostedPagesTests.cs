@@ -64,6 +64,62 @@ public abstract class HostedPagesOn
     }
 
     [Fact]
+    public async Task A_page_speaks_the_language_of_its_reader_and_is_found_in_it()
+    {
+        var section = await SectionAsync();
+        await PublishAsync(section, "tongues", $"""
+            ::: in de
+            Der Meridian {section}.
+            ::: for role:dealer
+            Der Quadrant {section}.
+            :::
+            ::: otherwise
+            The almanac {section}.
+            :::
+            """);
+        using var caller = new Caller(Site);
+        var words = new Dictionary<string, string> { [$"item:page:tongues{section}.title"] = "Zungen " + section };
+        (await caller.AskAsync("PATCH", "texts/de", new { words }, "*")).Status.ShouldBe(HttpStatusCode.OK);
+        await HeardAsync();
+        using var guest = new Browser(Asked);
+        using var dealer = await SignedInAsync("nell", "orchard-quiet-91");
+        async Task<string> InAsync(Browser by, string tongue, string path)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Get, Asked + path) { Headers = { { "Accept-Language", tongue } } };
+            using var answer = await by.SendAsync(request);
+            return await answer.Content.ReadAsStringAsync(Stop);
+        }
+
+        var at = $"/{section}/tongues";
+        for (var again = 0; again < 2; again++)
+        {
+            var (german, english) = (await InAsync(guest, "de-AT,en;q=0.5", at), await InAsync(guest, "en", at));
+            german.ShouldContain("Der Meridian");
+            german.ShouldContain($"<h1>Zungen {section}</h1>");
+            german.ShouldNotContain("almanac");
+            german.ShouldNotContain("Quadrant");
+            english.ShouldContain("The almanac");
+            english.ShouldContain("<h1>Page tongues</h1>");
+            english.ShouldNotContain("Meridian");
+            (await InAsync(dealer, "de", at)).ShouldContain("Der Quadrant");
+            (await InAsync(dealer, "fr", at)).ShouldContain("The almanac");
+        }
+
+        async Task FindsAsync(Browser by, string tongue, string asked, bool finds) =>
+            (await InAsync(by, tongue, "/account/search?q=" + Uri.EscapeDataString($"{asked} {section}")))
+                .Contains($"href=\"{at}\"", StringComparison.Ordinal).ShouldBe(finds, $"{asked} in {tongue}");
+        await FindsAsync(guest, "de", "Meridian", true);
+        await FindsAsync(guest, "de", "Zungen", true);
+        await FindsAsync(guest, "en", "Meridian", false);
+        await FindsAsync(guest, "en", "Zungen", false);
+        await FindsAsync(guest, "en", "almanac", true);
+        await FindsAsync(guest, "de", "almanac", false);
+        await FindsAsync(guest, "de", "Quadrant", false);
+        await FindsAsync(dealer, "de", "Quadrant", true);
+        await FindsAsync(dealer, "en", "Quadrant", false);
+    }
+
+    [Fact]
     public async Task What_is_written_here_goes_by_its_own_door_and_no_other()
     {
         var section = await SectionAsync();
