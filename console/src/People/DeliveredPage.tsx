@@ -10,7 +10,8 @@ import { useMay } from './me';
 
 type SentLink = Schemas['SentLinkView'];
 type Pass = Schemas['PassView'];
-type Delivered = { at: string; link?: SentLink; pass?: Pass };
+type Letter = Schemas['LetterView'];
+type Delivered = { at: string; link?: SentLink; pass?: Pass; shared?: Letter };
 const states = ['open', 'used', 'late', 'withdrawn'] as const;
 type State = (typeof states)[number] | 'replaced';
 /** The links that can be sent anew from here; the others come when somebody asks for them. */
@@ -21,7 +22,7 @@ export function stateOf(pass: Pass): State {
   return pass.withdrawnAt ? 'withdrawn' : Number(pass.uses) > 0 ? 'used' : ['over', 'used-up'].includes(pass.standing) ? 'late' : 'open';
 }
 
-/** What was delivered to whom, opened or not, by which way: links and codes of letters, and passes. */
+/** What was delivered to whom, opened or not, by which way: links and codes of letters, passes, and shared passwords that letters told. */
 export function DeliveredPage() {
   const { t } = useTranslation();
   const [words, setWords] = useState('');
@@ -34,11 +35,22 @@ export function DeliveredPage() {
     queryFn: () => good(api.GET('/api/v1/links', { params: { query: { ...query, ...(state ? { state } : {}) } } })),
   });
   const passes = useQuery({ queryKey: ['passes', query], queryFn: () => good(api.GET('/api/v1/passes', { params: { query } })) });
+  // Whether a shared password was used by whom it was told to nobody can know: its letters stand here however they stand.
+  const shared = useQuery({
+    queryKey: ['letters', 'shared', most],
+    queryFn: () =>
+      good(
+        api.GET('/api/v1/letters', { params: { query: { kind: 'shared-password,shared-password-rotated', limit: Math.min(most, 200) } } }),
+      ),
+  });
   const all: Delivered[] = [
     ...(links.data?.items ?? []).map((link) => ({ at: link.createdAt, link })),
     ...(passes.data?.items ?? []).filter((pass) => !state || stateOf(pass) === state).map((pass) => ({ at: pass.createdAt, pass })),
+    ...(shared.data?.items ?? [])
+      .filter((letter) => !state && letter.to.toLowerCase().includes(q.trim().toLowerCase()))
+      .map((letter) => ({ at: letter.createdAt, shared: letter })),
   ].sort((a, b) => b.at.localeCompare(a.at));
-  const failed = links.error ?? passes.error;
+  const failed = links.error ?? passes.error ?? shared.error;
   return (
     <>
       <PageHead title={t('delivered.title')} lead={t('delivered.lead')} />
@@ -60,11 +72,13 @@ export function DeliveredPage() {
           ))}
         </select>
       </div>
-      {(links.isPending || passes.isPending) && <Loading />}
-      {failed && <Failed fault={failed} again={() => void Promise.all([links.refetch(), passes.refetch()])} />}
-      {links.isSuccess && passes.isSuccess && all.length === 0 && <Empty title={t('delivered.empty')} lead={t('delivered.emptyLead')} />}
+      {(links.isPending || passes.isPending || shared.isPending) && <Loading />}
+      {failed && <Failed fault={failed} again={() => void Promise.all([links.refetch(), passes.refetch(), shared.refetch()])} />}
+      {links.isSuccess && passes.isSuccess && shared.isSuccess && all.length === 0 && (
+        <Empty title={t('delivered.empty')} lead={t('delivered.emptyLead')} />
+      )}
       {all.length > 0 && <Table all={all} />}
-      {(links.data?.next || passes.data?.next) && (
+      {(links.data?.next || passes.data?.next || (shared.data?.next && most < 200)) && (
         <button type="button" className="btn" onClick={() => setMost(most + 100)}>
           {t('passes.more')}
         </button>
@@ -89,7 +103,13 @@ function Table({ all }: { all: Delivered[] }) {
         </thead>
         <tbody>
           {all.map((one) =>
-            one.link ? <OfLink key={one.link.id} link={one.link} /> : one.pass && <OfPass key={one.pass.id} pass={one.pass} />,
+            one.link ? (
+              <OfLink key={one.link.id} link={one.link} />
+            ) : one.pass ? (
+              <OfPass key={one.pass.id} pass={one.pass} />
+            ) : (
+              one.shared && <OfShared key={one.shared.id} letter={one.shared} />
+            ),
           )}
         </tbody>
       </table>
@@ -162,6 +182,31 @@ function OfPass({ pass }: { pass: Pass }) {
       </td>
       <td>
         <Link to={`/passes?kind=${pass.kind}`}>{t('delivered.toPass')}</Link>
+      </td>
+    </tr>
+  );
+}
+
+/** A letter that told a shared password; whether it went out is known, and no more. */
+function OfShared({ letter }: { letter: Letter }) {
+  const { t } = useTranslation();
+  const gone = letter.state === 'given-up' || letter.state === 'returned';
+  return (
+    <tr>
+      <td>{letter.to}</td>
+      <td>
+        {t('delivered.shared')}
+        <br />
+        <small>{letter.subject}</small>
+      </td>
+      <td>{day(letter.createdAt)}</td>
+      <td>
+        <span className={gone ? 'state off' : 'state'}>{t(`delivered.letters.${letter.state}`)}</span>
+        <br />
+        <small>{letter.sentAt && day(letter.sentAt)}</small>
+      </td>
+      <td>
+        <Link to="/gates">{t('delivered.toGates')}</Link>
       </td>
     </tr>
   );

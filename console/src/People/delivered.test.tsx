@@ -34,6 +34,22 @@ const pass = (holder: string, uses: number, more = {}) => ({
 const around = {
   'GET links': { body: { items: [link('a', 'invitation', 'open'), link('bb', 'sign-in', 'used', 'code')], next: null } },
   'GET passes': { body: { items: [pass('Hill Lab', 2), pass('Old Lab', 0, { standing: 'over' }), pass('New Lab', 0)], next: null } },
+  'GET letters': {
+    body: {
+      items: [
+        {
+          id: 's1',
+          to: 'club@x.example',
+          subject: 'The word',
+          kind: 'shared-password',
+          state: 'sent',
+          createdAt: '2026-11-09T10:00:00Z',
+          sentAt: null,
+        },
+      ],
+      next: null,
+    },
+  },
   'DELETE links/a': { status: 204, body: null },
   'POST members/m-a/links': { body: link('a', 'invitation', 'open') },
 };
@@ -48,8 +64,11 @@ describe('what was delivered', () => {
     show(page, around, '/delivered');
     expect(await screen.findByText('An invitation')).toBeTruthy();
     const rows = screen.getAllByRole('row').map((row) => row.textContent ?? '');
-    expect(rows[1]).toContain('bb@x.example');
-    expect(rows[1]).toContain('a code in a letter');
+    expect(rows[1]).toContain('club@x.example');
+    expect(rows[1]).toContain('A shared password');
+    expect(rows[1]).toContain('Sent');
+    expect(rows[2]).toContain('bb@x.example');
+    expect(rows[2]).toContain('a code in a letter');
     expect(rows.find((row) => row.startsWith('Hill Lab'))).toContain('Used');
     expect(rows.find((row) => row.startsWith('Old Lab'))).toContain('Too late');
     expect(rows.find((row) => row.startsWith('New Lab'))).toContain('Not used yet');

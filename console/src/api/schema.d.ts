@@ -7758,6 +7758,7 @@ export interface paths {
                 query?: {
                     state?: string;
                     to?: string;
+                    kind?: string;
                     cursor?: string;
                     limit?: number;
                 };
@@ -14580,7 +14581,7 @@ export interface components {
             menu: null | boolean;
             /** @description The groups of texts that it is made of. */
             groups: string[];
-            /** @description The address at which the console shows it as a guest sees it; null where it shows nothing to one. */
+            /** @description The address at which the console shows it, with a guest or a member who is made up; null where there is nothing to look at. */
             look: null | string;
             /**
              * Format: int32

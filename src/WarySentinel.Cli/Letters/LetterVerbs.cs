@@ -12,6 +12,8 @@ namespace WarySentinel.Cli.Letters;
 internal static class LetterVerbs
 {
     private static readonly Option<string?> State = new("--state") { Description = "Only those waiting, sent, given-up or unclear." };
+    private static readonly Option<string?> To = new("--to") { Description = "Only those to an address." };
+    private static readonly Option<string?> Kind = new("--kind") { Description = "Only those of a kind, such as shared-password; several with commas." };
     private static readonly Argument<Guid> Id = new("id") { Description = "The id that the list shows." };
     private static readonly Argument<string> Address = new("address") { Description = "The e-mail address." };
     private static readonly Argument<FileInfo> Report = new("report") { Description = "The report, as it came by mail." };
@@ -19,8 +21,8 @@ internal static class LetterVerbs
     public static Command Build()
     {
         var letter = new Command("letter", "Letters on their way, sent, or given up; their words; the mail server.");
-        letter.Subcommands.Add(With(new Command("list", "Letters, newest first."), State).Does(async call => call.Out.Table(
-            await call.Client.LettersAsync(call.Get(State), call.Stop), "No letters.",
+        letter.Subcommands.Add(With(new Command("list", "Letters, newest first."), State, To, Kind).Does(async call => call.Out.Table(
+            await call.Client.LettersAsync(call.Get(State), call.Get(To), call.Get(Kind), call.Stop), "No letters.",
             ("id", l => l.Id.ToString()), ("to", l => l.To), ("subject", l => l.Subject), ("state", l => l.State),
             ("tries", l => l.Tries.ToString(CultureInfo.InvariantCulture)), ("what the server said", l => l.Fault ?? ""))));
         letter.Subcommands.Add(With(new Command("show", "One letter, and each attempt to send it."), Id).Does(ShowAsync));

@@ -7,9 +7,17 @@ namespace WarySentinel.Client;
 public sealed partial class SentinelClient
 {
     /// <summary>Letters, newest first; in one state (<c>waiting</c>, <c>sent</c>, <c>given-up</c>, <c>unclear</c>) or all.</summary>
-    public async Task<IReadOnlyList<LetterView>> LettersAsync(string? state, CancellationToken cancellationToken) =>
-        (await GetAsync<PageOf<LetterView>>("letters?limit=200" + (state is null ? "" : "&state=" + Uri.EscapeDataString(state)),
-            cancellationToken)).Value.Items;
+    /// <param name="state">The state, or null.</param>
+    /// <param name="to">Only those to an address; null for all.</param>
+    /// <param name="kind">Only those of some kinds, such as <c>shared-password</c>, with commas between; null for all.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<IReadOnlyList<LetterView>> LettersAsync(
+        string? state, string? to, string? kind, CancellationToken cancellationToken)
+    {
+        var asked = string.Concat(new[] { ("state", state), ("to", to), ("kind", kind) }.Where(q => q.Item2 is not null)
+            .Select(q => $"&{q.Item1}={Uri.EscapeDataString(q.Item2!)}"));
+        return (await GetAsync<PageOf<LetterView>>("letters?limit=200" + asked, cancellationToken)).Value.Items;
+    }
 
     /// <summary>A letter with what was tried.</summary>
     public async Task<LetterHistory> LetterAsync(Guid id, CancellationToken cancellationToken) =>

@@ -10,8 +10,7 @@ namespace WarySentinel.Contract.Pages;
 /// <param name="CanBeOff">Whether a site may.</param>
 /// <param name="Menu">Whether it stands in the site's menu; null where it makes no sense in one.</param>
 /// <param name="Groups">The groups of texts that it is made of.</param>
-/// <param name="Look">The address at which the console shows it as a guest sees it, or a member who is made up; good for half an hour at least. Null where
-/// there is nothing to look at.</param>
+/// <param name="Look">The address at which the console shows it, with a guest or a member who is made up; null where there is nothing to look at.</param>
 /// <param name="Version">Counts its changes; 0 for as usual.</param>
 /// <param name="Done">The occasion of redirects on which it is done, such as <c>sign-in</c>; null where it leads nowhere.</param>
 public sealed record VisitorPageView(

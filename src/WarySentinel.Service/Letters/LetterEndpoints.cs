@@ -3,6 +3,7 @@ using MimeKit;
 using WarySentinel.Contract;
 using WarySentinel.Contract.Letters;
 using WarySentinel.Core;
+using WarySentinel.Core.Letters;
 using WarySentinel.Service.Access;
 using WarySentinel.Service.Web;
 using WarySentinel.Storage;
@@ -33,7 +34,7 @@ public static class LetterEndpoints
     }
 
     private static async Task<Results<Ok<PageOf<LetterView>>, ProblemHttpResult>> List(
-        string? state, string? to, string? cursor, int? limit, Store store, CancellationToken stop)
+        string? state, string? to, string? kind, string? cursor, int? limit, Store store, CancellationToken stop)
     {
         var states = Enum.GetValues<LetterState>();
         if (state is not null && !states.Any(s => MessageState.NameOf(s) == state))
@@ -41,15 +42,22 @@ public static class LetterEndpoints
             return Problem.In("state", "not-one-of", state, string.Join(", ", states.Select(MessageState.NameOf))).ToHttp();
         }
 
-        var place = Paging.Read(cursor);
-        if ((place.Problem ?? (PlaceOf(place.Value) is null && place.Value.Length > 0 ? Problem.In("cursor", "cursor") : null)) is { } odd)
+        var kinds = kind?.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+        if (kinds?.FirstOrDefault(k => LetterKinds.Find(k) is null) is { } odd)
         {
-            return odd.ToHttp();
+            return Problem.In("kind", "not-one-of", odd, string.Join(", ", LetterKinds.All.Select(k => k.Key))).ToHttp();
+        }
+
+        var place = Paging.Read(cursor);
+        if ((place.Problem ?? (PlaceOf(place.Value) is null && place.Value.Length > 0 ? Problem.In("cursor", "cursor") : null)) is { } wrong)
+        {
+            return wrong.ToHttp();
         }
 
         var size = Paging.SizeOf(limit);
         var letters = await store.MessagesAsync(
-            size + 1, state is null ? null : states.First(s => MessageState.NameOf(s) == state), EmailAddress.Normalise(to) ?? to, PlaceOf(place.Value), stop);
+            size + 1, state is null ? null : states.First(s => MessageState.NameOf(s) == state), EmailAddress.Normalise(to) ?? to, PlaceOf(place.Value), kinds,
+            stop);
         var page = Paging.Cut(letters, size, m => $"{m.CreatedAt.UtcTicks}.{m.Id:N}");
         return TypedResults.Ok(new PageOf<LetterView>([.. page.Items.Select(ToWire)], page.Next));
     }

@@ -304,7 +304,7 @@ public sealed class OrderDesk(
 
     private async Task<bool> MayAgainAsync(string address, string[] kinds, DateTimeOffset now, CancellationToken stop)
     {
-        var lately = (await store.MessagesAsync(MostLetters, null, address, null, stop)).Where(m => kinds.Contains(m.Kind)).ToList();
+        var lately = (await store.MessagesAsync(MostLetters, null, address, stop: stop)).Where(m => kinds.Contains(m.Kind)).ToList();
         return !lately.Exists(m => now - m.CreatedAt < AccountLinks.Pace) && lately.Count(m => now - m.CreatedAt < TimeSpan.FromDays(1)) < MostInADay;
     }
 

@@ -64,7 +64,7 @@ public static class OrderEndpoints
         var passes = (await store.PassesOfOrderAsync(order.Subject, stop)).Select(p => new OrderGrantView(
             $"pass:{p.Kind}", $"{OrderDesk.TitleOf(policy, new GivenFact(FactKind.Pass, p.Kind))} ({p.Name})", 1, p.From, p.WithdrawnAt ?? p.Until,
             p.IsInForce(now)));
-        var letters = EmailAddress.Normalise(order.Email) is { } address ? await store.MessagesAsync(MostLetters, null, address, null, stop) : [];
+        var letters = EmailAddress.Normalise(order.Email) is { } address ? await store.MessagesAsync(MostLetters, null, address, stop: stop) : [];
         var would = order.Handling == OrderHandling.Waiting ? await desk.WouldAsync(order.Source, order.Key, Reader.Book, stop) : null;
         return TypedResults.Ok(new OrderStoryView(
             order.ToWire(), [.. story.Lines.Select((l, n) => new OrderLineView(

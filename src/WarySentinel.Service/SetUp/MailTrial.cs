@@ -56,7 +56,7 @@ public sealed class MailTrial(
             return new SetUpCheckView("letter", "good", Words.Of("setup.letter", sent.Subject));
         }
 
-        var letter = (await store.MessagesAsync(MostAtOnce, null, sent.Subject, null, stop)).FirstOrDefault(m => m.Kind == "mail-trial");
+        var letter = (await store.MessagesAsync(MostAtOnce, null, sent.Subject, stop: stop)).FirstOrDefault(m => m.Kind == "mail-trial");
         return letter is { State: LetterState.GivenUp }
             ? new SetUpCheckView("letter", "wrong", Words.Of("setup.letter-given-up", sent.Subject, letter.Fault), Words.Of("setup.letter-given-up-mend"))
             : new SetUpCheckView("letter", "waiting", Words.Of("setup.letter-waiting", sent.Subject), Words.Of("setup.letter-waiting-mend"));

@@ -110,10 +110,16 @@ public sealed partial class Store
 
     /// <summary>Letters, newest first; all, or those in one state, or to one address.</summary>
     public async Task<IReadOnlyList<MessageState>> MessagesAsync(
-        int most, LetterState? state = null, string? to = null, (DateTimeOffset At, Guid Id)? after = null, CancellationToken stop = default)
+        int most, LetterState? state = null, string? to = null, (DateTimeOffset At, Guid Id)? after = null, IReadOnlyList<string>? kinds = null,
+        CancellationToken stop = default)
     {
         await using var db = open();
         var such = In(db, state).Where(m => to == null || m.To == to);
+        if (kinds is not null)
+        {
+            such = such.Where(m => kinds.Contains(m.Kind));
+        }
+
         if (after is var (at, id))
         {
             such = such.Where(m => m.CreatedAt < at || (m.CreatedAt == at && m.Id.CompareTo(id) < 0));

@@ -247,7 +247,7 @@ public sealed class FolderTests : IAsyncLifetime
 
     private async Task<string> LetterAsync(string to)
     {
-        var wanted = (await Store.MessagesAsync(9, null, to, null, Stop)).First(m => m.Kind == "order");
+        var wanted = (await Store.MessagesAsync(9, null, to, stop: Stop)).First(m => m.Kind == "order");
         var taken = await Store.TakeMessagesAsync(true, 100, clock.GetUtcNow(), "test", Stop);
         return site.Services.GetRequiredService<Envelopes>().Open(taken.First(t => t.Id == wanted.Id).Body).Text;
     }

@@ -93,7 +93,7 @@ public sealed class PostmanTests : IAsyncLifetime
         clock.Advance(TimeSpan.FromDays(1));
         await Postman.SendDueAsync(Stop);
         mailbox.Letters.Count(l => l.To[0] == "ada@x.example").ShouldBe(arrived);
-        var letter = (await site.Client.LettersAsync("unclear", Stop)).ShouldHaveSingleItem();
+        var letter = (await site.Client.LettersAsync("unclear", null, null, Stop)).ShouldHaveSingleItem();
         (await site.Client.LetterAsync(letter.Id, Stop)).Attempts.ShouldHaveSingleItem().Outcome.ShouldBe("unclear");
         await (arrived == 1 ? site.Client.LetterWentOutAsync(letter.Id, Stop) : site.Client.ResendLetterAsync(letter.Id, Stop));
         await Postman.SendDueAsync(Stop);
@@ -115,7 +115,7 @@ public sealed class PostmanTests : IAsyncLifetime
 
         mailbox.Mishap = _ => MailMishap.None;
         await Postman.SendDueAsync(Stop);
-        var letter = (await site.Client.LettersAsync("sent", Stop)).ShouldHaveSingleItem();
+        var letter = (await site.Client.LettersAsync("sent", null, null, Stop)).ShouldHaveSingleItem();
         (await site.Client.LetterAsync(letter.Id, Stop)).Attempts.Select(a => a.Outcome).ShouldBe(["sent", "failed", "failed", "failed"]);
         (await site.Client.LetterAsync(letter.Id, Stop)).Attempts[1].Said!.ShouldContain("Try again later");
     }

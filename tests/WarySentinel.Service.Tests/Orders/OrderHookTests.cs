@@ -72,7 +72,7 @@ public sealed class OrderHookTests : IAsyncLifetime
 
     private static bool IsDone(JsonElement order) => order.GetProperty("handling").GetString() == "done";
 
-    private async Task<IReadOnlyList<string>> LettersAsync(string to) => [.. (await Store.MessagesAsync(50, null, to, null, Stop)).Select(m => m.Kind)];
+    private async Task<IReadOnlyList<string>> LettersAsync(string to) => [.. (await Store.MessagesAsync(50, null, to, stop: Stop)).Select(m => m.Kind)];
 
     [Fact]
     public async Task A_paid_order_opens_the_door_once_however_often_it_is_told_and_a_refund_closes_it()

@@ -63,7 +63,7 @@ public sealed class PlanOrderTests : IAsyncLifetime
         [.. (await Store.MemberByNameAsync(email, Stop))!.Grants.Where(g => g.Kind == FactKind.Plan && g.IsInForce(DateTimeOffset.UtcNow))];
 
     private async Task<IReadOnlyList<string>> LettersAsync(string to) =>
-        [.. (await Store.MessagesAsync(50, null, to, null, Stop)).OrderBy(m => m.CreatedAt).Select(m => m.Kind)];
+        [.. (await Store.MessagesAsync(50, null, to, stop: Stop)).OrderBy(m => m.CreatedAt).Select(m => m.Kind)];
 
     private async Task<string> LastTextAsync(string to)
     {

@@ -106,15 +106,18 @@ public sealed class GrantApiTests(SiteFixture fixture)
         var letter = new OutgoingMessage(Guid.NewGuid(), "late@x.example", "Subject", "sealed", DateTimeOffset.UtcNow, "told", Urgency.Soon);
         await store.ApplyAsync(new Edit("test", "test", [new MessageQueued(letter)]), "test", stop: Stop);
         await store.MessageFailedAsync(letter.AsTaken(), "550 no such mailbox", null, Stop);
-        var given = (await site.Client.LettersAsync("given-up", Stop)).First(l => l.Id == letter.Id);
+        var given = (await site.Client.LettersAsync("given-up", null, null, Stop)).First(l => l.Id == letter.Id);
         (given.State, given.Fault).ShouldBe(("given-up", "550 no such mailbox"));
         await site.Client.ResendLetterAsync(letter.Id, Stop);
-        (await site.Client.LettersAsync("waiting", Stop)).ShouldContain(l => l.Id == letter.Id && l.Tries == 0);
+        (await site.Client.LettersAsync(null, letter.To, letter.Kind, Stop)).ShouldContain(l => l.Id == letter.Id);
+        (await site.Client.LettersAsync(null, null, "order,order-gift", Stop)).ShouldNotContain(l => l.Id == letter.Id);
+        (await site.Client.LettersAsync("waiting", null, null, Stop)).ShouldContain(l => l.Id == letter.Id && l.Tries == 0);
         await site.Client.DropLetterAsync(letter.Id, Stop);
-        (await site.Client.LettersAsync(null, Stop)).ShouldNotContain(l => l.Id == letter.Id);
+        (await site.Client.LettersAsync(null, null, null, Stop)).ShouldNotContain(l => l.Id == letter.Id);
         using var caller = new Caller(site);
         await caller.RefusedAsync(HttpStatusCode.NotFound, "letter-unknown", "POST", $"letters/{letter.Id}/resend");
         await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "not-one-of", "GET", "letters?state=lost");
+        await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "not-one-of", "GET", "letters?kind=told,postcard");
     }
 
     private async Task<string> AddAsync()
