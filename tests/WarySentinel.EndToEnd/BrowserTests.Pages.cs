@@ -47,6 +47,40 @@ public sealed partial class BrowserTests
     }
 
     [Fact]
+    public async Task The_pages_of_members_and_of_letters_are_looked_at_with_somebody_made_up()
+    {
+        var page = await ConsoleAsync("/pages/account");
+        var preview = page.FrameLocator("iframe[title='As a visitor sees it']");
+        await preview.GetByText("Signed in as Ada Quill.").WaitForAsync();
+        await page.GetByLabel("Language").SelectOptionAsync("de");
+        await preview.GetByText("Ada Quill").WaitForAsync();
+        await page.GotoAsync(site.Admin + "/pages/look");
+        var look = page.FrameLocator("iframe[title='The page in this look']");
+        await page.GetByLabel("Page that is shown").SelectOptionAsync("thanks");
+        await look.GetByText("Your order FO-2031 is paid.").WaitForAsync();
+        await page.GetByRole(AriaRole.Button, new() { Name = "Night", Exact = true }).ClickAsync();
+        await look.Locator("body[data-theme=dark]").WaitForAsync();
+        await look.GetByText("Your order FO-2031 is paid.").WaitForAsync();
+    }
+
+    [Fact]
+    public async Task Every_page_that_can_be_looked_at_is_accessible_by_night_and_in_Arabic_on_a_phone()
+    {
+        var (visitor, stop) = (await NewPageAsync(390), TestContext.Current.CancellationToken);
+        var looks = (await site.Client.VisitorPagesAsync(stop)).Where(p => p.Look is not null).Select(p => p.Look!).ToList();
+        looks.Count.ShouldBeGreaterThan(15);
+        foreach (var look in looks)
+        {
+            foreach (var dress in new[] { "theme=dark", "theme=light&language=ar" })
+            {
+                await visitor.GotoAsync($"{look}{(look.Contains('?', StringComparison.Ordinal) ? '&' : '?')}{dress}");
+                await AccessibleAsync(visitor);
+                (await visitor.EvaluateAsync<bool>("document.documentElement.scrollWidth <= innerWidth")).ShouldBeTrue($"nothing stands out at {look} {dress}");
+            }
+        }
+    }
+
+    [Fact]
     public async Task A_page_is_written_beside_what_anybody_sees_of_it_and_each_visitor_gets_their_own()
     {
         var page = await ConsoleAsync("/pages");
@@ -105,7 +139,7 @@ public sealed partial class BrowserTests
     public async Task A_look_is_tried_beside_the_page_refused_where_it_could_hardly_be_read_and_pages_in_it_are_accessible()
     {
         var page = await ConsoleAsync("/pages/look");
-        var preview = page.FrameLocator("iframe[title='The sign-in page in this look']");
+        var preview = page.FrameLocator("iframe[title='The page in this look']");
         await preview.GetByRole(AriaRole.Heading, new() { Name = "Sign in" }).WaitForAsync();
         await AccessibleAsync(page);
         await page.GetByLabel("Accent", new() { Exact = true }).FillAsync("#e8c15a");

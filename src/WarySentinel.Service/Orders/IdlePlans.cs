@@ -3,6 +3,7 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Orders;
 using WarySentinel.Service.Pages;
 using WarySentinel.Service.People;
+using WarySentinel.Service.Web;
 using WarySentinel.Storage;
 
 namespace WarySentinel.Service.Orders;
@@ -13,6 +14,13 @@ namespace WarySentinel.Service.Orders;
 /// </summary>
 public sealed class IdlePlans(Store store, OrderIntake intake, OrderDesk desk, ILogger<IdlePlans> log) : IIdlePlans, IFirstUse
 {
+    private const int MostOrders = 20;
+
+    /// <inheritdoc/>
+    public async Task<IReadOnlyList<BoughtLine>> OrdersAsync(Policy policy, Guid member, CancellationToken stop) =>
+        [.. (await store.OrdersAsync(new OrderQuery(Member: member), MostOrders, stop)).Select(
+            o => new BoughtLine(o.Key, TitlesOf(policy, o), o.At, PageWords.Of("account.order-" + StateOf(o.Standing))))];
+
     /// <inheritdoc/>
     public async Task<IReadOnlyList<IdlePlan>> OfAsync(Policy policy, Guid member, CancellationToken stop)
     {
@@ -96,6 +104,26 @@ public sealed class IdlePlans(Store store, OrderIntake intake, OrderDesk desk, I
         var waits = told.Waits;
         return told.Order.Promises.SelectMany(p => p.Facts).Where(f => f.Starts == PlanStart.ByHand && waits.Contains(f.Fact)).Select(f => f.Fact).Distinct();
     }
+
+    private static string TitlesOf(Policy policy, Order order)
+    {
+        var promised = order.Promises.SelectMany(p => p.Facts).Select(f => f.Fact).Distinct().Select(f => OrderDesk.TitleOf(policy, f)).ToList();
+        return promised.Count > 0 ? string.Join(", ", promised) : order.Codes;
+    }
+
+    /// <summary>The word for how an order stands.</summary>
+    private static string StateOf(OrderStanding standing) => standing switch
+    {
+        OrderStanding.Paid => "paid",
+        OrderStanding.PartRefunded => "part-refunded",
+        OrderStanding.Cancelled => "cancelled",
+        OrderStanding.PastDue => "past-due",
+        OrderStanding.Refunded => "refunded",
+        OrderStanding.ChargedBack => "charged-back",
+        OrderStanding.Ended => "ended",
+        OrderStanding.Paused => "paused",
+        _ => "open",
+    };
 
     private static IEnumerable<string> Named(Policy policy, IEnumerable<GivenFact> facts)
     {

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Antiforgery;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Facts;
 using WarySentinel.Core.Pages;
+using WarySentinel.Core.People;
 using WarySentinel.Core.People.Consents;
 using WarySentinel.Core.People.Directory;
 using WarySentinel.Service.Access;
@@ -66,6 +67,7 @@ public sealed class AccountOverview(
                 Folders = [.. folders.For(policy, visitor, now).Select(f => new SiteLink(options.AccountPrefix + f.Path, f.Title))],
                 Idle = live?.Member is { } whose ? await IdleAsync(policy, whose, dates, http.RequestAborted) : [],
                 Offers = live?.Member is { } of ? await OffersAsync(policy, visitor, of, dates, now, http.RequestAborted) : [],
+                Orders = await OrdersAsync(policy, identity, live, dates, http.RequestAborted),
                 HasDirectory = MemberDirectory.Of(policy).Audience?.Admits(visitor, "", now) == true,
                 HasTerms = TermsBook.Of(policy).All.Any(t => t.InForce(now) is not null),
             },
@@ -82,6 +84,20 @@ public sealed class AccountOverview(
         Policy policy, Visitor visitor, Guid member, SiteDates dates, DateTimeOffset now, CancellationToken stop) =>
         [.. (await offers.ForAsync(policy, visitor, member, now, stop)).Select(o => (o, o.Until is { } end
             ? PageWords.Of("account.until", Page.Day(dates, end, true)) : ""))];
+
+    private async Task<IReadOnlyList<(BoughtLine, string)>> OrdersAsync(
+        Policy policy, RequestIdentity identity, LiveSession? live, SiteDates dates, CancellationToken stop)
+    {
+        var orders = live?.Member is { } buyer ? await idle.OrdersAsync(policy, buyer, stop) : [];
+        var now = time.GetUtcNow();
+        if (identity.Sample is not null)
+        {
+            var plan = AccountMenu.HeldBy(policy, identity.Visitor, now, Reader.Book).FirstOrDefault(h => h.Kind == FactKind.Plan)?.Title;
+            orders = [new BoughtLine(SamplePerson.Order, plan ?? "", now, PageWords.Of("account.order-paid"))];
+        }
+
+        return [.. orders.Select(o => (o, Page.Day(dates, o.At, false)))];
+    }
 
     private async Task<IReadOnlyList<(IdlePlan, string)>> IdleAsync(Policy policy, Guid member, SiteDates dates, CancellationToken stop) =>
         [.. (await idle.OfAsync(policy, member, stop)).Select(p => (p, p.RestsSince is { } since

@@ -28,6 +28,9 @@ public sealed record AccountModel(
     /// <summary>What they bought and does not run, with why.</summary>
     public IReadOnlyList<(IdlePlan Plan, string Why)> Idle { get; init; } = [];
 
+    /// <summary>Their orders, and the day of each.</summary>
+    public IReadOnlyList<(BoughtLine Order, string Day)> Orders { get; init; } = [];
+
     /// <summary>What they may have off, and until when.</summary>
     public IReadOnlyList<(OfferLine Offer, string Until)> Offers { get; init; } = [];
 

@@ -144,7 +144,18 @@ public sealed class PlanOrderTests : IAsyncLifetime
         (await nell.StatusAsync("/shop/dealer-stock")).ShouldBe(HttpStatusCode.OK);
         (await TellAsync(order, "paused")).GetProperty("order").GetProperty("standing").GetString().ShouldBe("paused");
         (await nell.StatusAsync("/shop/dealer-stock")).ShouldBe(HttpStatusCode.Forbidden);
-        (await nell.PageAsync("/account/")).ShouldContain("rests since");
+        var mine = await nell.PageAsync("/account/");
+        mine.ShouldContain("rests since");
+        mine.ShouldContain("Your orders");
+        mine.ShouldContain("<span>P-1</span>");
+        mine.ShouldContain("<em>rests</em>");
+        mine.ShouldNotContain("9.00", Case.Sensitive, "a present is an order of whoever gets it");
+        using (var pia = site.NewBrowser())
+        {
+            await pia.SignInAsync("pia@lanternlane.example", "lantern-lane-12");
+            (await pia.PageAsync("/account/")).ShouldNotContain("P-1");
+        }
+
         await site.Services.GetRequiredService<PlanReminders>().RemindAsync(Stop);
         await TellAsync(order, "paused");
         await TellAsync(order, "resumed");
