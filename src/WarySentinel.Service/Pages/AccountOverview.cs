@@ -96,7 +96,7 @@ public sealed class AccountOverview(
             orders = [new BoughtLine(SamplePerson.Order, plan ?? "", now, PageWords.Of("account.order-paid"))];
         }
 
-        return [.. orders.Select(o => (o, Page.Day(dates, o.At, false)))];
+        return [.. orders.Select(o => (o, Page.Day(dates, dates.StartOf(dates.DayOf(o.At)), false)))];
     }
 
     private async Task<IReadOnlyList<(IdlePlan, string)>> IdleAsync(Policy policy, Guid member, SiteDates dates, CancellationToken stop) =>
