@@ -191,10 +191,10 @@ public sealed class PageTextReader
     private BlockAsk LanguagesOf(string words, int number, int column)
     {
         var tags = words.Split([' ', '\t'], StringSplitOptions.RemoveEmptyEntries);
-        if (tags.Length is 0 or > MostLanguages || tags.FirstOrDefault(t => t.Contains('/', StringComparison.Ordinal) || !isLanguage(t)) is not null)
+        var odd = tags.FirstOrDefault(t => t.Contains('/', StringComparison.Ordinal) || !isLanguage(t));
+        if (odd is not null || tags.Length is 0 or > MostLanguages)
         {
-            var odd = tags.FirstOrDefault(t => t.Contains('/', StringComparison.Ordinal) || !isLanguage(t)) ?? "";
-            faults.BadAt("text", "page-block-language", number, column + Math.Max(0, words.IndexOf(odd, StringComparison.Ordinal)), odd);
+            faults.BadAt("text", "page-block-language", number, column + (odd is null ? 0 : words.IndexOf(odd, StringComparison.Ordinal)), odd ?? words);
         }
 
         return new BlockAsk(0, string.Join('/', tags));
