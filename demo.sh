@@ -137,7 +137,7 @@ cat <<TEXT
         http://localhost:$site/shop/clearance-vault   asks for the shared password
         http://localhost:$site/account/unlock         one page for every shared password
         http://localhost:$admin/board                 who can see what, and why
-        http://localhost:$admin/sweep                 what leaks (the demo carries one leak on purpose)
+        http://localhost:$admin/sweep                 what leaks (the demo carries leaks on purpose)
 
   On the command line
         export WARY_URL=$WARY_URL WARY_TOKEN=$WARY_TOKEN

@@ -16,12 +16,11 @@ public sealed partial class WordbookTests
 
     [Theory]
     [MemberData(nameof(OfStaff))]
-    public void Every_refusal_has_a_sentence_in_every_language_with_the_same_values(string language)
+    public void Every_sentence_is_there_in_every_language_that_staff_are_spoken_to_in(string language)
     {
         var book = Wordbook.For(CultureInfo.GetCultureInfo(language));
-        var asked = Wordbook.English.Keys.Where(k => Refusal().IsMatch(k) && !k.EndsWith(".summary", StringComparison.Ordinal)).ToList();
-        asked.Count.ShouldBeGreaterThan(150);
-        asked.Except(book.Keys).ShouldBeEmpty();
+        Wordbook.English.Keys.Count().ShouldBeGreaterThan(1_000);
+        Wordbook.English.Keys.Where(k => !IsForm(k)).Except(book.Keys).ShouldBeEmpty();
     }
 
     [Theory]
@@ -95,7 +94,7 @@ public sealed partial class WordbookTests
     [Fact]
     public void What_a_language_lacks_is_said_in_English_and_what_none_has_is_a_fault_of_ours()
     {
-        German["acts.usual"].ShouldBe(Wordbook.English["acts.usual"]);
+        Wordbook.Find("fr")!["acts.usual"].ShouldBe(Wordbook.English["acts.usual"]);
         Should.Throw<KeyNotFoundException>(() => German["problem.never-heard-of"]);
     }
 
@@ -106,9 +105,6 @@ public sealed partial class WordbookTests
 
     private static string ValuesOf(string sentence) => string.Join(' ', Value().Matches(sentence).Select(m => m.Value).Distinct()
         .Order(StringComparer.Ordinal));
-
-    [GeneratedRegex("^(problem|problem-kind|address|selector|item|import|apply|discover|stored|joined)[.]")]
-    private static partial Regex Refusal();
 
     [GeneratedRegex("[.](zero|one|two|few|many)$")]
     private static partial Regex Form();

@@ -1,3 +1,5 @@
+import { reader } from '../words/i18n';
+
 const units = ['byte', 'kilobyte', 'megabyte', 'gigabyte'] as const;
 
 /** How large a file is, in units of a thousand (IEC 80000-13), as readers of the page's language write it. */
@@ -7,7 +9,7 @@ export function sizeOf(bytes: number): string {
     [at, size] = [at + 1, size / 1000];
   }
 
-  return new Intl.NumberFormat(document.documentElement.lang || 'en', {
+  return new Intl.NumberFormat(reader(), {
     style: 'unit',
     unit: units[at],
     unitDisplay: at === 0 ? 'long' : 'short',

@@ -6,6 +6,7 @@ import { MarkKey, sightOf } from '../Access/Mark';
 import { type Chosen, WhyPanel } from '../Access/WhyPanel';
 import { api, type Board, good } from '../api/client';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
+import { reader } from '../words/i18n';
 
 type Row = Board['rows'][number];
 
@@ -32,7 +33,9 @@ export function BoardPage() {
         title={t('board.title')}
         lead={
           at
-            ? t('board.leadAt', { date: new Date(`${date}T00:00:00Z`).toLocaleDateString('en', { dateStyle: 'long', timeZone: 'UTC' }) })
+            ? t('board.leadAt', {
+                date: new Date(`${date}T00:00:00Z`).toLocaleDateString(reader(), { dateStyle: 'long', timeZone: 'UTC' }),
+              })
             : t('board.lead')
         }
         tools={

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useTranslation } from 'react-i18next';
 import { api, good, type Schemas } from '../api/client';
+import { moment } from '../frame/dates';
 
 /** The last changes of one thing. */
 export function Changes({ subject }: { subject: string }) {
@@ -30,8 +31,7 @@ export function ChangeList({ entries, withSubject }: { entries: Schemas['History
           <p>
             <b>{t(`history.actions.${entry.action.replace('.', '-')}`, entry.action)}</b> {withSubject && <code>{entry.subject}</code>}{' '}
             <span className="hint">
-              {entry.by} ·{' '}
-              <time dateTime={entry.at}>{new Date(entry.at).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' })}</time>
+              {entry.by} · <time dateTime={entry.at}>{moment(entry.at)}</time>
             </span>
           </p>
           {entry.changes.length > 0 ? (

@@ -1,6 +1,7 @@
 import { useTranslation } from 'react-i18next';
 import { Mark, type SightWord } from '../Access/Mark';
 import type { Effect, Refused } from '../api/client';
+import { number } from '../frame/numbers';
 
 /** What would change, under what is being changed. */
 export function EffectPanel({
@@ -108,7 +109,7 @@ function Figure({ count, words }: { count: number; words: string }) {
   return (
     count > 0 && (
       <div>
-        <b>{count.toLocaleString('en')}</b>
+        <b>{number(count)}</b>
         <span>{t(words, { count })}</span>
       </div>
     )

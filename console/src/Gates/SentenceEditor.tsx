@@ -24,15 +24,15 @@ export function SentenceEditor({
   const covers = draft.covers ?? [];
   const shown = parts ?? [
     { edits: 'covers', text: t('gate.choose') },
-    { edits: null, text: t('sentence.and', ' and ') },
+    { edits: null, text: t('gate.draft.and') },
     { edits: 'reach', text: t('pick.branch') },
-    { edits: null, text: ': only ' },
-    { edits: 'audience', text: t('pick.signedIn').toLowerCase() },
-    { edits: null, text: ' may ' },
-    { edits: 'acts', text: 'open it' },
-    { edits: null, text: '. Others ' },
+    { edits: null, text: t('gate.draft.only') },
+    { edits: 'audience', text: t('gate.draft.audience') },
+    { edits: null, text: t('gate.draft.may') },
+    { edits: 'acts', text: t('gate.draft.acts') },
+    { edits: null, text: t('gate.draft.others') },
     { edits: 'presence', text: t('pick.listed') },
-    { edits: null, text: '; at its address, they ' },
+    { edits: null, text: t('gate.draft.at') },
     { edits: 'answer', text: t('pick.sign-in') },
     { edits: null, text: '.' },
   ];

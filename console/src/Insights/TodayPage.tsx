@@ -4,8 +4,10 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
 import { lastDay } from '../frame/dates';
+import { number } from '../frame/numbers';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { ChangeList } from '../Gates/Changes';
+import { reader } from '../words/i18n';
 
 // The curves come after the rest of the page: they weigh as much as all else.
 const Curves = lazy(() => import('./Curves').then((part) => ({ default: part.Curves })));
@@ -140,7 +142,7 @@ function Figures({ figures }: { figures: Today['figures'] }) {
                 <tr key={row.fact}>
                   <th scope="row">{row.title}</th>
                   {row.counts.map((count, n) => (
-                    <td key={names[n]}>{count.toLocaleString('en')}</td>
+                    <td key={names[n]}>{number(count)}</td>
                   ))}
                 </tr>
               ))}
@@ -153,7 +155,7 @@ function Figures({ figures }: { figures: Today['figures'] }) {
 }
 
 const monthOf = (at: string, instead?: string) =>
-  instead ?? new Date(at).toLocaleDateString('en', { month: 'short', year: '2-digit', timeZone: 'UTC' });
+  instead ?? new Date(at).toLocaleDateString(reader(), { month: 'short', year: '2-digit', timeZone: 'UTC' });
 
 function Changes() {
   const { t } = useTranslation();

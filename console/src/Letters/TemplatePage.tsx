@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
+import { nameOfLanguage } from '../frame/languages';
 import { Failed, Loading, PageHead } from '../frame/Page';
 import { useMay } from '../People/me';
 import { Preview } from './Preview';
@@ -53,7 +54,7 @@ export function TemplatePage() {
           >
             {languages.map((one) => (
               <option key={one} value={one}>
-                {nameOf(one)}
+                {nameOfLanguage(one)}
               </option>
             ))}
             <option value="+">{t('words.addLanguage')}</option>
@@ -64,14 +65,6 @@ export function TemplatePage() {
     </>
   );
 }
-
-const nameOf = (language: string) => {
-  try {
-    return new Intl.DisplayNames('en', { type: 'language' }).of(language) ?? language;
-  } catch {
-    return language;
-  }
-};
 
 function Editor({ about, template }: { about: Kind; template: Template }) {
   const { t } = useTranslation();
@@ -135,7 +128,7 @@ function Editor({ about, template }: { about: Kind; template: Template }) {
             ? t('words.isOwn')
             : template.from === template.language
               ? t('words.isOurs')
-              : t('words.isFrom', { language: nameOf(template.from) })}
+              : t('words.isFrom', { language: nameOfLanguage(template.from) })}
         </p>
         {fault && !(fault instanceof Refused && fault.faults.length) && (
           <p className="note" role="alert">

@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
+import { reader } from '../words/i18n';
 
 const Curves = lazy(() => import('../Insights/Curves').then((page) => ({ default: page.Curves })));
 type Row = Schemas['OrderFiguresRow'];
@@ -67,9 +68,7 @@ function plus(one: string | null, other: string | null): string | null {
 
 /** An amount as readers of the page's language write it. */
 const said = (amount: string | null, currency: string | null) =>
-  amount === null || !currency
-    ? ''
-    : new Intl.NumberFormat(document.documentElement.lang || 'en', { style: 'currency', currency }).format(Number(amount));
+  amount === null || !currency ? '' : new Intl.NumberFormat(reader(), { style: 'currency', currency }).format(Number(amount));
 
 /** What orders came to: by what was bought and by month, what lapsed, and what is about to. */
 export function FiguresPage() {

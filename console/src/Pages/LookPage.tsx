@@ -285,6 +285,18 @@ function Editor({ look, version }: { look: Look; version: number }) {
           readOnly={!may}
           onChange={(e) => set({ css: e.currentTarget.value || null })}
         />
+        <Field
+          as="textarea"
+          id="look-hosted-css"
+          label={t('look.hostedCss')}
+          hint={t('look.hostedCssHint')}
+          bad={refused?.about('look.hostedCss')}
+          rows={6}
+          spellCheck={false}
+          value={draft.hostedCss ?? ''}
+          readOnly={!may}
+          onChange={(e) => set({ hostedCss: e.currentTarget.value || null })}
+        />
         <MenuLinks title={t('look.links')} field="look.links" links={draft.links ?? []} refused={refused} set={(links) => set({ links })} />
         {may && (
           <footer className="bar">

@@ -5,6 +5,7 @@ import { Refused, type Schemas } from '../api/client';
 import { lines } from '../api/lines';
 import { Dialog } from '../frame/Dialog';
 import { Field } from '../frame/Field';
+import { number } from '../frame/numbers';
 import type { Act, Whom } from './BulkBar';
 import { useFacts } from './MembersPage';
 
@@ -130,7 +131,7 @@ export function Bulk({ act, whom, close }: { act: Act; whom: Whom; close: () => 
 
 function Outcome({ line, did }: { line: Line; did: boolean }) {
   const { t } = useTranslation();
-  const counts = { changed: line.changed.toLocaleString('en'), same: line.same.toLocaleString('en'), done: line.done.toLocaleString('en') };
+  const counts = { changed: number(line.changed), same: number(line.same), done: number(line.done) };
   const words =
     line.stage === 'working'
       ? t(did ? 'bulk.working' : 'bulk.looking', counts)

@@ -4,6 +4,7 @@ import { useTranslation } from 'react-i18next';
 import { Navigate, useNavigate, useSearchParams } from 'react-router';
 import { api, good, Refused } from '../api/client';
 import { Field } from '../frame/Field';
+import { Tongue } from '../frame/Tongue';
 import { PasswordInput } from './PasswordInput';
 
 /** Makes the first owner of a new service. */
@@ -55,6 +56,7 @@ export function FirstOwnerPage() {
         <button type="submit" className="btn prime" disabled={begin.isPending}>
           {t('first.go')}
         </button>
+        <Tongue />
       </form>
     </div>
   );

@@ -6,6 +6,7 @@ import { api, good, Refused, type Schemas } from '../api/client';
 import { lines } from '../api/lines';
 import { Field } from '../frame/Field';
 import { ReadOnlyUnless } from '../frame/May';
+import { number } from '../frame/numbers';
 import { PageHead } from '../frame/Page';
 
 type Line = Schemas['MemberImportLine'];
@@ -93,14 +94,12 @@ export function ImportPage() {
           </p>
         )}
         {run.isPending && (
-          <p role="status">
-            {t(run.variables?.dryRun ? 'import.looking' : 'import.storing', { rows: (line?.rows ?? 0).toLocaleString('en') })}
-          </p>
+          <p role="status">{t(run.variables?.dryRun ? 'import.looking' : 'import.storing', { rows: number(line?.rows ?? 0) })}</p>
         )}
       </section>
       {done && line && (
         <section className="sheet" role="status">
-          <h2>{t('import.done', { fresh: line.fresh.toLocaleString('en'), changed: line.changed.toLocaleString('en') })}</h2>
+          <h2>{t('import.done', { fresh: number(line.fresh), changed: number(line.changed) })}</h2>
           <Link className="btn" to="/members?sort=-joined">
             {t('import.toList')}
           </Link>
@@ -196,7 +195,7 @@ function Numbers({ line }: { line: Line }) {
       <div className="nums">
         {(['fresh', 'changed', 'same', 'refused'] as const).map((name) => (
           <div key={name} className={name === 'refused' && line.refused > 0 ? 'care' : undefined}>
-            <b>{line[name].toLocaleString('en')}</b>
+            <b>{number(line[name])}</b>
             <span>{t(`import.nums.${name}`)}</span>
           </div>
         ))}

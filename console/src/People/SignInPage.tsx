@@ -3,6 +3,7 @@ import type { FormEvent } from 'react';
 import { useTranslation } from 'react-i18next';
 import { api, good } from '../api/client';
 import { Field } from '../frame/Field';
+import { Tongue } from '../frame/Tongue';
 import { PasswordInput } from './PasswordInput';
 
 /** Asks who wants into the console. */
@@ -34,6 +35,7 @@ export function SignInPage({ site }: { site: string }) {
         <button type="submit" className="btn prime" disabled={signIn.isPending}>
           {t('signIn.go')}
         </button>
+        <Tongue />
       </form>
     </div>
   );

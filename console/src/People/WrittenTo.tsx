@@ -1,8 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useTranslation } from 'react-i18next';
 import { api, good, type Schemas } from '../api/client';
-
-const nameOf = (tag: string) => new Intl.DisplayNames('en', { type: 'language', fallback: 'code' }).of(tag) ?? tag;
+import { nameOfLanguage } from '../frame/languages';
 
 /** In which language a member is written to, and whether they get more than the letters that have to be. */
 export function WrittenTo({ member }: { member: Schemas['MemberView'] }) {
@@ -34,7 +33,7 @@ export function WrittenTo({ member }: { member: Schemas['MemberView'] }) {
           <option value="">{t('member.siteLanguage')}</option>
           {languages.map((tag) => (
             <option key={tag} value={tag}>
-              {nameOf(tag)}
+              {nameOfLanguage(tag)}
             </option>
           ))}
         </select>

@@ -4,7 +4,9 @@ import { useTranslation } from 'react-i18next';
 import { Link } from 'react-router';
 import { api, good, type Schemas } from '../api/client';
 import { lines } from '../api/lines';
+import { day, moment } from '../frame/dates';
 import { Field } from '../frame/Field';
+import { number } from '../frame/numbers';
 import { Empty, Failed, Loading, PageHead } from '../frame/Page';
 
 type Report = Schemas['SweepReport'];
@@ -140,7 +142,7 @@ export function SweepPage() {
 function Unfinished({ left, goOn }: { left: Schemas['SweepUnfinished']; goOn: () => void }) {
   const { t } = useTranslation();
   const said = {
-    when: new Date(left.startedAt).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' }),
+    when: moment(left.startedAt),
     by: left.by,
     count: left.notes,
   };
@@ -157,7 +159,7 @@ function Unfinished({ left, goOn }: { left: Schemas['SweepUnfinished']; goOn: ()
 }
 
 type Summary = Schemas['SweepSummary'];
-const dayOf = (sweep: Summary) => new Date(sweep.endedAt).toLocaleDateString('en', { dateStyle: 'medium' });
+const dayOf = (sweep: Summary) => day(sweep.endedAt);
 const most = 30;
 
 /** How sweeps went over time: a bar each, as high as what leaked, and what that comes to in words. */
@@ -191,7 +193,7 @@ function Trend({
       <ol>
         {bars.map((sweep) => {
           const words = t('sweep.bar', {
-            when: new Date(sweep.endedAt).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' }),
+            when: moment(sweep.endedAt),
             count: sweep.leaks,
             guarded: sweep.guarded,
             by: sweep.by,
@@ -242,7 +244,7 @@ function Found({ report }: { report: Report }) {
       <h2>{t(report.leaks > 0 ? 'sweep.found' : report.guarded > 0 ? 'sweep.clean' : 'sweep.nothing', { count: report.leaks })}</h2>
       <p className="hint">
         {t('sweep.when', {
-          when: new Date(report.endedAt).toLocaleString('en', { dateStyle: 'medium', timeStyle: 'short' }),
+          when: moment(report.endedAt),
           by: report.by,
           site: [report.site, report.origin, report.cache].filter(Boolean).join(', '),
           as: report.as.join(', '),
@@ -251,7 +253,7 @@ function Found({ report }: { report: Report }) {
       <div className="nums">
         {figures.map((figure) => (
           <div key={figure.words} className={figure.care && figure.count > 0 ? 'care' : undefined}>
-            <b>{figure.count.toLocaleString('en')}</b>
+            <b>{number(figure.count)}</b>
             <span>{t(figure.words, { count: figure.count })}</span>
           </div>
         ))}

@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch';
+import { reader } from '../words/i18n';
 import type { components, paths } from './schema';
 
 export type Schemas = components['schemas'];
@@ -29,7 +30,7 @@ export class Refused extends Error {
 }
 
 /** What every call bears: a header that no other site can make a browser send, and the language that the page around the answer is in. */
-export const ourHeaders = () => ({ 'X-Wary-Console': '1', 'Accept-Language': document.documentElement.lang || 'en' });
+export const ourHeaders = () => ({ 'X-Wary-Console': '1', 'Accept-Language': reader() });
 
 const ours: Middleware = {
   onRequest({ request }) {

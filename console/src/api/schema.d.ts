@@ -13952,6 +13952,8 @@ export interface components {
             film?: null | string;
             /** @description A style of one's own for the panel, in CSS; each rule is for what stands in `.panel`. */
             css?: null | string;
+            /** @description A style of one's own for the pages that are written here, in CSS; each rule is for what stands in `.hosted`. */
+            hostedCss?: null | string;
         };
         /** @description A place on the site in which pages of ours stand. */
         SitePlace: {

@@ -5,8 +5,10 @@ import { NavLink, Outlet, useLocation } from 'react-router';
 import { api, good } from '../api/client';
 import { useMe } from '../People/me';
 import { Lantern } from './Lantern';
+import { number } from './numbers';
 import { OutOfReach } from './OutOfReach';
 import { Loading } from './Page';
+import { Tongue } from './Tongue';
 import { Unreadable } from './Unreadable';
 
 /** The rail and the page beside it. */
@@ -91,6 +93,7 @@ export function Frame() {
           <button type="button" onClick={signOut}>
             {t('rail.signOut')}
           </button>
+          <Tongue />
         </div>
       </nav>
       <main>
@@ -108,7 +111,7 @@ function Entry({ to, words, count }: { to: string; words: string; count?: number
   return (
     <li>
       <NavLink to={to}>
-        {words} {count !== undefined && <em>{count.toLocaleString('en')}</em>}
+        {words} {count !== undefined && <em>{number(count)}</em>}
       </NavLink>
     </li>
   );

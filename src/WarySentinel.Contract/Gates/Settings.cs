@@ -48,6 +48,9 @@ public sealed record SiteLook
 
     /// <summary>A style of one's own for the panel, in CSS; each rule is for what stands in <c>.panel</c>.</summary>
     public string? Css { get; init; }
+
+    /// <summary>A style of one's own for the pages that are written here, in CSS; each rule is for what stands in <c>.hosted</c>.</summary>
+    public string? HostedCss { get; init; }
 }
 
 /// <summary>Which page's look is to be taken.</summary>

@@ -16,13 +16,16 @@ public static class GateWords
     /// <summary>The middle of the sentence alone: whom it admits to what.</summary>
     public static string Short(Gate gate, Policy policy)
     {
-        var everyOrNone = gate.Audience is Audience.Plain { Atom: PlainAtom.Anyone or PlainAtom.Nobody };
-        var text = (everyOrNone ? "" : Words.Of("sentence.only")) + OfAudience(gate.Audience, policy) + Words.Of("sentence.may") + OfActs(gate) + ".";
+        var text = BeforeAudience(gate) + OfAudience(gate.Audience, policy) + Words.Of("sentence.may") + OfActs(gate) + ".";
         return char.ToUpperInvariant(text[0]) + text[1..];
     }
 
-    /// <summary>An audience in words of the staff.</summary>
-    public static string OfAudience(Audience audience, Policy policy) => OfAudience(audience, policy, Wordbook.English);
+    /// <summary>What a sentence says before whom a gate admits: that it is these alone, unless it is everybody or nobody.</summary>
+    public static string BeforeAudience(Gate gate) =>
+        (gate.Audience is Audience.Plain { Atom: PlainAtom.Anyone or PlainAtom.Nobody } ? "" : Words.Of("sentence.only")) + Words.Of("sentence.for");
+
+    /// <summary>An audience in words of the staff, in the language of whoever asks.</summary>
+    public static string OfAudience(Audience audience, Policy policy) => OfAudience(audience, policy, Words.Current);
 
     /// <summary>An audience in words of a book, with the owner's own titles in it where they have some in that language.</summary>
     public static string OfAudience(Audience audience, Policy policy, Wordbook book) => audience switch
@@ -74,7 +77,8 @@ public static class GateWords
         }
 
         var title = policy.FindDefinition(fact.Kind, fact.Key)?.Title ?? fact.Key;
-        return fact.Kind is FactKind.Role or FactKind.Group && title.Length > 1 && char.IsLower(title[1]) ? char.ToLowerInvariant(title[0]) + title[1..]
-            : title;
+        // Within a sentence names of people are written small, but in German.
+        return fact.Kind is FactKind.Role or FactKind.Group && book.Language != "de" && title.Length > 1 && char.IsLower(title[1])
+            ? char.ToLowerInvariant(title[0]) + title[1..] : title;
     }
 }

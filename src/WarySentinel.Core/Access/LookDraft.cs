@@ -39,6 +39,9 @@ public sealed record LookDraft
     /// <summary>A style of the owner's own.</summary>
     public string? Css { get; init; }
 
+    /// <summary>The same for pages that the owner wrote.</summary>
+    public string? HostedCss { get; init; }
+
     /// <summary>Links of the head.</summary>
     public IReadOnlyList<SiteLink>? Links { get; init; }
 
@@ -47,6 +50,7 @@ public sealed record LookDraft
     {
         Accent = look.Accent, Background = look.Background, Sky = look.Sky, Night = look.Night, Theme = NameOf(look.Theme), Place = NameOf(look.Place),
         Type = NameOf(look.Type), Font = look.Font, Logo = look.Logo, Picture = look.Picture, Film = look.Film, Css = look.Css,
+        HostedCss = look.HostedCss,
         Links = look.Links.Count == 0 ? null : look.Links,
     };
 
@@ -65,6 +69,7 @@ public sealed record LookDraft
         Picture = Said(Picture, old.Picture),
         Film = Said(Film, old.Film),
         Css = Said(Css?.ReplaceLineEndings("\n"), old.Css),
+        HostedCss = Said(HostedCss?.ReplaceLineEndings("\n"), old.HostedCss),
         Links = Links ?? old.Links,
     };
 

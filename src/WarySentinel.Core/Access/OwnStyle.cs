@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.RegularExpressions;
@@ -7,29 +8,47 @@ using AngleSharp.Css.Parser;
 namespace WarySentinel.Core.Access;
 
 /// <summary>
-/// The owner's own style for the panel of visitor pages: CSS that is parsed, and written anew so that it reaches nothing but the panel, fetches nothing, and
-/// covers nothing. What cannot be taken is told; nothing is left out in silence.
+/// Where a style of the owner's own holds: what its rules are for, as they are typed, and how that is said in the page that they are written into.
+/// </summary>
+/// <param name="Typed">The selector that a rule may begin with; what does not is taken to be within it.</param>
+/// <param name="Written">The selector that stands in the page.</param>
+public sealed record StyleScope(string Typed, string Written)
+{
+    /// <summary>The panel of the service's own pages.</summary>
+    public static readonly StyleScope Panel = new(".panel", ".panel");
+
+    /// <summary>A page that the owner wrote, where it stands alone.</summary>
+    public static readonly StyleScope Hosted = new(".hosted", ".hosted");
+
+    /// <summary>The panel within a page of the site, whose rules say one class more.</summary>
+    public static readonly StyleScope PanelWithin = new(".panel", ".wary-frame.wary-frame .panel");
+
+    /// <summary>A page that the owner wrote, within a page of the site.</summary>
+    public static readonly StyleScope HostedWithin = new(".hosted", ".wary-frame.wary-frame.hosted");
+}
+
+/// <summary>
+/// The owner's own style for the panel of visitor pages, or for the pages that they wrote: CSS that is parsed, and written anew so that it reaches nothing
+/// but its scope, fetches nothing, and covers nothing. What cannot be taken is told; nothing is left out in silence.
 /// </summary>
 public static partial class OwnStyle
 {
     /// <summary>Most characters.</summary>
     public const int Longest = 20_000;
 
-    /// <summary>What every rule is for.</summary>
-    public const string Scope = ".panel";
-
     private static readonly string[] Reaching = ["url(", "image(", "image-set(", "src(", "element(", "expression(", "cross-fade(", "paint("];
     private static readonly System.Buffers.SearchValues<char> Breaking = System.Buffers.SearchValues.Create("\"'{}[];@<\n");
     private static readonly string[] Placed = ["static", "relative", "initial", "inherit", "unset", "revert"];
-    private static readonly ConditionalWeakTable<string, string> Written = [];
+    private static readonly ConditionalWeakTable<string, ConcurrentDictionary<StyleScope, string>> Written = [];
 
     /// <summary>The style as it stands in a page; empty where it is not one that <see cref="FaultOf"/> lets pass.</summary>
-    public static string Of(string css) => Written.GetValue(css, static text => Read(text, out var written) is null ? written : "");
+    public static string Of(string css, StyleScope scope) =>
+        Written.GetValue(css, static _ => new()).GetOrAdd(scope, static (s, text) => Read(text, s, out var written) is null ? written : "", css);
 
     /// <summary>What is wrong with a style; null where it can be taken.</summary>
-    public static Wording? FaultOf(string css) => Read(css, out _);
+    public static Wording? FaultOf(string css, StyleScope scope) => Read(css, scope, out _);
 
-    private static Wording? Read(string css, out string written)
+    private static Wording? Read(string css, StyleScope scope, out string written)
     {
         written = "";
         if (css.Length > Longest)
@@ -39,7 +58,7 @@ public static partial class OwnStyle
 
         var sheet = new CssParser(new CssParserOptions { IsIncludingUnknownDeclarations = true, IsIncludingUnknownRules = true }).ParseStyleSheet(css);
         var to = new StringBuilder();
-        if (Rules(sheet.Rules, to) is { } fault)
+        if (Rules(sheet.Rules, scope, to) is { } fault)
         {
             return fault;
         }
@@ -52,14 +71,14 @@ public static partial class OwnStyle
             ? Wording.Of("problem.style-unread") : null;
     }
 
-    private static Wording? Rules(ICssRuleList rules, StringBuilder to)
+    private static Wording? Rules(ICssRuleList rules, StyleScope scope, StringBuilder to)
     {
         foreach (var rule in rules)
         {
             var fault = rule switch
             {
-                ICssStyleRule style => Style(style, to),
-                ICssMediaRule media => Media(media, to),
+                ICssStyleRule style => Style(style, scope, to),
+                ICssMediaRule media => Media(media, scope, to),
                 _ => Wording.Of("problem.style-rule", Short(rule.CssText)),
             };
             if (fault is not null)
@@ -71,7 +90,7 @@ public static partial class OwnStyle
         return null;
     }
 
-    private static Wording? Media(ICssMediaRule media, StringBuilder to)
+    private static Wording? Media(ICssMediaRule media, StyleScope scope, StringBuilder to)
     {
         if (media.Media.MediaText is not { Length: > 0 } when || when.AsSpan().ContainsAny(Breaking) || when.Contains('\\', StringComparison.Ordinal))
         {
@@ -79,12 +98,12 @@ public static partial class OwnStyle
         }
 
         to.Append("@media ").Append(when).Append('{');
-        var fault = Rules(media.Rules, to);
+        var fault = Rules(media.Rules, scope, to);
         to.Append('}');
         return fault;
     }
 
-    private static Wording? Style(ICssStyleRule rule, StringBuilder to)
+    private static Wording? Style(ICssStyleRule rule, StyleScope scope, StringBuilder to)
     {
         // "&" would be the panel itself, and with it what stands beside it.
         if (rule.Selector?.Text is not { Length: > 0 } whole || whole.Contains('&', StringComparison.Ordinal))
@@ -113,7 +132,7 @@ public static partial class OwnStyle
             }
         }
 
-        var each = Split(whole).Select(Scoped).ToList();
+        var each = Split(whole).Select(s => Scoped(s, scope)).ToList();
         var selectors = new CssSelectorParser();
         if (!each.TrueForAll(s => selectors.ParseSelector(s) is not null))
         {
@@ -154,10 +173,11 @@ public static partial class OwnStyle
         return all;
     }
 
-    /// <summary>As the parser writes selectors, signs of brothers stand without blanks: what begins with the panel and a blank is within it.</summary>
-    private static string Scoped(string selector) =>
-        selector == Scope || selector.StartsWith(Scope + " ", StringComparison.Ordinal) || selector.StartsWith(Scope + ">", StringComparison.Ordinal)
-            ? selector : $"{Scope} {selector}";
+    /// <summary>As the parser writes selectors, signs of brothers stand without blanks: what begins with the scope and a blank is within it.</summary>
+    private static string Scoped(string selector, StyleScope scope) =>
+        selector == scope.Typed || selector.StartsWith(scope.Typed + " ", StringComparison.Ordinal)
+            || selector.StartsWith(scope.Typed + ">", StringComparison.Ordinal)
+            ? scope.Written + selector[scope.Typed.Length..] : $"{scope.Written} {selector}";
 
     private static string Short(string text) => text.Length > 80 ? text[..80] + "…" : text;
 

@@ -199,6 +199,9 @@ public sealed record SiteLook
 
     /// <summary>A style of the owner's own for the panel (<see cref="OwnStyle"/>); null for none.</summary>
     public string? Css { get; init; }
+
+    /// <summary>The same for the pages that the owner wrote.</summary>
+    public string? HostedCss { get; init; }
 }
 
 /// <summary>Whether pages are light or dark.</summary>

@@ -97,8 +97,11 @@ public sealed class SiteDates
             : local.ToString(local.Second == 0 ? "yyyy-MM-dd'T'HH:mm" : "yyyy-MM-dd'T'HH:mm:ss", CultureInfo.InvariantCulture);
     }
 
-    /// <summary>A moment as people read it: the day, with the time where it is not the beginning of one; as an end, the last day that counts.</summary>
-    public string Say(DateTimeOffset moment, bool end) => SayIn(CultureInfo.InvariantCulture, moment, end);
+    /// <summary>
+    /// A moment as people read it: the day, with the time where it is not the beginning of one; as an end, the last day that counts. In the language of
+    /// whoever asks, where staff are spoken to in it.
+    /// </summary>
+    public string Say(DateTimeOffset moment, bool end) => SayIn(CultureInfo.GetCultureInfo(Words.Current.Language), moment, end);
 
     /// <summary>The same with the names of months in a language; as in English where this machine does not know it.</summary>
     public string SayIn(CultureInfo language, DateTimeOffset moment, bool end)

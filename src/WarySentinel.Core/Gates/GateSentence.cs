@@ -42,8 +42,7 @@ public sealed class GateSentence
         }
 
         sentence.Plain(": ");
-        var everyOrNone = gate.Audience is Audience.Plain { Atom: PlainAtom.Anyone or PlainAtom.Nobody };
-        sentence.Plain(everyOrNone ? "" : Words.Of("sentence.only"));
+        sentence.Plain(GateWords.BeforeAudience(gate));
         sentence.Blank("audience", GateWords.OfAudience(gate.Audience, policy));
         sentence.Plain(Words.Of("sentence.may"));
         sentence.Blank("acts", GateWords.OfActs(gate));

@@ -91,9 +91,12 @@ public static class SettingsCommands
         faults.Unless(Enum.IsDefined(look.Type), "look.type", "not-one-of", "look.type", "serif, sans, device, site");
         faults.Unless(look.Font is null || (IsFile(look.Font) && SiteLook.IsFont(look.Font)), "look.font", "font-form");
         faults.Unless(look.Type != PageType.Site || look.Font is not null, "look.font", "font-missing");
-        if (look.Css is { } css && OwnStyle.FaultOf(css) is { } odd)
+        foreach (var (field, css, scope) in new[] { ("look.css", look.Css, StyleScope.Panel), ("look.hostedCss", look.HostedCss, StyleScope.Hosted) })
         {
-            faults.Bad("look.css", odd.Key["problem.".Length..], [.. odd.Values]);
+            if (css is not null && OwnStyle.FaultOf(css, scope) is { } odd)
+            {
+                faults.Bad(field, odd.Key["problem.".Length..], [.. odd.Values]);
+            }
         }
 
         faults.Unless(look.Film is null || (IsFile(look.Film) && SiteLook.IsFilm(look.Film)), "look.film", "film-form");

@@ -119,6 +119,7 @@ public static class SettingsEndpoints
         Font = look.Font,
         Film = look.Film,
         Css = look.Css,
+        HostedCss = look.HostedCss,
     };
 
     internal static Rules.SiteLook ToCore(Wire.Gates.SiteLook look) => new()
@@ -136,5 +137,6 @@ public static class SettingsEndpoints
         Film = string.IsNullOrWhiteSpace(look.Film) ? null : look.Film.Trim(),
         Font = string.IsNullOrWhiteSpace(look.Font) ? null : look.Font.Trim(),
         Css = string.IsNullOrWhiteSpace(look.Css) ? null : look.Css.ReplaceLineEndings("\n"),
+        HostedCss = string.IsNullOrWhiteSpace(look.HostedCss) ? null : look.HostedCss.ReplaceLineEndings("\n"),
     };
 }

@@ -29,11 +29,14 @@ internal static class FramedStyle
             .wary-frame.wary-frame .tongues{color:var(--soft);margin:18px 0 0;width:auto;text-align:start}
             .wary-frame.wary-frame .book{margin:0;width:auto}
             .wary-frame.hosted{padding:1px clamp(16px,3vw,36px);border-radius:14px;background:var(--sheet)}
-            """;
+
+            """ + Own(look.Css, StyleScope.PanelWithin) + Own(look.HostedCss, StyleScope.HostedWithin);
     }
 
     /// <summary>The rule that names the site's own typeface. Its address can stand in a style sheet as it is: others are refused when they are set.</summary>
     internal static string FontFace(string font) => $"@font-face{{font-family:\"Site\";src:url('{font}');font-weight:100 900;font-display:swap}}\n";
+
+    private static string Own(string? css, StyleScope scope) => css is null ? "" : OwnStyle.Of(css, scope) + "\n";
 
     /// <summary>Wraps rules of ours, one on each line, into the element that holds ours; what stands for the whole page stands for that element.</summary>
     private static string Nest(string css)

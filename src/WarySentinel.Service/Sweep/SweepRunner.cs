@@ -78,6 +78,8 @@ public sealed class SweepRunner(
     private async Task<Outcome<SweepReport>> OnceAsync(SweepDraft asked, string by, Action<SweepLine> tell, CancellationToken stop)
     {
         var (policy, revision) = (policies.Current, policies.Revision);
+        // What it finds is kept, and read by many: it is worded as the site speaks, whoever began it.
+        CultureInfo.CurrentUICulture = CultureInfo.GetCultureInfo(Words.In(policy.Settings.Language).Language);
         var left = asked.Resume ? (await SweepJournal.FindAsync(store, time, stop))?.Journal : null;
         if (asked.Resume && left?.Begun.Revision != revision)
         {

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Shouldly;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -40,6 +41,28 @@ public sealed class WordingTests
         GateSentence.Of(gate, Shop).ToString().ShouldStartWith("From 3 May 2026, 12:00 until 2 June 2026, 12:00, Title of product:moss and all in it: ");
         var days = gate with { From = new DateTimeOffset(2026, 5, 3, 0, 0, 0, TimeSpan.Zero), Until = new DateTimeOffset(2026, 6, 1, 0, 0, 0, TimeSpan.Zero) };
         GateSentence.Of(days, Shop).ToString().ShouldStartWith("From 3 May 2026 until 31 May 2026, ");
+    }
+
+    [Theory]
+    [InlineData("section:members", "role:dealer", "nur für Dealers zu öffnen. Andere sehen es gelistet; an der Adresse werden sie gebeten, sich anzumelden.")]
+    [InlineData("category:filters", "anyone", "für jeden zu öffnen, zu kaufen oder mit Preis zu sehen. Andere sehen es gelistet; ")]
+    [InlineData("category:filters", "signed-in or bought:product:moss", "nur für Angemeldete oder Käufer von Title of product:moss zu öffnen, zu kaufen ")]
+    public void A_gate_reads_in_the_language_of_whoever_asks(string covers, string audience, string words)
+    {
+        var gate = Scene.Gate("g", covers) with { Audience = AudienceParser.Parse(audience).Value, From = Scene.Now };
+        var before = GateSentence.Of(gate, Shop).ToString();
+        using (new Reading("de-AT"))
+        {
+            var sentence = GateSentence.Of(gate, Shop).ToString();
+            sentence.ShouldStartWith("Ab 3. Mai 2026, 12:00, Title of ");
+            sentence.ShouldContain(" und alles darin: " + words);
+            GateWords.Short(gate, Shop).ShouldEndWith(".");
+        }
+
+        using (new Reading("fi"))
+        {
+            GateSentence.Of(gate, Shop).ToString().ShouldBe(before);
+        }
     }
 
     [Fact]
@@ -105,5 +128,15 @@ public sealed class WordingTests
         moved.Definitions.ShouldNotContain(s => s.Key == "guide");
         Shop.Opens(Visitor.Guest, "product:moss").ShouldBeTrue();
         moved.After(new Edit("x", "x", [new GateDropped("g"), new ItemsDropped([item.Id])])).Graph.Items.Count.ShouldBe(Shop.Graph.Items.Count);
+    }
+
+    /// <summary>Reads in another language for a while.</summary>
+    private sealed class Reading : IDisposable
+    {
+        private readonly CultureInfo before = CultureInfo.CurrentUICulture;
+
+        public Reading(string language) => CultureInfo.CurrentUICulture = CultureInfo.GetCultureInfo(language);
+
+        public void Dispose() => CultureInfo.CurrentUICulture = before;
     }
 }

@@ -21,8 +21,21 @@ public sealed class OwnStyleTests
     [InlineData("", "")]
     public void It_is_written_anew_for_the_panel(string css, string written)
     {
-        OwnStyle.FaultOf(css).ShouldBeNull();
-        OwnStyle.Of(css).ShouldBe(written);
+        OwnStyle.FaultOf(css, StyleScope.Panel).ShouldBeNull();
+        OwnStyle.Of(css, StyleScope.Panel).ShouldBe(written);
+    }
+
+    [Theory]
+    [InlineData("h1{margin:0}", ".hosted h1{margin: 0}", ".wary-frame.wary-frame.hosted h1{margin: 0}")]
+    [InlineData(".hosted{margin:0}", ".hosted{margin: 0}", ".wary-frame.wary-frame.hosted{margin: 0}")]
+    [InlineData(".hosted > .book a, .panel{margin:0}", ".hosted>.book a,.hosted .panel{margin: 0}",
+        ".wary-frame.wary-frame.hosted>.book a,.wary-frame.wary-frame.hosted .panel{margin: 0}")]
+    public void Pages_that_the_owner_wrote_have_one_of_their_own_also_within_a_page_of_the_site(string css, string alone, string within)
+    {
+        OwnStyle.FaultOf(css, StyleScope.Hosted).ShouldBeNull();
+        OwnStyle.Of(css, StyleScope.Hosted).ShouldBe(alone);
+        OwnStyle.Of(css, StyleScope.HostedWithin).ShouldBe(within);
+        OwnStyle.Of(".panel b{margin:0}", StyleScope.PanelWithin).ShouldBe(".wary-frame.wary-frame .panel b{margin: 0}");
     }
 
     [Theory]
@@ -48,8 +61,8 @@ public sealed class OwnStyleTests
     [InlineData("p{@x: \\\"; color:red}", "style-rule")]
     public void What_reaches_out_covers_the_page_or_cannot_be_read_is_refused(string css, string code)
     {
-        OwnStyle.FaultOf(css)!.Key.ShouldBe("problem." + code);
-        OwnStyle.Of(css).ShouldBe("");
+        OwnStyle.FaultOf(css, StyleScope.Panel)!.Key.ShouldBe("problem." + code);
+        OwnStyle.Of(css, StyleScope.Panel).ShouldBe("");
     }
 
     [Fact]
@@ -62,13 +75,17 @@ public sealed class OwnStyleTests
             "{color:red}",
             "{position:fixed}", "{background:url(x)}", "@media all", "{", "}", "/*", "*/", "'", "\"", "\\", "<", "&", ";", "--x:1", "@scope", "margin:0",
         ];
+        StyleScope[] scopes = [StyleScope.Panel, StyleScope.Hosted, StyleScope.PanelWithin, StyleScope.HostedWithin];
         var page = new HtmlParser().ParseDocument(
-            "<body><header class=site><a href=/ id=x>Home</a></header><main class=panel><p><a href=/in>In</a></p></main><footer><a>Out</a></footer></body>");
+            "<body><header class=site><a href=/ id=x>Home</a></header><main class=panel><p><a href=/in>In</a></p></main><div class='wary-frame hosted'>"
+            + "<section class=panel><p><a href=/in id=y>In</a></p></section></div><article class=hosted><h1>In</h1></article>"
+            + "<footer><a>Out</a></footer></body>");
         var taken = 0;
         for (var trial = 0; trial < 20_000; trial++)
         {
             var css = string.Concat(Enumerable.Range(0, random.Next(1, 9)).Select(_ => bits[random.Next(bits.Length)])) + (trial % 2 == 0 ? "{color:red}" : "");
-            if (OwnStyle.FaultOf(css) is not null || OwnStyle.Of(css) is not { Length: > 0 } written)
+            var scope = scopes[trial % scopes.Length];
+            if (OwnStyle.FaultOf(css, scope) is not null || OwnStyle.Of(css, scope) is not { Length: > 0 } written)
             {
                 continue;
             }
@@ -85,7 +102,7 @@ public sealed class OwnStyleTests
                 }
 
                 Should.NotThrow(() => page.QuerySelectorAll(selector), $"{css} became {written}");
-                page.QuerySelectorAll(selector).ShouldAllBe(e => e.Closest(".panel") != null, $"{css} became {written}");
+                page.QuerySelectorAll(selector).ShouldAllBe(e => e.Closest(scope.Written) != null, $"{css} became {written}");
             }
         }
 

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text.Json;
 using Shouldly;
+using WarySentinel.Contract.Hosted;
 using WarySentinel.Testing;
 using Xunit;
 
@@ -93,6 +94,28 @@ public sealed class LookTests : IAsyncLifetime
             refused.Status.ShouldBe(HttpStatusCode.UnprocessableEntity, value);
             refused.Body.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe("look." + field);
         }
+    }
+
+    [Fact]
+    public async Task Pages_that_the_owner_wrote_have_a_style_of_their_own_alone_and_within_a_page_of_the_site()
+    {
+        var look = new { accent = "#1a5c3a", background = "#ffffff", links = Array.Empty<object>(), css = "h1{margin:1px}", hostedCss = "h1{margin:2px}" };
+        await site.Client.SetSettingsAsync(JsonSerializer.SerializeToElement(new { look }), "*", Stop);
+        await site.Client.PutSectionAsync("styled", new HostedSectionDraft("Styled", "/styled"), Stop);
+        await site.Client.AddPageAsync(new HostedPageNew("styled", "Of cloth", "cloth", "/styled/cloth", null, "Silk."), Stop);
+        await site.Client.PublishPageAsync("cloth", new PublishDraft(), Stop);
+        using var browser = site.NewBrowser();
+        var (written, ours, framed) = (
+            await browser.PageAsync("/styled/cloth"), await browser.PageAsync("/account/sign-in"), await browser.PageAsync("/account/framed.css"));
+        written.ShouldContain("<style>.hosted h1{margin: 2px}</style>");
+        written.ShouldNotContain("1px");
+        ours.ShouldContain("<style>.panel h1{margin: 1px}</style>");
+        ours.ShouldNotContain("2px");
+        framed.ShouldContain("\n.wary-frame.wary-frame .panel h1{margin: 1px}\n.wary-frame.wary-frame.hosted h1{margin: 2px}\n");
+        var covering = new { look.accent, look.background, look.links, hostedCss = "p{position:fixed}" };
+        var refused = await owner.AskAsync("PUT", "settings", new { look = covering }, "*");
+        refused.Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        refused.Body.GetProperty("errors")[0].GetProperty("field").GetString().ShouldBe("look.hostedCss");
     }
 
     [Fact]

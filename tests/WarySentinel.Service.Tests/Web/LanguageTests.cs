@@ -72,6 +72,25 @@ public sealed class LanguageTests(SiteFixture fixture)
     }
 
     [Fact]
+    public async Task What_a_gate_says_and_why_something_is_closed_are_in_the_readers_language()
+    {
+        foreach (var (language, sentence, headline, holder) in new[]
+        {
+            ("de", " und alles darin: nur für Dealers oder Keepers zu öffnen", "Ein Gast darf ", "Inhaber eines Passworts von "),
+            ("en", " and all in it: only dealers or keepers may open it", "A guest may not ", "Holder of a password of "),
+        })
+        {
+            using var gate = await SendAsync(HttpMethod.Get, "gates/dealer-stock", null, language);
+            (await gate.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("sentence").GetString()!.ShouldContain(sentence);
+            var question = JsonContent.Create(new { visitor = "guest", act = "open", path = "/product/case-fern-40" });
+            using var why = await SendAsync(HttpMethod.Post, "decisions/why", question, language);
+            (await why.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("headline").GetString()!.ShouldStartWith(headline);
+            using var board = await SendAsync(HttpMethod.Get, "viewpoints", null, language);
+            (await board.Content.ReadAsStringAsync()).ShouldContain(holder);
+        }
+    }
+
+    [Fact]
     public async Task Two_readers_at_once_read_each_their_own()
     {
         var read = await Task.WhenAll(Enumerable.Range(0, 60).Select(async n =>

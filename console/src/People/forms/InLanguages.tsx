@@ -1,6 +1,7 @@
 import { type ReactNode, useState } from 'react';
 import { useTranslation } from 'react-i18next';
 import { Field } from '../../frame/Field';
+import { nameOfLanguage } from '../../frame/languages';
 
 type Words = { [part: string]: unknown };
 type All = { [language: string]: Words };
@@ -27,21 +28,13 @@ export function InLanguages<T extends string>({
   const [language, setLanguage] = useState('');
   const all = (draft.in ?? {}) as All;
   const change = (next: All) => set(Object.keys(next).length > 0 ? next : null);
-  const names = new Intl.DisplayNames(['en'], { type: 'language' });
-  const nameOf = (tag: string) => {
-    try {
-      return names.of(tag) ?? tag;
-    } catch {
-      return tag;
-    }
-  };
   return (
     <details className="languages">
       <summary>{t('forms.languages.title', { count: Object.keys(all).length })}</summary>
       {Object.entries(all).map(([tag, words]) => (
         <fieldset key={tag} className="bare">
           <legend>
-            {nameOf(tag)} <code>{tag}</code>
+            {nameOfLanguage(tag)} <code>{tag}</code>
           </legend>
           {parts.map((part) => (
             <Field
@@ -55,13 +48,13 @@ export function InLanguages<T extends string>({
               onChange={(e: any) => change({ ...all, [tag]: { ...words, [part]: e.currentTarget.value || null } })}
             />
           ))}
-          {more?.(nameOf(tag), words, (other) => change({ ...all, [tag]: { ...words, ...other } }))}
+          {more?.(nameOfLanguage(tag), words, (other) => change({ ...all, [tag]: { ...words, ...other } }))}
           <button
             type="button"
             className="link"
             onClick={() => change(Object.fromEntries(Object.entries(all).filter(([other]) => other !== tag)))}
           >
-            {t('forms.languages.drop', { language: nameOf(tag) })}
+            {t('forms.languages.drop', { language: nameOfLanguage(tag) })}
           </button>
         </fieldset>
       ))}
