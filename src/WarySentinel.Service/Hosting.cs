@@ -133,7 +133,8 @@ internal static class Hosting
             .AddSingleton<Granting>().AddSingleton<SharedTries>().AddSingleton<Organisations>()
             .AddSingleton<BulkMembers>().AddSingleton<ImportMembers>().AddSingleton<ExportMembers>().AddSingleton<IBulkAct, BulkGive>()
             .AddSingleton<IBulkAct, BulkEnd>().AddSingleton<IBulkAct>(new BulkStatus("suspend", Core.People.MemberStatus.Suspended))
-            .AddSingleton<IBulkAct>(new BulkStatus("reinstate", Core.People.MemberStatus.Active)).AddSingleton<IBulkAct, BulkSignOut>();
+            .AddSingleton<IBulkAct>(new BulkStatus("reinstate", Core.People.MemberStatus.Active)).AddSingleton<IBulkAct, BulkSignOut>()
+            .AddSingleton<IBulkAct, BulkInvite>();
 
     public static IServiceCollection AddLetters(this IServiceCollection services)
     {

@@ -79,11 +79,12 @@ export function Bulk({ act, whom, close }: { act: Act; whom: Whom; close: () => 
               ))}
             </div>
           )}
-          {act === 'suspend' && (
+          {(act === 'suspend' || act === 'invite') && (
             <Field
               as="textarea"
               id="bulk-words"
-              label={t('bulk.words')}
+              label={t(act === 'invite' ? 'invite.words' : 'bulk.words')}
+              hint={act === 'invite' ? t('bulk.inviteHint') : undefined}
               bad={refused?.about('words')}
               value={draft.words}
               onChange={(e) => set({ words: e.currentTarget.value })}

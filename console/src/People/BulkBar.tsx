@@ -5,7 +5,7 @@ import { Bulk } from './Bulk';
 
 export type Filter = Omit<Schemas['MemberFilter'], 'sort'>;
 export type Whom = { members: string[] } | { filter: Filter };
-export const acts = ['give', 'end', 'suspend', 'reinstate', 'sign-out', 'tell'] as const;
+export const acts = ['give', 'end', 'suspend', 'reinstate', 'sign-out', 'invite', 'tell'] as const;
 export type Act = (typeof acts)[number];
 
 /** What can be done with those who are chosen. */

@@ -9863,7 +9863,7 @@ export interface components {
         };
         /** @description Something to be done with many members at once. */
         BulkDraft: {
-            /** @description `give`, `end`, `suspend`, `reinstate`, `sign-out` or `tell`. */
+            /** @description `give`, `end`, `suspend`, `reinstate`, `sign-out`, `invite` or `tell`. */
             do?: null | string;
             /** @description Their ids or addresses; or a filter instead. */
             members?: null | string[];
@@ -9876,7 +9876,7 @@ export interface components {
             until?: null | string;
             /** @description What gives it. */
             source?: null | string;
-            /** @description What the suspended read when they sign in. */
+            /** @description What the suspended read when they sign in; words of one's own for the invited. */
             words?: null | string;
             /** @description The subject of a letter. */
             subject?: null | string;

@@ -8,7 +8,7 @@ namespace WarySentinel.Cli.People;
 /// <summary><c>wary member bulk</c>: one thing for many members, shown first.</summary>
 internal static class BulkVerbs
 {
-    private static readonly Argument<string> Act = new("do") { Description = "give, end, suspend, reinstate, sign-out or tell." };
+    private static readonly Argument<string> Act = new("do") { Description = "give, end, suspend, reinstate, sign-out, invite or tell." };
     private static readonly Option<string[]> Whom = new("--member")
     { Description = "Members by address; or say whom by --search, --holds …", AllowMultipleArgumentsPerToken = true };
     private static readonly Option<bool> Everybody = new("--everybody") { Description = "All members, where nothing else says whom." };
@@ -16,7 +16,8 @@ internal static class BulkVerbs
     private static readonly Option<string?> From = new("--from") { Description = "When it begins." };
     private static readonly Option<string?> Until = new("--until") { Description = "When it ends." };
     private static readonly Option<string?> Source = new("--source") { Description = "What gives it, such as import:spring." };
-    private static readonly Option<string?> Words = new("--words") { Description = "What the suspended read when they sign in." };
+    private static readonly Option<string?> Words = new("--words")
+    { Description = "What the suspended read when they sign in; what the invited read in the letter." };
     private static readonly Option<string?> Subject = new("--subject") { Description = "The subject of the letter." };
     private static readonly Option<string?> Text = new("--text") { Description = "Its text; {name} stands for theirs." };
     private static readonly Option<bool> DryRun = new("--dry-run") { Description = "Only show what would happen." };

@@ -141,14 +141,14 @@ public sealed record MemberLetterView(DateTimeOffset At, string Subject, string 
 public sealed record MemberEventView(DateTimeOffset At, string By, string Action, string? Before, string? After);
 
 /// <summary>Something to be done with many members at once.</summary>
-/// <param name="Do"><c>give</c>, <c>end</c>, <c>suspend</c>, <c>reinstate</c>, <c>sign-out</c> or <c>tell</c>.</param>
+/// <param name="Do"><c>give</c>, <c>end</c>, <c>suspend</c>, <c>reinstate</c>, <c>sign-out</c>, <c>invite</c> or <c>tell</c>.</param>
 /// <param name="Members">Their ids or addresses; or a filter instead.</param>
 /// <param name="Filter">All whom it finds.</param>
 /// <param name="Fact">What is given or ended.</param>
 /// <param name="From">When it begins.</param>
 /// <param name="Until">When it ends.</param>
 /// <param name="Source">What gives it.</param>
-/// <param name="Words">What the suspended read when they sign in.</param>
+/// <param name="Words">What the suspended read when they sign in; words of one's own for the invited.</param>
 /// <param name="Subject">The subject of a letter.</param>
 /// <param name="Text">Its text; <c>{name}</c> stands for theirs.</param>
 /// <param name="DryRun">Only say what would happen.</param>

@@ -31,7 +31,10 @@ public sealed class TellMembers(ILetters letters) : IBulkAct, IMemberLetters
     }
 
     /// <inheritdoc/>
-    public Outcome<Edit> For(Member member, BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now)
+    public Task<Outcome<Edit>> ForAsync(Member member, BulkDraft draft, Caller caller, Policy policy, DateTimeOffset now) =>
+        Task.FromResult(For(member, draft));
+
+    private Outcome<Edit> For(Member member, BulkDraft draft)
     {
         if (member.Status is MemberStatus.Closed)
         {

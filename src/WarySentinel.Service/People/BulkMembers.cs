@@ -126,7 +126,7 @@ public sealed class BulkMembers(
                     return Problem.Of(ProblemKind.NotFound, "member-unknown");
                 }
 
-                var edit = run.Act.For(now, run.Draft, run.Caller, policies.Current, time.GetUtcNow());
+                var edit = await run.Act.ForAsync(now, run.Draft, run.Caller, policies.Current, time.GetUtcNow());
                 changes = edit is { IsGood: true, Value.Changes.Count: > 0 };
                 return edit.Problem is { } problem ? problem
                     : new Edit<bool>(dry && changes ? edit.Value with { Changes = [] } : edit.Value, changes);

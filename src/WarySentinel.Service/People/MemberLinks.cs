@@ -40,15 +40,19 @@ public sealed partial class MemberLinks(
         },
         terms.By);
 
+    /// <summary>What is wrong with somebody's own words for such a letter, or null.</summary>
+    public static Problem? FaultOf(string? words) =>
+        words is not null && (words.Length > LongestWords || !PlainText.IsClean(words, true)) ? Problem.In("words", "letter-text", LongestWords) : null;
+
     /// <summary>
     /// The changes that make a link for a member, who may not be stored yet, with its letter.
     /// </summary>
     public async Task<Outcome<Edit<SingleUseLink>>> MakeAsync(
         Member? member, LinkPurpose purpose, LinkTerms terms, DateTimeOffset now, CancellationToken stop)
     {
-        if (terms.Words is { } words && (words.Length > LongestWords || !PlainText.IsClean(words, true)))
+        if (FaultOf(terms.Words) is { } fault)
         {
-            return Problem.In("words", "letter-text", LongestWords);
+            return fault;
         }
 
         var secret = terms.Browser ?? LinkSecret.New();

@@ -69,6 +69,32 @@ public sealed class BulkApiTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Who_has_not_come_and_who_has_no_password_is_invited_once_a_day_however_often_it_is_begun()
+    {
+        using var api = new Caller(site);
+        (await api.AskAsync("POST", "members/invitations", new { people = new[] { "bulk900@x.example" } })).Status.ShouldBe(HttpStatusCode.OK);
+        foreach (var (email, password) in new[]
+        {
+            ("bulk901@x.example", (string?)null), ("bulk902@x.example", "long-enough-mill-1"), ("bulk903@x.example", null),
+        })
+        {
+            await site.Client.AddMemberAsync(email, "Bulk", null, password, [], [], [], Stop);
+        }
+
+        await site.Client.SetStatusAsync("bulk903@x.example", "suspended", null, Stop);
+        var asked = new BulkDraft("invite", null, new MemberFilter("bulk90"), Words: "The dome opens on Friday.");
+        var would = await LastAsync(site.Client, asked with { DryRun = true });
+        (would.Changed, would.Same, would.Refused).ShouldBe((1, 2, 1), "the first was written to a moment ago, the third is in, the last is kept out");
+        var runs = await Task.WhenAll(LastAsync(site.Client, asked), LastAsync(site.Client, asked));
+        runs.Sum(r => r.Changed).ShouldBe(1);
+        var letters = (await api.AskAsync("GET", "letters?to=bulk901@x.example")).Body.GetProperty("items");
+        letters.GetArrayLength().ShouldBe(1);
+        (await LastAsync(site.Client, asked)).Changed.ShouldBe(0);
+        var wordy = await Should.ThrowAsync<SentinelException>(() => LastAsync(site.Client, asked with { Words = new string('a', 20_000) }));
+        wordy.Faults[0].Field.ShouldBe("words");
+    }
+
+    [Fact]
     public async Task A_letter_goes_to_each_with_their_name()
     {
         var line = await LastAsync(site.Client, new BulkDraft(
