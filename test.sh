@@ -31,7 +31,7 @@ command -v npm >/dev/null || stop "Node 20 or newer with npm is missing"
 need=()
 [ -x /usr/bin/chromium ] || need+=(chromium)
 [ -x /usr/sbin/nginx ] || need+=(nginx)
-[ -x /usr/sbin/dovecot ] || need+=(dovecot-imapd)
+[ -x /usr/lib/dovecot/submission-login ] && [ -x /usr/lib/dovecot/imap-login ] || need+=(dovecot-imapd dovecot-submissiond)
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || need+=(postgresql)
 command -v curl >/dev/null || need+=(curl)
 command -v openssl >/dev/null || need+=(openssl)

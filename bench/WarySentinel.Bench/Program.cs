@@ -35,6 +35,9 @@ switch (args)
     case ["joins", var site, var count, var seconds, var networks, var cookie]:
         await new Joining(site).RunAsync(Whole(count), Whole(seconds), Whole(networks), cookie);
         return 0;
+    case ["tells", var site, var count, var first]:
+        await new Telling(site).RunAsync(Whole(count), Whole(first));
+        return 0;
     case ["orders", var site, var admin, var token, var secret, var count, var connections]:
         var orders = new Orders(site, admin, token, secret);
         await orders.PaceAsync(300, 20);
@@ -56,7 +59,8 @@ switch (args)
         Console.Error.WriteLine("bench: decisions | filter | seed PROVIDER CONNECTION MEMBERS | people WHAT MACHINES SITES TOKEN … | bare-204 LISTEN | "
             + "bare-page LISTEN FILE HEADS | "
             + "bare-proxy LISTEN ORIGIN | whole-proxy LISTEN ORIGIN | "
-            + "origin LISTEN | talk ADDRESS CONNECTIONS SECONDS | joins SITE COUNT SECONDS NETWORKS COOKIE | orders SITE ADMIN TOKEN SECRET COUNT CONNECTIONS");
+            + "origin LISTEN | talk ADDRESS CONNECTIONS SECONDS | joins SITE COUNT SECONDS NETWORKS COOKIE | "
+            + "tells SITE COUNT FIRST | orders SITE ADMIN TOKEN SECRET COUNT CONNECTIONS");
         return 2;
 }
 

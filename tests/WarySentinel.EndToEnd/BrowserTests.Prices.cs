@@ -58,9 +58,12 @@ public sealed partial class BrowserTests
 
         async Task<string> ReckonAsync(string who)
         {
-            await owner.GetByLabel("Who pays").FillAsync(who);
-            await owner.GetByLabel("In the cart").FillAsync("product:fern-25=2");
-            await owner.GetByLabel("A code").FillAsync("lamp");
+            foreach (var (label, typed) in new[] { ("Who pays", who), ("In the cart", "product:fern-25=2"), ("A code", "lamp") })
+            {
+                await owner.GetByLabel(label).FillAsync(typed);
+            }
+
+            (await owner.GetByLabel("Who pays").InputValueAsync()).ShouldBe(who, "what was typed stays");
             await owner.RunAndWaitForResponseAsync(
                 () => owner.GetByRole(AriaRole.Button, new() { Name = "Reckon" }).ClickAsync(), r => r.Url.EndsWith("/quotes", StringComparison.Ordinal));
             await owner.GetByRole(AriaRole.Button, new() { Name = "Reckon", Disabled = false }).WaitForAsync();

@@ -37,6 +37,7 @@ export function EffectPanel({
     );
   }
 
+  const said = (acts: readonly string[]) => acts.map((act) => t(`effect.acts.${act}`)).join(', ');
   const nothing = effect.rows.length === 0 && effect.membersLosing + effect.membersGaining === 0;
   return (
     <section className="sheet" aria-live="polite" aria-busy={stale}>
@@ -87,8 +88,8 @@ export function EffectPanel({
                       <Mark sight={row.after as SightWord} />
                       {row.before === row.after && (
                         <span className="hint">
-                          {row.lost.length > 0 && t('effect.loses', { acts: row.lost.join(', ') })}{' '}
-                          {row.gained.length > 0 && t('effect.gains', { acts: row.gained.join(', ') })}
+                          {row.lost.length > 0 && t('effect.loses', { acts: said(row.lost) })}{' '}
+                          {row.gained.length > 0 && t('effect.gains', { acts: said(row.gained) })}
                         </span>
                       )}
                     </td>

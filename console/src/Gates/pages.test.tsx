@@ -109,7 +109,7 @@ describe('the effect', () => {
     expect(screen.getByText('Barlow lens')).toBeTruthy();
     expect(screen.getByText('They lose:').parentElement?.textContent).toContain('Nell Orchard');
     expect(screen.getByText('and 4 beneath')).toBeTruthy();
-    expect(screen.getByText(/loses price/)).toBeTruthy();
+    expect(screen.getByText(/loses the price/)).toBeTruthy();
     expect(screen.getByText('and 2 more lines')).toBeTruthy();
   });
 

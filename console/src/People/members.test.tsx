@@ -104,6 +104,26 @@ describe('many members', () => {
     ]);
   });
 
+  it('are invited with words of one’s own', async () => {
+    const line = { done: 1, total: 0, changed: 1, same: 0, refused: 0, whom: ['Dov Meadow'], refusals: [], stage: 'done', detail: null };
+    const calls = show(
+      <MeContext value={around['GET set-up'].body.me}>
+        <MembersPage />
+      </MeContext>,
+      { ...around, 'POST members/bulk': { body: line } },
+      '/members',
+    );
+    await userEvent.click(await screen.findByLabelText('Choose Dov Meadow'));
+    await userEvent.click(screen.getByRole('button', { name: 'Invite…' }));
+    expect(screen.getByText(/passed over/)).toBeTruthy();
+    await userEvent.type(screen.getByLabelText('Words of your own'), 'The dome opens.');
+    await userEvent.click(screen.getByRole('button', { name: 'Show what would change' }));
+    await userEvent.click(await screen.findByRole('button', { name: 'Send the invitations' }));
+    expect(await screen.findByText('Done: 1 changed, 0 were so already.')).toBeTruthy();
+    const sent = calls.filter((c) => c.path === 'members/bulk').map((c) => JSON.parse(c.body ?? ''));
+    expect(sent[1]).toEqual({ do: 'invite', members: ['d0'], words: 'The dome opens.', dryRun: false });
+  });
+
   it('are not chosen by who may not change them', async () => {
     show(<MembersPage />, around, '/members');
     expect(await screen.findByText('Dov Meadow')).toBeTruthy();

@@ -32,6 +32,24 @@ describe('coming in', () => {
     expect(await screen.findByText('Inside')).toBeTruthy();
   });
 
+  it('speaks another language at once, what was typed stays, and the service is asked for it', async () => {
+    const calls = show(page, {
+      'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight', me: null } },
+      'POST sign-in': { status: 401, body: { detail: 'Das passte nicht.', code: 'wrong-credentials', errors: [] } },
+    });
+    await userEvent.type(await screen.findByLabelText('E-mail or user name'), 'owner@x.example');
+    await userEvent.selectOptions(screen.getByLabelText('The console speaks'), 'Deutsch');
+    expect(await screen.findByRole('heading', { name: 'Anmelden' })).toBeTruthy();
+    expect(screen.getByLabelText<HTMLInputElement>('E-Mail oder Benutzername').value).toBe('owner@x.example');
+    await userEvent.type(screen.getByLabelText('Passwort'), 'falsch');
+    await userEvent.click(screen.getByRole('button', { name: 'Anmelden' }));
+    expect((await screen.findByRole('alert')).textContent).toBe('Das passte nicht.');
+    expect(calls.at(-1)?.headers.get('Accept-Language')).toBe('de');
+    await userEvent.selectOptions(screen.getByLabelText('Die Konsole spricht'), 'English');
+    expect(await screen.findByRole('heading', { name: 'Sign in' })).toBeTruthy();
+    localStorage.clear();
+  });
+
   it('shows and hides the password', async () => {
     show(page, { 'GET set-up': { body: { needsOwner: false, siteName: 'Fernlight', me: null } } });
     const field = (await screen.findByLabelText('Password')) as HTMLInputElement;

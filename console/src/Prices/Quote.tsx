@@ -28,8 +28,10 @@ export function Quote() {
       ),
   });
   const refused = ask.error instanceof Refused ? ask.error : undefined;
-  const put = (field: keyof typeof draft) => (e: { currentTarget: { value: string } }) =>
-    setDraft({ ...draft, [field]: e.currentTarget.value });
+  const put = (field: keyof typeof draft) => (e: { currentTarget: { value: string } }) => {
+    const { value } = e.currentTarget;
+    setDraft((now) => ({ ...now, [field]: value }));
+  };
   const quote = ask.data;
   return (
     <section className="panel-row">

@@ -115,8 +115,8 @@ public static partial class EntryFinder
     private static string? PriceIn(List<IElement> entries)
     {
         var classes = entries.SelectMany(e => e.QuerySelectorAll("*").Where(p => p.ClassList.Length > 0 && p.TextContent.Length < 40
-                && (Price().IsMatch(p.TextContent) || p.ClassList.Any(c => c.Contains("price", StringComparison.OrdinalIgnoreCase))))
-            .Where(p => !p.QuerySelectorAll("*").Any(inner => inner.ClassList.Length > 0 && Price().IsMatch(inner.TextContent)))
+                && (Amounts.StandsIn(p.TextContent) || p.ClassList.Any(c => c.Contains("price", StringComparison.OrdinalIgnoreCase))))
+            .Where(p => !p.QuerySelectorAll("*").Any(inner => inner.ClassList.Length > 0 && Amounts.StandsIn(inner.TextContent)))
             .Select(p => p.ClassList[0]!).Distinct(StringComparer.Ordinal)).GroupBy(c => c, StringComparer.Ordinal).OrderByDescending(g => g.Count()).ToList();
         return classes.Count > 0 && classes[0].Count() * 2 >= entries.Count ? "." + Escaped(classes[0].Key) : null;
     }
@@ -219,9 +219,6 @@ public static partial class EntryFinder
         ? PathOf(tree, around) + (tree[at].Name is { } name ? Step(name) : "[*]") : "$";
 
     private static string Step(string name) => PlainName().IsMatch(name) ? "." + name : "['" + name.Replace("\\", @"\\").Replace("'", "\\'") + "']";
-
-    [GeneratedRegex(@"(?:[€$£¥]\s?\d)|(?:\d[.,]\d{2}\b)|(?:\d\s?(?:[€£¥]|EUR|USD|GBP|CHF|kr\b|zł))")]
-    private static partial Regex Price();
 
     [GeneratedRegex(@"\s+")]
     private static partial Regex Blanks();

@@ -1,9 +1,9 @@
 using System.Globalization;
 using System.Text.Json;
-using System.Text.RegularExpressions;
 using AngleSharp.Dom;
 using AngleSharp.Html.Parser;
 using WarySentinel.Core.Catalogue;
+using WarySentinel.Core.Entries;
 
 namespace WarySentinel.Core.Sweep;
 
@@ -16,7 +16,7 @@ public sealed record ShownPrice(ItemId Item, string Amount);
 /// Finds prices of items that somebody may not know: beside the links to them, on their own pages, in data that name them. What is a price is told by how
 /// it is written or marked (schema.org <c>price</c>, a class of that name, the sign of a currency); running text is left out.
 /// </summary>
-public static partial class ClosedPrices
+public static class ClosedPrices
 {
     private const int MostWords = 80;
     private const int LongestPrice = 40;
@@ -97,7 +97,7 @@ public static partial class ClosedPrices
             yield break;
         }
 
-        if ((element.GetAttribute("data-price") ?? element.GetAttribute("data-amount")) is { } said && IsNumber(said))
+        if ((element.GetAttribute("data-price") ?? element.GetAttribute("data-amount")) is { } said && Amounts.IsOne(said))
         {
             yield return said.Trim();
         }
@@ -105,13 +105,13 @@ public static partial class ClosedPrices
         var isMarked = element.GetAttribute("itemprop") == "price"
             || element.GetAttribute("property")?.EndsWith("price:amount", StringComparison.Ordinal) == true
             || element.ClassList.Any(c => c.Contains("price", StringComparison.OrdinalIgnoreCase));
-        if (isMarked && element.GetAttribute("content") is { } content && IsNumber(content))
+        if (isMarked && element.GetAttribute("content") is { } content && Amounts.IsOne(content))
         {
             yield return content.Trim();
         }
 
         var found = element.Children.SelectMany(c => AmountsIn(c, isPassed))
-            .Concat(element.ChildNodes.OfType<IText>().Select(t => t.Data.Trim()).Where(t => t.Length is > 0 and < LongestPrice).Select(AmountOf)
+            .Concat(element.ChildNodes.OfType<IText>().Select(t => t.Data.Trim()).Where(t => t.Length is > 0 and < LongestPrice).Select(Amounts.In)
                 .OfType<string>()).ToList();
         foreach (var amount in found)
         {
@@ -121,7 +121,7 @@ public static partial class ClosedPrices
         // A number without a sign where a price is said to be, or one whose sign stands in an element of its own.
         var text = string.Join(' ', element.TextContent.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (found.Count == 0 && text.Length is > 0 and < LongestPrice && (isPassed is null || !element.QuerySelectorAll("*").Any(isPassed))
-            && (isMarked && IsNumber(text) ? text : AmountOf(text)) is { } split)
+            && (isMarked && Amounts.IsOne(text) ? text : Amounts.In(text)) is { } split)
         {
             yield return split;
         }
@@ -137,9 +137,7 @@ public static partial class ClosedPrices
             : behind switch { 1 => value / 10, 2 => value / 100, _ => value };
     }
 
-    private static string? AmountOf(string text) => Price().Match(text) is { Success: true } match ? match.Value.Trim() : null;
 
-    private static bool IsNumber(string text) => Number().IsMatch(text.Trim());
 
     private static List<ShownPrice> InData(
         string json, ItemId? own, Func<string, ItemId?> itemAt, Func<string, ItemId?> itemOf, Func<ItemId, bool> isClosed)
@@ -191,14 +189,5 @@ public static partial class ClosedPrices
     private static bool IsPrice(JsonProperty member) => member.Name.Contains("price", StringComparison.OrdinalIgnoreCase)
         && !member.Name.Contains("currency", StringComparison.OrdinalIgnoreCase)
         && (member.Value.ValueKind == JsonValueKind.Number || (member.Value.ValueKind == JsonValueKind.String
-            && (IsNumber(member.Value.GetString()!) || Price().IsMatch(member.Value.GetString()!))));
-
-    [GeneratedRegex("""
-        (?: [€$£¥] | \b(?:EUR|USD|GBP|CHF|JPY|PLN|CZK|SEK|NOK|DKK)\b ) \s? \d[\d.,'\u00A0]*
-        | \d[\d.,'\u00A0]* \s? (?: [€£¥] | (?:EUR|USD|GBP|CHF|JPY|PLN|CZK|SEK|NOK|DKK|kr)\b | zł )
-        """, RegexOptions.CultureInvariant | RegexOptions.IgnorePatternWhitespace, PatientMatches.Longest)]
-    private static partial Regex Price();
-
-    [GeneratedRegex("""^\d{1,9}(?:[.,'\u00A0 ]\d{3})*(?:[.,]\d{1,2})?$""", RegexOptions.CultureInvariant, PatientMatches.Longest)]
-    private static partial Regex Number();
+            && (Amounts.IsOne(member.Value.GetString()!) || Amounts.In(member.Value.GetString()!) is not null)));
 }

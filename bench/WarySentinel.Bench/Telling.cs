@@ -1,0 +1,117 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Net;
+using System.Text.RegularExpressions;
+
+namespace WarySentinel.Bench;
+
+/// <summary>
+/// What the time of an answer tells of whether somebody has an account: each page is asked for addresses that have one and for addresses that have none, in
+/// a random order, one after the other, each address once and each from a network of its own.
+/// </summary>
+internal sealed partial class Telling(string site)
+{
+    private static readonly HttpClient Http = new(new SocketsHttpHandler { UseCookies = false, AllowAutoRedirect = false });
+    private readonly Random random = new(31);
+    private int network;
+
+    private enum Of
+    {
+        There,
+        Nobody,
+    }
+
+    /// <summary>The address of the account with that number, as bench/telling.sh adds them.</summary>
+    public static string AddressOf(int number) => $"there{number:d5}@telling.example";
+
+    /// <summary>Asks each page.</summary>
+    /// <param name="count">How many addresses of each sort.</param>
+    /// <param name="first">The first account that was not used before.</param>
+    public async Task RunAsync(int count, int first)
+    {
+        var at = first;
+        foreach (var (page, fields) in new (string, Func<string, string, Dictionary<string, string>>)[]
+        {
+            ("/account/sign-in", (address, _) => new() { ["name"] = address, ["password"] = "not-the-one-of-anybody" }),
+            ("/account/password/forgotten", (address, _) => new() { ["name"] = address }),
+            ("/account/sign-in/letter", (address, _) => new() { ["name"] = address }),
+            ("/account/register", (address, html) => new()
+            {
+                ["name"] = "Ada Quill", ["email"] = address, ["password"] = "a-ladder-in-the-orchard", ["seal"] = Seal().Match(html).Groups[1].Value,
+                ["work"] = "",
+            }),
+        })
+        {
+            await PageAsync(page, fields, count, at);
+            at += count;
+        }
+    }
+
+    private async Task PageAsync(string page, Func<string, string, Dictionary<string, string>> fields, int count, int first)
+    {
+        // The first few are the compiler's.
+        List<(Of Of, string Address)> all = [.. Enumerable.Range(0, count).Select(n => (Of.There, AddressOf(first + n)))];
+        all.AddRange(Enumerable.Range(0, count).Select(n => (Of.Nobody, $"nobody{first + n:d5}@telling.example")));
+        var (asked, answers) = (all.ToArray(), new HashSet<string>());
+        random.Shuffle(asked);
+        var times = new Dictionary<Of, List<double>> { [Of.There] = [], [Of.Nobody] = [] };
+        foreach (var chunk in asked.Chunk(20))
+        {
+            // Forms are sent no sooner than people send them.
+            var forms = new List<(Of Of, string Address, string Html, string Cookie, string From)>();
+            foreach (var (of, address) in chunk)
+            {
+                var from = $"{60 + (++network >> 16)}.{network >> 8 & 255}.{network & 255}.9";
+                using var look = new HttpRequestMessage(HttpMethod.Get, site + page) { Headers = { { "X-Forwarded-For", from } } };
+                using var form = await Http.SendAsync(look);
+                var cookie = form.Headers.TryGetValues("Set-Cookie", out var set) ? string.Join("; ", set.Select(c => c.Split(';')[0])) : "";
+                forms.Add((of, address, await form.Content.ReadAsStringAsync(), cookie, from));
+            }
+
+            await Task.Delay(page.EndsWith("register", StringComparison.Ordinal) ? 6_000 : 0);
+            foreach (var form in forms)
+            {
+                var sent = fields(form.Address, form.Html);
+                sent["__RequestVerificationToken"] = Token().Match(form.Html).Groups[1].Value;
+                using var send = new HttpRequestMessage(HttpMethod.Post, site + page) { Content = new FormUrlEncodedContent(sent) };
+                send.Headers.Add("X-Forwarded-For", form.From);
+                send.Headers.Add("Cookie", form.Cookie);
+                var began = Stopwatch.GetTimestamp();
+                using var answer = await Http.SendAsync(send);
+                var html = await answer.Content.ReadAsStringAsync();
+                times[form.Of].Add(Stopwatch.GetElapsedTime(began).TotalMilliseconds);
+                // What the reader typed stands in it again, and what only this form has.
+                html = Hidden().Replace(html.Replace(form.Address, "", StringComparison.OrdinalIgnoreCase), "");
+                answers.Add($"{form.Of} {(int)answer.StatusCode} {html.GetHashCode(StringComparison.Ordinal)}");
+            }
+        }
+
+        Told(page, times[Of.There], times[Of.Nobody], answers);
+    }
+
+    private static void Told(string page, List<double> there, List<double> nobody, HashSet<string> answers)
+    {
+        // Mann and Whitney: how often one of there takes longer than one of nobody; a half where time tells nothing.
+        var longer = there.Sum(t => nobody.Sum(n => t > n ? 1.0 : t == n ? 0.5 : 0)) / (there.Count * (double)nobody.Count);
+        var spread = Math.Sqrt((there.Count + nobody.Count + 1) / (12.0 * there.Count * nobody.Count));
+        var (a, b) = (answers.Count(x => x.StartsWith("There", StringComparison.Ordinal)), answers.Count - answers.Count(x => x.StartsWith("There",
+            StringComparison.Ordinal)));
+        var same = answers.Select(x => x[(x.IndexOf(' ', StringComparison.Ordinal) + 1)..]).Distinct().Count();
+        var pairs = string.Create(
+            CultureInfo.InvariantCulture, $"longer there in {longer:F3} of pairs ({(longer - 0.5) / spread:+0.0;-0.0} standard deviations)");
+        Console.WriteLine(string.Create(
+            CultureInfo.InvariantCulture,
+            $"{page}: {there.Count} of each; middle {Middle(there):F1} ms there, {Middle(nobody):F1} ms nobody; {pairs}; {a} + {b} answers, {same} different"));
+    }
+
+    private static double Middle(List<double> all) => all.Order().ElementAt(all.Count / 2);
+
+    [GeneratedRegex("name=\"__RequestVerificationToken\" value=\"([^\"]+)\"")]
+    private static partial Regex Token();
+
+    [GeneratedRegex("name=\"seal\" value=\"([^\"]+)\"")]
+    private static partial Regex Seal();
+
+    [GeneratedRegex("<input type=\"hidden\"[^>]*>|nonce=\"[^\"]*\"|data-work=\"[^\"]*\"")]
+    private static partial Regex Hidden();
+}
