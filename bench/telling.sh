@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# What the time and the words of an answer tell of whether somebody has an account, page by page (COUNT=300 addresses of each sort).
+# What the time and the words of an answer tell of whether somebody has an account, page by page (COUNT=300 addresses of each sort; PAGE=forgotten for
+# those alone whose address has that in it).
 # Passwords are hashed as they always are; letters go nowhere.
 set -euo pipefail
 cd "$(dirname "$0")/.."
@@ -23,4 +24,4 @@ api -X PUT -H 'If-Match: *' $admin/api/v1/settings -d '{"joining":{"way":"open",
 export token admin
 seq 0 $((count * 4 - 1)) | xargs -P 4 -I N bash -c 'printf -v n %05d N; curl -sf -o /dev/null -H "Authorization: Bearer $token" -H "Content-Type: application/json" \
   -d "{\"email\":\"there$n@telling.example\",\"name\":\"Ada Quill\",\"password\":\"a-lantern-in-the-$n-orchard\"}" $admin/api/v1/members'
-dotnet bench/WarySentinel.Bench/bin/Release/net10.0/WarySentinel.Bench.dll tells $site "$count" 0
+dotnet bench/WarySentinel.Bench/bin/Release/net10.0/WarySentinel.Bench.dll tells $site "$count" 0 "${PAGE:-}"

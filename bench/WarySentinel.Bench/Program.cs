@@ -35,8 +35,8 @@ switch (args)
     case ["joins", var site, var count, var seconds, var networks, var cookie]:
         await new Joining(site).RunAsync(Whole(count), Whole(seconds), Whole(networks), cookie);
         return 0;
-    case ["tells", var site, var count, var first]:
-        await new Telling(site).RunAsync(Whole(count), Whole(first));
+    case ["tells", var site, var count, var first, var only]:
+        await new Telling(site).RunAsync(Whole(count), Whole(first), only);
         return 0;
     case ["orders", var site, var admin, var token, var secret, var count, var connections]:
         var orders = new Orders(site, admin, token, secret);
@@ -60,7 +60,7 @@ switch (args)
             + "bare-page LISTEN FILE HEADS | "
             + "bare-proxy LISTEN ORIGIN | whole-proxy LISTEN ORIGIN | "
             + "origin LISTEN | talk ADDRESS CONNECTIONS SECONDS | joins SITE COUNT SECONDS NETWORKS COOKIE | "
-            + "tells SITE COUNT FIRST | orders SITE ADMIN TOKEN SECRET COUNT CONNECTIONS");
+            + "tells SITE COUNT FIRST PART | orders SITE ADMIN TOKEN SECRET COUNT CONNECTIONS");
         return 2;
 }
 

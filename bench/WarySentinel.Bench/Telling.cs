@@ -27,7 +27,8 @@ internal sealed partial class Telling(string site)
     /// <summary>Asks each page.</summary>
     /// <param name="count">How many addresses of each sort.</param>
     /// <param name="first">The first account that was not used before.</param>
-    public async Task RunAsync(int count, int first)
+    /// <param name="only">What stands in the addresses of the pages to ask; empty for all.</param>
+    public async Task RunAsync(int count, int first, string only)
     {
         var at = first;
         foreach (var (page, fields) in new (string, Func<string, string, Dictionary<string, string>>)[]
@@ -42,8 +43,11 @@ internal sealed partial class Telling(string site)
             }),
         })
         {
-            await PageAsync(page, fields, count, at);
-            at += count;
+            if (page.Contains(only, StringComparison.Ordinal))
+            {
+                await PageAsync(page, fields, count, at);
+                at += count;
+            }
         }
     }
 

@@ -226,6 +226,9 @@ internal static class Unhurried
 {
     private static readonly TimeSpan Beat = TimeSpan.FromMilliseconds(400);
 
+    /// <summary>For so long before the beat it is waited for without a timer.</summary>
+    private static readonly TimeSpan Sharp = TimeSpan.FromMilliseconds(2);
+
     /// <summary>Does something, and comes back at the next beat after it was begun.</summary>
     public static async Task AsEverAsync(Func<Task> work)
     {
@@ -237,7 +240,14 @@ internal static class Unhurried
         finally
         {
             var spent = TimeProvider.System.GetElapsedTime(from);
-            await Task.Delay((Math.Ceiling(spent / Beat) * Beat) - spent);
+            var due = Math.Ceiling(spent / Beat) * Beat;
+            var rest = due - spent - Sharp;
+            await Task.Delay(rest > TimeSpan.Zero ? rest : TimeSpan.Zero);
+            // A timer counts whole milliseconds: what it leaves over would tell of what was spent.
+            while (TimeProvider.System.GetElapsedTime(from) < due)
+            {
+                Thread.Sleep(0);
+            }
         }
     }
 }
