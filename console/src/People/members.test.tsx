@@ -80,15 +80,18 @@ describe('members', () => {
 });
 
 describe('many members', () => {
-  it('are shown what would change before anything does', async () => {
-    const line = { done: 1, total: 0, changed: 1, same: 0, refused: 0, whom: ['Dov Meadow'], refusals: [], stage: 'done', detail: null };
-    const calls = show(
+  const line = { done: 1, total: 0, changed: 1, same: 0, refused: 0, whom: ['Dov Meadow'], refusals: [], stage: 'done', detail: null };
+  const listed = () =>
+    show(
       <MeContext value={around['GET set-up'].body.me}>
         <MembersPage />
       </MeContext>,
       { ...around, 'POST members/bulk': { body: line } },
       '/members',
     );
+
+  it('are shown what would change before anything does', async () => {
+    const calls = listed();
     expect(await screen.findByText('group:friends')).toBeTruthy();
     await userEvent.click(screen.getByLabelText('Choose Dov Meadow'));
     expect(screen.getByText('One chosen')).toBeTruthy();
@@ -105,14 +108,7 @@ describe('many members', () => {
   });
 
   it('are invited with words of one’s own', async () => {
-    const line = { done: 1, total: 0, changed: 1, same: 0, refused: 0, whom: ['Dov Meadow'], refusals: [], stage: 'done', detail: null };
-    const calls = show(
-      <MeContext value={around['GET set-up'].body.me}>
-        <MembersPage />
-      </MeContext>,
-      { ...around, 'POST members/bulk': { body: line } },
-      '/members',
-    );
+    const calls = listed();
     await userEvent.click(await screen.findByLabelText('Choose Dov Meadow'));
     await userEvent.click(screen.getByRole('button', { name: 'Invite…' }));
     expect(screen.getByText(/passed over/)).toBeTruthy();
