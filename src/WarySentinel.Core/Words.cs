@@ -8,20 +8,16 @@ namespace WarySentinel.Core;
 /// </summary>
 public static class Words
 {
-    private static Wordbook Book => OfStaff(CultureInfo.CurrentUICulture.Name);
+    /// <summary>The book of whoever asks.</summary>
+    public static Wordbook Current => In(CultureInfo.CurrentUICulture.Name);
 
     /// <summary>The book of a language, where staff are spoken to in it; else the English one.</summary>
-    public static Wordbook In(string? language) => OfStaff(language);
+    public static Wordbook In(string? language) =>
+        Wordbook.Find(language) is { } book && Wordbook.OfStaff.Contains(book.Language) ? book : Wordbook.English;
 
     /// <summary>The sentence under a key with its values set in. Throws <see cref="KeyNotFoundException"/> on a key that is not there.</summary>
-    public static string Of(string key, params object?[] values) => Book.Of(key, values);
-
-    /// <summary>The book that <see cref="Of"/> takes its sentences from.</summary>
-    public static Wordbook Current => Book;
+    public static string Of(string key, params object?[] values) => Current.Of(key, values);
 
     /// <summary>Whether a sentence stands under this key.</summary>
     public static bool Has(string key) => Wordbook.English.Has(key);
-
-    private static Wordbook OfStaff(string? language) =>
-        Wordbook.Find(language) is { } book && Wordbook.OfStaff.Contains(book.Language) ? book : Wordbook.English;
 }

@@ -18,6 +18,15 @@ void i18next.use(initReactI18next).init({
   showSupportNotice: false,
 });
 
+/** What this browser keeps, where it keeps anything: some forbid it. */
+const remembered = () => {
+  try {
+    return localStorage.getItem(kept) ?? '';
+  } catch {
+    return '';
+  }
+};
+
 const isSpoken = (tag: string): tag is Tongue => Object.hasOwn(spoken, tag);
 
 /** The language that is read now. */
@@ -25,7 +34,7 @@ export const reader = () => i18next.language as Tongue;
 
 /** The language that was chosen in this browser, else the first that the browser asks for and the console speaks, else English. */
 export function chosen(): Tongue {
-  const asked = [localStorage.getItem(kept) ?? '', ...navigator.languages].map((tag) => tag.split('-', 1)[0]?.toLowerCase() ?? '');
+  const asked = [remembered(), ...navigator.languages].map((tag) => tag.split('-', 1)[0]?.toLowerCase() ?? '');
   return asked.find(isSpoken) ?? 'en';
 }
 
@@ -42,7 +51,11 @@ export async function speak(language: Tongue) {
 /** The same, and remembered in this browser. */
 export async function choose(language: Tongue) {
   await speak(language);
-  localStorage.setItem(kept, language);
+  try {
+    localStorage.setItem(kept, language);
+  } catch {
+    // It holds until the page is left.
+  }
 }
 
 export { i18next };

@@ -64,6 +64,17 @@ describe('the words of the console', () => {
     expect(chosen()).toBe('en');
   });
 
+  it('are there in a browser that keeps nothing', async () => {
+    const forbid = () => {
+      throw new DOMException('forbidden', 'SecurityError');
+    };
+    vi.stubGlobal('localStorage', { getItem: forbid, setItem: forbid, clear: () => {} });
+    vi.stubGlobal('navigator', { ...navigator, languages: ['de'] });
+    expect(chosen()).toBe('de');
+    await choose('de');
+    expect(reader()).toBe('de');
+  });
+
   it('bring dates, numbers and names of languages along, and the language of the page', async () => {
     await speak('de');
     expect([reader(), document.documentElement.lang]).toEqual(['de', 'de']);
