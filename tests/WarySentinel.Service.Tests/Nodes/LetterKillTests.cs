@@ -13,6 +13,9 @@ public sealed partial class LetterKillTests
 {
     private const int People = 40;
 
+    /// <summary>In tenths of a second: the two minutes of the first pause, and some.</summary>
+    private const int LongestPause = 1500;
+
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     /// <summary>WARY_LETTER_KILLS says how often, where it is to be more than a few times.</summary>
@@ -29,7 +32,7 @@ public sealed partial class LetterKillTests
         string[] settings =
         [
             $"--Wary:Smtp=smtp://127.0.0.1:{port}", "--Wary:MailFrom=lamp@site.example", "--Wary:RoundMilliseconds=30",
-            "--Wary:LetterAttemptSeconds=2",
+            "--Wary:LetterAttemptSeconds=5",
         ];
         using var store = Store.Open(provider, mortal.Connection, TimeProvider.System);
         var running = new ServiceProcess[machines];
@@ -62,18 +65,18 @@ public sealed partial class LetterKillTests
         came.Count.ShouldBeGreaterThan(kills * People / 2, "there was something to be lost");
         came.Values.ShouldAllBe(times => times == 1, "nobody gets one twice");
         letters.Count(l => l.State == LetterState.Sent && !came.ContainsKey(l.Id.ToString("N"))).ShouldBe(0, "what is sent has arrived");
-        letters.Count(l => l.State is not (LetterState.Sent or LetterState.Unclear)).ShouldBe(0, "nothing is left behind");
+        letters.Where(l => l.State is not (LetterState.Sent or LetterState.Unclear)).Select(l => $"{l.State} after {l.Tries} tries: {l.Fault}").ShouldBeEmpty();
         letters.Count(l => l.State == LetterState.Unclear).ShouldBeLessThanOrEqualTo(kills, "one at most for each death");
         came.Keys.ShouldAllBe(id => letters.Any(l => l.Id.ToString("N") == id), "nothing goes out that is not written down");
     }
 
-    /// <summary>All letters, once none waits any more, or none has gone for a minute.</summary>
+    /// <summary>All letters, once none waits any more, or none has gone for longer than an attempt that came to nothing pauses the first time.</summary>
     private static async Task<IReadOnlyList<MessageState>> SettledAsync(Store store)
     {
-        var (least, left) = (int.MaxValue, 600);
+        var (least, left) = (int.MaxValue, LongestPause);
         while (left-- > 0 && await store.MessageCountAsync(LetterState.Waiting, Stop) is > 0 and var waiting)
         {
-            (least, left) = waiting < least ? (waiting, 600) : (least, left);
+            (least, left) = waiting < least ? (waiting, LongestPause) : (least, left);
             await Task.Delay(100, Stop);
         }
 
