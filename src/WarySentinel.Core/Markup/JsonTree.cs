@@ -109,6 +109,9 @@ internal sealed class JsonTree
     /// <summary>A value as it is written.</summary>
     public string RawOf(int at) => Encoding.UTF8.GetString(text.Span[nodes[at].Value..nodes[at].To]);
 
+    /// <summary>Whether a value is a list.</summary>
+    public bool IsList(int at) => nodes[at].Kind == JsonTokenType.StartArray;
+
     /// <summary>What stands in a list or an object.</summary>
     public IEnumerable<int> Inside(int at)
     {

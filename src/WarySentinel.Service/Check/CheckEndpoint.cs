@@ -66,7 +66,7 @@ public sealed class CheckEndpoint(
             }
 
             response.StatusCode = StatusCodes.Status204NoContent;
-            knowledge.Tell(identity, policy, path, verdict.Guarded, new AnsweredHeaders(response.Headers));
+            knowledge.Tell(identity, policy, path, verdict.Guarded, now, new AnsweredHeaders(response.Headers));
             return;
         }
 

@@ -8,7 +8,7 @@ using WarySentinel.Service.Entries;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>Headers of an answer that name addresses: what is hidden goes from them, too.</summary>
-internal sealed class AnswerHeaders(ServiceOptions options, TimeProvider time)
+internal sealed class AnswerHeaders(ServiceOptions options)
 {
     /// <summary>
     /// The site's own address in place of the one that the origin is reached by, which no visitor can; and cookies that the origin gives to its own name are
@@ -82,7 +82,7 @@ internal sealed class AnswerHeaders(ServiceOptions options, TimeProvider time)
             return null;
         }
 
-        var decider = new PageDecider(passage, http.Request, options, passage.RequestIdentity.At ?? time.GetUtcNow(), true);
+        var decider = new PageDecider(passage, http.Request, options, passage.Now, true);
         if (headers.Location.ToString() is { Length: > 0 } location && decider.HiddenTargetOf(location) is { } target)
         {
             return target;

@@ -13,7 +13,7 @@ using WarySentinel.Service.Web;
 namespace WarySentinel.Service.Gateway;
 
 /// <summary>Writes an answer of the origin without what its visitor may not know of.</summary>
-internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, PageMemory memory, TimeProvider time, ILogger log)
+internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, PageMemory memory, ILogger log)
 {
     /// <summary>A page of which the origin says that it is no longer than this is written when it is whole: it gets a tag of its own.</summary>
     private const int MostAtOnce = 256 << 10;
@@ -98,7 +98,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
 
         if (!own.HasTurned && passage.Tag is { } whole && http.Response.StatusCode == StatusCodes.Status200OK)
         {
-            pages.Note(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), whole);
+            pages.Note(passage.Path.SentWithQuery, passage.Policy.StampAt(passage.Now), whole);
         }
 
         return true;
@@ -125,7 +125,7 @@ internal sealed class FilteredAnswer(ServiceOptions options, CommonPages pages, 
                 encoding = Encoding.UTF8;
             }
 
-            var now = way.Passage.RequestIdentity.At ?? time.GetUtcNow();
+            var now = way.Passage.Now;
             var decider = new PageDecider(
                 way.Passage, way.Http.Request, options, now, kind.Reading is Reading.Xml or Reading.Lines, encoding, () => TooLarge(way.Passage))
             { KeepsAnswers = way.Passage.Origin is not null };

@@ -51,7 +51,7 @@ public sealed class GatewayProxy : IDisposable
     {
         (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options, this.hosted, this.carts, this.uses, this.time, this.log) =
             (policies, visitors, basic, refusals, forwarder, options, hosted, carts, uses, time, log);
-        transformer = new GatewayTransformer(options, sessions, time, memory, new CommonPages(), knowledge, log);
+        transformer = new GatewayTransformer(options, sessions, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
         (origin, turns, wait) = (connection.Address, options.TurnedAuthorities.Count > 0, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
@@ -106,7 +106,7 @@ public sealed class GatewayProxy : IDisposable
         }
 
         var filtered = policy.GuardsAnything(now) || identity.Viewpoint is not null;
-        var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered) { Turns = turns && !filtered };
+        var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered, now) { Turns = turns && !filtered };
         http.Features.Set(passage);
         var (error, isLate) = await SendAsync(http, passage);
         if ((passage.IsWhole || passage.ForgetsPage) && !http.Response.HasStarted)
@@ -214,7 +214,8 @@ public sealed class GatewayProxy : IDisposable
 internal sealed record OriginSaid(string Tag, bool IsForAnybody, IReadOnlyList<KeyValuePair<string, StringValues>> Headers);
 
 /// <summary>What the gateway found out about a request, for the way back.</summary>
-public sealed record ProxiedRequest(Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered)
+public sealed record ProxiedRequest(
+    Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered, DateTimeOffset Now)
     : PageRequest(Policy, RequestIdentity, Path)
 {
     /// <summary>Whether it may be a page that is the same for everybody.</summary>

@@ -15,12 +15,12 @@ namespace WarySentinel.Service.Gateway;
 
 /// <summary>Changes a request on its way to the origin and the answer on its way back.</summary>
 internal sealed class GatewayTransformer(
-    ServiceOptions options, Sessions sessions, TimeProvider time, PageMemory memory, CommonPages pages, OriginKnowledge knowledge, ILogger log)
+    ServiceOptions options, Sessions sessions, PageMemory memory, CommonPages pages, OriginKnowledge knowledge, ILogger log)
     : HttpTransformer
 {
     private readonly KnownKinds kinds = new();
-    private readonly AnswerHeaders headers = new(options, time);
-    private readonly FilteredAnswer filtered = new(options, pages, memory, time, log);
+    private readonly AnswerHeaders headers = new(options);
+    private readonly FilteredAnswer filtered = new(options, pages, memory, log);
     private static readonly HashSet<string> Whole = new(StringComparer.OrdinalIgnoreCase)
     {
         ".jpg", ".jpeg", ".png", ".gif", ".webp", ".avif", ".ico", ".css", ".js", ".mjs", ".woff", ".woff2", ".ttf", ".mp3", ".m4a", ".ogg", ".opus",
@@ -42,7 +42,7 @@ internal sealed class GatewayTransformer(
         SetWhereFrom(httpContext, headers);
         KeepOurCookiesHome(sent.Cookie, headers);
         passage.WhoForOrigin = knowledge.Tell(
-            passage.RequestIdentity, passage.Policy, passage.Path, passage.Guarded, new RequestHeaders(headers));
+            passage.RequestIdentity, passage.Policy, passage.Path, passage.Guarded, passage.Now, new RequestHeaders(headers));
         passage.IsTold = passage.WhoForOrigin.Length > 0;
 
         if (passage.Turns && !IsFile(passage.Path.Key))
@@ -52,7 +52,7 @@ internal sealed class GatewayTransformer(
 
         if (passage.Filtered && (passage.IsWhole || passage.Rules.Count > 0 || !IsFile(passage.Path.Key)))
         {
-            var isCommon = passage.MayBeCommon && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), sent);
+            var isCommon = passage.MayBeCommon && pages.MayBeUnchanged(passage.Path.SentWithQuery, passage.Policy.StampAt(passage.Now), sent);
             passage.MayBeUnchanged = isCommon;
             AskForWholePage(sent.AcceptEncoding.ToString(), headers, passage.IsWhole, isCommon);
             if (!isCommon && HttpMethods.IsGet(httpContext.Request.Method))
@@ -71,18 +71,22 @@ internal sealed class GatewayTransformer(
         passage.WhoForOrigin += string.Join(
             '\n', WhoSaid.Where(headers.NonValidated.Contains).Select(n => headers.NonValidated[n]));
         passage.Remembered = passage.ForgetsPage || passage.IsWhole || request.Headers.Range.Count > 0 ? null
-            : memory.Find(passage, request, passage.Policy.StampAt(passage.RequestIdentity.At ?? time.GetUtcNow()));
+            : memory.Find(passage, request, passage.Policy.StampAt(passage.Now));
         if (passage.Remembered is { } page)
         {
             headers.TryAddWithoutValidation(HeaderNames.IfNoneMatch, page.OriginTag);
         }
     }
 
-    /// <summary>Says where the request comes from, and lets nothing through that outsiders may not say.</summary>
+    /// <summary>Says where the request comes from, and lets nothing through that outsiders may not say. Its host has been copied as it came.</summary>
     private void SetWhereFrom(HttpContext http, HttpRequestHeaders headers)
     {
         var sent = http.Request.Headers;
-        headers.Host = options.OriginHost.Length > 0 ? options.OriginHost : http.Request.Host.Value;
+        if (options.OriginHost.Length > 0)
+        {
+            headers.Host = options.OriginHost;
+        }
+
         foreach (var header in sent)
         {
             // Ours alone, what says who asks, and what would have the site serve another address than the one decided on: nobody outside may set them.
@@ -253,7 +257,7 @@ internal sealed class GatewayTransformer(
     private async Task<bool> AnswerFromMemoryAsync(HttpContext http, ProxiedRequest passage, PageMemory.Page page, CancellationToken stop)
     {
         var response = http.Response;
-        var now = passage.RequestIdentity.At ?? time.GetUtcNow();
+        var now = passage.Now;
         if (page.For(passage.Policy, passage.RequestIdentity.Visitor, now) is not { } variant)
         {
             response.Headers.Clear();
@@ -303,7 +307,7 @@ internal sealed class GatewayTransformer(
     /// <summary>Whether a page, or a piece of one, passes as it is: nobody may see less of it than others.</summary>
     private bool IsCommon(ProxiedRequest passage, HttpResponse response) => passage.MayBeCommon
         && response.StatusCode is StatusCodes.Status200OK or StatusCodes.Status206PartialContent && passage.Tag is { } tag
-        && pages.Has(passage.Path.SentWithQuery, passage.Policy.StampAt(time.GetUtcNow()), tag);
+        && pages.Has(passage.Path.SentWithQuery, passage.Policy.StampAt(passage.Now), tag);
 
     /// <summary>What an origin says to proxies is said to us, and our cookies are not its to set.</summary>
     private void KeepOriginFromSteering(IHeaderDictionary headers)

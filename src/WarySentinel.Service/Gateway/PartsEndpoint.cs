@@ -116,7 +116,7 @@ public sealed class PartsEndpoint(
             return [.. places.Select(_ => PriceSaid.Nothing)];
         }
 
-        var decider = new PageDecider(new ProxiedRequest(policy, identity, path, true, true), context.Request, options, now, false);
+        var decider = new PageDecider(new ProxiedRequest(policy, identity, path, true, true, now), context.Request, options, now, false);
         return [.. places.Select(p => decider.PriceOf(p.Item ?? "", p.Quantity, p.Currency))];
     }
 
@@ -166,7 +166,7 @@ public sealed class PartsEndpoint(
             {
                 if (await FetchAsync(path, kept, context.RequestAborted) is >= 0 and var length)
                 {
-                    var passage = new ProxiedRequest(policy, identity, path, true, true);
+                    var passage = new ProxiedRequest(policy, identity, path, true, true, now);
                     var filter = MarkupFilter.OfHtml(new PageDecider(passage, context.Request, options, now, false));
                     var clean = new ArrayBufferWriter<byte>(Math.Max(256, length));
                     filter.Write(kept.AsSpan(0, length), true, clean);

@@ -10,7 +10,7 @@ namespace WarySentinel.Service.People;
 /// Tells the guarded site what the owner chose of whoever asks: headers of our own, which nobody outside can send, and one signed token. On the path of every
 /// request of the gateway and of the check: what is not chosen costs nothing.
 /// </summary>
-public sealed class OriginKnowledge(OriginToken tokens, TimeProvider time)
+public sealed class OriginKnowledge(OriginToken tokens)
 {
     private static readonly (string Name, FactKind Kind, string Header)[] Kinds =
         [("roles", FactKind.Role, "X-Wary-Roles"), ("groups", FactKind.Group, "X-Wary-Groups"), ("plans", FactKind.Plan, "X-Wary-Plans")];
@@ -20,8 +20,9 @@ public sealed class OriginKnowledge(OriginToken tokens, TimeProvider time)
     /// <param name="policy">What is in force.</param>
     /// <param name="path">What they ask for.</param>
     /// <param name="isGuarded">Whether a gate has a say in it.</param>
+    /// <param name="now">When.</param>
     /// <param name="headers">Where it is told.</param>
-    public string Tell<T>(RequestIdentity identity, Policy policy, RequestPath path, bool isGuarded, T headers)
+    public string Tell<T>(RequestIdentity identity, Policy policy, RequestPath path, bool isGuarded, DateTimeOffset now, T headers)
         where T : struct, IToldHeaders
     {
         var told = policy.Settings.OriginLearns;
@@ -30,7 +31,6 @@ public sealed class OriginKnowledge(OriginToken tokens, TimeProvider time)
             return "";
         }
 
-        var now = time.GetUtcNow();
         var (who, claims) = ("", told.Contains(OriginFacts.Token) ? new Dictionary<string, string[]>(StringComparer.Ordinal) : null);
         var isMember = identity.MemberHeader is not null && told.Contains(OriginFacts.Member);
         if (isMember)
