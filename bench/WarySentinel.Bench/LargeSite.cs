@@ -201,10 +201,10 @@ internal static class LargeSite
         }
 
         Run("""
-            INSERT INTO member_texts("MemberId", "Text") SELECT "Id", "Search" FROM members;
+            INSERT INTO member_texts("MemberId", "Text", "Email") SELECT "Id", "Search", "Email" FROM members;
             CREATE INDEX "IX_grants_Holders" ON grants ("Kind", "Key", "MemberId", "From", "Until"); CREATE INDEX "IX_grants_Until" ON grants ("Until");
             CREATE TRIGGER members_added AFTER INSERT ON members BEGIN
-              INSERT INTO member_texts("MemberId", "Text") VALUES (new."Id", new."Search");
+              INSERT INTO member_texts("MemberId", "Text", "Email") VALUES (new."Id", new."Search", new."Email");
             END;
             ANALYZE;
             """);

@@ -22,11 +22,9 @@ const parts = [
 
 function show(draft: Draft, set: (change: Partial<Draft>) => void, shown: typeof parts | undefined = parts) {
   render(
-    <>
-      <QueryClientProvider client={new QueryClient()}>
-        <SentenceEditor draft={draft} parts={shown} set={set} />
-      </QueryClientProvider>
-    </>,
+    <QueryClientProvider client={new QueryClient()}>
+      <SentenceEditor draft={draft} parts={shown} set={set} />
+    </QueryClientProvider>,
   );
 }
 
@@ -82,19 +80,17 @@ describe('the gate sentence', () => {
 
   it('takes the rows of an audience with brackets from the service', async () => {
     render(
-      <>
-        <QueryClientProvider client={new QueryClient()}>
-          <SentenceEditor
-            draft={{ ...fresh, audience: 'role:a and (role:b or guest)' }}
-            parts={parts}
-            rows={[
-              ['role:a', 'role:b'],
-              ['role:a', 'guest'],
-            ]}
-            set={() => {}}
-          />
-        </QueryClientProvider>
-      </>,
+      <QueryClientProvider client={new QueryClient()}>
+        <SentenceEditor
+          draft={{ ...fresh, audience: 'role:a and (role:b or guest)' }}
+          parts={parts}
+          rows={[
+            ['role:a', 'role:b'],
+            ['role:a', 'guest'],
+          ]}
+          set={() => {}}
+        />
+      </QueryClientProvider>,
     );
     await userEvent.click(screen.getByRole('button', { name: /Who may/ }));
     expect((await screen.findAllByRole('group', { name: /Row/ })).length).toBe(2);

@@ -31,7 +31,7 @@ internal sealed class ManyMembers : IDisposable
     /// <summary>Has the new names found.</summary>
     public void Finish()
     {
-        Ask($"INSERT INTO member_texts (\"MemberId\", \"Text\") SELECT \"Id\", \"Search\" FROM members WHERE rowid > {Text(lastRow)}");
+        Ask($"INSERT INTO member_texts (\"MemberId\", \"Text\", \"Email\") SELECT \"Id\", \"Search\", \"Email\" FROM members WHERE rowid > {Text(lastRow)}");
         Ask($"INSERT INTO member_search (rowid, \"Text\") SELECT \"Number\", \"Text\" FROM member_texts WHERE \"Number\" > {Text(lastText)}");
         Ask($"DELETE FROM marks WHERE \"Name\" = '{Mark}'");
     }

@@ -23,6 +23,12 @@ public sealed partial class Store
     /// <summary>A part that is shorter is in no index of trigrams.</summary>
     private const int ShortestIndexed = 3;
 
+    /// <summary>So many trigrams of a part are asked for: they leave few that do not have it.</summary>
+    private const int MostTrigrams = 24;
+
+    /// <summary>Nothing at all is no query of FTS5; an empty text is one that finds nothing.</summary>
+    private const string NoTerm = "\"\"";
+
     /// <summary>What can follow a letter in a text of printable ASCII, folded; a new line stands between name and address.</summary>
     private static readonly char[] Followers = ['\n', .. Enumerable.Range(' ', '~' - ' ' + 1).Select(c => (char)c).Where(c => !char.IsAsciiLetterUpper(c))];
 
@@ -130,16 +136,18 @@ public sealed partial class Store
             """);
     }
 
-    /// <summary>By the index of trigrams (FTS5); null of one letter alone. Two are in those that begin with them, or where a text ends.</summary>
+    /// <summary>
+    /// By the index of trigrams (FTS5); null of one letter alone. Two are in those that begin with them, or where a text ends. The index says in whose texts
+    /// all trigrams of a longer part stand, wherever: the part itself is looked for in those.
+    /// </summary>
     private static async Task<IQueryable<Guid>?> FtsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
-        // The characters that GLOB reads otherwise stand between brackets; trigrams of the rest find the candidates.
-        var pattern = "*" + string.Concat(part.Select(c => c is '*' or '?' or '[' ? $"[{c}]" : c.ToString())) + "*";
-        if (part.Length >= ShortestIndexed)
+        if (part.EnumerateRunes().Count() >= ShortestIndexed)
         {
+            var all = string.Join(' ', TrigramsOf(part).Distinct(StringComparer.Ordinal).Take(MostTrigrams).Select(Quoted));
             return db.Database.SqlQuery<Guid>($"""
-                SELECT m."Id" AS "Value" FROM member_search AS s JOIN member_texts AS t ON t."Number" = s.rowid JOIN members AS m ON m."Id" = t."MemberId"
-                WHERE s."Text" GLOB {pattern} AND m."Email" > {after} ORDER BY m."Email" LIMIT {most}
+                SELECT t."MemberId" AS "Value" FROM member_search JOIN member_texts AS t ON t."Number" = member_search.rowid
+                WHERE member_search MATCH {all} AND instr(t."Text", {part}) > 0 AND t."Email" > {after} ORDER BY t."Email" LIMIT {most}
                 """);
         }
 
@@ -150,17 +158,25 @@ public sealed partial class Store
 
         var end = part + "\U0010FFFF";
         var terms = await db.Database.SqlQuery<string>($"""SELECT term AS "Value" FROM member_terms WHERE term >= {part} AND term < {end}""").ToListAsync(stop);
-        // Nothing at all is no query; an empty text is one that finds nothing.
-        var any = string.Join(" OR ", terms.DefaultIfEmpty("").Select(t => '"' + t.Replace("\"", "\"\"", StringComparison.Ordinal) + '"'));
+        var any = string.Join(" OR ", terms.Select(Quoted).DefaultIfEmpty(NoTerm));
         return db.Database.SqlQuery<Guid>($"""
-            SELECT m."Id" AS "Value" FROM members AS m
-            WHERE m."Id" IN (
-                SELECT t."MemberId" FROM member_search JOIN member_texts AS t ON t."Number" = member_search.rowid
-                WHERE member_search MATCH {any}
-                UNION SELECT e."Id" FROM members AS e WHERE substr(e."Search", -2) = {part})
-            AND m."Email" > {after} ORDER BY m."Email" LIMIT {most}
+            SELECT t."MemberId" AS "Value" FROM member_texts AS t
+            WHERE t."Number" IN (
+                SELECT rowid FROM member_search WHERE member_search MATCH {any}
+                UNION SELECT e."Number" FROM members AS m JOIN member_texts AS e ON e."MemberId" = m."Id" WHERE substr(m."Search", -2) = {part})
+            AND t."Email" > {after} ORDER BY t."Email" LIMIT {most}
             """);
     }
+
+    /// <summary>Each three signs in a row, as the tokenizer of the index counts them: by code points.</summary>
+    private static IEnumerable<string> TrigramsOf(string part)
+    {
+        var signs = part.EnumerateRunes().Select(r => r.ToString()).ToArray();
+        return Enumerable.Range(0, Math.Max(0, signs.Length - 2)).Select(n => signs[n] + signs[n + 1] + signs[n + 2]);
+    }
+
+    /// <summary>A text in a query of FTS5 (SQLite, “Full-text query syntax”).</summary>
+    private static string Quoted(string term) => '"' + term.Replace("\"", "\"\"", StringComparison.Ordinal) + '"';
 
     private static async Task<IReadOnlyList<Member>> LoadAsync(IQueryable<MemberRow> asked, CancellationToken stop) =>
         [.. (await asked.Include(m => m.Grants).ToListAsync(stop)).Select(m => m.ToMember())];
