@@ -51,11 +51,10 @@ public sealed class TodayEndpoint(PolicyHolder policies, Store store, TimeProvid
             new("leaks", sweeps.Count == 0 ? 0 : sweeps[0].Leaks), new("unreadable", policies.Faults.Count),
             new("orders", await store.OrderCountAsync(new OrderQuery(Handling: OrderHandling.Waiting), stop) + await store.UnreadableEventsAsync(stop)),
         ];
-        var before = await store.MembersAtAsync([now - Soon], stop);
         return TypedResults.Ok(new TodayView(
             [.. needs.Where(n => n.Count > 0)],
             [.. ends.Select(e => ToWire(policy, e))], inAll,
-            Math.Max(0, await store.MemberCountAsync(stop) - before[0]), counted, NextStep(policy, counted.Members[^1], sweeps.Count)));
+            await store.MembersSinceAsync(now - Soon, stop), counted, NextStep(policy, counted.Members[^1], sweeps.Count)));
     }
 
     /// <summary>Counts walk over everything that anybody holds; they are made by one at a time and kept for some minutes.</summary>

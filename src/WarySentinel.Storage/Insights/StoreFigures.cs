@@ -20,14 +20,23 @@ public sealed partial class Store
         return await db.Members.CountAsync(m => m.Status == (int)status, stop);
     }
 
-    /// <summary>How many accounts were made before each of those moments.</summary>
+    /// <summary>How many accounts were made since a moment.</summary>
+    public async Task<int> MembersSinceAsync(DateTimeOffset at, CancellationToken stop = default)
+    {
+        await using var db = open();
+        return await db.Members.CountAsync(m => m.CreatedAt > at, stop);
+    }
+
+    /// <summary>How many accounts were made before each of those moments, which stand in order: each is counted once.</summary>
     public async Task<IReadOnlyList<int>> MembersAtAsync(IReadOnlyList<DateTimeOffset> moments, CancellationToken stop = default)
     {
         await using var db = open();
-        var counts = new List<int>();
+        var (counts, from, all) = (new List<int>(), DateTimeOffset.MinValue, 0);
         foreach (var at in moments)
         {
-            counts.Add(await db.Members.CountAsync(m => m.CreatedAt <= at, stop));
+            all += await db.Members.CountAsync(m => m.CreatedAt > from && m.CreatedAt <= at, stop);
+            counts.Add(all);
+            from = at;
         }
 
         return counts;

@@ -61,6 +61,21 @@ public sealed record MemberQuery(
     internal bool IsPlain =>
         Status is null && Holds is null && Answers.Count == 0 && Joined.IsOpen && Seen.IsOpen && !NeverSeen && Sort == MemberSort.Email && !Descending;
 
+    /// <summary>Whether it lets everybody through, in whatever order.</summary>
+    internal bool IsAll =>
+        string.IsNullOrWhiteSpace(Search) && Status is null && Holds is null && Answers.Count == 0 && Joined.IsOpen && Seen.IsOpen && !NeverSeen;
+
+    /// <summary>The same order from the same place, of everybody but what the index of that order knows itself.</summary>
+    internal MemberQuery Widened(int most) => new(After, most)
+    {
+        Sort = Sort,
+        Descending = Descending,
+        Status = Sort == MemberSort.Email ? Status : null,
+        Joined = Sort == MemberSort.Joined ? Joined : default,
+        Seen = Sort == MemberSort.Seen ? Seen : default,
+        NeverSeen = Sort == MemberSort.Seen && NeverSeen,
+    };
+
     /// <summary>Where a member stands in the order.</summary>
     public string PlaceOf(Member member) => Sort switch
     {

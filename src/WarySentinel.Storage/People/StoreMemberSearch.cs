@@ -23,6 +23,9 @@ public sealed partial class Store
     /// <summary>A part that is shorter is in no index of trigrams.</summary>
     private const int ShortestIndexed = 3;
 
+    /// <summary>So many that may have a part are looked through, and put in order, in a twentieth of a second.</summary>
+    private const int MostSorted = 20_000;
+
     /// <summary>So many trigrams of a part are asked for: they leave few that do not have it.</summary>
     private const int MostTrigrams = 24;
 
@@ -41,9 +44,22 @@ public sealed partial class Store
         await using var db = open();
         var part = Spelling.Folded(asked.Search?.Trim() ?? "");
         var (from, few) = await SuchAsync(db, asked, stop);
-        if (part.Length == 0 || few)
+        if (few || asked.IsAll)
         {
             return await LoadAsync(MemberOrder.Next(few ? from.Where(m => m.Search.Contains(part)) : from, asked), stop);
+        }
+
+        var near = await NearAsync(db, asked, part, Window, stop);
+        if (near.Count < asked.Most && near.Count >= Telling && Window * asked.Most / near.Count * 3 / 2 is <= WidestWindow and var wider
+            && (asked.Sort != MemberSort.Email || asked.Descending || await IsCommonAsync(db, part, stop)))
+        {
+            // Many have it: to sort all of them takes longer than to walk on until the page is full.
+            near = await NearAsync(db, asked, part, wider, stop);
+        }
+
+        if (near.Count == asked.Most || part.Length == 0)
+        {
+            return near.Count == asked.Most ? near : await LoadAsync(MemberOrder.Next(from, asked), stop);
         }
 
         if (asked.Sort != MemberSort.Email || asked.Descending)
@@ -53,14 +69,7 @@ public sealed partial class Store
             return await LoadAsync(MemberOrder.Next(such, asked), stop);
         }
 
-        var near = await NearAsync(from, part, asked.Most, Window, stop);
-        if (near.Count < asked.Most && near.Count >= Telling && Window * asked.Most / near.Count * 3 / 2 is <= WidestWindow and var wider)
-        {
-            // A few thousand have it: to sort all of them takes longer than to walk on until the page is full.
-            near = await NearAsync(from, part, asked.Most, wider, stop);
-        }
-
-        var found = near.Count == asked.Most ? near : await SparseAsync(db, from, asked, part, stop);
+        var found = await SparseAsync(db, from, asked, part, stop);
         return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email), stop);
     }
 
@@ -89,8 +98,13 @@ public sealed partial class Store
         return hits is null ? null : await hits.ToListAsync(stop);
     }
 
-    private static Task<List<Guid>> NearAsync(IQueryable<MemberRow> from, string part, int most, int window, CancellationToken stop) =>
-        from.OrderBy(m => m.Email).Take(window).Where(m => m.Search.Contains(part)).OrderBy(m => m.Email).Take(most).Select(m => m.Id).ToListAsync(stop);
+    /// <summary>Those among the next few thousand in their order whom it lets through; where that fills a page, it is the page.</summary>
+    private Task<IReadOnlyList<Member>> NearAsync(StoreContext db, MemberQuery asked, string part, int window, CancellationToken stop)
+    {
+        var (now, wide) = (time.GetUtcNow(), asked.Widened(window));
+        var next = MemberOrder.Next(MemberOrder.Such(db.Members, wide, now, db), wide);
+        return LoadAsync(MemberOrder.Next(MemberOrder.Such(next, asked, now, db).Where(m => m.Search.Contains(part)), asked), stop);
+    }
 
     private async Task<List<Guid>> SparseAsync(StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
     {
@@ -144,7 +158,7 @@ public sealed partial class Store
     {
         if (part.EnumerateRunes().Count() >= ShortestIndexed)
         {
-            var all = string.Join(' ', TrigramsOf(part).Distinct(StringComparer.Ordinal).Take(MostTrigrams).Select(Quoted));
+            var all = AllTrigramsOf(part);
             return db.Database.SqlQuery<Guid>($"""
                 SELECT t."MemberId" AS "Value" FROM member_search JOIN member_texts AS t ON t."Number" = member_search.rowid
                 WHERE member_search MATCH {all} AND instr(t."Text", {part}) > 0 AND t."Email" > {after} ORDER BY t."Email" LIMIT {most}
@@ -168,11 +182,26 @@ public sealed partial class Store
             """);
     }
 
-    /// <summary>Each three signs in a row, as the tokenizer of the index counts them: by code points.</summary>
-    private static IEnumerable<string> TrigramsOf(string part)
+    /// <summary>Whether more may have a part than are soon put in order.</summary>
+    private static async Task<bool> IsCommonAsync(StoreContext db, string part, CancellationToken stop)
+    {
+        if (db is PostgresContext || part.EnumerateRunes().Count() < ShortestIndexed)
+        {
+            return true;
+        }
+
+        var all = AllTrigramsOf(part);
+        var count = db.Database.SqlQuery<int>(
+            $"""SELECT count(*) AS "Value" FROM (SELECT 1 FROM member_search WHERE member_search MATCH {all} LIMIT {MostSorted})""");
+        return await count.SingleAsync(stop) == MostSorted;
+    }
+
+    /// <summary>A query for texts with each three signs in a row of a part, as the tokenizer of the index counts them: by code points.</summary>
+    private static string AllTrigramsOf(string part)
     {
         var signs = part.EnumerateRunes().Select(r => r.ToString()).ToArray();
-        return Enumerable.Range(0, Math.Max(0, signs.Length - 2)).Select(n => signs[n] + signs[n + 1] + signs[n + 2]);
+        return string.Join(' ', Enumerable.Range(0, signs.Length - 2).Select(n => signs[n] + signs[n + 1] + signs[n + 2])
+            .Distinct(StringComparer.Ordinal).Take(MostTrigrams).Select(Quoted));
     }
 
     /// <summary>A text in a query of FTS5 (SQLite, “Full-text query syntax”).</summary>
