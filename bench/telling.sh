@@ -22,6 +22,7 @@ token=$(api $admin/api/v1/tokens -d '{"label":"bench","scopes":["read","write"],
   | sed 's/.*"token":"\([^"]*\)".*/\1/')
 api -X PUT -H 'If-Match: *' $admin/api/v1/settings -d '{"joining":{"way":"open","confirm":true},"letters":{"signIn":true}}' >/dev/null
 export token admin
-seq 0 $((count * 4 - 1)) | xargs -P 4 -I N bash -c 'printf -v n %05d N; curl -sf -o /dev/null -H "Authorization: Bearer $token" -H "Content-Type: application/json" \
+# One in a page that tells, and whoever asks for a new address.
+seq 0 $((count * 7 - 1)) | xargs -P 4 -I N bash -c 'printf -v n %05d N; curl -sf -o /dev/null -H "Authorization: Bearer $token" -H "Content-Type: application/json" \
   -d "{\"email\":\"there$n@telling.example\",\"name\":\"Ada Quill\",\"password\":\"a-lantern-in-the-$n-orchard\"}" $admin/api/v1/members'
 dotnet bench/WarySentinel.Bench/bin/Release/net10.0/WarySentinel.Bench.dll tells $site "$count" 0 "${PAGE:-}"

@@ -13,7 +13,9 @@ internal sealed partial class Telling(string site)
 {
     private static readonly HttpClient Http = new(new SocketsHttpHandler { UseCookies = false, AllowAutoRedirect = false });
     private readonly Random random = new(31);
+    private const string NewAddress = "/account/address";
     private int network;
+    private int askers;
 
     private enum Of
     {
@@ -41,6 +43,7 @@ internal sealed partial class Telling(string site)
                 ["name"] = "Ada Quill", ["email"] = address, ["password"] = "a-ladder-in-the-orchard", ["seal"] = Seal().Match(html).Groups[1].Value,
                 ["work"] = "",
             }),
+            (NewAddress, (address, _) => new() { ["email"] = address }),
         })
         {
             if (page.Contains(only, StringComparison.Ordinal))
@@ -50,6 +53,34 @@ internal sealed partial class Telling(string site)
             }
         }
     }
+
+    /// <summary>Signs somebody in; gives the cookies that say so.</summary>
+    private async Task<string> SignedInAsync(int number, string from)
+    {
+        var (html, cookie) = await FormAsync("/account/sign-in", from, "");
+        var who = new Dictionary<string, string> { ["name"] = AddressOf(number), ["password"] = $"a-lantern-in-the-{number:d5}-orchard" };
+        using var answer = await SendAsync("/account/sign-in", from, cookie, html, who);
+        return CookiesOf(answer);
+    }
+
+    private async Task<(string Html, string Cookies)> FormAsync(string page, string from, string cookies)
+    {
+        using var look = new HttpRequestMessage(HttpMethod.Get, site + page) { Headers = { { "X-Forwarded-For", from }, { "Cookie", cookies } } };
+        using var form = await Http.SendAsync(look);
+        return (await form.Content.ReadAsStringAsync(), string.Join("; ", new[] { cookies, CookiesOf(form) }.Where(c => c.Length > 0)));
+    }
+
+    private Task<HttpResponseMessage> SendAsync(string page, string from, string cookies, string html, Dictionary<string, string> fields)
+    {
+        fields["__RequestVerificationToken"] = Token().Match(html).Groups[1].Value;
+        var send = new HttpRequestMessage(HttpMethod.Post, site + page) { Content = new FormUrlEncodedContent(fields) };
+        send.Headers.Add("X-Forwarded-For", from);
+        send.Headers.Add("Cookie", cookies);
+        return Http.SendAsync(send);
+    }
+
+    private static string CookiesOf(HttpResponseMessage answer) =>
+        answer.Headers.TryGetValues("Set-Cookie", out var set) ? string.Join("; ", set.Select(c => c.Split(';')[0])) : "";
 
     private async Task PageAsync(string page, Func<string, string, Dictionary<string, string>> fields, int count, int first)
     {
@@ -66,22 +97,16 @@ internal sealed partial class Telling(string site)
             foreach (var (of, address) in chunk)
             {
                 var from = $"{60 + (++network >> 16)}.{network >> 8 & 255}.{network & 255}.9";
-                using var look = new HttpRequestMessage(HttpMethod.Get, site + page) { Headers = { { "X-Forwarded-For", from } } };
-                using var form = await Http.SendAsync(look);
-                var cookie = form.Headers.TryGetValues("Set-Cookie", out var set) ? string.Join("; ", set.Select(c => c.Split(';')[0])) : "";
-                forms.Add((of, address, await form.Content.ReadAsStringAsync(), cookie, from));
+                // Whoever asks for a new address of their own is signed in, each as somebody else: nobody may ask that often.
+                var (html, cookies) = await FormAsync(page, from, page == NewAddress ? await SignedInAsync(first + count + askers++, from) : "");
+                forms.Add((of, address, html, cookies, from));
             }
 
             await Task.Delay(page.EndsWith("register", StringComparison.Ordinal) ? 6_000 : 0);
             foreach (var form in forms)
             {
-                var sent = fields(form.Address, form.Html);
-                sent["__RequestVerificationToken"] = Token().Match(form.Html).Groups[1].Value;
-                using var send = new HttpRequestMessage(HttpMethod.Post, site + page) { Content = new FormUrlEncodedContent(sent) };
-                send.Headers.Add("X-Forwarded-For", form.From);
-                send.Headers.Add("Cookie", form.Cookie);
                 var began = Stopwatch.GetTimestamp();
-                using var answer = await Http.SendAsync(send);
+                using var answer = await SendAsync(page, form.From, form.Cookie, form.Html, fields(form.Address, form.Html));
                 var html = await answer.Content.ReadAsStringAsync();
                 times[form.Of].Add(Stopwatch.GetElapsedTime(began).TotalMilliseconds);
                 // What the reader typed stands in it again, and what only this form has.
