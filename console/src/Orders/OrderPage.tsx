@@ -5,7 +5,7 @@ import { Link, useParams } from 'react-router';
 import { api, good, Refused, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
 import { DialogBar } from '../frame/DialogBar';
-import { lastDay, moment } from '../frame/dates';
+import { day, lastDay, moment } from '../frame/dates';
 import { Field } from '../frame/Field';
 import { May } from '../frame/May';
 import { Failed, Loading, PageHead } from '../frame/Page';
@@ -150,8 +150,7 @@ export function OrderPage() {
           {gift && (
             <p>
               {t('orders.gift')}
-              {gift.on && ` · ${gift.on}`}
-              {gift.words && <q>{gift.words}</q>}
+              {gift.on && ` · ${day(`${gift.on}T00:00`)}`} {gift.words && <q>{gift.words}</q>}
             </p>
           )}
           <h2>{t('orders.story')}</h2>
