@@ -65,7 +65,8 @@ internal sealed partial class Telling(string site)
 
     private async Task<(string Html, string Cookies)> FormAsync(string page, string from, string cookies)
     {
-        using var look = new HttpRequestMessage(HttpMethod.Get, site + page) { Headers = { { "X-Forwarded-For", from }, { "Cookie", cookies } } };
+        using var look = new HttpRequestMessage(HttpMethod.Get, site + page) { Headers = { { "X-Forwarded-For", from } } };
+        look.Headers.TryAddWithoutValidation("Cookie", cookies);
         using var form = await Http.SendAsync(look);
         return (await form.Content.ReadAsStringAsync(), string.Join("; ", new[] { cookies, CookiesOf(form) }.Where(c => c.Length > 0)));
     }
@@ -75,7 +76,7 @@ internal sealed partial class Telling(string site)
         fields["__RequestVerificationToken"] = Token().Match(html).Groups[1].Value;
         var send = new HttpRequestMessage(HttpMethod.Post, site + page) { Content = new FormUrlEncodedContent(fields) };
         send.Headers.Add("X-Forwarded-For", from);
-        send.Headers.Add("Cookie", cookies);
+        send.Headers.TryAddWithoutValidation("Cookie", cookies);
         return Http.SendAsync(send);
     }
 
