@@ -46,7 +46,7 @@ internal sealed partial class JsonPathReader
     private NotTest? Negated()
     {
         Blanks();
-        return (Sign == '(' ? Bracketed() : Said(Part())) is { } test ? new NotTest(test) : null;
+        return (Sign == '(' ? Bracketed() : TestOf(Part())) is { } test ? new NotTest(test) : null;
     }
 
     private JsonTest? Bracketed()
@@ -64,10 +64,10 @@ internal sealed partial class JsonPathReader
         if (sign is null)
         {
             at = here;
-            return Said(part);
+            return TestOf(part);
         }
 
-        if (Operand(part) is not { } left)
+        if (OperandOf(part) is not { } left)
         {
             at = here;
             return null;
@@ -75,7 +75,7 @@ internal sealed partial class JsonPathReader
 
         Blanks();
         here = at;
-        if (Operand(Part()) is { } right)
+        if (OperandOf(Part()) is { } right)
         {
             return new CompareTest(left, sign, right);
         }
@@ -85,10 +85,10 @@ internal sealed partial class JsonPathReader
     }
 
     /// <summary>A part that says yes or no by itself.</summary>
-    private static JsonTest? Said(object? part) => part switch { JsonQuery query => new ThereTest(query), JsonTest test => test, _ => null };
+    private static JsonTest? TestOf(object? part) => part switch { JsonQuery query => new ThereTest(query), JsonTest test => test, _ => null };
 
     /// <summary>A part that has a value.</summary>
-    private static JsonOperand? Operand(object? part) => part switch
+    private static JsonOperand? OperandOf(object? part) => part switch
     {
         JsonQuery { IsSingular: true } query => new ValueOf(query),
         JsonOperand operand => operand,
@@ -104,7 +104,7 @@ internal sealed partial class JsonPathReader
                 var isWhole = text[at++] == '$';
                 return Segments() is { } segments ? new JsonQuery(isWhole, segments) : null;
             case '\'' or '"':
-                return Quoted() is { } said ? new Literal(new Said(Markup.Said.Sorts.Text, said)) : null;
+                return Quoted() is { } said ? new Literal(new Said(Said.Sorts.Text, said)) : null;
             case '-' or (>= '0' and <= '9'):
                 return Number();
         }
@@ -123,7 +123,7 @@ internal sealed partial class JsonPathReader
 
         if (Sign != '(' && word is "null" or "true" or "false")
         {
-            return new Literal(new Said(word == "null" ? Markup.Said.Sorts.Null : word == "true" ? Markup.Said.Sorts.True : Markup.Said.Sorts.False));
+            return new Literal(new Said(word == "null" ? Said.Sorts.Null : word == "true" ? Said.Sorts.True : Said.Sorts.False));
         }
 
         return null;
@@ -138,7 +138,7 @@ internal sealed partial class JsonPathReader
         }
 
         at += match.Length;
-        return new Literal(new Said(Markup.Said.Sorts.Number, Number: double.Parse(match.Value, CultureInfo.InvariantCulture)));
+        return new Literal(new Said(Said.Sorts.Number, Number: double.Parse(match.Value, CultureInfo.InvariantCulture)));
     }
 
     /// <summary>The functions of RFC 9535 §2.4.4 to §2.4.8.</summary>
@@ -155,10 +155,10 @@ internal sealed partial class JsonPathReader
         Blanks();
         object? first = Part(), made = name switch
         {
-            "length" => Operand(first) is { } value ? new LengthOf(value) : null,
+            "length" => OperandOf(first) is { } value ? new LengthOf(value) : null,
             "count" => first is JsonQuery query ? new CountOf(query) : null,
             "value" => first is JsonQuery query ? new ValueOf(query) : null,
-            _ => Operand(first) is { } text ? Pattern(text, name == "match") : null,
+            _ => OperandOf(first) is { } text ? Pattern(text, name == "match") : null,
         };
         Blanks();
         depth--;

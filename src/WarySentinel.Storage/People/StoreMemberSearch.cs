@@ -50,16 +50,21 @@ public sealed partial class Store
         }
 
         var near = await NearAsync(db, asked, part, Window, stop);
-        if (near.Count < asked.Most && near.Count >= Telling && Window * asked.Most / near.Count * 3 / 2 is <= WidestWindow and var wider
+        if (near.Count < asked.Most && near.Count >= Telling && Window * 3L / 2 * asked.Most / near.Count is <= WidestWindow and var wider
             && (asked.Sort != MemberSort.Email || asked.Descending || await IsCommonAsync(db, part, stop)))
         {
             // Many have it: to sort all of them takes longer than to walk on until the page is full.
-            near = await NearAsync(db, asked, part, wider, stop);
+            near = await NearAsync(db, asked, part, (int)wider, stop);
         }
 
-        if (near.Count == asked.Most || part.Length == 0)
+        if (near.Count == asked.Most)
         {
-            return near.Count == asked.Most ? near : await LoadAsync(MemberOrder.Next(from, asked), stop);
+            return near;
+        }
+
+        if (part.Length == 0)
+        {
+            return await LoadAsync(MemberOrder.Next(from, asked), stop);
         }
 
         if (asked.Sort != MemberSort.Email || asked.Descending)
