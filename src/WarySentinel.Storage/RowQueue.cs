@@ -65,8 +65,30 @@ internal sealed class RowQueue(StoreContext db)
     private RowStatement Statement(Type row, string[]? columns) =>
         Known.GetOrAdd((db.GetType(), row, columns), static (of, db) => RowStatement.Of(db, of.Row, of.Columns), db);
 
+    /// <summary>Rows by the thousand are copied in, table by table: statement by statement they cost twice as much.</summary>
+    private async Task CopyAsync(NpgsqlConnection connection, CancellationToken stop)
+    {
+        foreach (var table in waiting.GroupBy(w => w.Statement).OrderBy(g => g.Key.Depth))
+        {
+            await using var copy = await connection.BeginBinaryImportAsync(table.Key.Copy!, stop);
+            foreach (var (statement, row, _) in table)
+            {
+                await copy.StartRowAsync(stop);
+                await statement.CopyToAsync(copy, row, stop);
+            }
+
+            await copy.CompleteAsync(stop);
+        }
+    }
+
     private async Task SendTogetherAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, CancellationToken stop)
     {
+        if (waiting.Count > Many && waiting.TrueForAll(w => w.Statement.Copy is not null))
+        {
+            await CopyAsync(connection, stop);
+            return;
+        }
+
         await using var batch = new NpgsqlBatch(connection, transaction);
         await using var parameters = new NpgsqlCommand();
         foreach (var (statement, row, was) in waiting)
@@ -85,7 +107,7 @@ internal sealed class RowQueue(StoreContext db)
 
     private void SendSingly(SqliteConnection connection, SqliteTransaction? transaction, CancellationToken stop)
     {
-        var commands = new Dictionary<RowStatement, SqliteCommand>();
+        var statements = new Dictionary<RowStatement, SqliteStatement>();
         using var many = waiting.Count > Many && transaction is not null && waiting.Exists(w => w.Row is MemberRow)
             ? new ManyMembers(connection, transaction) : null;
         try
@@ -93,15 +115,12 @@ internal sealed class RowQueue(StoreContext db)
             foreach (var (statement, row, was) in waiting)
             {
                 stop.ThrowIfCancellationRequested();
-                if (!commands.TryGetValue(statement, out var command))
+                if (!statements.TryGetValue(statement, out var prepared))
                 {
-                    commands[statement] = command = connection.CreateCommand();
-                    (command.Transaction, command.CommandText) = (transaction, statement.Sql);
+                    statements[statement] = prepared = new SqliteStatement(connection, statement);
                 }
 
-                command.Parameters.Clear();
-                statement.AddTo(command.Parameters, command, row, was);
-                if (command.ExecuteNonQuery() != 1)
+                if (prepared.Store(row, was) != 1)
                 {
                     throw new StoreMovedException();
                 }
@@ -111,9 +130,9 @@ internal sealed class RowQueue(StoreContext db)
         }
         finally
         {
-            foreach (var command in commands.Values)
+            foreach (var statement in statements.Values)
             {
-                command.Dispose();
+                statement.Dispose();
             }
         }
     }

@@ -2,6 +2,7 @@ using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata;
 using Microsoft.EntityFrameworkCore.Storage;
+using Npgsql;
 
 namespace WarySentinel.Storage;
 
@@ -14,6 +15,12 @@ internal sealed class RowStatement
     private RowStatement(string sql, (string, IProperty)[] values, (string, RelationalTypeMapping)? version) =>
         (Sql, this.values, this.version) = (sql, values, version);
 
+    /// <summary>How rows are copied in (PostgreSQL, “COPY”); null of a statement that changes one.</summary>
+    public string? Copy { get; private init; }
+
+    /// <summary>How many tables stand above its own, each of which one beneath names rows of: rows of those with fewer are stored first.</summary>
+    public int Depth { get; private init; }
+
     /// <summary>The statement, with its places.</summary>
     public string Sql { get; }
 
@@ -23,6 +30,32 @@ internal sealed class RowStatement
         var type = db.Model.FindEntityType(row)!;
         var table = StoreObjectIdentifier.Create(type, StoreObjectType.Table)!.Value;
         return columns is null ? Insert(type, table, db is PostgresContext) : Update(type, table, columns, db is PostgresContext);
+    }
+
+    /// <summary>What goes to each place, as the database has it.</summary>
+    /// <param name="row">The row.</param>
+    /// <param name="was">The version that it must have.</param>
+    public IEnumerable<object?> ValuesOf(object row, int? was)
+    {
+        foreach (var (_, property) in values)
+        {
+            var value = property.GetGetter().GetClrValue(row);
+            yield return property.GetRelationalTypeMapping().Converter is { } converter ? converter.ConvertToProvider(value) : value;
+        }
+
+        if (version is not null)
+        {
+            yield return was;
+        }
+    }
+
+    /// <summary>Copies a row in, each value as the column has it.</summary>
+    public async Task CopyToAsync(NpgsqlBinaryImporter to, object row, CancellationToken stop)
+    {
+        foreach (var ((_, property), value) in values.Zip(ValuesOf(row, null)))
+        {
+            await (value is null ? to.WriteNullAsync(stop) : to.WriteAsync(value, property.GetRelationalTypeMapping().StoreType, stop));
+        }
     }
 
     /// <summary>Fills the places with a row's values.</summary>
@@ -49,9 +82,15 @@ internal sealed class RowStatement
         var properties = type.GetProperties().Where(p => !(p.ClrType == typeof(long) && p.ValueGenerated == ValueGenerated.OnAdd)).ToArray();
         var places = properties.Select((_, i) => Place(i, numbered));
         var names = properties.Select(p => Quoted(p.GetColumnName(table)));
-        return new RowStatement(
-            $"INSERT INTO {Quoted(table.Name)} ({string.Join(", ", names)}) VALUES ({string.Join(", ", places)})", Named(properties, numbered), null);
+        var of = $"{Quoted(table.Name)} ({string.Join(", ", names)})";
+        return new RowStatement($"INSERT INTO {of} VALUES ({string.Join(", ", places)})", Named(properties, numbered), null)
+        {
+            Copy = numbered ? $"COPY {of} FROM STDIN (FORMAT BINARY)" : null, Depth = DepthOf(type),
+        };
     }
+
+    private static int DepthOf(IEntityType type) =>
+        type.GetForeignKeys().Where(k => k.PrincipalEntityType != type).Select(k => 1 + DepthOf(k.PrincipalEntityType)).DefaultIfEmpty(0).Max();
 
     private static RowStatement Update(IEntityType type, StoreObjectIdentifier table, string[] columns, bool numbered)
     {

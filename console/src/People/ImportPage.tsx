@@ -94,7 +94,11 @@ export function ImportPage() {
           </p>
         )}
         {run.isPending && (
-          <p role="status">{t(run.variables?.dryRun ? 'import.looking' : 'import.storing', { rows: number(line?.rows ?? 0) })}</p>
+          <p role="status">
+            {t(line?.stage === 'reading' ? 'import.reading' : run.variables?.dryRun ? 'import.looking' : 'import.storing', {
+              rows: number(line?.rows ?? 0),
+            })}
+          </p>
         )}
       </section>
       {done && line && (

@@ -11807,11 +11807,11 @@ export interface components {
         };
         /** @description How far an import of members is. */
         MemberImportLine: {
-            /** @description `working`, `done`, or `failed` with a word on why. */
+            /** @description `reading`, `working`, `done`, or `failed` with a word on why. */
             stage: string;
             /**
              * Format: int32
-             * @description Rows read.
+             * @description Rows read; while they are worked on, rows done.
              */
             rows: number;
             /**

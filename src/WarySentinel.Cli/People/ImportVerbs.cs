@@ -59,7 +59,8 @@ internal static class ImportVerbs
         await using var file = call.Get(File).OpenRead();
         var lines = call.Client.ImportMembersAsync(file, dryRun, call.Get(Map) ?? [], call.Get(Source), call.Get(Domain),
             call.Get(Tell) is { } tell ? new MemberImportLetter(tell, call.Get(Subject), call.Get(Text)) : null, call.Stop);
-        return await Progress.ShowAsync(call, lines, l => ($"{l.Rows.ToString("N0", CultureInfo.InvariantCulture)} rows", l.Rows, 0))
+        return await Progress.ShowAsync(call, lines, l => (
+                $"{l.Rows.ToString("N0", CultureInfo.InvariantCulture)} rows{(l.Stage == "reading" ? " read" : "")}", l.Rows, 0))
             ?? throw new IOException("Nothing was answered.");
     }
 

@@ -174,8 +174,8 @@ public sealed record MembersChangeLine(
 public sealed record BulkRefusal(string Member, string Reason);
 
 /// <summary>How far an import of members is.</summary>
-/// <param name="Stage"><c>working</c>, <c>done</c>, or <c>failed</c> with a word on why.</param>
-/// <param name="Rows">Rows read.</param>
+/// <param name="Stage"><c>reading</c>, <c>working</c>, <c>done</c>, or <c>failed</c> with a word on why.</param>
+/// <param name="Rows">Rows read; while they are worked on, rows done.</param>
 /// <param name="Fresh">Members that are added, or would be.</param>
 /// <param name="Changed">Members that change, or would.</param>
 /// <param name="Same">Rows that change nothing.</param>

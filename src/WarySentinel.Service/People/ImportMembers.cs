@@ -1,5 +1,3 @@
-using System.IO.Hashing;
-using System.Runtime.InteropServices;
 using WarySentinel.Contract.People;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
@@ -12,8 +10,8 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.People;
 
 /// <summary>
-/// Brings members in from a file: looked through first, then stored, some thousands in a transaction. Each row is whole or not there; what is begun again
-/// after it broke off goes on, as rows that are there already change nothing.
+/// Brings members in from a file: looked through first, then stored in the order of addresses, some thousands in a transaction. Each row is whole or not
+/// there; what is begun again after it broke off goes on, as rows that are there already change nothing.
 /// </summary>
 public sealed class ImportMembers(
     PolicyHolder policies, PeopleLane people, Store store, IMemberLetters letters, ServiceOptions options, TimeProvider time)
@@ -60,8 +58,9 @@ public sealed class ImportMembers(
             var chosen = map.GroupBy(m => m[..m.LastIndexOf('=')], m => m[(m.LastIndexOf('=') + 1)..], StringComparer.Ordinal)
                 .ToDictionary(g => g.Key, g => g.Last(), StringComparer.Ordinal);
             using var rows = run.File = new MemberCsv(file, chosen, domain);
-            tell(run.Line("working"));
-            foreach (var batch in rows.Rows().Where(run.IsFirst).Chunk(BatchSize))
+            tell(run.Line("reading"));
+            await using var order = await AddressOrder.ReadAsync(rows, options.Data, read => tell(run.Line("reading") with { Rows = read }), stop);
+            foreach (var batch in order.Rows().Where(run.IsFirst).Select(r => r.Row).Chunk(BatchSize))
             {
                 stop.ThrowIfCancellationRequested();
                 await StoreAsync(run, await LookAsync(run, batch, stop));
@@ -101,8 +100,7 @@ public sealed class ImportMembers(
 
     private async Task StoreAsync(Run run, List<(ImportRow Row, Edit<ImportStep> Edit)> edits)
     {
-        // In the order of addresses: neighbours in the indexes are stored side by side.
-        var changing = edits.Where(e => e.Edit.ToStore.Changes.Count > 0).OrderBy(e => e.Edit.Value.Member.Email, StringComparer.Ordinal).ToList();
+        var changing = edits.Where(e => e.Edit.ToStore.Changes.Count > 0).ToList();
         if (!run.IsDry && changing.Count > 0)
         {
             var whole = new Edit<bool>(
@@ -179,9 +177,9 @@ public sealed class ImportMembers(
     /// <summary>What has come of it so far.</summary>
     private sealed class Run(MemberImport import, string by, bool isDry)
     {
-        private readonly Dictionary<UInt128, int> seen = [];
-        private readonly List<MemberImportRefusal> refusals = [];
-        private readonly List<MemberImportSample> samples = [];
+        private readonly FirstLines<MemberImportRefusal> refusals = new(MostRefusals);
+        private readonly FirstLines<MemberImportSample> samples = new(MostSamples);
+        private (string Address, int Line) last;
         private readonly int[] counts = new int[3];
         private int refused;
         private int told;
@@ -197,52 +195,68 @@ public sealed class ImportMembers(
         public MemberImportLetter? Letter { get; init; }
 
         /// <summary>Whether no row before it has its address; the second is refused with the line of the first.</summary>
-        public bool IsFirst(ImportRow row)
+        public bool IsFirst((string Address, ImportRow Row) next)
         {
-            if (EmailAddress.Normalise(row.Email) is not { } email)
+            if (next.Address.Length == 0 || next.Address != last.Address)
             {
+                last = (next.Address, next.Row.Line);
                 return true;
             }
 
-            ref var line = ref CollectionsMarshal.GetValueRefOrAddDefault(seen, XxHash128.HashToUInt128(System.Text.Encoding.UTF8.GetBytes(email)),
-                out var twice);
-            if (!twice)
-            {
-                line = row.Line;
-                return true;
-            }
-
-            Refuse(row, Problem.In("email", "import-twice", email, line));
+            Refuse(next.Row, Problem.In("email", "import-twice", next.Address, last.Line));
             return false;
         }
 
         public void Refuse(ImportRow row, Problem problem)
         {
             refused++;
-            if (refusals.Count < MostRefusals)
+            refusals.Add(row.Line, () =>
             {
                 var fault = problem.Faults.Count > 0 ? problem.Faults[0] : new Fault("email", problem.Detail);
-                refusals.Add(new MemberImportRefusal(row.Line, row.Email, fault.Field, fault.Message.ToReader()));
-            }
+                return new MemberImportRefusal(row.Line, row.Email, fault.Field, fault.Message.ToReader());
+            });
         }
 
         public void Count(ImportRow row, ImportStep step)
         {
             counts[(int)step.Effect]++;
             told += Letter is not null && IsTold(Letter, step) ? 1 : 0;
-            if (step.Effect != ImportEffect.Same && samples.Count < MostSamples)
+            if (step.Effect != ImportEffect.Same)
             {
-                samples.Add(new MemberImportSample(row.Line, step.Member.Email, step.Effect.ToString().ToLowerInvariant(), step.Says));
+                samples.Add(row.Line, () => new MemberImportSample(row.Line, step.Member.Email, step.Effect.ToString().ToLowerInvariant(), step.Says));
             }
         }
 
         public MemberImportLine Line(string stage, string? detail = null)
         {
             var (same, fresh, changed) = (counts[0], counts[1], counts[2]);
-            var shown = stage == "working" ? ([], []) : (refusals.ToList(), samples.ToList());
+            var shown = stage is "reading" or "working" ? ([], []) : (refusals.InOrder(), samples.InOrder());
             return new MemberImportLine(
-                stage, same + fresh + changed + refused, fresh, changed, same, refused, shown.Item1, shown.Item2, File?.Columns ?? [], File?.EncodingName ?? "",
-                File?.Delimiter ?? "", !isDry && fresh + changed > 0, told, detail);
+                stage, same + fresh + changed + refused, fresh, changed, same, refused, shown.Item1, shown.Item2, File?.Columns ?? [],
+                File?.EncodingName ?? "", File?.Delimiter ?? "", !isDry && fresh + changed > 0, told, detail);
         }
     }
+}
+
+/// <summary>What is told of the first lines of a file, in whatever order they come.</summary>
+/// <param name="most">So many.</param>
+internal sealed class FirstLines<T>(int most)
+{
+    private readonly PriorityQueue<T, int> kept = new();
+
+    /// <summary>Keeps what a line says, where it is among the first.</summary>
+    public void Add(int line, Func<T> said)
+    {
+        if (kept.Count < most)
+        {
+            kept.Enqueue(said(), -line);
+        }
+        else if (kept.TryPeek(out _, out var latest) && -line > latest)
+        {
+            kept.DequeueEnqueue(said(), -line);
+        }
+    }
+
+    /// <summary>All that is kept, the first line first.</summary>
+    public List<T> InOrder() => [.. kept.UnorderedItems.OrderByDescending(k => k.Priority).Select(k => k.Element)];
 }

@@ -83,7 +83,7 @@ public sealed class MemberCsv : IDisposable
     public void Dispose() => csv.Dispose();
 
     /// <summary>The rows that say anything. Throws <see cref="MemberFileException"/> where the file is none from some line on.</summary>
-    public IEnumerable<ImportRow> Rows()
+    public IEnumerable<(int Line, string[] Record)> Records()
     {
         while (true)
         {
@@ -102,7 +102,7 @@ public sealed class MemberCsv : IDisposable
 
             if (csv.Parser.Record is { } record && Array.Exists(record, f => f.Length > 0))
             {
-                yield return RowOf(record, line);
+                yield return (line, record);
             }
         }
     }
@@ -114,7 +114,8 @@ public sealed class MemberCsv : IDisposable
             KeyValuePair.Create(c.First[ImportRow.AnswerPrefix.Length..], c.Second is ['\'', '=' or '+' or '-' or '@', ..] ? c.Second[1..] : c.Second)),
     ];
 
-    private ImportRow RowOf(string[] record, int line)
+    /// <summary>What the fields of a row say.</summary>
+    public ImportRow RowOf(string[] record, int line)
     {
         string? Of(string field)
         {

@@ -56,7 +56,8 @@ public static class Spool
         }
     }
 
-    private static FileStream New(string folder)
+    /// <summary>A file that only this process has.</summary>
+    public static FileStream New(string folder)
     {
         var spool = Path.Combine(folder, "spool");
         Directory.CreateDirectory(spool, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);

@@ -118,6 +118,29 @@ public sealed class ImportApiTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task However_many_in_whatever_order_each_is_looked_at_once_and_the_second_of_two_names_the_line_of_the_first()
+    {
+        var random = new Random(11);
+        var rows = Enumerable.Range(0, 70_000).Select(_ => $"m{random.Next(400_000)}@Order.example").ToList();
+        var line = await ImportAsync(Encoding.UTF8.GetBytes("email\n" + string.Join('\n', rows) + "\n"), true);
+        var first = new Dictionary<string, int>();
+        var twice = rows.Select((email, at) => (email, Line: at + 2)).Where(r => !first.TryAdd(r.email, r.Line)).ToList();
+        (line.Stage, line.Rows, line.Fresh, line.Refused).ShouldBe(("done", rows.Count, first.Count, twice.Count));
+        line.Refusals.Select(r => r.Line).ShouldBe(twice.Take(200).Select(r => r.Line));
+        line.Refusals.ShouldAllBe(r => r.Reason.Contains($"line {first[r.Email!]}", StringComparison.Ordinal));
+        line.Samples.Select(s => s.Line).ShouldBe(Enumerable.Range(2, 50));
+    }
+
+    [Fact]
+    public async Task A_file_that_is_none_from_some_line_on_stores_nobody()
+    {
+        var rows = Enumerable.Range(0, 20_000).Select(n => $"whole{n}@x.example,Somebody").Append($"last@x.example,{new string('x', 21_000)}");
+        var line = await ImportAsync(Encoding.UTF8.GetBytes("email,name\n" + string.Join('\n', rows) + "\n"), false);
+        (line.Stage, line.Fresh).ShouldBe(("failed", 0), line.Detail);
+        await Should.ThrowAsync<SentinelException>(() => site.Client.MemberAsync("whole0@x.example", Stop));
+    }
+
+    [Fact]
     public async Task A_password_file_comes_along_and_is_renewed_at_the_first_sign_in()
     {
         var hash = BCrypt.Net.BCrypt.HashPassword("quiet-orchard-9", 5);

@@ -56,6 +56,44 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
     }
 
     [Fact]
+    public async Task Thousands_at_once_are_stored_as_one_by_one_whatever_they_are_called()
+    {
+        var random = new Random(5);
+        string Odd(int n) => Names[n % Names.Length] + (n % 3) switch { 0 => " \U0001F54A", 1 => "", _ => new string('ß', random.Next(400)) };
+        var now = DateTimeOffset.FromUnixTimeSeconds(1_700_000_000);
+        var all = Enumerable.Range(0, 2_100).Select(n => Someone($"many{n}@x.example", null, null) with
+        {
+            Grants = n % 3 == 0 ? [Held("role", "guide") with { From = now.AddDays(n), Until = now.AddDays(n + 9) }, Held("group", "choir")] : [],
+            Name = Odd(n),
+            UserName = n % 2 == 0 ? null : "many" + n,
+            PasswordHash = n % 5 == 0 ? new Secret("$hash$" + n) : null,
+            Language = n % 4 == 0 ? "de" : null,
+            IsUnsubscribed = n % 6 == 0,
+            CreatedAt = now.AddTicks(n),
+            Cause = n % 7 == 0 ? new StatusCause(now, "", n % 2 == 0 ? "" : "words \n 'of' \"all\" kinds") : null,
+        }).ToList();
+        await store.ApplyAsync(new Edit("many", "x", [.. all.Select(m => new MemberAdded(m))]), "x", stop: Stop);
+        var there = await store.MembersByEmailAsync([.. all.Select(m => m.Email), "nobody@x.example"], Stop);
+        there.Count.ShouldBe(all.Count);
+        foreach (var member in all)
+        {
+            var (stored, single) = (there[member.Email], await store.MemberAsync(member.Id, Stop));
+            foreach (var one in new[] { stored, single! })
+            {
+                (one with { Grants = [], Said = [], PasswordHash = null }).ShouldBe(member with { Grants = [], Said = [], PasswordHash = null });
+                one.PasswordHash?.Reveal().ShouldBe(member.PasswordHash?.Reveal());
+                one.Grants.Select(g => (g.Id, g.Fact, g.From, g.Until))
+                    .ShouldBe(member.Grants.Select(g => (g.Id, g.Fact, g.From, g.Until)), ignoreOrder: true);
+            }
+        }
+
+        (await store.MembersAsync(new MemberQuery(null, 5, "many2099@"), Stop)).Single().Name.ShouldBe(all[2099].Name);
+        await Should.ThrowAsync<StoreRefusedException>(() => store.ApplyAsync(
+            new Edit("many", "x", [.. all.Select(m => new MemberAdded(m with { Id = Guid.NewGuid(), Email = "o" + m.Email, Grants = [] }))]), "x", stop: Stop));
+        (await store.MembersByEmailAsync(["omany0@x.example"], Stop)).ShouldBeEmpty("all or nobody: a user name was taken");
+    }
+
+    [Fact]
     public async Task Of_two_owners_who_leave_at_once_one_stays()
     {
         for (var round = 0; round < 5; round++)

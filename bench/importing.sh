@@ -1,0 +1,54 @@
+#!/usr/bin/env bash
+# Members from a file: ROWS=1000000 of them, with address, name, a role for a fifth, a group for a seventh and since when, in no order, over HTTP.
+# WARY_BENCH_POSTGRES (Host=…;Port=…;Username=…;Database=…) measures an empty database there instead of SQLite; TRY=1 only looks through.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+rows=${ROWS:-1000000}
+here=$(mktemp -d)
+service=
+trap 'kill $service 2>/dev/null || true; rm -rf "$here"' EXIT
+# As it is installed: compiled ahead.
+dotnet publish src/WarySentinel.Service -c Release -r linux-x64 --self-contained false -o "$here/service" --nologo -v quiet -clp:ErrorsOnly
+admin=http://127.0.0.1:7691
+api() { curl -sf -H "Authorization: Bearer ${token:-}" -H 'Content-Type: application/json' "$@"; }
+if [ -n "${WARY_BENCH_POSTGRES:-}" ]; then export WARY__DATABASE=postgres WARY__CONNECTION=$WARY_BENCH_POSTGRES WARY__SECRET=$(head -c 32 /dev/urandom | base64); fi
+DOTNET_gcServer=0 WARY__SITELISTEN=http://127.0.0.1:7690 WARY__ADMINLISTEN=$admin WARY__SITEURL=http://127.0.0.1:7690 WARY__ADMINURL=$admin WARY__DATA=$here/data \
+  dotnet "$here/service/WarySentinel.Service.dll" >"$here/log" 2>&1 &
+service=$!
+until curl -sf $admin/health/ready >/dev/null; do kill -0 $service; sleep 0.1; done
+until code=$(grep -o 'code=[0-9a-f]*' "$here/log"); do sleep 0.1; done
+api $admin/api/v1/first-owner -d "{\"code\":\"${code#code=}\",\"email\":\"owner@x.example\",\"name\":\"Owner\",\"password\":\"keep-the-lamp-lit\"}" >/dev/null
+token=$(api $admin/api/v1/tokens -d '{"label":"bench","scopes":["read","write"],"signIn":{"name":"owner@x.example","password":"keep-the-lamp-lit"}}' \
+  | sed 's/.*"token":"\([^"]*\)".*/\1/')
+api $admin/api/v1/roles -d '{"key":"dealer","title":"Dealer"}' >/dev/null
+api $admin/api/v1/groups -d '{"key":"choir","title":"Choir"}' >/dev/null
+awk -v rows="$rows" 'BEGIN {
+  srand(7)
+  split("Ada Bo Cleo Dora Edda Fenn Gwen Hal Ines Jory Kaya Lars Mona Nils Orla Pia Rune Sol Tove Uma Viggo Wren Yara Zeno", first)
+  split("Alder Birch Cove Dale Elm Fern Glade Heath Isle Juniper Kestrel Larch Moor North Oak Pike Quill Reed Stone Thorn", last)
+  print "Email,Name,Role,Group,Joined"
+  for (n = 0; n < rows; n++)
+    printf "%s.%s.%06x%04d@post%d.example,%s %s %d,%s,%s,2%03d-%02d-%02d\n", tolower(first[a = 1 + int(rand() * 24)]), tolower(last[b = 1 + int(rand() * 20)]),
+      int(rand() * 16777216), n % 10000, int(rand() * 400), first[a], last[b], n, n % 5 ? "" : "dealer", n % 7 ? "" : "choir",
+      15 + int(rand() * 11), 1 + int(rand() * 12), 1 + int(rand() * 28)
+}' >"$here/members.csv"
+echo "$rows rows, $(stat -c %s "$here/members.csv" | numfmt --to=si --suffix=B)"
+resident() { awk -v kb="$(awk -v of="$1:" '$1 == of { print $2 }' /proc/$service/status)" 'BEGIN { printf "%d MB", kb / 1024 }'; }
+cpu() { awk '{ print $14 + $15 }' /proc/$service/stat; }
+began() { at=$(date +%s%N) used=$(cpu); }
+took() { awk -v ns=$(($(date +%s%N) - at)) -v used=$(($(cpu) - used)) 'BEGIN { printf "%.1f s, of processors %.1f s", ns / 1e9, used / 100 }'; }
+send() { curl -sSf -H "Authorization: Bearer $token" -H 'Content-Type: text/csv' -T "$here/members.csv" -X POST "$admin/api/v1/members/import?$1" -o "$here/lines"; }
+echo "before: $(resident VmRSS)"
+began
+send dryRun=true
+echo "looked through: $(took); most memory $(resident VmHWM)"
+if [ -n "${TRY:-}" ]; then exit; fi
+before=$(awk '/^write_bytes/ { print $2 }' /proc/$service/io)
+began
+send dryRun=false
+echo "stored: $(took); most memory $(resident VmHWM); $(($(awk '/^write_bytes/ { print $2 }' /proc/$service/io) / 1048576 - before / 1048576)) MB written"
+tail -c 300 "$here/lines" | tr '\n' ' '
+echo
+began
+send dryRun=false
+echo "again, nothing new: $(took); most memory $(resident VmHWM)"
