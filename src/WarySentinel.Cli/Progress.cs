@@ -32,7 +32,7 @@ internal static class Progress
                 task.Description = words;
                 task.IsIndeterminate = total == 0;
                 task.MaxValue = Math.Max(1, total);
-                task.Value = done;
+                task.Value = total == 0 ? 0 : done;
             }
         });
         return last;

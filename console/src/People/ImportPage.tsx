@@ -95,8 +95,9 @@ export function ImportPage() {
         )}
         {run.isPending && (
           <p role="status">
-            {t(line?.stage === 'reading' ? 'import.reading' : run.variables?.dryRun ? 'import.looking' : 'import.storing', {
+            {t(line?.stage !== 'working' ? 'import.reading' : run.variables?.dryRun ? 'import.looking' : 'import.storing', {
               rows: number(line?.rows ?? 0),
+              total: number(line?.total ?? 0),
             })}
           </p>
         )}

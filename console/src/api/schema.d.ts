@@ -11854,6 +11854,12 @@ export interface components {
             told: number;
             /** @description Why it failed. */
             detail?: null | string;
+            /**
+             * Format: int32
+             * @description How many rows the file has; 0 while it is read.
+             * @default 0
+             */
+            total: number;
         };
         /** @description A row that cannot be taken. */
         MemberImportRefusal: {

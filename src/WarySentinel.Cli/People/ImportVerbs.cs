@@ -60,9 +60,11 @@ internal static class ImportVerbs
         var lines = call.Client.ImportMembersAsync(file, dryRun, call.Get(Map) ?? [], call.Get(Source), call.Get(Domain),
             call.Get(Tell) is { } tell ? new MemberImportLetter(tell, call.Get(Subject), call.Get(Text)) : null, call.Stop);
         return await Progress.ShowAsync(call, lines, l => (
-                $"{l.Rows.ToString("N0", CultureInfo.InvariantCulture)} rows{(l.Stage == "reading" ? " read" : "")}", l.Rows, 0))
+                l.Total == 0 ? $"{Number(l.Rows)} rows read" : $"{Number(l.Rows)} of {Number(l.Total)} rows", l.Rows, l.Total))
             ?? throw new IOException("Nothing was answered.");
     }
+
+    private static string Number(int number) => number.ToString("N0", CultureInfo.InvariantCulture);
 
     private static int Give(Call call, MemberImportLine line)
     {

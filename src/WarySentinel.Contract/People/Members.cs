@@ -188,10 +188,11 @@ public sealed record BulkRefusal(string Member, string Reason);
 /// <param name="Stored">Whether anything is stored.</param>
 /// <param name="Told">How many are written a letter.</param>
 /// <param name="Detail">Why it failed.</param>
+/// <param name="Total">How many rows the file has; 0 while it is read.</param>
 public sealed record MemberImportLine(
     string Stage, int Rows, int Fresh, int Changed, int Same, int Refused, IReadOnlyList<MemberImportRefusal> Refusals,
     IReadOnlyList<MemberImportSample> Samples, IReadOnlyList<MemberImportColumn> Columns, string Encoding, string Delimiter, bool Stored,
-    int Told = 0, string? Detail = null);
+    int Told = 0, string? Detail = null, int Total = 0);
 
 /// <summary>Who is told of an import, and in which words.</summary>
 /// <param name="Tell"><c>fresh</c>: who comes in by it; <c>changed</c>: who was there and gets something by it; <c>all</c>: both.</param>

@@ -22,6 +22,9 @@ internal sealed class AddressOrder : IAsyncDisposable
 
     private AddressOrder(MemberCsv csv, FileStream file) => (this.csv, this.file) = (csv, file);
 
+    /// <summary>So many rows say anything.</summary>
+    public int Count { get; private set; }
+
     /// <summary>Reads all of a file. Throws <see cref="MemberFileException"/> where it is none of members from some line on.</summary>
     /// <param name="csv">The file.</param>
     /// <param name="folder">The data folder.</param>
@@ -73,15 +76,16 @@ internal sealed class AddressOrder : IAsyncDisposable
 
     private void ReadAll(Action<int> tell, CancellationToken stop)
     {
-        var (some, letters, all) = (new List<Laid>(), 0, 0);
+        var (some, letters) = (new List<Laid>(), 0);
         foreach (var (line, record) in csv.Records())
         {
             stop.ThrowIfCancellationRequested();
             some.Add(new Laid(EmailAddress.Normalise(csv.RowOf(record, line).Email) ?? "", line, record));
             letters += record.Sum(f => f.Length);
+            Count++;
             if (some.Count == MostRows || letters > MostLetters)
             {
-                tell(all += some.Count);
+                tell(Count);
                 LayDown(some);
                 some.Clear();
                 letters = 0;

@@ -60,6 +60,7 @@ public sealed class ImportMembers(
             using var rows = run.File = new MemberCsv(file, chosen, domain);
             tell(run.Line("reading"));
             await using var order = await AddressOrder.ReadAsync(rows, options.Data, read => tell(run.Line("reading") with { Rows = read }), stop);
+            run.Total = order.Count;
             foreach (var batch in order.Rows().Where(run.IsFirst).Select(r => r.Row).Chunk(BatchSize))
             {
                 stop.ThrowIfCancellationRequested();
@@ -192,6 +193,8 @@ public sealed class ImportMembers(
 
         public MemberCsv? File { get; set; }
 
+        public int Total { get; set; }
+
         public MemberImportLetter? Letter { get; init; }
 
         /// <summary>Whether no row before it has its address; the second is refused with the line of the first.</summary>
@@ -233,7 +236,7 @@ public sealed class ImportMembers(
             var shown = stage is "reading" or "working" ? ([], []) : (refusals.InOrder(), samples.InOrder());
             return new MemberImportLine(
                 stage, same + fresh + changed + refused, fresh, changed, same, refused, shown.Item1, shown.Item2, File?.Columns ?? [],
-                File?.EncodingName ?? "", File?.Delimiter ?? "", !isDry && fresh + changed > 0, told, detail);
+                File?.EncodingName ?? "", File?.Delimiter ?? "", !isDry && fresh + changed > 0, told, detail, Total);
         }
     }
 }

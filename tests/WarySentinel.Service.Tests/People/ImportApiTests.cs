@@ -125,7 +125,7 @@ public sealed class ImportApiTests : IAsyncLifetime
         var line = await ImportAsync(Encoding.UTF8.GetBytes("email\n" + string.Join('\n', rows) + "\n"), true);
         var first = new Dictionary<string, int>();
         var twice = rows.Select((email, at) => (email, Line: at + 2)).Where(r => !first.TryAdd(r.email, r.Line)).ToList();
-        (line.Stage, line.Rows, line.Fresh, line.Refused).ShouldBe(("done", rows.Count, first.Count, twice.Count));
+        (line.Stage, line.Rows, line.Total, line.Fresh, line.Refused).ShouldBe(("done", rows.Count, rows.Count, first.Count, twice.Count));
         line.Refusals.Select(r => r.Line).ShouldBe(twice.Take(200).Select(r => r.Line));
         line.Refusals.ShouldAllBe(r => r.Reason.Contains($"line {first[r.Email!]}", StringComparison.Ordinal));
         line.Samples.Select(s => s.Line).ShouldBe(Enumerable.Range(2, 50));
