@@ -4,22 +4,13 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 rows=${ROWS:-1000000}
-here=$(mktemp -d)
-service=
-trap 'kill $service 2>/dev/null || true; rm -rf "$here"' EXIT
-# As it is installed: compiled ahead.
-dotnet publish src/WarySentinel.Service -c Release -r linux-x64 --self-contained false -o "$here/service" --nologo -v quiet -clp:ErrorsOnly
-admin=http://127.0.0.1:7691
-api() { curl -sf -H "Authorization: Bearer ${token:-}" -H 'Content-Type: application/json' "$@"; }
-if [ -n "${WARY_BENCH_POSTGRES:-}" ]; then export WARY__DATABASE=postgres WARY__CONNECTION=$WARY_BENCH_POSTGRES WARY__SECRET=$(head -c 32 /dev/urandom | base64); fi
-DOTNET_gcServer=0 WARY__SITELISTEN=http://127.0.0.1:7690 WARY__ADMINLISTEN=$admin WARY__SITEURL=http://127.0.0.1:7690 WARY__ADMINURL=$admin WARY__DATA=$here/data \
-  dotnet "$here/service/WarySentinel.Service.dll" >"$here/log" 2>&1 &
-service=$!
-until curl -sf $admin/health/ready >/dev/null; do kill -0 $service; sleep 0.1; done
-until code=$(grep -o 'code=[0-9a-f]*' "$here/log"); do sleep 0.1; done
-api $admin/api/v1/first-owner -d "{\"code\":\"${code#code=}\",\"email\":\"owner@x.example\",\"name\":\"Owner\",\"password\":\"keep-the-lamp-lit\"}" >/dev/null
-token=$(api $admin/api/v1/tokens -d '{"label":"bench","scopes":["read","write"],"signIn":{"name":"owner@x.example","password":"keep-the-lamp-lit"}}' \
-  | sed 's/.*"token":"\([^"]*\)".*/\1/')
+. bench/service.sh
+publish
+database=(DOTNET_gcServer=0)
+if [ -n "${WARY_BENCH_POSTGRES:-}" ]; then
+  database+=(WARY__DATABASE=postgres "WARY__CONNECTION=$WARY_BENCH_POSTGRES" "WARY__SECRET=$(head -c 32 /dev/urandom | base64)")
+fi
+serve data "${database[@]}"
 api $admin/api/v1/roles -d '{"key":"dealer","title":"Dealer"}' >/dev/null
 api $admin/api/v1/groups -d '{"key":"choir","title":"Choir"}' >/dev/null
 awk -v rows="$rows" 'BEGIN {
