@@ -192,6 +192,28 @@ wary folder set log-sheets --item download:meteor-log --title "Meteor log sheets
 for folder in sky-atlas log-sheets; do
   (cd "demo/folders/$folder" && find . -type f | sort) | while read -r file; do wary folder put "$folder" "demo/folders/$folder/$file" --as "${file#./}" >/dev/null; done
 done
+# The show of a month: an episode each, the newest some days ago, and three who listen with a player of their own.
+wary audio set hours-of-dark --by "Fernlight’s night staff" --picture demo/shows/hours-of-dark/cover.jpg \
+  --notes "A show a month, recorded under the dome with the lamps off. Bring a blanket." >/dev/null
+episode() { # episode NUMBER SECONDS NOTES
+  wary audio episode hours-of-dark "hours-0$1" --file "demo/shows/hours-of-dark/hours-0$1.mp3" --length "0:$2" --notes "$3" \
+    --at "$(date -u -d "-$((8 - $1)) months -9 days" +%F)" >/dev/null
+}
+episode 1 07 "What a radio telescope hears when nobody talks."
+episode 2 08 "Up before dawn for a faint smudge, and worth it."
+episode 3 09 "Three cloudy weeks, and what we did with them."
+episode 4 10 "A deck chair, a pencil and four hours in August."
+episode 5 11 "Marta ground her first mirror at the kitchen table."
+episode 6 12 "Why the moon looks larger behind the chimney."
+episode 7 13 "You wrote, we read it aloud, and some of it back."
+episode 8 14 "Sixteen hours of night in one recording."
+while read -r listener player; do
+  curl -sf -o /dev/null -A "$player" "$(wary audio feed hours-of-dark "$listener" | head -1)"
+done <<'LISTENERS'
+mira@lowlight.example Pocket Listener/4.2 (phone)
+bram@quarry.example Tuner/11.0
+rowan@fernlight.example Kitchen Radio/2.1
+LISTENERS
 wary fulfilment set log-sheets --code SHEETS --gives bought:download:meteor-log --way link >/dev/null
 if [ -n "${PAYMENTS:-}" ]; then
   wary order-source set payments --title "Hilltop Payments" --opens-door \

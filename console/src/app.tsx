@@ -35,6 +35,8 @@ const pages = {
   role: () => import('./People/RolePage').then((page) => ({ default: page.RolePage })),
   entries: () => import('./Entries/EntriesPage').then((page) => ({ default: page.EntriesPage })),
   folders: () => import('./Files/FoldersPage').then((page) => ({ default: page.FoldersPage })),
+  shows: () => import('./Audio/ShowsPage').then((page) => ({ default: page.ShowsPage })),
+  show: () => import('./Audio/ShowPage').then((page) => ({ default: page.ShowPage })),
   prices: () => import('./Prices/PricesPage').then((page) => ({ default: page.PricesPage })),
   priceList: () => import('./Prices/PriceListPage').then((page) => ({ default: page.PriceListPage })),
   figures: () => import('./Orders/FiguresPage').then((page) => ({ default: page.FiguresPage })),
@@ -74,25 +76,27 @@ const here =
                 ? 'organisation'
                 : first === 'prices' && second
                   ? 'priceList'
-                  : first === 'orders' && second
-                    ? 'order'
-                    : first === 'pages'
-                      ? third
-                        ? second === 'written'
-                          ? 'writePage'
-                          : second === 'sections'
-                            ? 'section'
-                            : 'language'
-                        : second === 'look'
-                          ? 'look'
-                          : second
-                            ? 'visitorPage'
-                            : 'visitorPages'
-                      : first === 'letters' && second
+                  : first === 'shows' && second
+                    ? 'show'
+                    : first === 'orders' && second
+                      ? 'order'
+                      : first === 'pages'
                         ? third
-                          ? 'template'
-                          : 'words'
-                        : first;
+                          ? second === 'written'
+                            ? 'writePage'
+                            : second === 'sections'
+                              ? 'section'
+                              : 'language'
+                          : second === 'look'
+                            ? 'look'
+                            : second
+                              ? 'visitorPage'
+                              : 'visitorPages'
+                        : first === 'letters' && second
+                          ? third
+                            ? 'template'
+                            : 'words'
+                          : first;
 if (here in pages) {
   void pages[here as keyof typeof pages]();
 }
@@ -123,6 +127,8 @@ const RolePage = lazy(pages.role);
 const EntriesPage = lazy(pages.entries);
 const OrdersPage = lazy(pages.orders);
 const FoldersPage = lazy(pages.folders);
+const ShowsPage = lazy(pages.shows);
+const ShowPage = lazy(pages.show);
 const PricesPage = lazy(pages.prices);
 const PriceListPage = lazy(pages.priceList);
 const FiguresPage = lazy(pages.figures);
@@ -208,6 +214,8 @@ export function App() {
               <Route path="/roles" element={<RolesPage />} />
               <Route path="/roles/:kind/:key" element={<RolePage />} />
               <Route path="/folders" element={<FoldersPage />} />
+              <Route path="/shows" element={<ShowsPage />} />
+              <Route path="/shows/:key" element={<ShowPage />} />
               <Route path="/prices" element={<PricesPage />} />
               <Route path="/prices/:key" element={<PriceListPage />} />
               <Route path="/figures" element={<FiguresPage />} />

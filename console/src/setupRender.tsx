@@ -17,7 +17,8 @@ export function show(page: ReactElement, answers: Record<string, Answer>, at = '
       status: 404,
       body: { detail: 'There is nothing.', code: 'not-found', errors: [] },
     };
-    return new Response(JSON.stringify(answer.body), { status: answer.status ?? 200, headers: { 'Content-Type': 'application/json' } });
+    const { status = 200 } = answer;
+    return new Response(status === 204 ? null : JSON.stringify(answer.body), { status, headers: { 'Content-Type': 'application/json' } });
   });
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   render(

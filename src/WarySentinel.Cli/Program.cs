@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.CommandLine.Help;
 using WarySentinel.Cli;
+using WarySentinel.Cli.Audio;
 using WarySentinel.Cli.Catalogue;
 using WarySentinel.Cli.Check;
 using WarySentinel.Cli.Facts;
@@ -68,6 +69,7 @@ root.Subcommands.Add(EndVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.Build());
 root.Subcommands.Add(FulfilmentVerbs.BuildSources());
 root.Subcommands.Add(AreaVerbs.Build());
+root.Subcommands.Add(ShowVerbs.Build());
 root.Subcommands.Add(PriceVerbs.Build());
 foreach (var command in CouponVerbs.Build())
 {

@@ -14,6 +14,7 @@ using Serilog.Events;
 using WarySentinel.Contract.Check;
 using WarySentinel.Contract.People;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Audio;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;
 using WarySentinel.Service.Files;
@@ -154,6 +155,8 @@ internal static class Hosting
             .AddSingleton<CouponDesk>().AddSingleton<IOffers>(s => s.GetRequiredService<CouponDesk>())
             .AddSingleton<ICoupons>(s => s.GetRequiredService<CouponDesk>()).AddSingleton<CartGuard>()
             .AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
+            .AddSingleton<ShowShelf>().AddSingleton<IShows>(s => s.GetRequiredService<ShowShelf>()).AddSingleton<FeedReaders>().AddSingleton<FeedPages>()
+            .AddSingleton<ListenPages>().AddSingleton<IMemberFeeds, MemberFeeds>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
         return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))

@@ -1,3 +1,5 @@
+using System.Buffers.Binary;
+using System.Buffers.Text;
 using System.Security.Cryptography;
 using System.Text;
 
@@ -8,12 +10,15 @@ public sealed class Secrets
 {
     private const int NonceBytes = 12;
     private const int TagBytes = 16;
+    private const int FeedNameBytes = 20;
+    private const int FeedTokenBytes = 36;
     private readonly byte[] ticket;
     private readonly byte[] index;
     private readonly byte[] seal;
     private readonly byte[] keySeal;
     private readonly byte[] origin;
     private readonly byte[] folders;
+    private readonly byte[] feeds;
 
     /// <summary>Reads the secret from the options, or from a file in the data folder that is made on first use.</summary>
     public Secrets(ServiceOptions options)
@@ -29,6 +34,7 @@ public sealed class Secrets
         keySeal = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "protection keys"u8.ToArray());
         origin = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "token to the origin"u8.ToArray());
         folders = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "folder address"u8.ToArray());
+        feeds = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "feed address"u8.ToArray());
         index = HKDF.DeriveKey(HashAlgorithmName.SHA256, root, 32, info: "shared password index"u8.ToArray());
     }
 
@@ -37,6 +43,33 @@ public sealed class Secrets
 
     /// <summary>The part of a folder's address that nobody can guess: 128 bits of a keyed digest of its name, in hexadecimal.</summary>
     public string FolderTokenOf(string named) => Convert.ToHexStringLower(HMACSHA256.HashData(folders, Encoding.UTF8.GetBytes(named)).AsSpan(0, 16));
+
+    /// <summary>
+    /// The part of a feed's address that nobody can guess: whose it is and which of theirs, with 128 bits of a keyed digest of that; 48 letters (RFC 4648 §5).
+    /// </summary>
+    public string FeedTokenOf(Guid subscriber, int number)
+    {
+        Span<byte> bytes = stackalloc byte[FeedNameBytes + 32];
+        subscriber.TryWriteBytes(bytes, true, out _);
+        BinaryPrimitives.WriteInt32BigEndian(bytes[16..], number);
+        HMACSHA256.HashData(feeds, bytes[..FeedNameBytes], bytes[FeedNameBytes..]);
+        return Base64Url.EncodeToString(bytes[..FeedTokenBytes]);
+    }
+
+    /// <summary>Whose address that is, and which of theirs; null where we never gave it.</summary>
+    public (Guid Subscriber, int Number)? ReadFeedToken(string token)
+    {
+        Span<byte> bytes = stackalloc byte[FeedTokenBytes], digest = stackalloc byte[32];
+        if (token.Length != FeedTokenBytes / 3 * 4 || !Base64Url.IsValid(token, out var length) || length != FeedTokenBytes
+            || Base64Url.DecodeFromChars(token, bytes) != FeedTokenBytes)
+        {
+            return null;
+        }
+
+        HMACSHA256.HashData(feeds, bytes[..FeedNameBytes], digest);
+        return CryptographicOperations.FixedTimeEquals(digest[..(FeedTokenBytes - FeedNameBytes)], bytes[FeedNameBytes..])
+            ? (new Guid(bytes[..16], true), BinaryPrimitives.ReadInt32BigEndian(bytes[16..])) : null;
+    }
 
     /// <summary>The seal of a text that a browser keeps for us.</summary>
     public string SealOf(string text) => System.Buffers.Text.Base64Url.EncodeToString(HMACSHA256.HashData(seal, Encoding.UTF8.GetBytes(text)));

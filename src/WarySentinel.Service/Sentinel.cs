@@ -4,6 +4,7 @@ using Serilog;
 using WarySentinel.Core;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Service.Access;
+using WarySentinel.Service.Audio;
 using WarySentinel.Service.Catalogue;
 using WarySentinel.Service.Check;
 using WarySentinel.Service.Files;
@@ -218,7 +219,7 @@ public static class Sentinel
             endpoints.MapGroup("/api/v1").MapSentLinks();
             endpoints.MapGroup("/api/v1").MapConsoleAccounts().MapSite().MapSettings().MapItems().MapGates().MapPasswords().MapPasses().MapMembers()
                 .MapRedirects().MapEntries().MapTexts().MapVisitorPages().MapSections().MapHostedPages()
-                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment().MapAreas(options)
+                .MapDecisions().MapBoard().MapSweeps().MapApply().MapSetUp().MapLetters().MapOrders().MapFulfilment().MapAreas(options).MapShows(options)
                 .MapPrices().MapBackup();
         });
         admin.UseConsole(options);
@@ -277,6 +278,8 @@ public static class Sentinel
                     unlocks.Map(endpoints);
                     services.GetRequiredService<ThanksPages>().Map(endpoints);
                     services.GetRequiredService<FolderPages>().Map(endpoints);
+                    services.GetRequiredService<FeedPages>().Map(endpoints);
+                    services.GetRequiredService<ListenPages>().Map(endpoints);
                     services.GetRequiredService<MailTrial>().Map(endpoints);
                     services.GetRequiredService<HostedPages>().Map(endpoints);
                     services.GetRequiredService<HostedSearch>().Map(endpoints);

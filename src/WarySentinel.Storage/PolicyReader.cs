@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Storage;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Audio;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Facts;
@@ -87,6 +88,8 @@ internal sealed class PolicyReader(StoreContext db)
         (await RowsAsync("order-source", db.OrderSources, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToSource(), sources));
         var areas = new List<Area>();
         (await RowsAsync("area", db.Areas, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToArea(), areas));
+        var shows = new List<Show>();
+        (await RowsAsync("show", db.Shows, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToShow(), shows));
         var (prices, coupons, carts) = (new List<PriceList>(), new List<Coupon>(), new List<Cart>());
         (await RowsAsync("price", db.PriceLists, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToList(), prices));
         (await RowsAsync("coupon", db.Coupons, r => r.Key, (k, q) => q.Where(r => r.Key == k), stop)).ForEach(r => Take(r.ToCoupon(), coupons));
@@ -95,7 +98,7 @@ internal sealed class PolicyReader(StoreContext db)
         return new StoredPolicy(revision, items, gates, standings, settings,
             PolicyParts.Of(new RedirectBook(redirects), new PasswordAsks(asks), rules, new LetterBook(templates), forms, terms, directory,
                 new EntryBook(entries), new TextBook(texts), new PageBook(pages), new HostedBook(sections, hosted),
-                new FulfilmentBook(fulfilment), new OrderSourceBook(sources), new AreaBook(areas),
+                new FulfilmentBook(fulfilment), new OrderSourceBook(sources), new AreaBook(areas), new ShowBook(shows),
                 new PriceBook(prices), new CouponBook(coupons), new CartBook(carts)), faults);
     }
 

@@ -2,6 +2,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 using WarySentinel.Storage.Access;
+using WarySentinel.Storage.Audio;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Entries;
 using WarySentinel.Storage.Files;
@@ -115,6 +116,10 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
 
     internal DbSet<AreaRow> Areas => Set<AreaRow>();
 
+    internal DbSet<ShowRow> Shows => Set<ShowRow>();
+
+    internal DbSet<SubscriberRow> Subscribers => Set<SubscriberRow>();
+
     internal DbSet<PriceListRow> PriceLists => Set<PriceListRow>();
 
     internal DbSet<CouponRow> Coupons => Set<CouponRow>();
@@ -160,6 +165,8 @@ public abstract class StoreContext(DbContextOptions options) : DbContext(options
         modelBuilder.Entity<ReminderRow>(ReminderRow.Map);
         modelBuilder.Entity<OrderSourceRow>(OrderSourceRow.Map);
         modelBuilder.Entity<AreaRow>(AreaRow.Map);
+        modelBuilder.Entity<ShowRow>(ShowRow.Map);
+        modelBuilder.Entity<SubscriberRow>(SubscriberRow.Map);
         modelBuilder.Entity<PriceListRow>(PriceListRow.Map);
         modelBuilder.Entity<CouponRow>(CouponRow.Map);
         modelBuilder.Entity<CouponUseRow>(CouponUseRow.Map);

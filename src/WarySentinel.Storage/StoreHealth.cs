@@ -108,6 +108,7 @@ public sealed partial class Store
             "coupon" => await db.Coupons.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "cart" => await db.Carts.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "area" => await db.Areas.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
+            "show" => await db.Shows.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "entry" => await db.Entries.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "page" => await db.Pages.Where(r => r.Key == key).ExecuteDeleteAsync(stop),
             "texts" => await db.Texts.Where(r => r.Language == key).ExecuteDeleteAsync(stop),

@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core;
 using WarySentinel.Storage.Access;
+using WarySentinel.Storage.Audio;
 using WarySentinel.Storage.Catalogue;
 using WarySentinel.Storage.Entries;
 using WarySentinel.Storage.Files;
@@ -28,7 +29,8 @@ internal sealed class Writers
         .Of(PasswordChanges.Register).Of(RedirectChanges.Register).Of(MemberChanges.Register).Of(FormChanges.Register)
         .Of(ConsentChanges.Register).Of(DirectoryChanges.Register).Of(EntryChanges.Register).Of(PageChanges.Register).Of(HostedChanges.Register)
         .Of(OrganisationChanges.Register).Of(LinkChanges.Register).Of(SessionChanges.Register).Of(OutboxChanges.Register)
-        .Of(OrderChanges.Register).Of(PassChanges.Register).Of(AreaChanges.Register).Of(PriceChanges.Register).Of(BackupChanges.Register);
+        .Of(OrderChanges.Register).Of(PassChanges.Register).Of(AreaChanges.Register).Of(ShowChanges.Register)
+        .Of(PriceChanges.Register).Of(BackupChanges.Register);
 
     private readonly Dictionary<Type, Func<Writing, Change, Task>> byType = [];
     private readonly HashSet<Type> gathering = [];

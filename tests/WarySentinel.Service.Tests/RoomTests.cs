@@ -32,10 +32,11 @@ public sealed class RoomTests
         ["Hosted"] = ["Pages"],
         ["Orders"] = ["People", "Letters", "Pages", "Passwords"],
         ["Files"] = ["People", "Letters", "Pages"],
-        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders", "Files", "Prices"],
+        ["Audio"] = ["Files"],
+        ["SiteFile"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Orders", "Files", "Audio", "Prices"],
         ["SetUp"] = ["SiteFile"],
         ["Sweep"] = ["Access", "Entries"],
-        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Files", "Prices", "Sweep"],
+        ["Insights"] = ["Gates", "Passwords", "Redirects", "Entries", "Letters", "Pages", "Hosted", "Orders", "Files", "Audio", "Prices", "Sweep"],
     };
 
     /// <summary>
@@ -71,7 +72,7 @@ public sealed class RoomTests
         ["Prices"] = ["Catalogue", "Orders"],
         ["Check"] = ["Catalogue", "People", "Redirects", "Prices"],
         ["Entries"] = ["Catalogue", "Pages", "Prices"],
-        ["Hosted"] = ["Entries", "Gates", "Letters"],
+        ["Hosted"] = ["Entries", "Gates", "Letters", "Audio"],
         ["Gateway"] = ["Hosted"],
     };
 

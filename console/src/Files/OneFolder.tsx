@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { type ChangeEvent, useState } from 'react';
 import { useTranslation } from 'react-i18next';
-import { api, good, ourHeaders, Refused, type Schemas } from '../api/client';
+import { api, good, type Schemas } from '../api/client';
 import { Dialog } from '../frame/Dialog';
 import { day } from '../frame/dates';
 import { Failed, Loading } from '../frame/Page';
 import { useMay } from '../People/me';
+import { putFile } from './putFile';
 import { sizeOf } from './sizes';
 
 type Area = Schemas['AreaView'];
@@ -119,19 +120,6 @@ function Address({ area }: { area: Area }) {
   );
 }
 
-/** Puts a file into a folder as it is; what is wrong with it is said as everywhere. */
-async function put(area: Area, file: File) {
-  const response = await fetch(`/api/v1/areas/${encodeURIComponent(area.key)}/files/${encodeURIComponent(file.name)}`, {
-    method: 'PUT',
-    headers: { ...ourHeaders(), 'Content-Type': 'application/octet-stream' },
-    body: file,
-  });
-  if (!response.ok) {
-    const problem = await response.json().catch(() => ({}));
-    throw new Refused(response.status, problem.code ?? 'http', problem.detail ?? `Status ${response.status}`, problem.errors ?? []);
-  }
-}
-
 function Files({ area, may }: { area: Area; may: boolean }) {
   const { t } = useTranslation();
   const queries = useQueryClient();
@@ -145,7 +133,7 @@ function Files({ area, may }: { area: Area; may: boolean }) {
   const upload = useMutation({
     mutationFn: async (chosen: File[]) => {
       for (const file of chosen) {
-        await put(area, file);
+        await putFile(`areas/${encodeURIComponent(area.key)}`, file);
       }
     },
     onSettled: again,

@@ -9168,6 +9168,335 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/shows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfShowView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shows/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ShowView"];
+                    };
+                };
+            };
+        };
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ShowDraft"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ShowView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shows/{key}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfAreaFileView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shows/{key}/files/{path}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    path: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    path: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shows/{key}/subscribers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: {
+            parameters: {
+                query?: {
+                    cursor?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PageOfOfSubscriberView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shows/{key}/subscribers/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FeedView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shows/{key}/subscribers/{member}/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    member: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FeedView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/prices": {
         parameters: {
             query?: never;
@@ -10441,6 +10770,46 @@ export interface components {
              */
             version: number;
         };
+        /** @description An episode to be stored. */
+        EpisodeDraft: {
+            item?: null | string;
+            /** @description The way to its file in the folder of the show, such as `hours-01.mp3`. */
+            file?: null | string;
+            /** @description Since when it is out: a moment, or a day in the site's time zone; now unless said. */
+            at?: null | string;
+            /** @description What it is about, in plain words. */
+            notes?: null | string;
+            /** @description How long it lasts, such as `42:10` or `1:02:10`. */
+            length?: null | string;
+        };
+        /** @description An episode of a show. */
+        EpisodeView: {
+            item: string;
+            /** @description What people call it. */
+            title: string;
+            /** @description The way to its file in the folder of the show. */
+            file: string;
+            /**
+             * Format: date-time
+             * @description Since when it is out.
+             */
+            at: string;
+            /** @description The same as people type it: a day, or a moment, in the site's time zone. */
+            day: string;
+            /** @description Whether it is out by now. */
+            isOut: boolean;
+            /** @description What it is about. */
+            notes: null | string;
+            /** @description How long it lasts, such as `42:10`. */
+            length: null | string;
+            /**
+             * Format: int64
+             * @description How large its file is, in bytes; null where it is not there, and the episode is heard nowhere.
+             */
+            bytes: null | number;
+            /** @description Whether gates keep it from guests. */
+            guarded: boolean;
+        };
         /** @description Answers that were erased. */
         ErasedView: {
             /**
@@ -10570,6 +10939,23 @@ export interface components {
             closed: string[];
             /** @description What to do. */
             mend: string;
+        };
+        /** @description A member's own feed of a show. */
+        FeedView: {
+            /** @description Its address. It is a secret: whoever has it hears what the member may hear. */
+            address: string;
+            /**
+             * Format: date-time
+             * @description Since when that is their address.
+             */
+            since: string;
+            /**
+             * Format: date-time
+             * @description When it was last read, to the hour; null for never.
+             */
+            readAt: null | string;
+            /** @description What it was last read by, as that calls itself. */
+            readBy: null | string;
         };
         /** @description One field that a change made other. */
         FieldChange: {
@@ -11736,6 +12122,8 @@ export interface components {
             consents: components["schemas"]["ConsentView"][];
             /** @description What they bought, the newest first, with everything that was told of it. */
             orders: components["schemas"]["MemberOrderView"][];
+            /** @description The feeds of shows that they have. */
+            feeds: components["schemas"]["MemberFeedView"][];
         };
         /** @description A member to be added. */
         MemberDraft: {
@@ -11764,6 +12152,23 @@ export interface components {
             action: string;
             before: null | string;
             after: null | string;
+        };
+        /** @description A member's own feed of a show. */
+        MemberFeedView: {
+            /** @description The key of the show. */
+            show: string;
+            /**
+             * Format: date-time
+             * @description Since when they have its present address.
+             */
+            since: string;
+            /**
+             * Format: date-time
+             * @description When it was last read, to the hour.
+             */
+            readAt: null | string;
+            /** @description What it was last read by, as that calls itself. */
+            readBy: null | string;
         };
         /** @description Which members, and in which order. What is left out asks for nothing. */
         MemberFilter: {
@@ -12927,6 +13332,16 @@ export interface components {
             next: null | string;
         };
         /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfShowView: {
+            items: components["schemas"]["ShowView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
+        PageOfOfSubscriberView: {
+            items: components["schemas"]["SubscriberView"][];
+            next: null | string;
+        };
+        /** @description One page of a list. Next is the cursor of the page after it, or null on the last. */
         PageOfOfSweepSummary: {
             items: components["schemas"]["SweepSummary"][];
             next: null | string;
@@ -13870,6 +14285,52 @@ export interface components {
             text: null | string;
             forOrders: boolean;
         };
+        /** @description A show to be stored. */
+        ShowDraft: {
+            /** @description Who makes it. */
+            by?: null | string;
+            /** @description What it is about, in plain words. */
+            notes?: null | string;
+            /** @description The language that is spoken in it (RFC 5646); the site's unless said. */
+            language?: null | string;
+            /** @description The way to its picture in its folder: a JPEG, PNG or WebP. */
+            picture?: null | string;
+            /** @description Its episodes; those that there are stay where none are named. */
+            episodes?: null | components["schemas"]["EpisodeDraft"][];
+        };
+        /** @description A show that is listened to on its page and by feeds. */
+        ShowView: {
+            /** @description The key of its item. */
+            key: string;
+            /** @description What people call it. */
+            title: string;
+            /** @description Who makes it. */
+            by: null | string;
+            /** @description What it is about. */
+            notes: null | string;
+            /** @description The language that is spoken in it; the site's unless said. */
+            language: null | string;
+            /** @description The way to its picture in its folder. */
+            picture: null | string;
+            /** @description Where its folder is on the service's machine. */
+            path: string;
+            /** @description The address of its page. */
+            address: string;
+            /** @description Whether gates keep it from guests. */
+            guarded: boolean;
+            /** @description Its episodes, the newest first. */
+            episodes: components["schemas"]["EpisodeView"][];
+            /**
+             * Format: int32
+             * @description How many members have a feed of their own.
+             */
+            subscribers: number;
+            /**
+             * Format: int32
+             * @description Counts up with each change.
+             */
+            version: number;
+        };
         /** @description Why a request looks like a sham. */
         SignView: {
             /** @description What was seen. */
@@ -14061,6 +14522,30 @@ export interface components {
             /** @description What is stored and cannot be read. */
             faults: components["schemas"]["FaultView"][];
             originFault?: null | components["schemas"]["OriginFaultView"];
+        };
+        /** @description A member with a feed of a show. */
+        SubscriberView: {
+            /**
+             * Format: uuid
+             * @description Their id.
+             */
+            member: string;
+            /** @description Their name. */
+            name: string;
+            /** @description Their e-mail address. */
+            email: string;
+            /**
+             * Format: date-time
+             * @description Since when they have their present address.
+             */
+            since: string;
+            /**
+             * Format: date-time
+             * @description When it was last read, to the hour; null for never.
+             */
+            readAt: null | string;
+            /** @description What it was last read by, as that calls itself. */
+            readBy: null | string;
         };
         /** @description What a sweep is to do. */
         SweepDraft: {

@@ -51,6 +51,7 @@ export function Frame() {
             <Entry to="/board" words={t('rail.board')} />
             <Entry to="/catalogue" words={t('rail.catalogue')} count={status.data?.items} />
             <Entry to="/folders" words={t('rail.folders')} />
+            <Entry to="/shows" words={t('rail.shows')} />
           </ul>
           <h2>{t('rail.people')}</h2>
           <ul>

@@ -8,3 +8,7 @@ export const lastDay = (until: string) => day(new Date(new Date(until).getTime()
 
 /** A moment as pages show it. */
 export const moment = (at: string) => new Date(at).toLocaleString(reader(), { dateStyle: 'medium', timeStyle: 'short' });
+
+/** A day that was typed, or the day of a moment that was, as lists show it: in whatever zone it was typed, it is that day. */
+export const dayOf = (typed: string) =>
+  new Date(`${typed.slice(0, 10)}T12:00:00Z`).toLocaleDateString(reader(), { dateStyle: 'medium', timeZone: 'UTC' });

@@ -55,7 +55,7 @@ internal static class AreaVerbs
         all, "No folders to download from yet: wary folder set KEY --item download:NAME.", ("key", a => a.Key), ("title", a => a.Title), ("item", a => a.Item),
         ("opens by", a => a.Opens), ("changes every", a => a.Every ?? "by hand"),
         ("next change", a => a.Until?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) ?? ""),
-        ("files", a => a.Files is { } files ? $"{files} ({SizeOf(a.Bytes ?? 0)})" : "folder missing"));
+        ("files", a => a.Files is { } files ? $"{files} ({Sizes.Of(a.Bytes ?? 0)})" : "folder missing"));
 
     private static async Task<int> ShowAsync(Call call)
     {
@@ -68,7 +68,7 @@ internal static class AreaVerbs
                 : $"Opens to everybody: no gate guards its item. Add one, such as wary gate add --covers {area.Item}.");
             to.WriteLine(area.Every is { } every ? $"Its address changes every {every}, next on {area.Until:yyyy-MM-dd HH:mm} UTC."
                 : "Its address changes by hand.");
-            to.WriteLine(area.Files is { } files ? $"{files} files, {SizeOf(area.Bytes ?? 0)}, in {area.Path}" : $"The folder is not there yet: {area.Path}");
+            to.WriteLine(area.Files is { } files ? $"{files} files, {Sizes.Of(area.Bytes ?? 0)}, in {area.Path}" : $"The folder is not there yet: {area.Path}");
         });
     }
 
@@ -97,7 +97,7 @@ internal static class AreaVerbs
     private static async Task<int> FilesAsync(Call call) => call.Out.Table(
         await call.Client.AreaFilesAsync(call.Get(Key), call.Get(Within), call.Stop), "Nothing in it yet.",
         ("name", f => f.Bytes is null ? f.Name + "/" : f.Name),
-        ("size", f => f.Bytes is { } bytes ? SizeOf(bytes) : ""), ("changed", f => f.At.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture)));
+        ("size", f => f.Bytes is { } bytes ? Sizes.Of(bytes) : ""), ("changed", f => f.At.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture)));
 
     private static async Task<int> PutAsync(Call call)
     {
@@ -110,9 +110,6 @@ internal static class AreaVerbs
         var bytes = new FileInfo(path).Length;
         await using var content = File.OpenRead(path);
         await call.Client.PutAreaFileAsync(call.Get(Key), name, content, call.Stop);
-        return call.Out.Say(new { put = name, bytes }, $"Put [bold]{Markup.Escape(name)}[/] ({SizeOf(bytes)}) into {Markup.Escape(call.Get(Key))}.");
+        return call.Out.Say(new { put = name, bytes }, $"Put [bold]{Markup.Escape(name)}[/] ({Sizes.Of(bytes)}) into {Markup.Escape(call.Get(Key))}.");
     }
-
-    private static string SizeOf(long bytes) => bytes < 1000 ? $"{bytes} bytes" : bytes < 1_000_000 ? $"{bytes / 1e3:0.#} kB"
-        : bytes < 1_000_000_000 ? $"{bytes / 1e6:0.#} MB" : $"{bytes / 1e9:0.#} GB";
 }

@@ -32,10 +32,13 @@ public sealed partial class SentinelClient
             AreaPath(key) + "/files" + (string.IsNullOrEmpty(within) ? "" : "?within=" + Uri.EscapeDataString(within)), cancellationToken)).Value.Items;
 
     /// <summary>Puts a file into it.</summary>
-    public async Task PutAreaFileAsync(string key, string path, Stream content, CancellationToken cancellationToken)
+    public Task PutAreaFileAsync(string key, string path, Stream content, CancellationToken cancellationToken) =>
+        PutFileAsync(AreaFilePath(key, path), content, cancellationToken);
+
+    private async Task PutFileAsync(string at, Stream content, CancellationToken cancellationToken)
     {
         using var body = Content(content, "application/octet-stream");
-        using var request = new HttpRequestMessage(HttpMethod.Put, AreaFilePath(key, path)) { Content = body };
+        using var request = new HttpRequestMessage(HttpMethod.Put, at) { Content = body };
         // What is too large is refused by its length before it is sent.
         request.Headers.ExpectContinue = true;
         using var response = await http.SendAsync(request, cancellationToken);

@@ -115,10 +115,18 @@ public sealed record EndedView(int Ended);
 /// <param name="Request">How they asked to join; null where no request is kept.</param>
 /// <param name="Consents">What they said to the site's terms, the newest first.</param>
 /// <param name="Orders">What they bought, the newest first, with everything that was told of it.</param>
+/// <param name="Feeds">The feeds of shows that they have.</param>
 public sealed record MemberDataView(
     MemberView Member, IReadOnlyList<SessionView> Sessions, IReadOnlyList<NoteView> Notes, IReadOnlyList<MemberLetterView> Letters,
     IReadOnlyList<MemberEventView> History, IReadOnlyList<MembershipView> Organisations, IReadOnlyList<AnswerView> Answers, RequestView? Request,
-    IReadOnlyList<ConsentView> Consents, IReadOnlyList<MemberOrderView> Orders);
+    IReadOnlyList<ConsentView> Consents, IReadOnlyList<MemberOrderView> Orders, IReadOnlyList<MemberFeedView> Feeds);
+
+/// <summary>A member's own feed of a show.</summary>
+/// <param name="Show">The key of the show.</param>
+/// <param name="Since">Since when they have its present address.</param>
+/// <param name="ReadAt">When it was last read, to the hour.</param>
+/// <param name="ReadBy">What it was last read by, as that calls itself.</param>
+public sealed record MemberFeedView(string Show, DateTimeOffset Since, DateTimeOffset? ReadAt, string? ReadBy);
 
 /// <summary>An order of a member.</summary>
 /// <param name="Order">Its name, and who told of it.</param>

@@ -1,3 +1,4 @@
+using WarySentinel.Core.Audio;
 using WarySentinel.Core.Files;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -55,6 +56,9 @@ public sealed record SiteDocument
 
     /// <summary>Folders to download from.</summary>
     public IReadOnlyList<Written<AreaDraft>>? Areas { get; init; }
+
+    /// <summary>Shows that are listened to.</summary>
+    public IReadOnlyList<Written<ShowDraft>>? Shows { get; init; }
 
     /// <summary>Price lists; null where the file does not speak of them.</summary>
     public IReadOnlyList<Written<PriceDraft>>? Prices { get; init; }

@@ -1,5 +1,6 @@
-using WarySentinel.Core.Files;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Audio;
+using WarySentinel.Core.Files;
 using WarySentinel.Core.Letters;
 using WarySentinel.Core.Orders;
 using WarySentinel.Core.Pages;
@@ -56,6 +57,17 @@ public sealed partial class SiteFileCommands
             (now, draft) => AreaCommands.Put(now, draft, null, Guid.CreateVersion7(), around.Now).Match<Outcome<Made<AreaDraft>>>(
                 put => new Made<AreaDraft>(put.ToStore, put.Value.Key, AreaDraft.Of(put.Value)), problem => problem),
             (now, key) => ToStore(AreaCommands.Remove(now, key)), Bad);
+        Gone(section, entries is not null, Each(section, entries, after).Seen, after);
+    }
+
+    /// <summary>Shows, and the files of their episodes.</summary>
+    private void Shows(IReadOnlyList<Written<ShowDraft>>? entries, Policy after)
+    {
+        var section = new Section<ShowDraft, ShowDraft>(
+            "shows", ShowBook.Of(policy).All.ToDictionary(s => s.Key, ShowDraft? (s) => ShowDraft.Of(s)),
+            (now, draft) => ShowCommands.Put(now, draft with { Episodes = draft.Episodes ?? [] }, null, around.Now).Match<Outcome<Made<ShowDraft>>>(
+                put => new Made<ShowDraft>(put.ToStore, put.Value.Key, ShowDraft.Of(put.Value)), problem => problem),
+            (now, key) => ToStore(ShowCommands.Remove(now, key)), Bad);
         Gone(section, entries is not null, Each(section, entries, after).Seen, after);
     }
 

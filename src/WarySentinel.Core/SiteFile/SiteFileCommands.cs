@@ -97,6 +97,7 @@ public sealed partial class SiteFileCommands
         Redirects(file.Redirects, gated.IsGood ? gated.Value : between.Value, known);
         Entries(file.Entries, between.Value);
         Areas(file.Areas, between.Value);
+        Shows(file.Shows, between.Value);
         Prices(file, between.Value, known);
         Fulfilment(file.Fulfilment, gated.IsGood ? gated.Value : between.Value);
         VisitorPages(file.VisitorPages);

@@ -90,7 +90,7 @@ public static class AreaEndpoints
             return AreaCommands.Unknown(policies.Current, key).ToHttp();
         }
 
-        var found = folder.Find(area, within ?? "");
+        var found = folder.Find(area.Folder, within ?? "");
         return found is not DirectoryInfo there && (within ?? "").Length > 0
             ? Problem.Of(ProblemKind.NotFound, "area-file-unknown", within).ToHttp()
             : TypedResults.Ok(new PageOf<AreaFileView>(
@@ -106,7 +106,7 @@ public static class AreaEndpoints
             return AreaCommands.Unknown(policies.Current, key).ToHttp();
         }
 
-        if (!await folder.PutAsync(area, Whole(path), http.Request.Body, stop))
+        if (!await folder.PutAsync(area.Folder, Whole(path), http.Request.Body, stop))
         {
             return Problem.In("path", "area-file-name", path).ToHttp();
         }
@@ -116,7 +116,7 @@ public static class AreaEndpoints
     }
 
     /// <summary>A way whose slashes were encoded, as clients do that take it for one name; the server leaves just them as they are.</summary>
-    private static string Whole(string path) => path.Replace("%2F", "/", StringComparison.OrdinalIgnoreCase);
+    internal static string Whole(string path) => path.Replace("%2F", "/", StringComparison.OrdinalIgnoreCase);
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RemoveFileAsync(
         string key, string path, HttpContext http, PolicyHolder policies, AreaFolder folder, PeopleLane people)
@@ -126,7 +126,7 @@ public static class AreaEndpoints
             return AreaCommands.Unknown(policies.Current, key).ToHttp();
         }
 
-        if (!folder.Remove(area, Whole(path)))
+        if (!folder.Remove(area.Folder, Whole(path)))
         {
             return Problem.Of(ProblemKind.NotFound, "area-file-unknown", path).ToHttp();
         }
@@ -142,9 +142,9 @@ internal static class AreaWire
 {
     public static AreaView ToWire(this Area area, Policy policy, AreaFolder folder, DateTimeOffset now)
     {
-        var (term, tally, draft) = (area.TermAt(new SiteDates(policy.Settings.TimeZone), now), folder.Tally(area), Core.Files.AreaDraft.Of(area));
+        var (term, tally, draft) = (area.TermAt(new SiteDates(policy.Settings.TimeZone), now), folder.Tally(area.Folder), Core.Files.AreaDraft.Of(area));
         return new AreaView(
-            area.Key, area.Title, draft.Item!, area.Folder, folder.PathOf(area), draft.Opens!, policy.Guards(area, now), draft.Every, draft.Overlap,
+            area.Key, area.Title, draft.Item!, area.Folder, folder.PathOf(area.Folder), draft.Opens!, policy.Guards(area, now), draft.Every, draft.Overlap,
             term.From, term.Until, tally?.Files, tally?.Bytes, area.Version);
     }
 

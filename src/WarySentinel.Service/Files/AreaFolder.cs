@@ -9,18 +9,18 @@ namespace WarySentinel.Service.Files;
 public sealed record AreaEntry(string Name, long? Bytes, DateTimeOffset At);
 
 /// <summary>
-/// The folders of areas on this machine's disk. Nothing is found through a symbolic link, beneath a name that begins with a dot, or above the folder.
+/// The folders of areas and shows on this machine's disk. Nothing is found through a symbolic link, beneath a name that begins with a dot, or above the folder.
 /// </summary>
 public sealed class AreaFolder(ServiceOptions options)
 {
     /// <summary>Most entries that are listed.</summary>
     public const int Most = 5000;
 
-    /// <summary>The folder of an area, whether it is there or not.</summary>
-    public string PathOf(Area area) => Path.Combine(Root, Path.Combine(area.Folder.Split('/')));
+    /// <summary>Where a folder is, whether it is there or not.</summary>
+    public string PathOf(string folder) => Path.Combine(Root, Path.Combine(folder.Split('/')));
 
-    /// <summary>The file or folder at a way inside an area; null where nothing is there that may be had.</summary>
-    public FileSystemInfo? Find(Area area, string path)
+    /// <summary>The file or folder at a way inside a folder; null where nothing is there that may be had.</summary>
+    public FileSystemInfo? Find(string folder, string path)
     {
         if (!AreaPath.TryRead(path, out var parts))
         {
@@ -29,7 +29,7 @@ public sealed class AreaFolder(ServiceOptions options)
 
         try
         {
-            var at = new DirectoryInfo(PathOf(area));
+            var at = new DirectoryInfo(PathOf(folder));
             for (var n = 0; n < parts.Length; n++)
             {
                 var (next, file) = (new DirectoryInfo(Path.Combine(at.FullName, parts[n])), new FileInfo(Path.Combine(at.FullName, parts[n])));
@@ -73,13 +73,12 @@ public sealed class AreaFolder(ServiceOptions options)
         }
     }
 
-    /// <summary>How many files an area has, and how large they are together; null where its folder is not there.</summary>
-    public (int Files, long Bytes)? Tally(Area area)
+    /// <summary>How many files a folder has, and how large they are together; null where its folder is not there.</summary>
+    public (int Files, long Bytes)? Tally(string folder)
     {
         try
         {
-            var folder = new DirectoryInfo(PathOf(area));
-            var all = folder.EnumerateFiles("*", new EnumerationOptions
+            var all = new DirectoryInfo(PathOf(folder)).EnumerateFiles("*", new EnumerationOptions
             {
                 RecurseSubdirectories = true, AttributesToSkip = FileAttributes.Hidden | FileAttributes.ReparsePoint, IgnoreInaccessible = true,
                 MaxRecursionDepth = 20,
@@ -93,27 +92,27 @@ public sealed class AreaFolder(ServiceOptions options)
         }
     }
 
-    /// <summary>Puts a file at a way inside an area, whole or not at all, in place of one of that name; false where no file can stand there.</summary>
-    public async Task<bool> PutAsync(Area area, string path, Stream content, CancellationToken stop)
+    /// <summary>Puts a file at a way inside a folder, whole or not at all, in place of one of that name; false where no file can stand there.</summary>
+    public async Task<bool> PutAsync(string folder, string path, Stream content, CancellationToken stop)
     {
-        if (!AreaPath.TryRead(path, out var parts) || parts.Length == 0 || Find(area, path) is DirectoryInfo)
+        if (!AreaPath.TryRead(path, out var parts) || parts.Length == 0 || Find(folder, path) is DirectoryInfo)
         {
             return false;
         }
 
-        var folder = PathOf(area);
+        var at = PathOf(folder);
         foreach (var part in parts.SkipLast(1))
         {
-            Directory.CreateDirectory(folder, DataFolder.Private);
-            folder = Path.Combine(folder, part);
-            if (new DirectoryInfo(folder).LinkTarget is not null || File.Exists(folder))
+            Directory.CreateDirectory(at, DataFolder.Private);
+            at = Path.Combine(at, part);
+            if (new DirectoryInfo(at).LinkTarget is not null || File.Exists(at))
             {
                 return false;
             }
         }
 
-        Directory.CreateDirectory(folder, DataFolder.Private);
-        var fresh = Path.Combine(folder, $".{Guid.NewGuid():N}");
+        Directory.CreateDirectory(at, DataFolder.Private);
+        var fresh = Path.Combine(at, $".{Guid.NewGuid():N}");
         try
         {
             await using (var file = new FileStream(fresh, new FileStreamOptions
@@ -122,7 +121,7 @@ public sealed class AreaFolder(ServiceOptions options)
                 await content.CopyToAsync(file, stop);
             }
 
-            File.Move(fresh, Path.Combine(folder, parts[^1]), true);
+            File.Move(fresh, Path.Combine(at, parts[^1]), true);
             return true;
         }
         finally
@@ -132,9 +131,9 @@ public sealed class AreaFolder(ServiceOptions options)
     }
 
     /// <summary>Removes a file; false where there is none.</summary>
-    public bool Remove(Area area, string path)
+    public bool Remove(string folder, string path)
     {
-        if (Find(area, path) is not FileInfo file)
+        if (Find(folder, path) is not FileInfo file)
         {
             return false;
         }

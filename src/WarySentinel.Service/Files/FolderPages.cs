@@ -1,6 +1,3 @@
-using System.Globalization;
-using Microsoft.AspNetCore.StaticFiles;
-using Microsoft.Net.Http.Headers;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -37,7 +34,6 @@ public sealed class FolderPages(
     ServiceOptions options, TimeProvider time)
 {
     private static readonly string[] Reading = ["GET", "HEAD"];
-    private static readonly FileExtensionContentTypeProvider Types = new();
 
     /// <summary>Maps the pages.</summary>
     public void Map(IEndpointRouteBuilder site)
@@ -91,10 +87,10 @@ public sealed class FolderPages(
         }
 
         var way = path ?? "";
-        switch (folder.Find(area, way.TrimEnd('/')))
+        switch (folder.Find(area.Folder, way.TrimEnd('/')))
         {
             case FileInfo file when !way.EndsWith('/'):
-                await SendAsync(http, file);
+                await FileAnswer.SendAsync(http, file, null);
                 break;
             case DirectoryInfo there when http.Request.Path.Value!.EndsWith('/'):
                 await ListAsync(http, identity, policy, area, there, token, way.TrimEnd('/'), now);
@@ -177,31 +173,6 @@ public sealed class FolderPages(
             Frame = refusals.Frame(identity, options.AccountPrefix + Folders.StandingPath(area)),
             Model = new FolderModel(parts.Length == 0 ? title : parts[^1], [.. above], [.. lines], notes),
         });
-    }
-
-    private static async Task SendAsync(HttpContext http, FileInfo file)
-    {
-        GuardedHeaders.Set(http.Response.Headers);
-        http.Response.Headers.XContentTypeOptions = "nosniff";
-        http.Response.Headers.ContentSecurityPolicy = "default-src 'none'; sandbox";
-        var type = Types.TryGetContentType(file.Name, out var known) ? known : "application/octet-stream";
-        var tag = new EntityTagHeaderValue(string.Create(CultureInfo.InvariantCulture, $"\"{file.Length:x}-{file.LastWriteTimeUtc.Ticks:x}\""));
-        if (file.Length == 0)
-        {
-            // Nothing to be had of it, and what looks so may be no file that ends.
-            (http.Response.ContentType, http.Response.ContentLength) = (type, 0);
-            return;
-        }
-
-        LargeReads.Use(http);
-        try
-        {
-            await Results.File(file.FullName, type, file.Name, file.LastWriteTimeUtc, tag, true).ExecuteAsync(http);
-        }
-        catch (FileNotFoundException) when (!http.Response.HasStarted)
-        {
-            http.Response.StatusCode = StatusCodes.Status404NotFound;
-        }
     }
 
     private string AddressOf(string token, string way) =>

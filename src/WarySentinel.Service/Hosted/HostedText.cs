@@ -3,8 +3,10 @@ using System.Text;
 using System.Text.RegularExpressions;
 using Markdig;
 using Markdig.Extensions.AutoIdentifiers;
+using WarySentinel.Core.Audio;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Hosted;
+using WarySentinel.Service.Audio;
 using WarySentinel.Service.Pages;
 using static System.Net.WebUtility;
 
@@ -116,18 +118,31 @@ internal sealed partial class HostedText(HostedSheet sheet, ServiceOptions optio
         """))}</ul>
         """;
 
-    private string Players(string about) => string.Concat(Beneath(about, ItemKind.Episode).Select(i => $"""
+    private string Players(string about)
+    {
+        var shows = ShowBook.Of(sheet.Policy);
+        var players = string.Concat(Beneath(about, ItemKind.Episode, shows).Select(i => $"""
         <figure class="player" data-wary-item="{i.Item.Id}"><figcaption>{HtmlEncode(i.Item.Title)}</figcaption>
         <div data-wary-item="{i.Item.Id}" data-wary-act="listen"><audio controls preload="none" src="{HtmlEncode(i.Address)}"></audio></div>
         <p class="soft" data-wary-item="{i.Item.Id}" data-wary-act="not listen">{HtmlEncode(Web.PageWords.Of("hosted.not-listen"))}</p></figure>
         """));
+        return ItemId.TryParse(about, out var id) && id.Kind == ItemKind.Show && shows.Find(id.Key) is { } show
+            ? players + $"""
+                <p data-wary-item="{id}" data-wary-act="listen">
+                <a href="{HtmlEncode(ShowShelf.PageOf(options, show))}#feed">{HtmlEncode(Web.PageWords.Of("listen.feed-title"))}</a></p>
+                """
+            : players;
+    }
 
-    private IEnumerable<(Item Item, string Address)> Beneath(string about, ItemKind kind)
+    /// <summary>What stands at or beneath an item, and where: an episode that has a file here is heard here, whatever page it has on the site.</summary>
+    private IEnumerable<(Item Item, string Address)> Beneath(string about, ItemKind kind, ShowBook? shows = null)
     {
         var graph = sheet.Policy.Graph;
         return ItemId.TryParse(about, out var id) && graph.PlaceOf(id) is >= 0 and var place
-            ? graph.Branch(place).Select(p => graph.Items[p]).Where(i => i.Id.Kind == kind && i.Addresses.Any(a => !a.IsPattern)).Take(MostPutIn)
-                .Select(i => (i, i.Addresses.First(a => !a.IsPattern).Text))
+            ? graph.Branch(place).Select(p => graph.Items[p]).Where(i => i.Id.Kind == kind)
+                .Select(i => (Item: i, Address: shows?.OfEpisode(i.Id) is var (show, episode) ? ShowShelf.HeardAt(options, show, episode)
+                    : i.Addresses.FirstOrDefault(a => !a.IsPattern)?.Text))
+                .Where(i => i.Address is not null).Take(MostPutIn).Select(i => (i.Item, i.Address!))
             : [];
     }
 

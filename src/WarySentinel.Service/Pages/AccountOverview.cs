@@ -21,7 +21,7 @@ public interface IPlanSales
 
 /// <summary>What a member finds on the account page: what they have and until when, where their roles lead, where they are signed in.</summary>
 public sealed class AccountOverview(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IPlanSales sales, IFolders folders,
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, Store store, IPlanSales sales, IFolders folders, IShows shows,
     IOffers offers, IIdlePlans idle, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     private const int MostDevices = 50;
@@ -65,6 +65,7 @@ public sealed class AccountOverview(
             {
                 Downloads = [.. AccountMenu.DownloadsOf(policy, visitor, now, Reader.Book, MostDownloads).Select(l => new SiteLink(l.Address, l.Words))],
                 Folders = [.. folders.For(policy, visitor, now).Select(f => new SiteLink(options.AccountPrefix + f.Path, f.Title))],
+                Shows = shows.For(policy, visitor, now),
                 Idle = live?.Member is { } whose ? await IdleAsync(policy, whose, dates, http.RequestAborted) : [],
                 Offers = live?.Member is { } of ? await OffersAsync(policy, visitor, of, dates, now, http.RequestAborted) : [],
                 Orders = await OrdersAsync(policy, identity, live, dates, http.RequestAborted),

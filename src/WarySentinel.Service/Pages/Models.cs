@@ -25,6 +25,9 @@ public sealed record AccountModel(
     /// <summary>The folders to download from that are theirs.</summary>
     public IReadOnlyList<SiteLink> Folders { get; init; } = [];
 
+    /// <summary>The shows that are theirs to listen to.</summary>
+    public IReadOnlyList<SiteLink> Shows { get; init; } = [];
+
     /// <summary>What they bought and does not run, with why.</summary>
     public IReadOnlyList<(IdlePlan Plan, string Why)> Idle { get; init; } = [];
 

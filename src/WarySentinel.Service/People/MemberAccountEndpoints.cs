@@ -75,8 +75,8 @@ public static class MemberAccountEndpoints
 
     /// <summary>All that is known of a member, for them to have.</summary>
     private static async Task<Results<Ok<MemberDataView>, ProblemHttpResult>> Data(
-        string member, HttpContext http, MemberService members, Store store, IMemberOrders orders, PolicyHolder policies, TimeProvider time,
-        CancellationToken stop)
+        string member, HttpContext http, MemberService members, Store store, IMemberOrders orders, IMemberFeeds feeds, PolicyHolder policies,
+        TimeProvider time, CancellationToken stop)
     {
         if (await members.FindAsync(member, stop) is not { } found)
         {
@@ -96,7 +96,7 @@ public static class MemberAccountEndpoints
             [.. history.Select(a => new MemberEventView(a.At, a.By, a.Action, a.Before, a.After))],
             await store.MembershipsAsync(found.Id, time.GetUtcNow(), stop), answers, request,
             [.. (await store.ConsentsAsync(found.Id, MostOfEach, stop)).Select(c => c.ToWire())],
-            await orders.OfAsync(found.Id, stop)));
+            await orders.OfAsync(found.Id, stop), await feeds.OfAsync(found.Id, stop)));
     }
 
     /// <summary>Signs a member out everywhere.</summary>

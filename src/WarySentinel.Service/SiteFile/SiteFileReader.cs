@@ -3,6 +3,7 @@ using WarySentinel.Core.Files;
 using WarySentinel.Core.Prices;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Audio;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Orders;
@@ -38,6 +39,7 @@ public sealed partial class SiteFileReader
         ["redirects"] = ["key", "on", "audience", "to", "position", "insists"],
         ["fulfilment"] = ["key", "code", "gives", "length", "trial", "way", "quantity", "most", "landsOn", "gate"],
         ["areas"] = ["key", "title", "item", "folder", "opens", "every", "overlap"],
+        ["shows"] = ["key", "by", "notes", "language", "picture", "episodes"],
         ["prices"] = ["key", "title", "audience", "currency", "from", "until", "rounding", "lines"],
         ["coupons"] = ["key", "code", "title", "audience", "off", "amount", "currency", "items", "from", "until", "perPerson", "most"],
         ["carts"] = ["key", "at", "fields", "item", "unknown"],
@@ -156,6 +158,7 @@ public sealed partial class SiteFileReader
         "redirects" => file with { Redirects = All(name, parser, Redirect) },
         "fulfilment" => file with { Fulfilment = All(name, parser, Fulfilment) },
         "areas" => file with { Areas = All(name, parser, Area) },
+        "shows" => file with { Shows = All(name, parser, f => f.Whole<ShowDraft>()) },
         "prices" => file with { Prices = All(name, parser, f => f.Whole<PriceDraft>()) },
         "coupons" => file with { Coupons = All(name, parser, f => f.Whole<CouponDraft>()) },
         "carts" => file with { Carts = All(name, parser, f => f.Whole<CartDraft>()) },

@@ -4,6 +4,7 @@ using WarySentinel.Core.Files;
 using WarySentinel.Core.Prices;
 using WarySentinel.Core;
 using WarySentinel.Core.Access;
+using WarySentinel.Core.Audio;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Entries;
 using WarySentinel.Core.Orders;
@@ -105,6 +106,7 @@ public sealed class SiteFileWriter
             Pair("every", draft.Every);
             Pair("overlap", draft.Overlap);
         });
+        Trees("shows", ShowBook.Of(policy).All.Select(ShowDraft.Of));
         Trees("prices", PriceBook.Of(policy).All.Select(l => PriceDraft.Of(l with { Lines = [.. l.Lines.Where(x => policy.Graph.PlaceOf(x.Item) >= 0)] })));
         Trees("coupons", CouponBook.Of(policy).All.Select(CouponDraft.Of));
         Trees("carts", CartBook.Of(policy).All.Where(c => c.Fields.Count > 0).Select(CartDraft.Of));

@@ -36,6 +36,58 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.ToTable("group_rules", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Audio.ShowRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("shows", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Audio.SubscriberRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("uuid");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer");
+
+                    b.Property<long?>("ReadAt")
+                        .HasColumnType("bigint");
+
+                    b.Property<string>("ReadBy")
+                        .HasColumnType("text");
+
+                    b.Property<string>("Show")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<long>("Since")
+                        .HasColumnType("bigint");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId", "Show")
+                        .IsUnique();
+
+                    b.HasIndex("Show", "Since", "Id");
+
+                    b.ToTable("subscribers", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -2005,6 +2057,15 @@ namespace WarySentinel.Storage.Migrations.Postgres
                     b.HasIndex("StartedAt");
 
                     b.ToTable("sweeps", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Audio.SubscriberRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Letters.LetterAttemptRow", b =>

@@ -31,6 +31,58 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.ToTable("group_rules", (string)null);
                 });
 
+            modelBuilder.Entity("WarySentinel.Storage.Audio.ShowRow", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Key");
+
+                    b.ToTable("shows", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Audio.SubscriberRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("MemberId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ReadAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ReadBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Show")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Since")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MemberId", "Show")
+                        .IsUnique();
+
+                    b.HasIndex("Show", "Since", "Id");
+
+                    b.ToTable("subscribers", (string)null);
+                });
+
             modelBuilder.Entity("WarySentinel.Storage.AuditRow", b =>
                 {
                     b.Property<long>("Id")
@@ -1996,6 +2048,15 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                     b.HasIndex("StartedAt");
 
                     b.ToTable("sweeps", (string)null);
+                });
+
+            modelBuilder.Entity("WarySentinel.Storage.Audio.SubscriberRow", b =>
+                {
+                    b.HasOne("WarySentinel.Storage.People.MemberRow", null)
+                        .WithMany()
+                        .HasForeignKey("MemberId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WarySentinel.Storage.Letters.LetterAttemptRow", b =>

@@ -12,13 +12,15 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("aa8d1dad-4cf0-40b8-b0ea-1cfe290f6271"), entityTypeCount: 62)
+            : base(skipDetectChanges: false, modelId: new Guid("2ff88c6f-ee94-454d-9230-699e53981bb1"), entityTypeCount: 64)
         {
         }
 
         partial void Initialize()
         {
             var groupRuleRow = GroupRuleRowEntityType.Create(this);
+            var showRow = ShowRowEntityType.Create(this);
+            var subscriberRow = SubscriberRowEntityType.Create(this);
             var auditRow = AuditRowEntityType.Create(this);
             var itemRow = ItemRowEntityType.Create(this);
             var entryRow = EntryRowEntityType.Create(this);
@@ -81,6 +83,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             var sweepPartRow = SweepPartRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
+            SubscriberRowEntityType.CreateForeignKey1(subscriberRow, memberRow);
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
             PassNetworkRowEntityType.CreateForeignKey1(passNetworkRow, passRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
@@ -103,6 +106,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
             UnlockRowEntityType.CreateForeignKey2(unlockRow, sessionRow);
 
             GroupRuleRowEntityType.CreateAnnotations(groupRuleRow);
+            ShowRowEntityType.CreateAnnotations(showRow);
+            SubscriberRowEntityType.CreateAnnotations(subscriberRow);
             AuditRowEntityType.CreateAnnotations(auditRow);
             ItemRowEntityType.CreateAnnotations(itemRow);
             EntryRowEntityType.CreateAnnotations(entryRow);

@@ -11,13 +11,15 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("2257bec4-c459-4609-82ce-310612d955f7"), entityTypeCount: 62)
+            : base(skipDetectChanges: false, modelId: new Guid("1423d791-c466-41b3-9f41-76bf276560b5"), entityTypeCount: 64)
         {
         }
 
         partial void Initialize()
         {
             var groupRuleRow = GroupRuleRowEntityType.Create(this);
+            var showRow = ShowRowEntityType.Create(this);
+            var subscriberRow = SubscriberRowEntityType.Create(this);
             var auditRow = AuditRowEntityType.Create(this);
             var itemRow = ItemRowEntityType.Create(this);
             var entryRow = EntryRowEntityType.Create(this);
@@ -80,6 +82,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var sweepPartRow = SweepPartRowEntityType.Create(this);
             var sweepRow = SweepRowEntityType.Create(this);
 
+            SubscriberRowEntityType.CreateForeignKey1(subscriberRow, memberRow);
             LetterAttemptRowEntityType.CreateForeignKey1(letterAttemptRow, outboxRow);
             PassNetworkRowEntityType.CreateForeignKey1(passNetworkRow, passRow);
             PasswordNetworkRowEntityType.CreateForeignKey1(passwordNetworkRow, sharedPasswordRow);
@@ -102,6 +105,8 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             UnlockRowEntityType.CreateForeignKey2(unlockRow, sessionRow);
 
             GroupRuleRowEntityType.CreateAnnotations(groupRuleRow);
+            ShowRowEntityType.CreateAnnotations(showRow);
+            SubscriberRowEntityType.CreateAnnotations(subscriberRow);
             AuditRowEntityType.CreateAnnotations(auditRow);
             ItemRowEntityType.CreateAnnotations(itemRow);
             EntryRowEntityType.CreateAnnotations(entryRow);
