@@ -670,6 +670,28 @@ holds "and set-up knows" "has arrived" "$(wary setup --check)"
 wary gate remove members >/dev/null
 fresh
 
+step "A show: heard on its page, and by a feed of one's own for as long as one may listen"
+fresh
+same "a guest is asked to sign in" 401 "$(status "$SITE/account/listen/hours-of-dark")"
+same "and hears the first episode, which is free" 200 "$(status "$SITE/account/listen/hours-of-dark/hours-01.mp3")"
+same "but not the newest" 401 "$(status "$SITE/account/listen/hours-of-dark/hours-08.mp3")"
+sign_in bram@quarry.example bram-under-the-stars-11
+holds "a patron finds the show on the account page" "/account/listen/hours-of-dark" "$(get "$SITE/account/")"
+holds "and hears it there" "/account/listen/hours-of-dark/hours-08.mp3" "$(get "$SITE/account/listen/hours-of-dark")"
+feed=$(wary audio feed hours-of-dark bram@quarry.example | head -1)
+heard=$(curl -s "$feed")
+same "the feed of his own has all eight" 8 "$(grep -c '<enclosure' <<<"$heard")"
+newest=$(grep -o 'http[^"]*hours-08.mp3' <<<"$heard")
+same "a player gets the part that it asks for" 206 "$(curl -s -o /dev/null -w '%{http_code}' -r 100-199 "$newest")"
+wary member suspend bram@quarry.example >/dev/null
+same "suspended, it is silent at once" 403 "$(curl -s -o /dev/null -w '%{http_code}' "$newest")"
+holds "and the feed says where to look" "/account/listen/hours-of-dark" "$(curl -s "$feed")"
+same "all that is left is free for all" 1 "$(curl -s "$feed" | grep -c '<enclosure')"
+wary member reinstate bram@quarry.example >/dev/null
+same "back, it goes on" 200 "$(curl -s -o /dev/null -w '%{http_code}' "$newest")"
+wary audio change-feed hours-of-dark bram@quarry.example >/dev/null
+same "with another address, the one before is over" 410 "$(curl -s -o /dev/null -w '%{http_code}' "$feed")"
+
 step "Pages that are written here: for some, for others, at a time, as files"
 fresh
 holds "a guest reads the page that is open" "The first clear night" "$(get "$SITE/field-notes/first-clear-night")"
