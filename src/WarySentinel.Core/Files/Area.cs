@@ -125,7 +125,7 @@ public sealed record AreaBook : IPolicyPart
     public IPolicyPart Mapped(Func<Audience, Audience> map) => this;
 
     /// <inheritdoc/>
-    public string? Holding(ItemId id) => All.FirstOrDefault(a => a.Item == id) is { } area ? "area " + area.Key : null;
+    public string? Holding(ItemId id) => All.FirstOrDefault(a => a.Item == id) is { } area ? "folder " + area.Key : null;
 
     /// <summary>The area of that name, or null.</summary>
     public Area? Find(string key) => All.FirstOrDefault(a => a.Key == key);

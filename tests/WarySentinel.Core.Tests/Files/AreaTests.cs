@@ -120,7 +120,7 @@ public sealed class AreaTests
         Put(policy, AreaDraft.Of(area)).Value.ToStore.Changes.ShouldBeEmpty("nothing was changed");
         Put(policy, Atlas("P1M"), version: 0).Problem!.Code.ShouldBe("stale");
         Put(policy, Atlas("P1M"), version: 1).Value.Value.Version.ShouldBe(2);
-        policy.Parts.Of<AreaBook>().Holding(Id("download:sky-atlas")).ShouldBe("area atlas", "its item does not go before it");
+        policy.Parts.Of<AreaBook>().Holding(Id("download:sky-atlas")).ShouldBe("folder atlas", "its item does not go before it");
         AreaCommands.Remove(policy, "atlas").Value.ToStore.Changes.ShouldHaveSingleItem();
     }
 
