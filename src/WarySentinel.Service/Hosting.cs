@@ -155,6 +155,7 @@ internal static class Hosting
             .AddSingleton<CouponDesk>().AddSingleton<IOffers>(s => s.GetRequiredService<CouponDesk>())
             .AddSingleton<ICoupons>(s => s.GetRequiredService<CouponDesk>()).AddSingleton<CartGuard>()
             .AddSingleton<AreaShelf>().AddSingleton<AreaFolder>().AddSingleton<IFolders, Folders>().AddSingleton<FolderPages>()
+            .AddSingleton<ItemDoor>()
             .AddSingleton<ShowShelf>().AddSingleton<IShows>(s => s.GetRequiredService<ShowShelf>()).AddSingleton<FeedReaders>().AddSingleton<FeedPages>()
             .AddSingleton<ListenPages>().AddSingleton<IMemberFeeds, MemberFeeds>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());

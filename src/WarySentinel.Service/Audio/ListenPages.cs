@@ -53,8 +53,8 @@ public sealed record ListenModel(string Title, string Notes, string? By, IReadOn
 
 /// <summary>The page of a show: its episodes, to be heard there, and the member's own feed address for their player.</summary>
 public sealed class ListenPages(
-    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, ShowShelf shelf, IFirstUse uses, Store store, PeopleLane people,
-    IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, Sessions sessions, ItemDoor door, ShowShelf shelf, Store store,
+    PeopleLane people, IAntiforgery antiforgery, ServiceOptions options, TimeProvider time)
 {
     private static readonly string[] Reading = ["GET", "HEAD"];
 
@@ -76,7 +76,7 @@ public sealed class ListenPages(
             return;
         }
 
-        if (await MayAsync(http, policy, show.Item, shelf.PageOf(show), now) is not { } identity)
+        if (await door.MayAsync(http, policy, show.Item, Show.Listening, shelf.PageOf(show), now) is not { } identity)
         {
             return;
         }
@@ -139,7 +139,7 @@ public sealed class ListenPages(
 
         if (name == ShowShelf.PictureName(show) && shelf.PictureOf(show) is { } picture)
         {
-            if (await MayAsync(http, policy, show.Item, shelf.PageOf(show), now) is not null)
+            if (await door.MayAsync(http, policy, show.Item, Show.Listening, shelf.PageOf(show), now) is not null)
             {
                 await FileAnswer.SendAsync(http, picture, MediaType.OfPicture(picture.Name));
             }
@@ -154,36 +154,10 @@ public sealed class ListenPages(
             return;
         }
 
-        if (await MayAsync(http, policy, episode.Item, shelf.PageOf(show), now) is not null)
+        if (await door.MayAsync(http, policy, episode.Item, Show.Listening, shelf.PageOf(show), now) is not null)
         {
             await FileAnswer.SendAsync(http, file, MediaType.OfEpisode(file.Name));
         }
-    }
-
-    /// <summary>Who asks, where the gates let them listen; else they are answered as everywhere, and nobody is given back.</summary>
-    private async Task<RequestIdentity?> MayAsync(HttpContext http, Policy policy, ItemId item, string back, DateTimeOffset now)
-    {
-        var identity = await visitors.ReadAsync(http);
-        var at = identity.At ?? now;
-        var decision = policy.Decide(identity.Visitor, item, Show.Listening, at);
-        if (decision is { Problem: null, Value.Allowed: true })
-        {
-            if (identity.Visitor.MayStart)
-            {
-                await uses.OpenedAsync(identity, policy, v => policy.Allows(v, item, Show.Listening, at), at);
-            }
-
-            return identity;
-        }
-
-        if (decision.Problem is not null || !RequestPath.TryNormalise(back, policy.Settings.Paths, out var path, out _))
-        {
-            await refusals.NotFoundAsync(http);
-            return null;
-        }
-
-        await refusals.RespondAsync(http, identity, policy, decision.Value, path);
-        return null;
     }
 
     private static bool IsVideo(EpisodeFile episode) => MediaType.OfEpisode(episode.File)?.StartsWith("video/", StringComparison.Ordinal) == true;

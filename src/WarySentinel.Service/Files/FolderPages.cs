@@ -30,8 +30,8 @@ public sealed record FolderModel(string Title, IReadOnlyList<SiteLink> Above, IR
 /// for every file.
 /// </summary>
 public sealed class FolderPages(
-    PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, AreaShelf shelf, AreaFolder folder, IFirstUse uses,
-    ServiceOptions options, TimeProvider time)
+    PolicyHolder policies, VisitorReader visitors, Refusals refusals, ItemDoor door, AreaShelf shelf, AreaFolder folder, ServiceOptions options,
+    TimeProvider time)
 {
     private static readonly string[] Reading = ["GET", "HEAD"];
 
@@ -54,7 +54,7 @@ public sealed class FolderPages(
             return;
         }
 
-        if (await MayAsync(http, policy, area, now) is not null)
+        if (await door.MayAsync(http, policy, area.Item, area.Acts, options.AccountPrefix + Folders.StandingPath(area), now) is not null)
         {
             GuardedHeaders.Set(http.Response.Headers);
             http.Response.Redirect(options.AccountPrefix + Folders.PathOf(shelf.TokenOf(policy, area, now)));
@@ -80,7 +80,8 @@ public sealed class FolderPages(
             return;
         }
 
-        var identity = area.Opens == AreaOpens.Address ? await visitors.ReadAsync(http) : await MayAsync(http, policy, area, now);
+        var identity = area.Opens == AreaOpens.Address ? await visitors.ReadAsync(http)
+            : await door.MayAsync(http, policy, area.Item, area.Acts, options.AccountPrefix + Folders.StandingPath(area), now);
         if (identity is null)
         {
             return;
@@ -107,47 +108,6 @@ public sealed class FolderPages(
                 break;
         }
     }
-
-    /// <summary>Who asks, where the gates of the item let them have it; else they are answered as everywhere, and nobody is given back.</summary>
-    private async Task<RequestIdentity?> MayAsync(HttpContext http, Policy policy, Area area, DateTimeOffset now)
-    {
-        var identity = await visitors.ReadAsync(http);
-        var at = identity.At ?? now;
-        if (policy.Allows(identity.Visitor, area, at))
-        {
-            if (identity.Visitor.MayStart)
-            {
-                await uses.OpenedAsync(identity, policy, v => policy.Allows(v, area, at), at);
-            }
-
-            return identity;
-        }
-
-        if (OwnPathOf(policy, area) is { } own && await basic.ReadAsync(http, identity, policy, own, at) is { } proved)
-        {
-            identity = proved;
-        }
-
-        var decision = policy.Decide(identity.Visitor, area.Item, area.Acts, at);
-        if (decision.Problem is null && decision.Value.Allowed)
-        {
-            return identity;
-        }
-
-        var back = options.AccountPrefix + Folders.StandingPath(area);
-        if (decision.Problem is not null || !RequestPath.TryNormalise(back, policy.Settings.Paths, out var path, out _))
-        {
-            await refusals.NotFoundAsync(http);
-            return null;
-        }
-
-        await refusals.RespondAsync(http, identity, policy, decision.Value, path);
-        return null;
-    }
-
-    /// <summary>An address of the item, by which its gates take names and passwords that come with requests.</summary>
-    private static RequestPath? OwnPathOf(Policy policy, Area area) => policy.Graph.Find(area.Item)?.Addresses.FirstOrDefault(a => !a.IsPattern) is { } address
-        && RequestPath.TryNormalise(address.Text, policy.Settings.Paths, out var path, out _) ? path : null;
 
     private async Task ListAsync(
         HttpContext http, RequestIdentity identity, Policy policy, Area area, DirectoryInfo? there, string token, string way, DateTimeOffset now)

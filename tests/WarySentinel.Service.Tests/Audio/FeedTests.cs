@@ -31,7 +31,8 @@ public sealed class FeedTests : IAsyncLifetime
             await MustAsync("POST", "items", new { id = "episode:" + key, title, parents = new[] { "show:hours" }, addresses = new[] { "/hours/" + key } });
         }
 
-        await MustAsync("POST", "gates", new { key = "hours", title = "Hours", covers = new[] { "show:hours" }, audience = "role:dealer" });
+        await MustAsync(
+            "POST", "gates", new { key = "hours", title = "Hours", covers = new[] { "show:hours" }, audience = "role:dealer", basic = "tools" });
         await MustAsync("POST", "gates", new { key = "free", title = "First free", covers = new[] { "episode:one" }, kind = "exemption" });
         await MustAsync(
             "POST", "gates", new { key = "more", title = "Keepers' own", covers = new[] { "episode:three" }, audience = "nobody", presence = "hidden" });
@@ -190,6 +191,17 @@ public sealed class FeedTests : IAsyncLifetime
         using var guest = site.NewBrowser();
         (await guest.PostAsync("/account/listen/hours", ("act", "change"))).StatusCode.ShouldBe(HttpStatusCode.SeeOther);
         (await AskAsync(second)).StatusCode.ShouldBe(HttpStatusCode.OK, "a guest changes nobody's");
+    }
+
+    [Fact]
+    public async Task A_download_tool_hears_by_name_and_password_where_the_gate_takes_them()
+    {
+        Task<HttpResponseMessage> AsToolAsync(string password) => AskAsync(
+            site.Site + "/account/listen/hours/two.m4a", r => r.Headers.Authorization = new AuthenticationHeaderValue(
+                "Basic", Convert.ToBase64String(System.Text.Encoding.UTF8.GetBytes("dee@dealer.example:" + password))));
+        (await (await AsToolAsync("a-dealer-by-trade")).Content.ReadAsByteArrayAsync(Stop)).ShouldBe(Sound);
+        (await AsToolAsync("a-dealer-by-guess")).ShouldSatisfyAllConditions(
+            a => a.StatusCode.ShouldBe(HttpStatusCode.Unauthorized), a => a.Headers.WwwAuthenticate.ToString().ShouldStartWith("Basic "));
     }
 
     [Fact]
