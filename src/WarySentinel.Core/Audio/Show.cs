@@ -60,9 +60,6 @@ public sealed record Show
     /// <summary>Whether somebody may listen to the show and a guest may not.</summary>
     public bool IsTheirs(Policy policy, Visitor visitor, DateTimeOffset now) => policy.Graph.PlaceOf(Item) >= 0
         && policy.Allows(visitor, Item, Listening, now) && !policy.Allows(Visitor.Guest, Item, Listening, now);
-
-    /// <summary>The episode of that key, or null.</summary>
-    public EpisodeFile? Find(string key) => Episodes.FirstOrDefault(e => e.Item.Key == key);
 }
 
 /// <summary>The shows of a policy. Immutable.</summary>

@@ -69,7 +69,7 @@ public sealed record ShowDraft
         }
         else if (graph is not null && graph.Find(new ItemId(ItemKind.Show, Key!)) is null)
         {
-            Unknown(faults, "key", new ItemId(ItemKind.Show, Key!), graph);
+            UnknownItem.Tell(faults, "key", new ItemId(ItemKind.Show, Key!), graph);
         }
 
         var (by, notes, picture, language) = (PlainText.OrNull(By), PlainText.OrNull(Notes) ?? "", PlainText.OrNull(Picture), PlainText.OrNull(Language));
@@ -151,31 +151,19 @@ public sealed record ShowDraft
             return id;
         }
 
-        if (graph.PlaceOf(id) is not (>= 0 and var place1))
+        if (graph.PlaceOf(id) is not (>= 0 and var at))
         {
-            Unknown(faults, place, id, graph);
+            UnknownItem.Tell(faults, place, id, graph);
             return null;
         }
 
         var show = new ItemId(ItemKind.Show, Key!);
-        if (graph.PlaceOf(show) is >= 0 and var above && !graph.Branch(above).Contains(place1))
+        if (graph.PlaceOf(show) is >= 0 and var above && !graph.Branch(above).Contains(at))
         {
             faults.Bad(place, "show-episode-other", id, show);
             return null;
         }
 
         return id;
-    }
-
-    private static void Unknown(Faults faults, string place, ItemId id, CatalogueGraph graph)
-    {
-        if (Nearest.To(id.ToString(), graph.Items.Where(i => i.Id.Kind == id.Kind).Take(MostEpisodes).Select(i => i.Id.ToString())) is { } near)
-        {
-            faults.Bad(place, "item-unknown-near", id, near);
-        }
-        else
-        {
-            faults.Bad(place, "item-unknown", id);
-        }
     }
 }

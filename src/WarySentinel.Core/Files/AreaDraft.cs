@@ -82,16 +82,7 @@ public sealed record AreaDraft
             return id;
         }
 
-        var near = Nearest.To(id.ToString(), policy.Graph.Items.Where(i => i.Id.Kind == id.Kind).Select(i => i.Id.ToString()));
-        if (near is null)
-        {
-            faults.Bad("item", "item-unknown", id);
-        }
-        else
-        {
-            faults.Bad("item", "item-unknown-near", id, near);
-        }
-
+        UnknownItem.Tell(faults, "item", id, policy.Graph);
         return null;
     }
 

@@ -197,15 +197,7 @@ public sealed record PriceDraft
             return id;
         }
 
-        if (Nearest.To(id.ToString(), graph.Items.Where(i => i.Id.Kind == id.Kind).Take(2000).Select(i => i.Id.ToString())) is { } near)
-        {
-            faults.Bad(place, "item-unknown-near", id, near);
-        }
-        else
-        {
-            faults.Bad(place, "item-unknown", id);
-        }
-
+        UnknownItem.Tell(faults, place, id, graph);
         return null;
     }
 }
