@@ -16,7 +16,13 @@ internal sealed class RowQueue(StoreContext db)
 {
     private static readonly ConcurrentDictionary<(Type Context, Type Row, string[]? Columns), RowStatement> Known = [];
     private const int Many = 2000;
+
+    /// <summary>Longer than rows are held by whoever stores a few of them.</summary>
+    private const string NotForLong = "SET LOCAL lock_timeout = '250ms'";
     private readonly List<(RowStatement Statement, object Row, int? Was)> waiting = [];
+
+    /// <summary>Whether rows that others hold are waited for as long as it takes (PostgreSQL; on SQLite there is one writer).</summary>
+    public bool Patient { get; set; } = true;
 
     /// <summary>Adds a row; a number that counts up is given by the database.</summary>
     public void Insert<TRow>(TRow row)
@@ -91,6 +97,11 @@ internal sealed class RowQueue(StoreContext db)
 
         await using var batch = new NpgsqlBatch(connection, transaction);
         await using var parameters = new NpgsqlCommand();
+        if (!Patient)
+        {
+            batch.BatchCommands.Add(new NpgsqlBatchCommand(NotForLong));
+        }
+
         foreach (var (statement, row, was) in waiting)
         {
             var command = new NpgsqlBatchCommand(statement.Sql);
@@ -98,8 +109,16 @@ internal sealed class RowQueue(StoreContext db)
             batch.BatchCommands.Add(command);
         }
 
-        await batch.ExecuteNonQueryAsync(stop);
-        if (batch.BatchCommands.Any<NpgsqlBatchCommand>(c => c.RecordsAffected != 1))
+        try
+        {
+            await batch.ExecuteNonQueryAsync(stop);
+        }
+        catch (PostgresException fault) when (fault.SqlState == PostgresErrorCodes.LockNotAvailable)
+        {
+            throw new RowsHeldException(fault);
+        }
+
+        if (batch.BatchCommands.Skip<NpgsqlBatchCommand>(Patient ? 0 : 1).Any(c => c.RecordsAffected != 1))
         {
             throw new StoreMovedException();
         }

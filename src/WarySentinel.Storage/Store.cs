@@ -29,6 +29,9 @@ public sealed record StoredPolicy(
     long Revision, IReadOnlyList<Item> Items, IReadOnlyList<Gate> Gates, IReadOnlyList<FactDefinition> Definitions, SiteSettings Settings, PolicyParts Parts,
     IReadOnlyList<StoredFault> Faults);
 
+/// <summary>Others hold a row that was to be stored, and whoever stored it would not wait for them: nothing was stored.</summary>
+internal sealed class RowsHeldException(Exception inner) : Exception("Others hold a row that was to be stored.", inner);
+
 /// <summary>What the audit trail is to say of something that changes no policy.</summary>
 public sealed record AuditNote(string By, string Action, string Subject, string? After = null);
 
@@ -47,9 +50,6 @@ public sealed record Stored(long? Revision, IReadOnlyList<News> News);
 public sealed partial class Store : IDisposable
 {
     private const string Revision = "revision";
-
-    /// <summary>More at once make each smaller, and the database no faster.</summary>
-    private const int SharedTransactions = 2;
     private readonly Func<StoreContext> open;
     private readonly TimeProvider time;
     private readonly string connection;
@@ -62,7 +62,7 @@ public sealed partial class Store : IDisposable
     {
         (this.open, this.time, this.connection) = (open, time, connection);
         writers = oneWriter ? new SemaphoreSlim(1, 1) : null;
-        together = new Together(StoreAsync, oneWriter ? 1 : SharedTransactions, oneWriter);
+        together = new Together(StoreAsync, oneWriter);
     }
 
     /// <summary>Opens a store on SQLite or PostgreSQL.</summary>
@@ -99,7 +99,11 @@ public sealed partial class Store : IDisposable
     }
 
     /// <inheritdoc/>
-    public void Dispose() => writers?.Dispose();
+    public void Dispose()
+    {
+        writers?.Dispose();
+        together.Dispose();
+    }
 
     /// <summary>Has the model of the tables made while something else goes on: it takes a while, once.</summary>
     public void Warm()
@@ -167,9 +171,14 @@ public sealed partial class Store : IDisposable
     }
 
     /// <summary>Stores edits about different people in one transaction, all or none.</summary>
-    private Task<IReadOnlyList<Stored>> StoreAsync(IReadOnlyList<Together.WaitingEdit> batch) => MarkingFaultsAsync(batch[0].Edit, () => WriteAsync(
+    /// <param name="batch">The edits.</param>
+    /// <param name="patient">Whether rows are waited for, for as long as others hold them.</param>
+    /// <exception cref="RowsHeldException">Others hold one of their rows.</exception>
+    private Task<IReadOnlyList<Stored>> StoreAsync(
+        IReadOnlyList<Together.WaitingEdit> batch, bool patient) => MarkingFaultsAsync(batch[0].Edit, () => WriteAsync(
         async writing =>
         {
+            writing.Rows.Patient = patient;
             var each = new List<Stored>(batch.Count);
             foreach (var (edit, by) in batch)
             {

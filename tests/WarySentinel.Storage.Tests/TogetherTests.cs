@@ -8,7 +8,34 @@ namespace WarySentinel.Storage.Tests;
 
 public sealed class SqliteTogetherTests() : TogetherTests("sqlite");
 
-public sealed class PostgresTogetherTests() : TogetherTests("postgres");
+public sealed class PostgresTogetherTests() : TogetherTests("postgres")
+{
+    [Fact]
+    public async Task Who_is_held_by_somebody_else_keeps_nobody_waiting_who_is_not()
+    {
+        var there = Enumerable.Range(0, 200).Select(n => Someone($"m{n}@x.example", null, null)).ToList();
+        await PutAsync([.. there.Select(m => new MemberAdded(m))]);
+        await using var other = new NpgsqlConnection(Connection);
+        await other.OpenAsync(Stop);
+        await using var holding = await other.BeginTransactionAsync(Stop);
+        var held = there.Where((_, n) => n % 20 == 3).ToList();
+        foreach (var member in held)
+        {
+            await using var command = new NpgsqlCommand($"""UPDATE members SET "Name" = 'Held' WHERE "Id" = '{member.Id}'""", other, holding);
+            (await command.ExecuteNonQueryAsync(Stop)).ShouldBe(1);
+        }
+
+        var given = there.Select((m, n) => (Member: m, Done: store.ApplyAsync(Given("given", n, m, 1), "by", stop: Stop))).ToList();
+        await Task.WhenAll(given.Where(g => !held.Contains(g.Member)).Select(g => g.Done)).WaitAsync(TimeSpan.FromMinutes(2), Stop);
+        given.Where(g => held.Contains(g.Member)).ShouldAllBe(g => !g.Done.IsCompleted);
+        await holding.CommitAsync(Stop);
+        await Task.WhenAll(given.Select(g => g.Done)).WaitAsync(TimeSpan.FromMinutes(2), Stop);
+        foreach (var (member, n) in there.Select((m, n) => (m, n)))
+        {
+            (await store.MemberAsync(member.Id, Stop))!.Grants.ShouldHaveSingleItem().Source.ToString().ShouldBe($"order:e{n}");
+        }
+    }
+}
 
 /// <summary>Edits of many people that come at once share transactions; each is stored, or fails, for itself.</summary>
 public abstract class TogetherTests(string provider) : OnProvider(provider)
@@ -72,6 +99,6 @@ public abstract class TogetherTests(string provider) : OnProvider(provider)
         (said.MaxAutoPrepare, said.AutoPrepareMinUsages, said.NoResetOnClose).ShouldBe((0, 9, false));
     }
 
-    private static Edit Given(string action, int n, Member to, int version) => new(action, $"e{n}",
+    private protected static Edit Given(string action, int n, Member to, int version) => new(action, $"e{n}",
         [new MemberTouched(to.Id, version), new GrantAdded(to.Id, Held("group", "k", $"order:e{n}"))]);
 }
