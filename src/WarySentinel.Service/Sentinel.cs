@@ -48,6 +48,7 @@ public static class Sentinel
             var app = Build(builder, options);
             await StartAsync(app, early);
             quiet.Dispose();
+            using var tidying = new Tidying();
             await app.WaitForShutdownAsync();
             return 0;
         }

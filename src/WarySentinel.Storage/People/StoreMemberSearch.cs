@@ -122,7 +122,8 @@ public sealed partial class Store
 
         var such = found is { Count: <= Window } ? MemberOrder.Such(Among(db, found), asked, time.GetUtcNow(), db)
             : from.Where(m => m.Search.Contains(part));
-        return await such.OrderBy(m => m.Email).Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
+        // Not in the order of the index of addresses: those who have it may all stand at its far end, each row of the way read by itself.
+        return await such.OrderBy(m => m.Email + "").Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
     }
 
     /// <summary>
@@ -156,8 +157,8 @@ public sealed partial class Store
     }
 
     /// <summary>
-    /// By the index of trigrams (FTS5); null of one letter alone. Two are in those that begin with them, or where a text ends. The index says in whose texts
-    /// all trigrams of a longer part stand, wherever: the part itself is looked for in those.
+    /// By the index of trigrams (FTS5); null of one letter that is not rare. One or two are in those that begin with them, or where a text ends. The index
+    /// says in whose texts all trigrams of a longer part stand, wherever: the part itself is looked for in those.
     /// </summary>
     private static async Task<IQueryable<Guid>?> FtsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
@@ -170,19 +171,25 @@ public sealed partial class Store
                 """);
         }
 
-        if (new System.Globalization.StringInfo(part).LengthInTextElements < 2)
+        var end = part + "\U0010FFFF";
+        var terms = await db.Database.SqlQuery<Term>($"""SELECT term AS "Text", doc AS "Members" FROM member_terms WHERE term >= {part} AND term < {end}""")
+            .ToListAsync(stop);
+        if (part.EnumerateRunes().Count() < 2 && terms.Sum(t => t.Members) > Window)
         {
             return null;
         }
 
-        var end = part + "\U0010FFFF";
-        var terms = await db.Database.SqlQuery<string>($"""SELECT term AS "Value" FROM member_terms WHERE term >= {part} AND term < {end}""").ToListAsync(stop);
-        var any = string.Join(" OR ", terms.Select(Quoted).DefaultIfEmpty(NoTerm));
+        // Texts end in few ways: each is looked up, and left for the next.
+        var any = string.Join(" OR ", terms.Select(t => Quoted(t.Text)).DefaultIfEmpty(NoTerm));
         return db.Database.SqlQuery<Guid>($"""
+            WITH RECURSIVE ends(e) AS (
+                SELECT min(substr("Search", -2)) FROM members
+                UNION ALL SELECT (SELECT min(substr("Search", -2)) FROM members WHERE substr("Search", -2) > e) FROM ends WHERE e IS NOT NULL)
             SELECT t."MemberId" AS "Value" FROM member_texts AS t
             WHERE t."Number" IN (
                 SELECT rowid FROM member_search WHERE member_search MATCH {any}
-                UNION SELECT e."Number" FROM members AS m JOIN member_texts AS e ON e."MemberId" = m."Id" WHERE substr(m."Search", -2) = {part})
+                UNION SELECT e."Number" FROM ends CROSS JOIN members AS m ON substr(m."Search", -2) = ends.e JOIN member_texts AS e ON e."MemberId" = m."Id"
+                WHERE instr(ends.e, {part}) > 0)
             AND t."Email" > {after} ORDER BY t."Email" LIMIT {most}
             """);
     }
@@ -208,6 +215,8 @@ public sealed partial class Store
         return string.Join(' ', Enumerable.Range(0, signs.Length - 2).Select(n => signs[n] + signs[n + 1] + signs[n + 2])
             .Distinct(StringComparer.Ordinal).Take(MostTrigrams).Select(Quoted));
     }
+
+    private sealed record Term(string Text, long Members);
 
     /// <summary>A text in a query of FTS5 (SQLite, “Full-text query syntax”).</summary>
     private static string Quoted(string term) => '"' + term.Replace("\"", "\"\"", StringComparison.Ordinal) + '"';
