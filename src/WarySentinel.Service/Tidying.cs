@@ -18,9 +18,13 @@ internal sealed class Tidying : IDisposable
     /// <summary>A heap of more, in bytes, is not moved together: it would hold up everybody for more than the fifth of a second.</summary>
     private const long MostMoved = 256L << 20;
 
+    /// <summary>So many looks without rest, a minute: then it is moved together beside work, too.</summary>
+    private const int Seldom = 12;
+
     private static readonly TimeSpan Every = TimeSpan.FromSeconds(5);
     private readonly Timer timer;
     private long seen, moved, swept;
+    private int looks;
 
     /// <summary>Begins to look after it.</summary>
     public Tidying() => timer = new Timer(_ => Look(), null, Every, Every);
@@ -32,9 +36,10 @@ internal sealed class Tidying : IDisposable
     {
         var (given, before) = (GC.GetTotalAllocatedBytes(), seen);
         seen = given;
-        if (given - before < Rest && given - moved > Worth && GC.GetGCMemoryInfo(GCKind.Any).HeapSizeBytes < MostMoved)
+        looks++;
+        if (given - moved > Worth && (given - before < Rest || looks > Seldom) && GC.GetGCMemoryInfo(GCKind.Any).HeapSizeBytes < MostMoved)
         {
-            (moved, swept) = (given, given);
+            (moved, swept, looks) = (given, given, 0);
             GC.Collect(GC.MaxGeneration, GCCollectionMode.Aggressive, blocking: true, compacting: true);
         }
         else if (given - swept > WorthBesideWork)

@@ -98,6 +98,9 @@ public sealed partial class Store : IDisposable
         return settings.ToString();
     }
 
+    /// <summary>So many large edits about different people are stored at once with a gain.</summary>
+    public int WritersAtOnce => writers is null ? 2 : 1;
+
     /// <inheritdoc/>
     public void Dispose()
     {

@@ -61,18 +61,43 @@ public sealed class ImportMembers(
             tell(run.Line("reading"));
             await using var order = await AddressOrder.ReadAsync(rows, options.Data, read => tell(run.Line("reading") with { Rows = read }), stop);
             run.Total = order.Count;
-            foreach (var batch in order.Rows().Where(run.IsFirst).Select(r => r.Row).Chunk(BatchSize))
-            {
-                stop.ThrowIfCancellationRequested();
-                await StoreAsync(run, await LookAsync(run, batch, stop));
-                tell(run.Line("working"));
-            }
-
+            await BatchesAsync(run, order, tell, stop);
             tell(run.Line("done"));
         }
         catch (MemberFileException fault)
         {
             tell(run.Line("failed", fault.Said.ToReader()));
+        }
+    }
+
+    /// <summary>While batches are stored the next is looked through: no address stands in two of them.</summary>
+    private async Task BatchesAsync(Run run, AddressOrder order, Action<MemberImportLine> tell, CancellationToken stop)
+    {
+        var storing = new Queue<Task>();
+        try
+        {
+            foreach (var batch in order.Rows().Where(run.IsFirst).Select(r => r.Row).Chunk(BatchSize))
+            {
+                stop.ThrowIfCancellationRequested();
+                var edits = await LookAsync(run, batch, stop);
+                while (storing.Count >= store.WritersAtOnce)
+                {
+                    await storing.Dequeue();
+                }
+
+                tell(run.Line("working"));
+                storing.Enqueue(Task.Run(() => StoreAsync(run, edits), CancellationToken.None));
+            }
+        }
+        finally
+        {
+            await Task.WhenAll(storing);
+        }
+
+        tell(run.Line("working"));
+        if (!run.IsDry)
+        {
+            await store.EndOfManyMembersAsync();
         }
     }
 
@@ -175,9 +200,10 @@ public sealed class ImportMembers(
         }
     }
 
-    /// <summary>What has come of it so far.</summary>
+    /// <summary>What has come of it so far; told by whoever looks through and by whoever stores.</summary>
     private sealed class Run(MemberImport import, string by, bool isDry)
     {
+        private readonly Lock one = new();
         private readonly FirstLines<MemberImportRefusal> refusals = new(MostRefusals);
         private readonly FirstLines<MemberImportSample> samples = new(MostSamples);
         private (string Address, int Line) last;
@@ -212,6 +238,7 @@ public sealed class ImportMembers(
 
         public void Refuse(ImportRow row, Problem problem)
         {
+            using var mine = one.EnterScope();
             refused++;
             refusals.Add(row.Line, () =>
             {
@@ -222,6 +249,7 @@ public sealed class ImportMembers(
 
         public void Count(ImportRow row, ImportStep step)
         {
+            using var mine = one.EnterScope();
             counts[(int)step.Effect]++;
             told += Letter is not null && IsTold(Letter, step) ? 1 : 0;
             if (step.Effect != ImportEffect.Same)
@@ -232,6 +260,7 @@ public sealed class ImportMembers(
 
         public MemberImportLine Line(string stage, string? detail = null)
         {
+            using var mine = one.EnterScope();
             var (same, fresh, changed) = (counts[0], counts[1], counts[2]);
             var shown = stage is "reading" or "working" ? ([], []) : (refusals.InOrder(), samples.InOrder());
             return new MemberImportLine(

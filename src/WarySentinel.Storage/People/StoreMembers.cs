@@ -8,6 +8,18 @@ namespace WarySentinel.Storage;
 /// <summary>Members: found, listed, counted.</summary>
 public sealed partial class Store
 {
+    /// <summary>Says that members by the thousand are stored, so that the next search need not look through what waits beside the index.</summary>
+    public async Task EndOfManyMembersAsync()
+    {
+        await using var db = open();
+        if (db is PostgresContext)
+        {
+            await db.Database.ExecuteSqlRawAsync("""
+                SELECT gin_clean_pending_list(i) FROM (SELECT to_regclass('"IX_members_Search"') AS i) AS t WHERE i IS NOT NULL
+                """);
+        }
+    }
+
     /// <summary>The member of that id, or null.</summary>
     public async Task<Member?> MemberAsync(Guid id, CancellationToken stop = default)
     {
