@@ -17,10 +17,11 @@ export function AddOrder({ close }: { close: () => void }) {
   const rules = useQuery({ queryKey: ['fulfilment'], queryFn: () => good(api.GET('/api/v1/fulfilment')) });
   const lines = [{ code: draft.code, quantity: Number(draft.quantity) || 1 }];
   const asked = useSettled(JSON.stringify({ lines, email: draft.email }), 250);
+  const about = JSON.parse(asked) as { lines: { code: string }[]; email: string };
   const trial = useQuery({
     queryKey: ['fulfilment', 'try', asked],
-    enabled: draft.code !== '' && /.@.+\../.test(draft.email),
-    queryFn: () => good(api.POST('/api/v1/fulfilment/try', { body: JSON.parse(asked) })),
+    enabled: about.lines[0]?.code !== '' && /.@.+\../.test(about.email),
+    queryFn: () => good(api.POST('/api/v1/fulfilment/try', { body: about })),
   });
   const save = useMutation({
     mutationFn: () =>

@@ -70,7 +70,7 @@ public sealed class ImportMembers(
         }
     }
 
-    /// <summary>While batches are stored the next is looked through: no address stands in two of them.</summary>
+    /// <summary>Batch by batch; where two can be stored at once, one is while the next is looked through: no address stands in both.</summary>
     private async Task BatchesAsync(Run run, AddressOrder order, Action<MemberImportLine> tell, CancellationToken stop)
     {
         var storing = new Queue<Task>();
@@ -80,13 +80,13 @@ public sealed class ImportMembers(
             {
                 stop.ThrowIfCancellationRequested();
                 var edits = await LookAsync(run, batch, stop);
+                storing.Enqueue(Task.Run(() => StoreAsync(run, edits), CancellationToken.None));
                 while (storing.Count >= store.WritersAtOnce)
                 {
                     await storing.Dequeue();
                 }
 
                 tell(run.Line("working"));
-                storing.Enqueue(Task.Run(() => StoreAsync(run, edits), CancellationToken.None));
             }
         }
         finally

@@ -23,6 +23,15 @@ public sealed partial class Store
     /// <summary>A part that is shorter is in no index of trigrams.</summary>
     private const int ShortestIndexed = 3;
 
+    /// <summary>Letters and signs that nearly every name or address has: the index of the others (IX_members_Signs) leaves them out.</summary>
+    private const string EverySign = "aeiorntslcdmh0123456789@. \n";
+
+    /// <summary>Who has a sign that not everybody has, in the words of its index.</summary>
+    private const string HasSign = $$"""
+        SELECT "Id" AS "Value" FROM members WHERE string_to_array(translate("Search", '{{EverySign}}', ''), NULL) @> ARRAY[{0}] AND "Email" > {1}
+        ORDER BY "Email" || '' LIMIT {2}
+        """;
+
     /// <summary>So many that may have a part are looked through, and put in order, in a twentieth of a second.</summary>
     private const int MostSorted = 20_000;
 
@@ -128,7 +137,7 @@ public sealed partial class Store
 
     /// <summary>
     /// By the index of trigrams (pg_trgm); null where it knows nothing of such a part. Two English letters are in it with each letter that can follow
-    /// them, and with the end of a word, which whatever is no letter makes; texts with other letters have an index of their own.
+    /// them, and with the end of a word, which whatever is no letter makes; texts with other letters have an index of their own, and so do single signs.
     /// </summary>
     private static IQueryable<Guid>? Trigrams(StoreContext db, string part, string after, int most)
     {
@@ -140,6 +149,11 @@ public sealed partial class Store
                 WITH hits AS MATERIALIZED (SELECT "Id", "Email" FROM members WHERE "Search" LIKE {pattern} AND "Email" > {after})
                 SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
                 """);
+        }
+
+        if (part.EnumerateRunes().Count() == 1 && !EverySign.Contains(part, StringComparison.Ordinal))
+        {
+            return db.Database.SqlQueryRaw<Guid>(HasSign, part, after, most);
         }
 
         if (part.Length < 2 || !part.All(char.IsAsciiLetterOrDigit))

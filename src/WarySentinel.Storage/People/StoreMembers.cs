@@ -15,7 +15,8 @@ public sealed partial class Store
         if (db is PostgresContext)
         {
             await db.Database.ExecuteSqlRawAsync("""
-                SELECT gin_clean_pending_list(i) FROM (SELECT to_regclass('"IX_members_Search"') AS i) AS t WHERE i IS NOT NULL
+                SELECT gin_clean_pending_list(i) FROM unnest(ARRAY[to_regclass('"IX_members_Search"'), to_regclass('"IX_members_Signs"')]) AS i
+                WHERE i IS NOT NULL
                 """);
         }
     }
