@@ -67,7 +67,7 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
         all = [.. all.Where((_, n) => n % 7 != 1)];
         var parts = Enumerable.Range(0, 150).Select(_ => Text(4).Trim()).Concat(all.Take(60).Select(m => string.Concat(m.Name.EnumerateRunes().Take(2)).Trim()))
             .Concat(["q", "x", "+", "@", "\"", "'", "\\", "{", "ю", "伟"])
-            .Concat(["qz", "ab", "b", "z","moved", "😀", "😀a", "a😀b", "伟", "王伟", "юω", "q7", ".a", "\"q", "%", "_x", "*", "[]", "xq.", "x%"])
+            .Concat(["qz", "ab", "b", "z", "moved", "😀", "😀a", "a😀b", "伟", "王伟", "юω", "q7", ".a", "\"q", "%", "_x", "*", "[]", "xq.", "x%"])
             .Where(p => p.Length > 0).Distinct();
         foreach (var part in parts)
         {
