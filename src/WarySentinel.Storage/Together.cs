@@ -6,8 +6,8 @@ namespace WarySentinel.Storage;
 /// <summary>
 /// Group commit. An edit about people that finds no transaction under way is stored at once; those that arrive meanwhile share the next one, so that a
 /// hundred writers wait for a few syncs of the disk and not for a hundred. Each is still stored whole with its audit entry or not at all: where a shared
-/// transaction fails, each of its edits is stored again by itself and fails for itself. One whose rows somebody else holds, perhaps an import of a million
-/// for minutes, steps aside: who has nothing to do with it goes on.
+/// transaction fails, each of its edits is stored again by itself and fails for itself. One whose rows somebody else holds, such as a transaction of
+/// thousands or another program, steps aside: who has nothing to do with it goes on.
 /// </summary>
 /// <param name="store">Stores edits in one transaction and gives what came of each, in their order; or waits for no row that is held for long.</param>
 /// <param name="ownThread">Whether storing holds a thread for as long as it takes.</param>
