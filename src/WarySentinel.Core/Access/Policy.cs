@@ -13,17 +13,21 @@ public sealed class Policy
     private const int MostOtherDays = 4;
     private readonly Dictionary<string, Gate> gatesByKey;
     private readonly Dictionary<(FactKind, string), FactDefinition> definitionsByKey;
+    private readonly Lazy<IReadOnlyList<Viewpoint>> holders;
     private readonly Lock compiling = new();
     private volatile PolicyMoment? pinned;
     private volatile PolicyMoment[] ahead = [];
     private volatile PolicyMoment? basis;
     private Day[] otherDays = [];
 
-    private Policy(CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<FactDefinition> definitions, SiteSettings settings, PolicyParts parts)
+    private Policy(
+        CatalogueGraph graph, IReadOnlyList<Gate> gates, IReadOnlyList<FactDefinition> definitions, SiteSettings settings, PolicyParts parts, Policy? kin)
     {
-        (Graph, Gates, Definitions, Settings, Parts) = (graph, gates, definitions, settings, parts);
+        (Graph, Gates, Definitions, Settings, Parts, basis) = (graph, gates, definitions, settings, parts, kin?.pinned ?? kin?.basis);
         gatesByKey = gates.ToDictionary(g => g.Key, StringComparer.Ordinal);
-        definitionsByKey = definitions.ToDictionary(s => (s.Kind, s.Key));
+        var isAlike = ReferenceEquals(definitions, kin?.Definitions);
+        definitionsByKey = isAlike ? kin!.definitionsByKey : definitions.ToDictionary(s => (s.Kind, s.Key));
+        holders = isAlike && kin!.Settings.Language == settings.Language ? kin.holders : new(() => Viewpoint.Holders(definitions, settings.Language));
     }
 
     /// <summary>The catalogue.</summary>
@@ -34,6 +38,9 @@ public sealed class Policy
 
     /// <summary>Roles, groups and plans, ordered by kind and key.</summary>
     public IReadOnlyList<FactDefinition> Definitions { get; }
+
+    /// <summary>Whoever holds one role, group or plan and nothing else, for each of them, by title; staff not.</summary>
+    internal IReadOnlyList<Viewpoint> Holders => holders.Value;
 
     /// <summary>The settings of the site.</summary>
     public SiteSettings Settings { get; }
@@ -60,7 +67,7 @@ public sealed class Policy
 
     /// <summary>The same catalogue under other gates, roles and settings.</summary>
     internal Policy With(IEnumerable<Gate> gates, IEnumerable<FactDefinition> definitions, SiteSettings settings, PolicyParts parts) =>
-        With(Graph, gates, definitions, settings, parts, pinned ?? basis);
+        With(Graph, gates, definitions, settings, parts, this);
 
     /// <summary>The policy as it stands after an edit, or why it would not fit together; the catalogue is built again only when items change.</summary>
     public Outcome<Policy> TryAfter(Edit edit)
@@ -96,8 +103,8 @@ public sealed class Policy
 
         var parts = PolicyParts.Of(draft.Parts.OfType<IPolicyPart>());
         return items.IsChanged || gates.Settings.Paths != Settings.Paths
-            ? Build(items.All, gates.Gates.Values, definitions.All.Values, gates.Settings, parts)
-            : With(gates.Gates.Values, definitions.All.Values, gates.Settings, parts);
+            ? Build(items.All, gates.Gates.Values, definitions.After, gates.Settings, parts)
+            : With(gates.Gates.Values, definitions.After, gates.Settings, parts);
     }
 
     /// <summary>The gate of that key, or null.</summary>
@@ -300,7 +307,7 @@ public sealed class Policy
 
     private static Policy With(
         CatalogueGraph graph, IEnumerable<Gate> gates, IEnumerable<FactDefinition> definitions, SiteSettings settings, PolicyParts parts,
-        PolicyMoment? basis = null)
+        Policy? kin = null)
     {
         var rules = parts.Of<GroupRules>();
         return new(
@@ -308,8 +315,9 @@ public sealed class Policy
             [.. gates.Select(g => g.PresenceBySite && g.Presence != settings.Presence ? g with { Presence = settings.Presence } : g)
             .Select(g => rules.Bind(g.Audience) is var bound && ReferenceEquals(bound, g.Audience) ? g : g with { Audience = bound })
             .OrderBy(g => g.Key, StringComparer.Ordinal)],
-            [.. definitions.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)], settings, parts.Bound(rules))
-        { basis = basis };
+            ReferenceEquals(definitions, kin?.Definitions) ? kin!.Definitions
+                : [.. definitions.OrderBy(s => s.Kind).ThenBy(s => s.Key, StringComparer.Ordinal)],
+            settings, parts.Bound(rules), kin);
     }
 
     private static bool Admits(Gate[] requirements, Visitor visitor, Acts act, DateTimeOffset now)

@@ -1,3 +1,4 @@
+using System.Collections;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
@@ -20,9 +21,8 @@ internal sealed partial class PolicyMoment
         interned = new Dictionary<string, int[]>(basis.interned, StringComparer.Ordinal);
         gateSets = new Dictionary<int[], Gate[]>(basis.gateSets, ReferenceEqualityComparer.Instance);
         (requiredPaths, exemptPaths, byPath) = (basis.requiredPaths, basis.exemptPaths, new Dictionary<int, int[]>(basis.byPath));
-        (own, beneath, viaItems) = ([.. basis.own], [.. basis.beneath], [.. basis.viaItems]);
-        (onItem, gatesOn) = ([.. basis.onItem], [.. basis.gatesOn]);
-        (exempt, exemptBranch) = (new bool[graph.Items.Count], new bool[graph.Items.Count]);
+        (own, beneath, viaItems, onItem, gatesOn) = (new(basis.own), new(basis.beneath), new(basis.viaItems), new(basis.onItem), new(basis.gatesOn));
+        (exempt, exemptBranch) = (new BitArray(graph.Items.Count), new BitArray(graph.Items.Count));
         foreach (var gate in inForce.Where(g => g.IsExemption))
         {
             MarkExempt(gate);
@@ -33,7 +33,7 @@ internal sealed partial class PolicyMoment
         onSite = basis.onSite;
         foreach (var place in graph.Order)
         {
-            if (differing.Places.Contains(place))
+            if (differing.Places[place])
             {
                 Spread(place, bearing);
             }
@@ -41,24 +41,28 @@ internal sealed partial class PolicyMoment
     }
 
     /// <summary>What differs: requirements that are new, and the places at or beneath the items of all gates that came or went.</summary>
-    private sealed record Difference(List<Gate> Fresh, HashSet<int> Places);
+    private sealed record Difference(List<Gate> Fresh, BitArray Places);
 
     /// <summary>How gates differ from those in force here; null where all is to be worked out again.</summary>
     private Difference? Differing(Gate[] then)
     {
         var (mine, theirs) = (inForce.ToHashSet<Gate>(ReferenceEqualityComparer.Instance), then.ToHashSet<Gate>(ReferenceEqualityComparer.Instance));
         List<Gate> gone = [.. inForce.Where(g => !theirs.Contains(g))], come = [.. then.Where(g => !mine.Contains(g))];
-        var places = new HashSet<int>();
+        var (places, many) = (new BitArray(graph.Items.Count), 0);
         foreach (var selector in gone.Concat(come).SelectMany(g => g.Covers))
         {
-            if (selector.Path is not null || graph.PlaceOf(selector.Item!.Value) == CatalogueGraph.Root || places.Count > graph.Items.Count / 2)
+            if (selector.Path is not null || graph.PlaceOf(selector.Item!.Value) == CatalogueGraph.Root || many > graph.Items.Count / 2)
             {
                 return null;
             }
 
             if (graph.PlaceOf(selector.Item.Value) is > CatalogueGraph.Root and var place)
             {
-                places.UnionWith(graph.Branch(place));
+                foreach (var at in graph.Branch(place))
+                {
+                    many += places[at] ? 0 : 1;
+                    places[at] = true;
+                }
             }
         }
 

@@ -1,3 +1,4 @@
+using System.Collections;
 using WarySentinel.Core.Catalogue;
 
 namespace WarySentinel.Core.Access;
@@ -20,13 +21,13 @@ internal sealed partial class PolicyMoment
     private readonly Gate[] inForce;
     private readonly List<Gate> gates = [];
     private readonly List<Requirement> requirements = [];
-    private readonly Gate[][] gatesOn;
-    private readonly int[][] onItem;
-    private readonly int[][] viaItems;
-    private readonly int[][] beneath;
-    private readonly int[][] own;
-    private readonly bool[] exempt;
-    private readonly bool[] exemptBranch;
+    private readonly CopyOnWriteArray<Gate[]> gatesOn;
+    private readonly CopyOnWriteArray<int[]> onItem;
+    private readonly CopyOnWriteArray<int[]> viaItems;
+    private readonly CopyOnWriteArray<int[]> beneath;
+    private readonly CopyOnWriteArray<int[]> own;
+    private readonly BitArray exempt;
+    private readonly BitArray exemptBranch;
     private readonly PathTree<int> requiredPaths = new(true);
     private readonly PathTree<Address> exemptPaths = new(false);
     private readonly Dictionary<int, int[]> byPath = [];
@@ -43,8 +44,8 @@ internal sealed partial class PolicyMoment
         (From, Until) = stretch;
         (interned, gateSets) = (new Dictionary<string, int[]>(StringComparer.Ordinal), new Dictionary<int[], Gate[]>(ReferenceEqualityComparer.Instance));
         var count = graph.Items.Count;
-        (exempt, exemptBranch) = (new bool[count], new bool[count]);
-        (own, beneath, viaItems, onItem, gatesOn) = (new int[count][], new int[count][], new int[count][], new int[count][], new Gate[count][]);
+        (exempt, exemptBranch) = (new BitArray(count), new BitArray(count));
+        (own, beneath, viaItems, onItem, gatesOn) = (new(count), new(count), new(count), new(count), new(count));
         foreach (var gate in inForce)
         {
             Take(gate);

@@ -13,8 +13,14 @@ public sealed record Viewpoint(string Key, string Title, Visitor Visitor)
     [
         new("guest", Words.Of("viewpoint.guest"), new Visitor { IsViewpoint = true }),
         new("signed-in", Words.Of("viewpoint.member"), Visitor.With()),
-        .. policy.Definitions.Where(s => !(s.Kind == FactKind.Role && Visitor.StaffRoles.Contains(s.Key)))
-            .OrderBy(s => s.Kind).ThenBy(s => s.Title, Spelling.SortingOf(policy.Settings.Language))
+        .. policy.Holders,
+    ];
+
+    /// <summary>One for every role, plan and group; worked out once for a policy and those that follow from it.</summary>
+    internal static IReadOnlyList<Viewpoint> Holders(IReadOnlyList<FactDefinition> definitions, string language) =>
+    [
+        .. definitions.Where(s => !(s.Kind == FactKind.Role && Visitor.StaffRoles.Contains(s.Key)))
+            .OrderBy(s => s.Kind).ThenBy(s => s.Title, Spelling.SortingOf(language))
             .Select(s => new Viewpoint(NameOf(s), s.Title, Seen(new Grant(s.Kind, s.Key)))),
     ];
 

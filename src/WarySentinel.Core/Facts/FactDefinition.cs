@@ -49,10 +49,15 @@ public sealed record FactDefinition(FactKind Kind, string Key, string Title, int
 }
 
 /// <summary>The definitions of a policy while changes are made to them.</summary>
-public sealed class DefinitionsDraft(IEnumerable<FactDefinition> before)
+public sealed class DefinitionsDraft(IReadOnlyList<FactDefinition> before)
 {
-    /// <summary>By kind and key.</summary>
-    public Dictionary<(FactKind Kind, string Key), FactDefinition> All { get; } = before.ToDictionary(d => (d.Kind, d.Key));
+    private Dictionary<(FactKind Kind, string Key), FactDefinition>? all;
+
+    /// <summary>By kind and key; there may be very many, so they are copied once somebody asks.</summary>
+    public Dictionary<(FactKind Kind, string Key), FactDefinition> All => all ??= before.ToDictionary(d => (d.Kind, d.Key));
+
+    /// <summary>What they are after all changes: the very same list where nobody asked.</summary>
+    public IEnumerable<FactDefinition> After => all is null ? before : all.Values;
 }
 
 /// <summary>Stores a role, group or plan.</summary>

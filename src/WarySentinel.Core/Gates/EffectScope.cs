@@ -1,3 +1,5 @@
+using System.Buffers;
+using System.Collections;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
 using WarySentinel.Core.Facts;
@@ -118,7 +120,7 @@ public sealed class EffectScope
     private sealed class Concerned
     {
         private readonly EffectScope scope;
-        private readonly Dictionary<(FactKind, string), HashSet<Pair>> byFact = [];
+        private readonly Dictionary<(FactKind, string), List<Pair>> byFact = [];
         private readonly HashSet<Pair> losing = [];
         private readonly HashSet<Pair> gaining = [];
 
@@ -129,7 +131,11 @@ public sealed class EffectScope
             {
                 foreach (var fact in pair.Old.Concat(pair.Fresh).SelectMany(g => g.Audience.FactsAsked()))
                 {
-                    (byFact.TryGetValue((fact.Kind, fact.Key), out var known) ? known : byFact[(fact.Kind, fact.Key)] = []).Add(pair);
+                    var known = byFact.TryGetValue((fact.Kind, fact.Key), out var some) ? some : byFact[(fact.Kind, fact.Key)] = [];
+                    if (known.Count == 0 || known[^1] != pair)
+                    {
+                        known.Add(pair);
+                    }
                 }
 
                 (pair.Guest, pair.Plain) = (scope.Rights(pair, new Visitor { IsViewpoint = true }), scope.Rights(pair, Visitor.With()));
@@ -181,6 +187,11 @@ public sealed class EffectScope
         for (var place = 0; place < before.Graph.Items.Count; place++)
         {
             var key = (old.OnItem(place), fresh.OnItem(place));
+            if (ReferenceEquals(key.Item1, key.Item2))
+            {
+                continue;
+            }
+
             if (!known.TryGetValue(key, out var pair))
             {
                 // By reference: a gate that reads as before may hang on a group whose rule differs.
@@ -218,10 +229,15 @@ public sealed class EffectScope
     private List<Item> Elsewhere(HashSet<Pair> closing)
     {
         var graph = before.Graph;
-        var closed = closing.SelectMany(p => p.Places).ToHashSet();
+        var closed = new BitArray(graph.Items.Count);
+        foreach (var pair in closing)
+        {
+            pair.Places.ForEach(place => closed[place] = true);
+        }
+
         var guest = new Visitor { IsViewpoint = true };
-        return [.. closed.Order().Where(p => graph.ParentsOf(p).Any(closed.Contains)
-            && graph.ParentsOf(p).Any(up => up != CatalogueGraph.Root && !closed.Contains(up)
+        return [.. closing.SelectMany(p => p.Places).Order().Where(p => graph.ParentsOf(p).Any(up => closed[up])
+            && graph.ParentsOf(p).Any(up => up != CatalogueGraph.Root && !closed[up]
             && Rights(after, after.At(now).OnItem(up), guest) == Everything)).Select(p => graph.Items[p]).Take(MostElsewhere)];
     }
 
@@ -229,33 +245,69 @@ public sealed class EffectScope
     private (List<EffectRow> Rows, int More) Rows()
     {
         var graph = before.Graph;
-        var (change, pairOf) = (new int[graph.Items.Count], new Dictionary<int, Pair>());
-        Number(change, pairOf);
-        var (rows, more) = (new List<EffectRow>(), 0);
-        foreach (var place in graph.Order.Where(p => change[p] != 0 && !graph.ParentsOf(p).Any(up => change[up] == change[p])))
+        var change = ArrayPool<int>.Shared.Rent(graph.Items.Count);
+        try
         {
-            if (rows.Count >= MostRows)
+            var told = Number(change);
+            var (rows, more) = (new List<EffectRow>(), 0);
+            foreach (var place in graph.Order)
             {
-                more += Groups(pairOf[place]).Count();
-                continue;
+                if (change[place] == 0 || ChangesWithParent(place, change))
+                {
+                    continue;
+                }
+
+                var pair = told[change[place] - 1];
+                if (rows.Count >= MostRows)
+                {
+                    more += Groups(pair).Count();
+                    continue;
+                }
+
+                rows.AddRange(RowsOf(place, AlikeBeneath(place, change), pair));
             }
 
-            var beneath = graph.Branch(place).Count(p => p != place && change[p] == change[place]);
-            rows.AddRange(RowsOf(place, beneath, pairOf[place]));
+            return (rows, more);
         }
-
-        return (rows, more);
+        finally
+        {
+            ArrayPool<int>.Shared.Return(change);
+        }
     }
 
-    /// <summary>Numbers the places by what changes there: alike where it is told alike.</summary>
-    private void Number(int[] change, Dictionary<int, Pair> pairOf)
+    private int AlikeBeneath(int place, int[] change) => before.Graph.Branch(place).Count(p => p != place && change[p] == change[place]);
+
+    private bool ChangesWithParent(int place, int[] change)
     {
-        var alike = new Dictionary<string, int>(StringComparer.Ordinal);
+        var parents = before.Graph.ParentsOf(place);
+        for (var i = 0; i < parents.Count; i++)
+        {
+            if (change[parents[i]] == change[place])
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>Numbers the places, from 1 on, by what changes there: alike where it is told alike. Gives one pair for each number.</summary>
+    private List<Pair> Number(int[] change)
+    {
+        Array.Clear(change);
+        var (alike, told) = (new Dictionary<string, int>(StringComparer.Ordinal), new List<Pair>());
         foreach (var pair in pairs.Where(p => p.Changes))
         {
-            var number = alike.TryGetValue(pair.Told, out var known) ? known : alike[pair.Told] = alike.Count + 1;
-            pair.Places.ForEach(place => (change[place], pairOf[place]) = (number, pair));
+            if (!alike.TryGetValue(pair.Told, out var number))
+            {
+                told.Add(pair);
+                alike[pair.Told] = number = told.Count;
+            }
+
+            pair.Places.ForEach(place => change[place] = number);
         }
+
+        return told;
     }
 
     private IEnumerable<EffectRow> RowsOf(int place, int beneath, Pair pair) => Groups(pair).Select(change => new EffectRow(

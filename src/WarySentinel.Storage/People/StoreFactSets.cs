@@ -1,3 +1,4 @@
+using System.Data;
 using System.Data.Common;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
@@ -15,6 +16,9 @@ public sealed partial class Store
     private static readonly TimeSpan CountKept = TimeSpan.FromMinutes(1);
     private volatile Counted? counted;
 
+    /// <summary>What the last question left empty for the next, so that not each makes garbage by the megabyte.</summary>
+    private Dictionary<Guid, int>? spare;
+
     /// <summary>
     /// The active members, gathered by which of certain facts they hold now: nothing else about them can make a difference. Costs what those facts
     /// have of holders.
@@ -28,21 +32,23 @@ public sealed partial class Store
         var apart = (await db.Members.AsNoTracking().Where(m => m.Status == (int)MemberStatus.Active && named.Contains(m.Email))
             .Select(m => new { m.Id, m.Email }).ToListAsync(stop)).ToDictionary(m => m.Id, m => m.Email);
         var held = facts.Where(f => f.Kind is not (FactKind.Member or FactKind.Pass)).Distinct().ToArray();
-        var gathering = new Gathering(held, apart, await InactiveAsync(db, stop));
-        await db.Database.OpenConnectionAsync(stop);
+        var setOf = Interlocked.Exchange(ref spare, null) ?? [];
+        var gathering = new Gathering(held, apart, await InactiveAsync(db, stop), setOf);
         await using (var command = HoldersOf(db, held))
         {
             await gathering.TakeAllAsync(command, stop);
         }
 
         var sets = gathering.Close();
+        setOf.Clear();
+        spare = setOf.EnsureCapacity(0) <= ManyMembers ? setOf : null;
         await PlainAsync(db, facts, sets, stop);
         return await NamedAsync(db, sets, stop);
     }
 
     /// <summary>
-    /// Asks for the holders of certain facts now, in whatever order they come, each with the place of the fact: straight from the index that holds all
-    /// of it, and by numbers (61,000 holders of 650 groups in 0.05 s; by entities, 0.5 s).
+    /// Asks for the holders of certain facts now, in whatever order they come, with the place of the fact: straight from the index that holds all
+    /// of it, and by numbers (61,000 holders of 650 groups in 0.05 s; by entities, 0.5 s). From PostgreSQL all holders of a fact come in one value.
     /// </summary>
     private DbCommand HoldersOf(StoreContext db, (FactKind Kind, string Key)[] facts)
     {
@@ -50,15 +56,15 @@ public sealed partial class Store
         var isPostgres = db is PostgresContext;
         command.CommandText = (isPostgres
             ? """
-            SELECT g."MemberId", f.n - 1 FROM unnest(@kinds, @keys) WITH ORDINALITY AS f (kind, key, n)
-            JOIN grants g ON g."Kind" = f.kind AND g."Key" = f.key
+            SELECT f.n - 1, h.ids FROM unnest(@kinds, @keys) WITH ORDINALITY AS f (kind, key, n) CROSS JOIN LATERAL (
+            SELECT string_agg(uuid_send(g."MemberId"), '') AS ids FROM grants g WHERE g."Kind" = f.kind AND g."Key" = f.key
             """
             : """
-            SELECT g."MemberId", k.key FROM json_each(@kinds) k CROSS JOIN json_each(@keys) f ON f.key = k.key
-            CROSS JOIN grants g ON g."Kind" = k.value AND g."Key" = f.value
+            SELECT k.key, g."MemberId" FROM json_each(@kinds) k CROSS JOIN json_each(@keys) f ON f.key = k.key
+            CROSS JOIN grants g WHERE g."Kind" = k.value AND g."Key" = f.value
             """) + """
-             WHERE (g."From" IS NULL OR g."From" <= @now) AND (g."Until" IS NULL OR g."Until" > @now)
-            """;
+             AND (g."From" IS NULL OR g."From" <= @now) AND (g."Until" IS NULL OR g."Until" > @now)
+            """ + (isPostgres ? ") h" : "");
         var (kinds, keys) = (Array.ConvertAll(facts, f => (int)f.Kind), Array.ConvertAll(facts, f => f.Key));
         foreach (var (name, value) in new (string, object)[] { ("now", time.GetUtcNow().UtcTicks),
             ("kinds", isPostgres ? kinds : JsonSerializer.Serialize(kinds)), ("keys", isPostgres ? keys : JsonSerializer.Serialize(keys)) })
@@ -76,12 +82,20 @@ public sealed partial class Store
     {
         await db.Database.OpenConnectionAsync(stop);
         await using var command = db.Database.GetDbConnection().CreateCommand();
-        command.CommandText = """SELECT "Id" FROM members WHERE "Status" <> 3""";
+        var isPostgres = db is PostgresContext;
+        command.CommandText = $"""SELECT {(isPostgres ? """string_agg(uuid_send("Id"), '')""" : "\"Id\"")} FROM members WHERE "Status" <> 3""";
         var found = new HashSet<Guid>();
-        await using var reader = await command.ExecuteReaderAsync(stop);
-        while (db is PostgresContext ? await reader.ReadAsync(stop) : reader.Read())
+        await using var reader = await command.ExecuteReaderAsync(CommandBehavior.SequentialAccess, stop);
+        while (isPostgres ? await reader.ReadAsync(stop) : reader.Read())
         {
-            found.Add(reader.GetGuid(0));
+            if (isPostgres)
+            {
+                await IdColumn.EachAsync(reader, 0, many => found.EnsureCapacity(many), id => found.Add(id), stop);
+            }
+            else
+            {
+                found.Add(reader.GetGuid(0));
+            }
         }
 
         return found;
@@ -117,8 +131,9 @@ public sealed partial class Store
             .Select(m => m.Id).ToListAsync(stop);
         var holding = await Relevant(db, facts).Where(GrantQueries.InForceAt(time.GetUtcNow())).Where(g => first.Contains(g.MemberId))
             .Select(g => g.MemberId).ToListAsync(stop);
-        var named = sets.SelectMany(s => s.Some).ToHashSet();
-        sets.Add((new Visitor { IsSignedIn = true }, plain, [.. first.Except(holding).Where(id => !named.Contains(id)).Take(Gathering.NamesOfSet)]));
+        var others = first.Except(holding).ToHashSet();
+        sets.ForEach(s => others.ExceptWith(s.Some));
+        sets.Add((new Visitor { IsSignedIn = true }, plain, [.. first.Where(others.Contains).Take(Gathering.NamesOfSet)]));
     }
 
     /// <summary>How many members are active. Where they are very many, the count of a minute ago is good enough.</summary>
