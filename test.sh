@@ -48,9 +48,9 @@ fi
 pgbin=$(dirname "$(ls /usr/lib/postgresql/*/bin/initdb | tail -1)")
 
 say "The console: packages, format and lint, types, tests, build"
-# Meanwhile the packages of the solution come in; what is wrong with them, the build says.
-dotnet restore WarySentinel.slnx --nologo -v quiet >/dev/null 2>&1 &
-restoring=$!
+# Meanwhile the solution is built, which alone keeps one processor busy.
+dotnet build WarySentinel.slnx --nologo -v quiet -clp:ErrorsOnly -m >"$results/build.log" 2>&1 &
+building=$!
 (cd console && npm ci --no-audit --no-fund --loglevel=error) || stop "npm could not bring in the console's packages"
 (cd console && npx biome check --error-on-warnings .) || amiss "the console's format or lint (see above)"
 (cd console && npm run --silent build) || stop "the console could not be built"
@@ -82,8 +82,8 @@ add() { # add NAME FILE
 add console "$results/console.json"
 
 say "The solution: build, with warnings as errors, and format"
-wait "$restoring"
-dotnet build WarySentinel.slnx --nologo -v quiet -clp:ErrorsOnly -m || stop "the solution does not build"
+wait "$building" || { cat "$results/build.log"; stop "the solution does not build"; }
+tests/ahead.sh
 # Style and analyzers are the build's own, as errors. The format is looked at beside the first tests.
 dotnet format whitespace WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations >"$results/format.log" 2>&1 &
 formatting=$!

@@ -12,6 +12,8 @@ namespace WarySentinel.Storage.Tests;
 /// <summary>A store of its own on one provider, opened as two machines would.</summary>
 public abstract class OnProvider(string provider) : IAsyncLifetime
 {
+    private static readonly Lazy<Task<string>> PostgresMould = new(() => MouldAsync("postgres"));
+    private static readonly Lazy<Task<string>> SqliteMould = new(() => MouldAsync("sqlite"));
     private readonly string name = "wary_" + Guid.NewGuid().ToString("N");
 #pragma warning disable CA1051 // read by every test
     protected Store store = null!;
@@ -26,14 +28,18 @@ public abstract class OnProvider(string provider) : IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
+        var mould = await (provider == "postgres" ? PostgresMould : SqliteMould).Value;
         if (provider == "postgres")
         {
-            await AdminAsync($"CREATE DATABASE {name}");
+            await AdminAsync($"CREATE DATABASE {name} TEMPLATE {mould}");
+        }
+        else
+        {
+            File.Copy(FileOf(mould), FileOf(name));
         }
 
         Second = Store.Open(provider, Connection, TimeProvider.System);
         store = Store.Open(provider, Connection, TimeProvider.System);
-        await store.MigrateAsync(null, Stop);
     }
 
     public async ValueTask DisposeAsync()
@@ -47,13 +53,41 @@ public abstract class OnProvider(string provider) : IAsyncLifetime
         else
         {
             Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-            File.Delete(FileName);
+            File.Delete(FileOf(name));
         }
     }
 
-    private string FileName => Path.Combine(Path.GetTempPath(), name + ".db");
+    protected string Connection => ConnectionTo(provider, name);
 
-    protected string Connection => provider == "postgres" ? $"{Server};Database={name};Maximum Pool Size=20" : "Data Source=" + FileName;
+    private static string FileOf(string name) => Path.Combine(Path.GetTempPath(), name + ".db");
+
+    private static string ConnectionTo(string provider, string name) =>
+        provider == "postgres" ? $"{Server};Database={name};Maximum Pool Size=20" : "Data Source=" + FileOf(name);
+
+    /// <summary>Builds all tables once; each test begins with a copy.</summary>
+    private static async Task<string> MouldAsync(string provider)
+    {
+        var mould = "wary_mould_" + Guid.NewGuid().ToString("N");
+        if (provider == "postgres")
+        {
+            await AdminAsync("CREATE DATABASE " + mould);
+        }
+
+        // Nothing may be connected to it while it is copied.
+        await Store.Open(provider, ConnectionTo(provider, mould) + ";Pooling=false", TimeProvider.System).MigrateAsync(null, CancellationToken.None);
+        AppDomain.CurrentDomain.ProcessExit += (_, _) =>
+        {
+            if (provider == "postgres")
+            {
+                AdminAsync($"DROP DATABASE {mould} WITH (FORCE)").GetAwaiter().GetResult();
+            }
+            else
+            {
+                File.Delete(FileOf(mould));
+            }
+        };
+        return mould;
+    }
 
     private static string Server => Environment.GetEnvironmentVariable("WARY_TEST_POSTGRES")
         ?? throw new InvalidOperationException("WARY_TEST_POSTGRES names no PostgreSQL; ./test.sh starts one.");
@@ -61,9 +95,9 @@ public abstract class OnProvider(string provider) : IAsyncLifetime
     private static async Task AdminAsync(string sql)
     {
         await using var connection = new NpgsqlConnection(Server + ";Database=postgres;Pooling=false");
-        await connection.OpenAsync(Stop);
+        await connection.OpenAsync(CancellationToken.None);
         await using var command = new NpgsqlCommand(sql, connection);
-        await command.ExecuteNonQueryAsync(Stop);
+        await command.ExecuteNonQueryAsync(CancellationToken.None);
     }
 
     protected async Task<long> PutAsync(params Change[] changes) => (await store.ApplyAsync(new Edit("test", "test", changes), "test", stop: Stop))

@@ -3,6 +3,7 @@ using System.Net.Sockets;
 using System.Text;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
+using Microsoft.Data.Sqlite;
 using Microsoft.Extensions.DependencyInjection;
 using WarySentinel.Client;
 using WarySentinel.Contract.Gates;
@@ -66,9 +67,32 @@ public sealed class RunningSite : IAsyncDisposable
 
         made.Site = $"http://127.0.0.1:{site ?? FreePort()}";
         made.Admin = $"http://127.0.0.1:{FreePort()}";
+        var begun = SiteMould.Fits(settings ?? [], time) ? await (empty ? SiteMould.Empty : SiteMould.Seeded).FillAsync(made.Data) : null;
         await made.StartServiceAsync(settings ?? [], time);
-        await (empty ? Task.CompletedTask : made.SeedAsync());
+        if (begun is { Length: > 0 })
+        {
+            made.Hold(begun);
+        }
+
+        await (empty || begun is not null ? Task.CompletedTask : made.SeedAsync());
         return made;
+    }
+
+    /// <summary>A site on default settings, for a mould: its data, and the token that is kept in it.</summary>
+    /// <param name="empty">Whether nothing is put into the store, not even an owner.</param>
+    /// <param name="data">Where the data goes.</param>
+    internal static async Task<string> MakeAsync(bool empty, string data)
+    {
+        var made = new RunningSite { Origin = "http://127.0.0.1:9", Site = $"http://127.0.0.1:{FreePort()}", Admin = $"http://127.0.0.1:{FreePort()}" };
+        await using (made)
+        {
+            await made.StartServiceAsync([], null);
+            await (empty ? Task.CompletedTask : made.SeedAsync());
+            await made.app.StopAsync();
+            SqliteConnection.ClearAllPools();
+            SiteMould.Copy(made.Data, data);
+            return made.Token;
+        }
     }
 
     /// <summary>The code with which the first owner is made.</summary>
@@ -185,9 +209,10 @@ public sealed class RunningSite : IAsyncDisposable
     {
         using var nobody = new SentinelClient(new Uri(Admin), null);
         await nobody.FirstOwnerAsync(SetUpCode, Owner, "Juniper Fern", Password, stop);
-        Token = (await nobody.AddTokenAsync("tests", ["read", "write", "decide", "view", "tokens"], null, Owner, Password, stop)).Token?.Reveal()!;
-        Client = new SentinelClient(new Uri(Admin), Token);
+        Hold((await nobody.AddTokenAsync("tests", ["read", "write", "decide", "view", "tokens"], null, Owner, Password, stop)).Token?.Reveal()!);
     }
+
+    private void Hold(string token) => (Token, Client) = (token, new SentinelClient(new Uri(Admin), token));
 
     private async Task SeedAsync()
     {

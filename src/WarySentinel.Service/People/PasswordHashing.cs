@@ -37,7 +37,7 @@ public sealed class PasswordHashing : IDisposable
             QueueLimit = waiting = Math.Max(0, MostAtOnce - workers),
             QueueProcessingOrder = QueueProcessingOrder.OldestFirst,
         });
-        nobody = Make(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)));
+        nobody = Written(RandomNumberGenerator.GetBytes(Algorithm.MaxSaltSize), RandomNumberGenerator.GetBytes(HashBytes));
     }
 
     /// <summary>How many passwords were tried against a hash since the start, whether or not there was one.</summary>
@@ -88,9 +88,10 @@ public sealed class PasswordHashing : IDisposable
     private static string Make(string password)
     {
         var salt = RandomNumberGenerator.GetBytes(Algorithm.MaxSaltSize);
-        var hash = Algorithm.DeriveBytes(Encoding.UTF8.GetBytes(password), salt, HashBytes);
-        return $"$argon2id$v=19$m={KibiBytes},t={Passes},p=1${Trimmed(salt)}${Trimmed(hash)}";
+        return Written(salt, Algorithm.DeriveBytes(Encoding.UTF8.GetBytes(password), salt, HashBytes));
     }
+
+    private static string Written(byte[] salt, byte[] hash) => $"$argon2id$v=19$m={KibiBytes},t={Passes},p=1${Trimmed(salt)}${Trimmed(hash)}";
 
     /// <summary>Whether a hash is made as ours are made now; any other is made anew when its password is known.</summary>
     public static bool IsOurs(string hash) => hash.StartsWith($"$argon2id$v=19$m={KibiBytes},t={Passes},p=1$", StringComparison.Ordinal);
