@@ -8,9 +8,10 @@ export DOTNET_SYSTEM_GLOBALIZATION_INVARIANT=0
 export DOTNET_TieredPGO=0
 results=$(mktemp -d)
 chmod 755 "$results"
-server= touring=
+server= touring= building=
 finish() {
   [ -n "$touring" ] && kill "$touring" 2>/dev/null
+  [ -n "$building" ] && kill "$building" 2>/dev/null
   [ -n "$server" ] && as_postgres "$pgbin/pg_ctl" -D "$results/pg/data" -m immediate stop >/dev/null 2>&1
   rm -rf "$results"
 }
@@ -83,6 +84,7 @@ add console "$results/console.json"
 
 say "The solution: build, with warnings as errors, and format"
 wait "$building" || { cat "$results/build.log"; stop "the solution does not build"; }
+building=
 tests/ahead.sh
 # Style and analyzers are the build's own, as errors. The format is looked at beside the first tests.
 dotnet format whitespace WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations >"$results/format.log" 2>&1 &
