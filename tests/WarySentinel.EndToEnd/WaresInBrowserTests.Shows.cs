@@ -7,7 +7,7 @@ using Xunit;
 namespace WarySentinel.EndToEnd;
 
 /// <summary>A show, as owner and listener see and hear it.</summary>
-public sealed partial class BrowserTests
+public sealed partial class WaresInBrowserTests
 {
     [Fact]
     public async Task A_show_is_made_heard_on_its_page_and_taken_along_by_a_feed_of_ones_own()

@@ -10,7 +10,7 @@ using Xunit;
 namespace WarySentinel.EndToEnd;
 
 /// <summary>Members, roles, redirects and the daily face of the console, in a real browser.</summary>
-public sealed partial class BrowserTests
+public sealed partial class PeopleInBrowserTests(ChromiumFixture fixture) : OnChromium(fixture)
 {
     [Fact]
     public async Task Members_come_in_from_a_file_after_a_look_and_many_are_given_something_at_once()
@@ -77,7 +77,7 @@ public sealed partial class BrowserTests
             letter = waiting.To == "lou@mill.example" ? envelopes.Open(waiting.Body).Text : letter;
         }
 
-        var context = await fixture.Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
+        var context = await Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
         var visitor = await context.NewPageAsync();
         var link = System.Text.RegularExpressions.Regex.Match(letter, "/account/join\\S+").Value;
         await visitor.GotoAsync(site.Site + link);

@@ -8,7 +8,7 @@ using Xunit;
 namespace WarySentinel.EndToEnd;
 
 /// <summary>From a payment to an open door, as owner and buyer see it.</summary>
-public sealed partial class BrowserTests
+public sealed partial class WaresInBrowserTests
 {
     [Fact]
     public async Task An_order_opens_the_door_by_itself_and_a_refund_closes_it()

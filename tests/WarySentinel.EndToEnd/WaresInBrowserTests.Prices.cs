@@ -7,7 +7,7 @@ using Xunit;
 namespace WarySentinel.EndToEnd;
 
 /// <summary>Prices for some, as owner and dealer see them.</summary>
-public sealed partial class BrowserTests
+public sealed partial class WaresInBrowserTests
 {
     [Fact]
     public async Task A_price_list_and_a_coupon_are_made_reckoned_and_used_up_by_an_order()

@@ -4,8 +4,8 @@ using Xunit;
 
 namespace WarySentinel.EndToEnd;
 
-/// <summary>Pages moved and put into words in the console; the same pages in other languages, in a fresh browser.</summary>
-public sealed partial class BrowserTests
+/// <summary>What the site shows and sells, made in the console and met in a fresh browser: pages and their words, orders, prices, shows.</summary>
+public sealed partial class WaresInBrowserTests(ChromiumFixture fixture) : OnChromium(fixture)
 {
     [Fact]
     public async Task A_page_is_moved_and_put_into_words_beside_its_look_and_a_visitor_finds_it_so()

@@ -6,7 +6,7 @@ using Xunit;
 namespace WarySentinel.EndToEnd;
 
 /// <summary>Terms published in the console, agreed to and refused by a member; the directory set up, and a member in it.</summary>
-public sealed partial class BrowserTests
+public sealed partial class PeopleInBrowserTests
 {
     [Fact]
     public async Task Terms_are_published_beside_their_page_agreed_to_and_a_member_shows_themselves()

@@ -10,7 +10,7 @@ using Xunit;
 namespace WarySentinel.EndToEnd;
 
 /// <summary>Letters and what their links lead to, in a real browser.</summary>
-public sealed partial class BrowserTests
+public sealed partial class PeopleInBrowserTests
 {
     private readonly Dictionary<string, string> letters = [];
 
@@ -28,7 +28,7 @@ public sealed partial class BrowserTests
         await AccessibleAsync(page);
 
         // A phone without JavaScript sets it; programs that read mail have looked at the link before.
-        var bare = await fixture.Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
+        var bare = await Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
         var phone = await bare.NewPageAsync();
         var invitation = await LinkToAsync("wren@dale.example");
         letters["wren@dale.example"].ShouldContain("> Bring <a> lamp.");
@@ -90,7 +90,7 @@ public sealed partial class BrowserTests
         await page.GetByRole(AriaRole.Button, new() { Name = "Save" }).First.ClickAsync();
         await page.GetByText("Saved").First.WaitForAsync();
 
-        var bare = await fixture.Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
+        var bare = await Chromium.NewContextAsync(new() { JavaScriptEnabled = false, ViewportSize = new() { Width = 390, Height = 800 } });
         var phone = await bare.NewPageAsync();
         await phone.GotoAsync(site.Site + "/account/sign-in");
         await phone.GetByRole(AriaRole.Link, new() { Name = "Join" }).ClickAsync();

@@ -5,7 +5,7 @@ using Xunit;
 namespace WarySentinel.EndToEnd;
 
 /// <summary>A form of the owner's own: made in the console, filled in by a visitor, asked back, let in.</summary>
-public sealed partial class BrowserTests
+public sealed partial class PeopleInBrowserTests
 {
     private const int AsLongAsSomebodyTakes = 4_200;
 
