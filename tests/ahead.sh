@@ -3,7 +3,7 @@
 # What cannot be compiled stays as it is. Run by test.sh, after the build.
 set -uo pipefail
 cd "$(dirname "$0")/.."
-version=10.0.12 # as in tests/WarySentinel.Testing
+version=$(sed -n 's/.*crossgen2\.linux-x64" Version="\[\(.*\)\]".*/\1/p' tests/WarySentinel.Testing/WarySentinel.Testing.csproj)
 compiler=${NUGET_PACKAGES:-$HOME/.nuget/packages}/microsoft.netcore.app.crossgen2.linux-x64/$version/tools/crossgen2
 [ "$(uname -m)" = x86_64 ] && [ -f "$compiler" ] || { echo "not compiled ahead: there is no compiler for $(uname -m)"; exit 0; }
 made=$(mktemp -d)

@@ -1,5 +1,4 @@
 using System.Buffers.Text;
-using System.Data;
 using System.Data.Common;
 using System.Runtime.InteropServices;
 using Microsoft.Data.Sqlite;
@@ -26,13 +25,10 @@ internal sealed class Gathering(
     private readonly Dictionary<long, int> larger = [];
     private readonly Dictionary<string, int> byName = new(StringComparer.Ordinal);
 
-    /// <summary>
-    /// Takes all rows of a command that gives the place of a fact, and either one member or, from PostgreSQL, the ids of all its holders in one: 61,000
-    /// holders come in 0.05 s so, and in 0.2 s row by row.
-    /// </summary>
+    /// <summary>Takes all rows of a command that gives a member and the place of a fact.</summary>
     public async Task TakeAllAsync(DbCommand command, CancellationToken stop)
     {
-        await using var reader = await command.ExecuteReaderAsync(CommandBehavior.SequentialAccess, stop);
+        await using var reader = await command.ExecuteReaderAsync(stop);
         if (reader is SqliteDataReader { Handle: { } statement } rows)
         {
             TakeAll(rows, statement, stop);
@@ -41,8 +37,7 @@ internal sealed class Gathering(
 
         while (await reader.ReadAsync(stop))
         {
-            var fact = (int)reader.GetInt64(0);
-            await IdColumn.EachAsync(reader, 1, null, member => Take(member, fact), stop);
+            Take(reader.GetGuid(0), (int)reader.GetInt64(1));
         }
     }
 
@@ -52,8 +47,8 @@ internal sealed class Gathering(
         while (rows.Read())
         {
             stop.ThrowIfCancellationRequested();
-            Take(Utf8Parser.TryParse(raw.sqlite3_column_blob(statement, 1), out Guid member, out _) ? member : rows.GetGuid(1),
-                raw.sqlite3_column_int(statement, 0));
+            Take(Utf8Parser.TryParse(raw.sqlite3_column_blob(statement, 0), out Guid member, out _) ? member : rows.GetGuid(0),
+                raw.sqlite3_column_int(statement, 1));
         }
     }
 

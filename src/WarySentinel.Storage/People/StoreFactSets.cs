@@ -1,4 +1,3 @@
-using System.Data;
 using System.Data.Common;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
@@ -47,8 +46,8 @@ public sealed partial class Store
     }
 
     /// <summary>
-    /// Asks for the holders of certain facts now, in whatever order they come, with the place of the fact: straight from the index that holds all
-    /// of it, and by numbers (61,000 holders of 650 groups in 0.05 s; by entities, 0.5 s). From PostgreSQL all holders of a fact come in one value.
+    /// Asks for the holders of certain facts now, in whatever order they come, each with the place of the fact: straight from the index that holds all
+    /// of it, and by numbers (61,000 holders of 650 groups in 0.05 s; by entities, 0.5 s).
     /// </summary>
     private DbCommand HoldersOf(StoreContext db, (FactKind Kind, string Key)[] facts)
     {
@@ -56,15 +55,15 @@ public sealed partial class Store
         var isPostgres = db is PostgresContext;
         command.CommandText = (isPostgres
             ? """
-            SELECT f.n - 1, h.ids FROM unnest(@kinds, @keys) WITH ORDINALITY AS f (kind, key, n) CROSS JOIN LATERAL (
-            SELECT string_agg(uuid_send(g."MemberId"), '') AS ids FROM grants g WHERE g."Kind" = f.kind AND g."Key" = f.key
+            SELECT g."MemberId", f.n - 1 FROM unnest(@kinds, @keys) WITH ORDINALITY AS f (kind, key, n)
+            JOIN grants g ON g."Kind" = f.kind AND g."Key" = f.key
             """
             : """
-            SELECT k.key, g."MemberId" FROM json_each(@kinds) k CROSS JOIN json_each(@keys) f ON f.key = k.key
-            CROSS JOIN grants g WHERE g."Kind" = k.value AND g."Key" = f.value
+            SELECT g."MemberId", k.key FROM json_each(@kinds) k CROSS JOIN json_each(@keys) f ON f.key = k.key
+            CROSS JOIN grants g ON g."Kind" = k.value AND g."Key" = f.value
             """) + """
-             AND (g."From" IS NULL OR g."From" <= @now) AND (g."Until" IS NULL OR g."Until" > @now)
-            """ + (isPostgres ? ") h" : "");
+             WHERE (g."From" IS NULL OR g."From" <= @now) AND (g."Until" IS NULL OR g."Until" > @now)
+            """;
         var (kinds, keys) = (Array.ConvertAll(facts, f => (int)f.Kind), Array.ConvertAll(facts, f => f.Key));
         foreach (var (name, value) in new (string, object)[] { ("now", time.GetUtcNow().UtcTicks),
             ("kinds", isPostgres ? kinds : JsonSerializer.Serialize(kinds)), ("keys", isPostgres ? keys : JsonSerializer.Serialize(keys)) })
@@ -82,20 +81,12 @@ public sealed partial class Store
     {
         await db.Database.OpenConnectionAsync(stop);
         await using var command = db.Database.GetDbConnection().CreateCommand();
-        var isPostgres = db is PostgresContext;
-        command.CommandText = $"""SELECT {(isPostgres ? """string_agg(uuid_send("Id"), '')""" : "\"Id\"")} FROM members WHERE "Status" <> 3""";
+        command.CommandText = """SELECT "Id" FROM members WHERE "Status" <> 3""";
         var found = new HashSet<Guid>();
-        await using var reader = await command.ExecuteReaderAsync(CommandBehavior.SequentialAccess, stop);
-        while (isPostgres ? await reader.ReadAsync(stop) : reader.Read())
+        await using var reader = await command.ExecuteReaderAsync(stop);
+        while (db is PostgresContext ? await reader.ReadAsync(stop) : reader.Read())
         {
-            if (isPostgres)
-            {
-                await IdColumn.EachAsync(reader, 0, many => found.EnsureCapacity(many), id => found.Add(id), stop);
-            }
-            else
-            {
-                found.Add(reader.GetGuid(0));
-            }
+            found.Add(reader.GetGuid(0));
         }
 
         return found;

@@ -18,7 +18,6 @@ public abstract class FactSetTests(string provider) : OnProvider(provider)
     [Fact]
     public async Task Thousands_of_holders_and_thousands_who_are_not_active_are_counted_alike_however_often_and_at_once()
     {
-        // More holders of one fact, and more who are not active, than are read at a time.
         var members = Enumerable.Range(0, Many).Select(n => Someone($"m{n}@x.example", null, null) with
         {
             Status = n % 2 == 0 ? MemberStatus.Active : MemberStatus.Invited,
