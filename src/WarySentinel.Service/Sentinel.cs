@@ -40,6 +40,7 @@ public static class Sentinel
     {
         try
         {
+            NativeMemory.Bound();
             Language();
             using var quiet = new QuietStart();
             var (builder, options) = Configure(args);

@@ -41,11 +41,13 @@ internal sealed class Tidying : IDisposable
         {
             (moved, swept, looks) = (given, given, 0);
             GC.Collect(GC.MaxGeneration, GCCollectionMode.Aggressive, blocking: true, compacting: true);
+            NativeMemory.Trim();
         }
         else if (given - swept > WorthBesideWork)
         {
             swept = given;
             GC.Collect(GC.MaxGeneration, GCCollectionMode.Forced, blocking: false);
+            NativeMemory.Trim();
         }
     }
 }

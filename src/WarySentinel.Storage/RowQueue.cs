@@ -134,11 +134,25 @@ internal sealed class RowQueue(StoreContext db)
     private void SendSingly(SqliteConnection connection, SqliteTransaction? transaction, CancellationToken stop)
     {
         var statements = new Dictionary<RowStatement, SqliteStatement>();
-        using var many = waiting.Count > Many && transaction is not null && waiting.Exists(w => w.Row is MemberRow)
-            ? new ManyMembers(connection, transaction) : null;
+        using var many = waiting.Count > Many && transaction is not null && waiting.Exists(IsNewMember) ? new ManyMembers(connection, transaction) : null;
         try
         {
-            foreach (var (statement, row, was) in waiting)
+            // Nothing that a new member's row names is stored beside it: it can go before all else.
+            many?.Add(() => Send(waiting.Where(IsNewMember)));
+            Send(many is null ? waiting : waiting.Where(w => !IsNewMember(w)));
+            many?.Finish();
+        }
+        finally
+        {
+            foreach (var statement in statements.Values)
+            {
+                statement.Dispose();
+            }
+        }
+
+        void Send(IEnumerable<(RowStatement Statement, object Row, int? Was)> rows)
+        {
+            foreach (var (statement, row, was) in rows)
             {
                 stop.ThrowIfCancellationRequested();
                 if (!statements.TryGetValue(statement, out var prepared))
@@ -151,15 +165,8 @@ internal sealed class RowQueue(StoreContext db)
                     throw new StoreMovedException();
                 }
             }
-
-            many?.Finish();
-        }
-        finally
-        {
-            foreach (var statement in statements.Values)
-            {
-                statement.Dispose();
-            }
         }
     }
+
+    private static bool IsNewMember((RowStatement Statement, object Row, int? Was) waiting) => waiting.Row is MemberRow && waiting.Statement.Adds;
 }

@@ -3,20 +3,24 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata;
 using Microsoft.EntityFrameworkCore.Storage;
 using Npgsql;
+using SQLitePCL;
 
 namespace WarySentinel.Storage;
 
 /// <summary>The statement that stores one row of a table. Table, columns and conversions are those of the model: they are said once.</summary>
 internal sealed class RowStatement
 {
-    private readonly (string Name, IProperty Property)[] values;
+    private readonly (string Name, RowValue Of)[] values;
     private readonly (string Name, RelationalTypeMapping Mapping)? version;
 
-    private RowStatement(string sql, (string, IProperty)[] values, (string, RelationalTypeMapping)? version) =>
+    private RowStatement(string sql, (string, RowValue)[] values, (string, RelationalTypeMapping)? version) =>
         (Sql, this.values, this.version) = (sql, values, version);
 
     /// <summary>How rows are copied in (PostgreSQL, “COPY”); null of a statement that changes one.</summary>
     public string? Copy { get; private init; }
+
+    /// <summary>Whether it adds a row, and does not change one.</summary>
+    public bool Adds { get; private init; }
 
     /// <summary>How many tables stand above its own, each of which one beneath names rows of: rows of those with fewer are stored first.</summary>
     public int Depth { get; private init; }
@@ -32,29 +36,28 @@ internal sealed class RowStatement
         return columns is null ? Insert(type, table, db is PostgresContext) : Update(type, table, columns, db is PostgresContext);
     }
 
-    /// <summary>What goes to each place, as the database has it.</summary>
+    /// <summary>Binds a row to its places; gives SQLite's answer to the first that it does not take.</summary>
+    /// <param name="statement">The statement, prepared.</param>
     /// <param name="row">The row.</param>
     /// <param name="was">The version that it must have.</param>
-    public IEnumerable<object?> ValuesOf(object row, int? was)
+    public int Bind(SqliteStatement statement, object row, int? was)
     {
-        foreach (var (_, property) in values)
+        var (place, answer) = (0, raw.SQLITE_OK);
+        while (place < values.Length && answer == raw.SQLITE_OK)
         {
-            var value = property.GetGetter().GetClrValue(row);
-            yield return property.GetRelationalTypeMapping().Converter is { } converter ? converter.ConvertToProvider(value) : value;
+            answer = values[place].Of.Bind(statement, ++place, row);
         }
 
-        if (version is not null)
-        {
-            yield return was;
-        }
+        return answer != raw.SQLITE_OK || version is null ? answer
+            : was is { } held ? statement.Bind(++place, (long)held) : statement.BindNull(++place);
     }
 
     /// <summary>Copies a row in, each value as the column has it.</summary>
     public async Task CopyToAsync(NpgsqlBinaryImporter to, object row, CancellationToken stop)
     {
-        foreach (var ((_, property), value) in values.Zip(ValuesOf(row, null)))
+        foreach (var (_, value) in values)
         {
-            await (value is null ? to.WriteNullAsync(stop) : to.WriteAsync(value, property.GetRelationalTypeMapping().StoreType, stop));
+            await value.CopyAsync(to, row, stop);
         }
     }
 
@@ -65,8 +68,9 @@ internal sealed class RowStatement
     /// <param name="was">The version that it must have.</param>
     public void AddTo(DbParameterCollection parameters, DbCommand maker, object row, int? was)
     {
-        foreach (var (name, property) in values)
+        foreach (var (name, value) in values)
         {
+            var property = value.Property;
             parameters.Add(property.GetRelationalTypeMapping().CreateParameter(maker, name, property.GetGetter().GetClrValue(row), property.IsNullable));
         }
 
@@ -85,7 +89,7 @@ internal sealed class RowStatement
         var of = $"{Quoted(table.Name)} ({string.Join(", ", names)})";
         return new RowStatement($"INSERT INTO {of} VALUES ({string.Join(", ", places)})", Named(properties, numbered), null)
         {
-            Copy = numbered ? $"COPY {of} FROM STDIN (FORMAT BINARY)" : null, Depth = DepthOf(type),
+            Copy = numbered ? $"COPY {of} FROM STDIN (FORMAT BINARY)" : null, Adds = true, Depth = DepthOf(type),
         };
     }
 
@@ -108,7 +112,8 @@ internal sealed class RowStatement
         return new RowStatement(sql, Named(all, numbered), token is null ? null : (Name(all.Length, numbered), token.GetRelationalTypeMapping()));
     }
 
-    private static (string, IProperty)[] Named(IProperty[] properties, bool numbered) => [.. properties.Select((p, i) => (Name(i, numbered), p))];
+    private static (string, RowValue)[] Named(IProperty[] properties, bool numbered) =>
+        [.. properties.Select((p, i) => (Name(i, numbered), RowValue.Of(p)))];
 
     /// <summary>PostgreSQL's places have numbers, and no names to be looked for on the way.</summary>
     private static string Place(int i, bool numbered) => numbered ? $"${i + 1}" : "@p" + i;

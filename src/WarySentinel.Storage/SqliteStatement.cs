@@ -29,12 +29,7 @@ internal sealed class SqliteStatement : IDisposable
     /// <param name="was">The version that it must have.</param>
     public int Store(object of, int? was)
     {
-        var place = 1;
-        foreach (var value in row.ValuesOf(of, was))
-        {
-            SqliteException.ThrowExceptionForRC(Bind(place++, value), connection);
-        }
-
+        SqliteException.ThrowExceptionForRC(row.Bind(this, of, was), connection);
         SqliteException.ThrowExceptionForRC(raw.sqlite3_step(statement), connection);
         SqliteException.ThrowExceptionForRC(raw.sqlite3_reset(statement), connection);
         return raw.sqlite3_changes(connection);
@@ -43,21 +38,23 @@ internal sealed class SqliteStatement : IDisposable
     /// <inheritdoc/>
     public void Dispose() => statement.Dispose();
 
-    /// <summary>As the provider writes each kind of value (Microsoft.Data.Sqlite, “Data types”).</summary>
-    private int Bind(int place, object? value) => value switch
+    /// <summary>Binds nothing to a place; gives SQLite's answer.</summary>
+    public int BindNull(int place) => raw.sqlite3_bind_null(statement, place);
+
+    /// <summary>Binds a value to a place as the provider writes its kind (Microsoft.Data.Sqlite, “Data types”); gives SQLite's answer.</summary>
+    public int Bind<T>(int place, T value) => value switch
     {
-        null => raw.sqlite3_bind_null(statement, place),
         long number => raw.sqlite3_bind_int64(statement, place, number),
         int number => raw.sqlite3_bind_int64(statement, place, number),
         bool yes => raw.sqlite3_bind_int64(statement, place, yes ? 1 : 0),
         double number => raw.sqlite3_bind_double(statement, place, number),
-        string text => Bind(place, text),
-        Guid id => Bind(place, id),
+        string text => BindText(place, text),
+        Guid id => BindId(place, id),
         byte[] bytes => raw.sqlite3_bind_blob(statement, place, bytes),
-        _ => throw new NotSupportedException($"No row has a {value.GetType().Name} yet."),
+        _ => throw new NotSupportedException($"No row has a {typeof(T).Name} yet."),
     };
 
-    private int Bind(int place, string text)
+    private int BindText(int place, string text)
     {
         if (text.Length == 0)
         {
@@ -77,7 +74,7 @@ internal sealed class SqliteStatement : IDisposable
         return bound;
     }
 
-    private int Bind(int place, Guid id)
+    private int BindId(int place, Guid id)
     {
         Span<byte> text = stackalloc byte[GuidLength];
         id.TryFormat(text, out _);

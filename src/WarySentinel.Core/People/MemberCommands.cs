@@ -64,9 +64,14 @@ public static class MemberCommands
 
         faults.Unless(draft.Language is null || Spelling.IsLanguage(draft.Language), "language", "language", draft.Language);
         var grants = new List<Grant>();
-        foreach (var (kind, keys) in new[] { (FactKind.Role, draft.Roles), (FactKind.Group, draft.Groups), (FactKind.Plan, draft.Plans) })
+        ReadOnlySpan<(FactKind Kind, IReadOnlyList<string>? Keys)> said =
+            [(FactKind.Role, draft.Roles), (FactKind.Group, draft.Groups), (FactKind.Plan, draft.Plans)];
+        foreach (var (kind, keys) in said)
         {
-            grants.AddRange(Grants(policy, kind, keys ?? [], [], faults, now));
+            if (keys is { Count: > 0 })
+            {
+                grants.AddRange(Grants(policy, kind, keys, [], faults, now));
+            }
         }
 
         return faults.Any ? faults.ToProblem()

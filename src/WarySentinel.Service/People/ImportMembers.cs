@@ -18,6 +18,10 @@ public sealed class ImportMembers(
 {
     private const long MostBytes = 4L << 30;
     private const int BatchSize = 8_000;
+
+    /// <summary>Batches that are looked through or stored at a time.</summary>
+    private const int InHand = 2;
+
     private const int MostRefusals = 200;
     private const int MostSamples = 50;
 
@@ -70,7 +74,7 @@ public sealed class ImportMembers(
         }
     }
 
-    /// <summary>Batch by batch; where two can be stored at once, one is while the next is looked through: no address stands in both.</summary>
+    /// <summary>Batch by batch; while one is stored the next is looked through, and stored beside it where two can be: no address stands in both.</summary>
     private async Task BatchesAsync(Run run, AddressOrder order, Action<MemberImportLine> tell, CancellationToken stop)
     {
         var storing = new Queue<Task>();
@@ -79,13 +83,10 @@ public sealed class ImportMembers(
             foreach (var batch in order.Rows().Where(run.IsFirst).Select(r => r.Row).Chunk(BatchSize))
             {
                 stop.ThrowIfCancellationRequested();
+                await UntilFewerAsync(Math.Max(InHand, store.WritersAtOnce));
                 var edits = await LookAsync(run, batch, stop);
+                await UntilFewerAsync(store.WritersAtOnce);
                 storing.Enqueue(Task.Run(() => StoreAsync(run, edits), CancellationToken.None));
-                while (storing.Count >= store.WritersAtOnce)
-                {
-                    await storing.Dequeue();
-                }
-
                 tell(run.Line("working"));
             }
         }
@@ -98,6 +99,14 @@ public sealed class ImportMembers(
         if (!run.IsDry)
         {
             await store.EndOfManyMembersAsync();
+        }
+
+        async Task UntilFewerAsync(int most)
+        {
+            while (storing.Count >= most)
+            {
+                await storing.Dequeue();
+            }
         }
     }
 

@@ -8,6 +8,9 @@ namespace WarySentinel.Storage;
 /// <summary>Members: found, listed, counted.</summary>
 public sealed partial class Store
 {
+    /// <summary>So many addresses are asked for at once: written out in one text, more of them have the whole heap looked through.</summary>
+    private const int AddressesAtOnce = 1000;
+
     /// <summary>Says that members by the thousand are stored, so that the next search need not look through what waits beside the index.</summary>
     public async Task EndOfManyMembersAsync()
     {
@@ -47,13 +50,21 @@ public sealed partial class Store
     public async Task<IReadOnlyDictionary<string, Member>> MembersByEmailAsync(IReadOnlyCollection<string> emails, CancellationToken stop = default)
     {
         await using var db = open();
-        // PostgreSQL may go through all members, and for each through all addresses, where it holds the table for small: it is told where they lie.
-        var such = db is PostgresContext ? db.Members.FromSql($"""
-            SELECT m.* FROM members AS m JOIN unnest({emails.ToArray()}) AS e(address) ON e.address = m."Email"
-            WHERE m."Email" BETWEEN (SELECT min(a) FROM unnest({emails.ToArray()}) AS a) AND (SELECT max(a) FROM unnest({emails.ToArray()}) AS a)
-            """) : db.Members.Where(m => EF.Parameter(emails).Contains(m.Email));
-        var rows = await such.AsNoTracking().Include(m => m.Grants).ToListAsync(stop);
-        return rows.ToDictionary(m => m.Email, m => m.ToMember(), StringComparer.Ordinal);
+        var there = new Dictionary<string, Member>(StringComparer.Ordinal);
+        foreach (var some in emails.Chunk(AddressesAtOnce))
+        {
+            // PostgreSQL may go through all members, and for each through all addresses, where it holds the table for small: it is told where they lie.
+            var such = db is PostgresContext ? db.Members.FromSql($"""
+                SELECT m.* FROM members AS m JOIN unnest({some}) AS e(address) ON e.address = m."Email"
+                WHERE m."Email" BETWEEN (SELECT min(a) FROM unnest({some}) AS a) AND (SELECT max(a) FROM unnest({some}) AS a)
+                """) : db.Members.Where(m => EF.Parameter(some).Contains(m.Email));
+            foreach (var row in await such.AsNoTracking().Include(m => m.Grants).ToListAsync(stop))
+            {
+                there[row.Email] = row.ToMember();
+            }
+        }
+
+        return there;
     }
 
     /// <summary>Whom another program means by a name; null where it has told of nobody by that.</summary>
