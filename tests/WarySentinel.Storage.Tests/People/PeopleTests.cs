@@ -91,6 +91,17 @@ public abstract class PeopleTests(string provider) : OnProvider(provider)
         await Should.ThrowAsync<StoreRefusedException>(() => store.ApplyAsync(
             new Edit("many", "x", [.. all.Select(m => new MemberAdded(m with { Id = Guid.NewGuid(), Email = "o" + m.Email, Grants = [] }))]), "x", stop: Stop));
         (await store.MembersByEmailAsync(["omany0@x.example"], Stop)).ShouldBeEmpty("all or nobody: a user name was taken");
+
+        // Whoever is stored by themselves after that is found as ever, and so is who is renamed among thousands.
+        async Task<string> FoundAsync(string part) => (await store.MembersAsync(new MemberQuery(null, 5, part), Stop)).Single().Email;
+        await store.ApplyAsync(new Edit("one", "x", [new MemberAdded(Someone("alone@x.example", null, null))]), "x", stop: Stop);
+        (await FoundAsync("alone@")).ShouldBe("alone@x.example");
+        var first = there["many0@x.example"];
+        Change[] renamed = [new MemberSet(first with { Name = "Turned Overnight", Version = first.Version + 1 }, first.Version)];
+        var others = all.Select(m => new MemberAdded(m with { Id = Guid.NewGuid(), Email = "o" + m.Email, Grants = [], UserName = null }));
+        await store.ApplyAsync(new Edit("many", "x", [.. others, .. renamed]), "x", stop: Stop);
+        (await FoundAsync("urned over")).ShouldBe(first.Email);
+        (await FoundAsync("omany77@")).ShouldBe("omany77@x.example");
     }
 
     [Fact]
