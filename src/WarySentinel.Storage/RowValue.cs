@@ -7,8 +7,8 @@ using Npgsql;
 namespace WarySentinel.Storage;
 
 /// <summary>
-/// One column of rows that are stored by the thousand: its value goes from the row to its place as what it is. Boxed, handed on by name and told apart
-/// again, values took a third of what SQLite takes to store a member.
+/// One column of rows that are stored by the thousand: its value goes from the row to its place as what it is, and is not boxed and told apart again.
+/// Copied into PostgreSQL that saves about a tenth of the service's time; on SQLite it makes no difference that could be measured.
 /// </summary>
 internal abstract class RowValue(IProperty property)
 {

@@ -10,7 +10,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
-            // Who stores members by the thousand has triggers off: a mark in a table that each of them asked for cost as much as storing the member.
+            // Who stores members by the thousand has triggers off: nobody asks any more for the mark by which these knew of it.
             migrationBuilder.Sql("""
                 DROP TRIGGER member_texts_added; DROP TRIGGER members_added;
                 CREATE TRIGGER member_texts_added AFTER INSERT ON member_texts BEGIN
