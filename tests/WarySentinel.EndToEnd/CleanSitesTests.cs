@@ -15,7 +15,7 @@ namespace WarySentinel.EndToEnd;
 /// </summary>
 public sealed class CleanSitesTests : IDisposable
 {
-    private const int MostPages = 120;
+    private static readonly int MostPages = Trials.Of(60, 120), MostOthers = Trials.Of(150, 600);
     private readonly string folder = Directory.CreateTempSubdirectory("wary-clean-").FullName;
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
@@ -55,7 +55,7 @@ public sealed class CleanSitesTests : IDisposable
         var open = rest.Where((_, n) => n % Math.Max(1, rest.Count / MostPages) == 0).Take(MostPages).ToList();
         var others = Directory.EnumerateFiles(root, "*", SearchOption.AllDirectories).Select(p => Path.GetRelativePath(root, p))
             .Where(p => !p.EndsWith(".html", StringComparison.Ordinal) && new FileInfo(Path.Combine(root, p)) is var file
-                && (file.LinkTarget is null || file.ResolveLinkTarget(true) is { Exists: true }) && file.Length < 4 << 20).Take(600);
+                && (file.LinkTarget is null || file.ResolveLinkTarget(true) is { Exists: true }) && file.Length < 4 << 20).Take(MostOthers);
         foreach (var file in open.Concat(closed).Concat(others))
         {
             var to = Path.Combine(folder, "site", file);

@@ -30,7 +30,7 @@ public abstract class EarlyItemsTests(string provider) : OnProvider(provider)
     {
         await PutAsync(new ItemsPut([Page("a"), Page("gone")]));
         var last = "Page a";
-        for (var round = 0; round < 8; round++)
+        for (var round = 0; round < Trials.Of(2, 40); round++)
         {
             // A writer on another machine goes on all the while; whatever was read early, what is loaded is of one moment.
             using var stopped = CancellationTokenSource.CreateLinkedTokenSource(Stop);

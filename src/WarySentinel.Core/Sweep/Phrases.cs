@@ -26,12 +26,17 @@ public sealed class Phrases
     private const double MenuShare = 0.3;
     private const int FewMarks = 8;
     private const int SeenShift = 42;
+    private const int CollectedOfPages = 3;
+    private const double CollectedShare = 0.1;
     private readonly Dictionary<ulong, (int Page, int On)> pageOf = [];
 
     // Most marks of most answers belong to no guarded page: this tells so without looking far (4 MB).
     private readonly bool[] seen = new bool[1 << (64 - SeenShift)];
     private readonly Dictionary<ulong, int> open = [];
     private readonly List<string> pages = [];
+
+    // Guarded data, such as a search index, and of how many open pages each bears words.
+    private readonly Dictionary<int, int> collected = [];
     private readonly Sayings sayings = new();
     private int[]? own;
 
@@ -52,9 +57,15 @@ public sealed class Phrases
     /// <param name="address">Its address.</param>
     /// <param name="said">Its marks.</param>
     /// <param name="sayings">What it says, singly: for where it is too short to have marks.</param>
-    public void Learn(string address, IReadOnlyList<ulong> said, IReadOnlyList<Saying>? sayings = null)
+    /// <param name="isData">Whether it is no page but data, which may be collected from open pages.</param>
+    public void Learn(string address, IReadOnlyList<ulong> said, IReadOnlyList<Saying>? sayings = null, bool isData = false)
     {
         this.sayings.Learn(pages.Count, sayings ?? []);
+        if (isData)
+        {
+            collected[pages.Count] = 0;
+        }
+
         foreach (var mark in said.TakeWhile(_ => !IsFull))
         {
             // Of several guarded pages that say the same, the first stands for all.
@@ -84,6 +95,11 @@ public sealed class Phrases
             foreach (var mark in known.Where(IsKnown))
             {
                 open[mark] = open.GetValueOrDefault(mark) + 1;
+            }
+
+            foreach (var page in known.Where(IsKnown).Select(m => pageOf[m].Page).Distinct().Where(collected.ContainsKey))
+            {
+                collected[page]++;
             }
         }
     }
@@ -128,7 +144,8 @@ public sealed class Phrases
     public IEnumerable<Copied> Of(IReadOnlyList<FoundMark> found, int least, double share) =>
         found.Where(f => pageOf.TryGetValue(f.Mark, out var on) && open.GetValueOrDefault(f.Mark) < UsualOnPages && !IsMenu(on.On))
             .GroupBy(f => pageOf[f.Mark].Page)
-            .Select(g => new Copied(pages[g.Key], g.Count(), g.Count() / (double)Math.Max(1, OwnOf(g.Key)), g.First().Words))
+            .Select(g => (Page: g.Key, Copy: new Copied(pages[g.Key], g.Count(), g.Count() / (double)Math.Max(1, OwnOf(g.Key)), g.First().Words)))
+            .Where(c => !IsCollected(c.Page, c.Copy.Share)).Select(c => c.Copy)
             .Where(c => c.Count >= least || (c.Count > 2 && c.Share >= share) || (c.Count == 2 && c.Share > 0.99));
 
     /// <summary>Which guarded pages that are too short for that stand in what was found, at least half of what they say.</summary>
@@ -137,6 +154,9 @@ public sealed class Phrases
 
     /// <summary>Whether a page has too few marks of its own to be told by them.</summary>
     private bool IsShort(int page) => OwnOf(page) <= FewMarks;
+
+    /// <summary>Whether so little of guarded data is the open page's own, from which they were collected as from others.</summary>
+    private bool IsCollected(int page, double share) => collected.GetValueOrDefault(page) >= CollectedOfPages && share < CollectedShare;
 
     /// <summary>Whether so many guarded pages say it that it is what stands around them, such as a menu.</summary>
     private bool IsMenu(int on) => on >= MenuOnPages && on >= pages.Count * MenuShare;

@@ -27,7 +27,8 @@ internal sealed class SweepAsker(SweepSite site, SweepReading reading, SweepPric
             {
                 return new SweepNote.Learned(target.Address, seen.Text is null ? [] : Phrases.MarksOf(seen.Text), seen.Print)
                 {
-                    Sayings = seen.Text is null ? [] : Sayings.Of(seen.Text), Requests = requests,
+                    Sayings = seen.Text is null ? [] : Sayings.Of(seen.Text), IsData = seen.Text is not null && SweepReading.IsData(seen.Text),
+                    Requests = requests,
                 };
             }
         }

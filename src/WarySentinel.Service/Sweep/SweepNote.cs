@@ -32,6 +32,9 @@ internal abstract record SweepNote(string Address)
     {
         /// <summary>What it says, singly.</summary>
         public IReadOnlyList<Saying> Sayings { get; init; } = [];
+
+        /// <summary>Whether it is no page but data.</summary>
+        public bool IsData { get; init; }
     }
 
     /// <summary>What came back from an address.</summary>

@@ -43,7 +43,7 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     {
         lock (phrases)
         {
-            phrases.Learn(page.Address, page.Marks, page.Sayings);
+            phrases.Learn(page.Address, page.Marks, page.Sayings, page.IsData);
             if (page.Print != 0)
             {
                 prints.TryAdd(page.Print, page.Address);
@@ -159,6 +159,9 @@ internal sealed partial class SweepReading(Policy policy, DateTimeOffset now)
     /// <summary>Whether a text is a page.</summary>
     public static bool IsPage(string text) => text.AsSpan().TrimStart() is ['<', ..]
         && text.AsSpan(0, Math.Min(text.Length, HeadOfPage)).Contains("<html", StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>Whether a text is data or a program as a whole, such as a search index.</summary>
+    public static bool IsData(string text) => text.AsSpan().Trim() is ['{' or '[', ..] or [not '<', .., '}' or ']' or ')' or ';'];
 
     /// <summary>Whether a text is written for people: no data, no program.</summary>
     private static bool IsProse(string text) => text.AsSpan().TrimStart() is not (['{' or '[' or '<', ..] or []) && text.AsSpan().IndexOfAny("{};\t") < 0;

@@ -11,7 +11,7 @@ public sealed class DifferingTests
 {
     private static readonly string[] Paths = ["/", "/a", "/a/b", "/a/b/c", "/x", "/x/y", "/other", "/a?id=1"];
 
-    [Property(MaxTest = 300, Arbitrary = [typeof(Worlds)])]
+    [Tried(80, 3000, Arbitrary = [typeof(Worlds)])]
     public void A_long_row_of_changes_ends_where_a_fresh_start_does(World world, int seed)
     {
         var random = new Random(seed);

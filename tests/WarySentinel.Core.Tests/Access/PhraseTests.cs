@@ -51,6 +51,27 @@ public sealed class PhraseTests
     }
 
     [Fact]
+    public void What_a_guarded_index_has_collected_from_open_pages_is_theirs_and_a_copy_of_it_is_found_all_the_same()
+    {
+        var open = Enumerable.Range(10, 12).Select(n => Prose(n, 300)).ToList();
+        var index = "{\"said\":[" + string.Join(',', open.Select(p => $"\"{string.Join(' ', p.Split(' ').Take(100))}\"")) + "],\"own\":\"" + Prose(1, 200) + "\"}";
+        foreach (var isData in new[] { true, false })
+        {
+            var phrases = new Phrases();
+            phrases.Learn("/index.json", Phrases.MarksOf(index), isData: isData);
+            open.ForEach(p => phrases.Open(phrases.KnownIn(p)));
+            open.ForEach(p => Found(phrases, p).Count.ShouldBe(isData ? 0 : 1));
+            Found(phrases, index).ShouldHaveSingleItem("a copy of it");
+            Found(phrases, Prose(1, 200)).ShouldHaveSingleItem("what it says itself");
+        }
+
+        var few = new Phrases();
+        few.Learn("/index.json", Phrases.MarksOf(index), isData: true);
+        open.Take(2).ToList().ForEach(p => few.Open(few.KnownIn(p)));
+        open.ForEach(p => Found(few, p).ShouldHaveSingleItem("two that share words have collected nothing"));
+    }
+
+    [Fact]
     public void A_sentence_quoted_is_no_copy_and_what_all_open_pages_say_neither()
     {
         var page = Prose(1, 400);

@@ -60,18 +60,18 @@ public sealed class SearchIndexTests
 
         foreach (var words in new[] { "terms", "titleterms", "alltitles", "indexentries", "objects" })
         {
-            foreach (var (word, found) in index[words]!.AsObject().ToList())
+            var left = new JsonObject();
+            foreach (var (word, found) in index[words]!.AsObject())
             {
-                if (found is JsonArray places)
+                var places = found!.DeepClone();
+                _ = (places as JsonArray)?.RemoveAll(p => gone.Contains((p is JsonArray pair ? pair[0] : p)!.GetValue<int>()));
+                if (places is not JsonArray { Count: 0 } && !(places is JsonValue one && gone.Contains(one.GetValue<int>())))
                 {
-                    _ = places.RemoveAll(p => gone.Contains((p is JsonArray pair ? pair[0] : p)!.GetValue<int>()));
-                }
-
-                if (found is JsonArray { Count: 0 } || (found is JsonValue one && gone.Contains(one.GetValue<int>())))
-                {
-                    index[words]!.AsObject().Remove(word);
+                    left.Add(word, places);
                 }
             }
+
+            index[words] = left;
         }
 
         return gone;

@@ -64,7 +64,7 @@ public sealed class SetUpTests
         }
     }
 
-    [Property(MaxTest = 200, Arbitrary = [typeof(Worlds)])]
+    [Tried(50, 2000, Arbitrary = [typeof(Worlds)])]
     public void In_any_site_it_opens_nothing_that_was_closed(World world)
     {
         var policy = SiteFileTests.Known(world);

@@ -49,7 +49,7 @@ public sealed class KillTests
     public async Task An_import_that_is_killed_and_begun_again_leaves_nobody_out_and_takes_nobody_twice(string provider)
     {
         const int rows = 17_000;
-        var trials = int.TryParse(Environment.GetEnvironmentVariable("WARY_IMPORT_KILLS"), out var asked) ? asked : 1;
+        var trials = Trials.Of(1, 200, "WARY_IMPORT_KILLS");
         await using var mortal = await MortalService.OnAsync(provider);
         using var store = Store.Open(provider, mortal.Connection, TimeProvider.System);
         var (random, before, token) = (new Random(provider.Length), 1, (string?)null);

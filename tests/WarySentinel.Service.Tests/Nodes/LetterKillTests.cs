@@ -24,7 +24,7 @@ public sealed partial class LetterKillTests
     [InlineData("postgres", 2)]
     public async Task No_letter_is_lost_and_none_goes_out_twice_and_what_nobody_can_know_says_so(string provider, int machines)
     {
-        var kills = int.TryParse(Environment.GetEnvironmentVariable("WARY_LETTER_KILLS"), out var asked) ? asked : 2;
+        var kills = Trials.Of(1, 500, "WARY_LETTER_KILLS");
         await using var mortal = await MortalService.OnAsync(provider);
         var random = new Random(kills);
         var port = RunningSite.FreePort();

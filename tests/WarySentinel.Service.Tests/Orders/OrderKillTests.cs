@@ -18,7 +18,7 @@ namespace WarySentinel.Service.Tests.Orders;
 public sealed class OrderKillTests
 {
     private static readonly CancellationToken Stop = TestContext.Current.CancellationToken;
-    private static int Kills => int.TryParse(Environment.GetEnvironmentVariable("WARY_ORDER_TRIALS"), out var many) ? many : 2;
+    private static int Kills => Trials.Of(1, 500, "WARY_ORDER_TRIALS");
 
     [Fact]
     public Task Each_order_is_fulfilled_once_and_each_letter_written_once_on_sqlite() => TrialAsync("sqlite");
@@ -78,7 +78,7 @@ public sealed class OrderKillTests
             machines[n] = await ServiceProcess.Start(Path.Combine(folder, "m" + n), settings).ReadyAsync();
         }
 
-        var (orders, random) = (Math.Max(60, Kills * 10), new Random(7));
+        var (orders, random) = (Math.Max(40, Kills * 10), new Random(7));
         using var sender = new HookSender(hookSecret);
         string Hook() => machines[Random.Shared.Next(machines.Length)].Site + "/sentinel/hooks/pay";
         var calls = Enumerable.Range(0, orders).SelectMany(n =>

@@ -14,7 +14,7 @@ public sealed class PostgresOrganisationTests() : OrganisationTests("postgres");
 /// <summary>What organisations give their people, and that no more belong to one than it has seats for.</summary>
 public abstract class OrganisationTests(string provider) : OnProvider(provider)
 {
-    private const int Rounds = 12;
+    private static readonly int Rounds = Trials.Of(4, 200);
     private const int Steps = 30;
     private static readonly string[] Facts = ["role:dealer", "group:schools", "group:trade", "plan:patron"];
     private static readonly OrganisationActor Staff = new("owner@x.example", false);

@@ -132,7 +132,7 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
             ["a"] = AudienceParser.Parse("role:r and not role:s").Value, ["b"] = AudienceParser.Parse("group:a or not (role:r or role:t)").Value,
             ["c"] = AudienceParser.Parse("role:s and role:t or member:m007@x.example").Value,
         });
-        for (var n = 0; n < 150; n++)
+        for (var n = 0; n < Trials.Of(40, 1500); n++)
         {
             var group = random.Next(2) == 0 ? null : "abc"[random.Next(3)].ToString();
             Span Dates() => random.Next(2) == 0 ? default : new Span(random.Next(2) == 0 ? null : Day(), random.Next(2) == 0 ? null : Day());

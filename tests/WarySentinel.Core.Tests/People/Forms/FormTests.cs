@@ -7,12 +7,12 @@ namespace WarySentinel.Core.Tests.People.Forms;
 
 public sealed class FormTests
 {
-    private const int Trials = 3000;
+    private static readonly int Many = Trials.Of(1500, 60000);
 
     [Fact]
     public void Any_form_made_up_shows_asks_and_gives_what_a_plain_reading_of_it_does()
     {
-        for (var seed = 0; seed < Trials; seed++)
+        for (var seed = 0; seed < Many; seed++)
         {
             var made = new RandomForms(seed);
             var fields = made.Fields();
@@ -40,7 +40,7 @@ public sealed class FormTests
     [Fact]
     public void An_answer_in_its_one_spelling_reads_as_itself()
     {
-        for (var seed = 0; seed < Trials; seed++)
+        for (var seed = 0; seed < Many; seed++)
         {
             var made = new RandomForms(seed);
             var (fields, typed) = (made.Fields().Select(f => f.Read().Value).ToList(), made.Typed(made.Fields()));
