@@ -5,7 +5,7 @@ using Xunit;
 namespace WarySentinel.Cli.Tests;
 
 /// <summary>Shows and feeds, on the command line.</summary>
-public sealed partial class CliTests
+public sealed partial class CliWaresTests
 {
     [Fact]
     public async Task A_show_is_set_filled_and_gives_each_member_a_feed()

@@ -4,7 +4,7 @@ using Xunit;
 namespace WarySentinel.Cli.Tests;
 
 /// <summary>Forms, terms and the directory, by the command line.</summary>
-public sealed partial class CliTests
+public sealed partial class CliJoiningTests(CliFixture fixture) : OnCli(fixture)
 {
     [Fact]
     public async Task Terms_are_published_in_versions_and_the_directory_is_opened_and_closed()

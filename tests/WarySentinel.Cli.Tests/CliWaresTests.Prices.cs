@@ -4,7 +4,7 @@ using Xunit;
 namespace WarySentinel.Cli.Tests;
 
 /// <summary>Prices, coupons and carts on the command line.</summary>
-public sealed partial class CliTests
+public sealed partial class CliWaresTests
 {
     [Fact]
     public async Task Prices_are_set_imported_quoted_and_removed_and_what_is_not_said_stays()

@@ -4,7 +4,7 @@ using Xunit;
 namespace WarySentinel.Cli.Tests;
 
 /// <summary>Pages that are written here, by the command line and as a folder.</summary>
-public sealed partial class CliTests
+public sealed partial class CliJoiningTests
 {
     [Fact]
     public async Task A_page_is_written_published_compared_and_taken_back()

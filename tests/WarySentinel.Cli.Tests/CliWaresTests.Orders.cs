@@ -5,7 +5,7 @@ using Xunit;
 namespace WarySentinel.Cli.Tests;
 
 /// <summary>Orders on the command line.</summary>
-public sealed partial class CliTests
+public sealed partial class CliWaresTests(CliFixture fixture) : OnCli(fixture)
 {
     [Fact]
     public async Task Orders_are_told_of_shown_and_end_and_what_they_give_is_said()

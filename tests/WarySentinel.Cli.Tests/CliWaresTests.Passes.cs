@@ -5,7 +5,7 @@ using Xunit;
 namespace WarySentinel.Cli.Tests;
 
 /// <summary>Passes on the command line.</summary>
-public sealed partial class CliTests
+public sealed partial class CliWaresTests
 {
     [Fact]
     public async Task Passes_are_made_told_once_changed_and_ended()

@@ -5,7 +5,7 @@ using Xunit;
 namespace WarySentinel.Cli.Tests;
 
 /// <summary>Folders to download from, on the command line.</summary>
-public sealed partial class CliTests
+public sealed partial class CliWaresTests
 {
     [Fact]
     public async Task Folders_are_set_filled_found_and_given_another_address()
