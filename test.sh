@@ -87,7 +87,7 @@ wait "$building" || { cat "$results/build.log"; stop "the solution does not buil
 building=
 tests/ahead.sh
 # Style and analyzers are the build's own, as errors. The format is looked at beside the first tests.
-dotnet format whitespace WarySentinel.slnx --no-restore --verify-no-changes --exclude src/WarySentinel.Storage/Migrations >"$results/format.log" 2>&1 &
+dotnet format whitespace . --folder --verify-no-changes --include src/ tests/ bench/ --exclude src/WarySentinel.Storage/Migrations/ >"$results/format.log" 2>&1 &
 formatting=$!
 
 say "PostgreSQL"
