@@ -18,20 +18,18 @@ for bin in {src/WarySentinel.{StandIns,Cli,Service},tests/WarySentinel.Core.Test
 # The tests themselves run once; of others, which are large, hardly anything is run. They are referred to all the same.
 apart='\.Tests\.dll$|/(BouncyCastle|PuppeteerSharp|WebDriverBiDi|SharpCompress|UglyToad|ZstdSharp|System\.CodeDom|ReactiveExtensions|DiffEngine|xunit\.v3\.runner|Microsoft\.(ApplicationInsights|Testing))\.'
 
-compile() { # compile FILE : an older one is kept where it fails, as one that is compiled already does
-  "$made/crossgen2" "$1" -o "$made/out/$(basename "$1")" -r "$made/in/*.dll" -r "$core/*.dll" -r "$web/*.dll" --targetos linux --targetarch x64 -O >/dev/null 2>&1 \
-    || rm -f "$made/out/$(basename "$1")"
-}
-export made core web
-export -f compile
-printf '%s\n' "$made"/in/*.dll | grep -vE "$apart" | tr '\n' '\0' | xargs -0 -n1 -P"$(nproc)" bash -c 'compile "$0"'
+# What is compiled already is left as it is.
+for file in $(printf '%s\n' "$made"/in/*.dll | grep -vE "$apart"); do ln "$file" "$made/out/"; done
+"$made/crossgen2" "$made"/out/*.dll --single-file-compilation --out-near-input -r "$made/in/*.dll" -r "$core/*.dll" -r "$web/*.dll" \
+  --targetos linux --targetarch x64 -O >/dev/null 2>&1 || echo "not all could be compiled ahead"
 
 count=0
-for file in "$made"/out/*.dll; do
+for file in "$made"/out/*.ni.dll; do
   [ -f "$file" ] || continue
   count=$((count + 1))
+  name=$(basename "$file" .ni.dll).dll
   for bin in {src,tests}/*/bin/Debug/net10.0; do
-    if cmp -s "$made/in/$(basename "$file")" "$bin/$(basename "$file")"; then cp "$file" "$bin/$(basename "$file")"; fi
+    if cmp -s "$made/in/$name" "$bin/$name"; then cp "$file" "$bin/$name"; fi
   done
 done
 echo "$count files compiled ahead"

@@ -7,6 +7,8 @@ namespace WarySentinel.EndToEnd;
 
 public sealed class ChromiumFixture : IAsyncLifetime
 {
+    // The same browser without its windows, where it is installed: it takes a third less time.
+    private static readonly string Shell = new[] { "/usr/bin/chromium-headless-shell", "/usr/bin/chromium" }.First(File.Exists);
     private IPlaywright playwright = null!;
 
     public IBrowser Chromium { get; private set; } = null!;
@@ -21,7 +23,7 @@ public sealed class ChromiumFixture : IAsyncLifetime
         playwright = await Playwright.CreateAsync();
         Chromium = await playwright.Chromium.LaunchAsync(new()
         {
-            ExecutablePath = "/usr/bin/chromium",
+            ExecutablePath = Shell,
             Args = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
             "--disable-sync"],
         });

@@ -54,7 +54,8 @@ public sealed class PhraseTests
     public void What_a_guarded_index_has_collected_from_open_pages_is_theirs_and_a_copy_of_it_is_found_all_the_same()
     {
         var open = Enumerable.Range(10, 12).Select(n => Prose(n, 300)).ToList();
-        var index = "{\"said\":[" + string.Join(',', open.Select(p => $"\"{string.Join(' ', p.Split(' ').Take(100))}\"")) + "],\"own\":\"" + Prose(1, 200) + "\"}";
+        var said = string.Join(',', open.Select(p => $"\"{string.Join(' ', p.Split(' ').Take(100))}\""));
+        var index = "{\"said\":[" + said + "],\"own\":\"" + Prose(1, 200) + "\"}";
         foreach (var isData in new[] { true, false })
         {
             var phrases = new Phrases();
