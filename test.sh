@@ -110,7 +110,7 @@ run() { # run PROJECT
   say "$1"
   # Those that wait for processes and databases leave a processor free.
   local threads=default
-  case $1 in Storage.Tests | Service.Tests | Cli.Tests | EndToEnd) threads=1.5x ;; esac
+  case $1 in Storage.Tests | Cli.Tests) threads=1.5x ;; Service.Tests | EndToEnd) threads=2x ;; esac
   timeout 1500 "tests/WarySentinel.$1/bin/Debug/net10.0/WarySentinel.$1" -noColor -maxThreads $threads -result-ctrf "$results/$1.json" >"$results/$1.log" 2>&1 || true
   grep -A9 'TEST EXECUTION SUMMARY' "$results/$1.log" || tail -40 "$results/$1.log"
   add "$1" "$results/$1.json"
