@@ -89,7 +89,8 @@ internal sealed class MemberRow
         e.ToTable("members");
         e.HasKey(r => r.Id);
         e.HasIndex(r => r.Email).IsUnique();
-        e.HasIndex(r => r.UserName).IsUnique();
+        // Most have none, and are no matter of this index.
+        e.HasIndex(r => r.UserName).IsUnique().HasFilter("\"UserName\" IS NOT NULL");
         // Few, beside those who are active: whoever counts holders leaves these out.
         e.HasIndex(r => r.Id, "IX_members_Inactive").HasFilter("\"Status\" <> 3");
         // Who waits, is suspended or gone, in the order of the list.

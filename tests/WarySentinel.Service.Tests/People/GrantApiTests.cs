@@ -18,9 +18,11 @@ public sealed class GrantApiTests(SiteFixture fixture)
     [Fact]
     public async Task Saying_the_same_again_changes_nothing_also_when_it_has_ended()
     {
-        var who = await AddAsync();
-        using var caller = new Caller(site);
-        var revision = (await site.Client.StatusAsync(Stop)).Revision;
+        // A site of its own: on the shared one others move the policy meanwhile.
+        await using var own = await RunningSite.StartAsync();
+        var who = await AddAsync(own);
+        using var caller = new Caller(own);
+        var revision = (await own.Client.StatusAsync(Stop)).Revision;
         var order = new { fact = "plan:patron", until = "2027-05-03", source = "order:4711" };
         var (status, given, _) = await caller.AskAsync("POST", $"members/{who}/grants", order);
         (status, given.GetProperty("changed").GetBoolean()).ShouldBe((HttpStatusCode.Created, true));
@@ -30,11 +32,11 @@ public sealed class GrantApiTests(SiteFixture fixture)
         var again = await caller.AskAsync("POST", $"members/{who}/grants", order);
         (again.Status, again.Body.GetProperty("changed").GetBoolean(), again.Body.GetProperty("grant").GetProperty("id").GetGuid())
             .ShouldBe((HttpStatusCode.OK, false, id));
-        (await site.Client.EndGrantAsync(who, id, Stop)).Changed.ShouldBeTrue();
-        (await site.Client.EndGrantAsync(who, id, Stop)).Changed.ShouldBeFalse();
+        (await own.Client.EndGrantAsync(who, id, Stop)).Changed.ShouldBeTrue();
+        (await own.Client.EndGrantAsync(who, id, Stop)).Changed.ShouldBeFalse();
         (await caller.AskAsync("POST", $"members/{who}/grants", order)).Body.GetProperty("changed").GetBoolean().ShouldBeFalse();
-        (await site.Client.MemberAsync(who, Stop)).Value.Grants.ShouldHaveSingleItem().InForce.ShouldBeFalse();
-        (await site.Client.StatusAsync(Stop)).Revision.ShouldBe(revision, "people do not move the policy");
+        (await own.Client.MemberAsync(who, Stop)).Value.Grants.ShouldHaveSingleItem().InForce.ShouldBeFalse();
+        (await own.Client.StatusAsync(Stop)).Revision.ShouldBe(revision, "people do not move the policy");
     }
 
     [Fact]
@@ -120,10 +122,12 @@ public sealed class GrantApiTests(SiteFixture fixture)
         await caller.RefusedAsync(HttpStatusCode.UnprocessableEntity, "not-one-of", "GET", "letters?kind=told,postcard");
     }
 
-    private async Task<string> AddAsync()
+    private Task<string> AddAsync() => AddAsync(site);
+
+    private static async Task<string> AddAsync(RunningSite to)
     {
         var email = $"g{Guid.NewGuid():N}@x.example";
-        await site.Client.AddMemberAsync(email, "Some One", null, null, [], [], [], Stop);
+        await to.Client.AddMemberAsync(email, "Some One", null, null, [], [], [], Stop);
         return email;
     }
 }

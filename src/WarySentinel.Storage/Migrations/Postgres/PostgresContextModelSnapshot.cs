@@ -1506,7 +1506,8 @@ namespace WarySentinel.Storage.Migrations.Postgres
                         .IsUnique();
 
                     b.HasIndex("UserName")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("\"UserName\" IS NOT NULL");
 
                     b.HasIndex("CreatedAt", "Email");
 

@@ -1497,7 +1497,8 @@ namespace WarySentinel.Storage.Migrations.Sqlite
                         .IsUnique();
 
                     b.HasIndex("UserName")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("\"UserName\" IS NOT NULL");
 
                     b.HasIndex("CreatedAt", "Email");
 

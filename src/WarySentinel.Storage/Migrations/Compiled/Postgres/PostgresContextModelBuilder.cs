@@ -12,7 +12,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Postgres
     public partial class PostgresContextModel
     {
         private PostgresContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("2ff88c6f-ee94-454d-9230-699e53981bb1"), entityTypeCount: 64)
+            : base(skipDetectChanges: false, modelId: new Guid("d5c59454-ffb7-4e33-b009-d6d145f94ce8"), entityTypeCount: 64)
         {
         }
 

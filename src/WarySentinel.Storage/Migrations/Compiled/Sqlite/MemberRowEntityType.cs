@@ -153,6 +153,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
             var index0 = runtimeEntityType.AddIndex(
                 new[] { userName },
                 unique: true);
+            index0.AddAnnotation("Relational:Filter", "\"UserName\" IS NOT NULL");
 
             var index1 = runtimeEntityType.AddIndex(
                 new[] { createdAt, email });

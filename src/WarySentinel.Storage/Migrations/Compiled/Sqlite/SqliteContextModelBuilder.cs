@@ -11,7 +11,7 @@ namespace WarySentinel.Storage.Migrations.Compiled.Sqlite
     public partial class SqliteContextModel
     {
         private SqliteContextModel()
-            : base(skipDetectChanges: false, modelId: new Guid("1423d791-c466-41b3-9f41-76bf276560b5"), entityTypeCount: 64)
+            : base(skipDetectChanges: false, modelId: new Guid("f910b5ef-3443-4381-82e2-3669edfd273a"), entityTypeCount: 64)
         {
         }
 
