@@ -18,7 +18,7 @@ for bin in {src/WarySentinel.{StandIns,Cli,Service},tests/WarySentinel.Core.Test
 # The tests themselves run once; of others, which are large, hardly anything is run. They are referred to all the same.
 apart='\.Tests\.dll$|/(BouncyCastle|PuppeteerSharp|WebDriverBiDi|SharpCompress|UglyToad|ZstdSharp|System\.CodeDom|ReactiveExtensions|DiffEngine|xunit\.v3\.runner|Microsoft\.(ApplicationInsights|Testing))\.'
 
-# What is compiled already is left as it is.
+# In one go: what they all refer to is read once.
 for file in $(printf '%s\n' "$made"/in/*.dll | grep -vE "$apart"); do ln "$file" "$made/out/"; done
 "$made/crossgen2" "$made"/out/*.dll --single-file-compilation --out-near-input -r "$made/in/*.dll" -r "$core/*.dll" -r "$web/*.dll" \
   --targetos linux --targetarch x64 -O >/dev/null 2>&1 || echo "not all could be compiled ahead"
