@@ -22,7 +22,7 @@ internal sealed class Together(Func<IReadOnlyList<Together.WaitingEdit>, bool, T
     /// <summary>So many wait for rows that are held, each with a connection of its own.</summary>
     private const int MostAside = 6;
 
-    /// <summary>How long a few wait for company: at 500 a second it takes a fifth of the work from both, and a lone edit never waits.</summary>
+    /// <summary>How long a few wait for company: at 500 a second it takes a fifth of the work from both databases, and a lone edit never waits.</summary>
     private static readonly TimeSpan Gathering = TimeSpan.FromMilliseconds(4);
 
     private readonly Lock guard = new();
@@ -59,11 +59,23 @@ internal sealed class Together(Func<IReadOnlyList<Together.WaitingEdit>, bool, T
         while (Next() is { Count: > 0 } batch)
         {
             await StoreAsync(batch);
-            if (!ownThread && AreFew())
+            if (AreFew())
             {
-                await Task.Delay(Gathering);
+                await GatherAsync();
             }
         }
+    }
+
+    private Task GatherAsync()
+    {
+        if (!ownThread)
+        {
+            return Task.Delay(Gathering);
+        }
+
+        // It stays on its thread: to begin one for each lone edit costs more than the edit's rows.
+        Thread.Sleep(Gathering);
+        return Task.CompletedTask;
     }
 
     private bool AreFew()
