@@ -137,6 +137,7 @@ public static class Sentinel
     /// <summary>Has the endpoints put together while the policy is read: the first request would wait for it.</summary>
     private static async Task AskOnceAsync(IServiceProvider services, RequestDelegate admin, ServiceOptions options)
     {
+        var log = services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel");
         var http = new DefaultHttpContext { RequestServices = services };
         http.Features.Set(AdminListener.Mark);
         (http.Request.Method, http.Request.Host, http.Request.Path) = (HttpMethods.Get, new HostString(new Uri(options.AdminUrl).Authority), "/health/live");
@@ -147,7 +148,7 @@ public static class Sentinel
         catch (Exception fault)
         {
             // Whoever asks first will be told.
-            services.GetRequiredService<ILoggerFactory>().CreateLogger("Sentinel").LogDebug(fault, "Asking once went wrong");
+            log.LogDebug(fault, "Asking once went wrong");
         }
     }
 

@@ -33,12 +33,15 @@ public sealed class AdminGuard(RequestDelegate next, ILogger<AdminGuard> log)
         {
             http.Abort();
         }
-        catch (Exception fault) when (fault is not OperationCanceledException && !http.Response.HasStarted)
+        catch (Exception fault) when (fault is not OperationCanceledException && !IsOver(fault) && !http.Response.HasStarted)
         {
             log.LogError(fault, "The call {Method} {Path} broke ({Id})", http.Request.Method, http.Request.Path, http.TraceIdentifier);
             await BrokenAsync(http);
         }
     }
+
+    /// <summary>Whether the service has ended meanwhile, as one that could not start does: why is told elsewhere.</summary>
+    private static bool IsOver(Exception fault) => fault is ObjectDisposedException { ObjectName: nameof(IServiceProvider) };
 
     private static void Dress(HttpContext http)
     {

@@ -253,10 +253,10 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
     }
 
     [Fact]
-    public async Task Thirty_thousand_items_are_applied_at_once()
+    public async Task Items_by_the_thousand_are_applied_at_once()
     {
-        var text = new StringBuilder("items:\n");
-        for (var n = 0; n < 30_000; n++)
+        var (text, items) = (new StringBuilder("items:\n"), Trials.Of(12_000, 30_000));
+        for (var n = 0; n < items; n++)
         {
             text.Append(n < 1000 ? $"- id: category:big-{n}\n  title: Big {n}\n"
                 : $"- id: product:big-{n}\n  title: Thing {n}\n  parents: [category:big-{n % 1000}]\n  addresses: [/big/{n}]\n");
@@ -265,10 +265,10 @@ public sealed class ApplyTests(ApplyFixture fixture) : IClassFixture<ApplyFixtur
         await using var large = await RunningSite.StartAsync();
         var watch = Stopwatch.StartNew();
         var line = await ApplyAsync(text.ToString(), false, false, to: large);
-        TestContext.Current.TestOutputHelper?.WriteLine($"30,000 items applied in {watch.Elapsed.TotalSeconds:0.0} s");
-        line.Difference!.Added.ShouldBe(30_000);
-        line.Difference.MoreChanges.ShouldBe(29_500);
-        (await ApplyAsync(text.ToString(), false, true, to: large)).Difference!.Same.ShouldBe(30_000);
+        TestContext.Current.TestOutputHelper?.WriteLine($"{items} items applied in {watch.Elapsed.TotalSeconds:0.0} s");
+        line.Difference!.Added.ShouldBe(items);
+        line.Difference.MoreChanges.ShouldBe(items - 500);
+        (await ApplyAsync(text.ToString(), false, true, to: large)).Difference!.Same.ShouldBe(items);
     }
 
     [Fact]

@@ -86,11 +86,12 @@ public sealed class ImportTests(SiteFixture fixture)
     }
 
     [Fact]
-    public async Task Thirty_thousand_items_go_in_with_progress()
+    public async Task Items_by_the_thousand_go_in_with_progress()
     {
+        var items = Trials.Of(12_000, 30_000);
         await using var large = await RunningSite.StartAsync();
         var file = new StringBuilder("id,title,parents,addresses\n");
-        for (var n = 0; n < 30_000; n++)
+        for (var n = 0; n < items; n++)
         {
             file.Append(System.Globalization.CultureInfo.InvariantCulture, $"product:bulk-{n},Bulk {n},category:filters,/bulk/{n}\n");
         }
@@ -105,10 +106,10 @@ public sealed class ImportTests(SiteFixture fixture)
             last = line;
         }
 
-        last!.Result!.Added.ShouldBe(30_000);
-        stages.Count(s => s == "storing").ShouldBeGreaterThan(10);
-        (await large.Client.MayAsync(new Question("guest", "open", "product:bulk-29999", null, null), CancellationToken.None)).Allowed.ShouldBeTrue();
-        TestContext.Current.TestOutputHelper?.WriteLine($"30,000 items in {Stopwatch.GetElapsedTime(began).TotalSeconds:F1} s");
+        last!.Result!.Added.ShouldBe(items);
+        stages.Count(s => s == "storing").ShouldBeGreaterThan(items / 3_000);
+        (await large.Client.MayAsync(new Question("guest", "open", $"product:bulk-{items - 1}", null, null), CancellationToken.None)).Allowed.ShouldBeTrue();
+        TestContext.Current.TestOutputHelper?.WriteLine($"{items} items in {Stopwatch.GetElapsedTime(began).TotalSeconds:F1} s");
     }
 
     private Task<ImportLine> ImportAsync(byte[] file, bool yaml = false, bool keepGood = false, bool dryRun = false) =>
