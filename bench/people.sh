@@ -37,7 +37,7 @@ start() { # start NUMBER CONNECTION PROVIDER : one machine, and how long until i
   local n=$1 at
   at=$(date +%s%N)
   WARY__SITELISTEN=http://127.0.0.1:76${n}0 WARY__ADMINLISTEN=http://127.0.0.1:76${n}1 WARY__SITEURL=http://127.0.0.1:7610 WARY__ADMINURL=http://127.0.0.1:76${n}1 \
-    WARY__DATA=$here/$3-$n WARY__CONNECTION=$2 WARY__DATABASE=$3 WARY__SECRET=$secret DOTNET_gcServer=0 \
+    WARY__DATA=$here/$3-$n WARY__CONNECTION=$2 WARY__DATABASE=$3 WARY__SECRET=$secret DOTNET_gcServer=0 MALLOC_ARENA_MAX=2 \
     dotnet "$here/service/WarySentinel.Service.dll" >"$here/log-$n" 2>&1 &
   last=$!
   pids+=("$last")

@@ -15,7 +15,8 @@ api() { curl -sf -H "Authorization: Bearer ${token:-}" -H 'Content-Type: applica
 serve() { # serve NAME [VARIABLE=VALUE…]: starts it on data of that name, with an owner; leaves $service and $token
   local name=$1 code
   shift
-  env WARY__SITELISTEN=$site WARY__ADMINLISTEN=$admin WARY__SITEURL=$site WARY__ADMINURL=$admin WARY__DATA="$here/$name" "$@" \
+  # With the C library's arenas bounded, as the unit of the package has them.
+  env MALLOC_ARENA_MAX=2 WARY__SITELISTEN=$site WARY__ADMINLISTEN=$admin WARY__SITEURL=$site WARY__ADMINURL=$admin WARY__DATA="$here/$name" "$@" \
     dotnet "$here/service/WarySentinel.Service.dll" >"$here/log-$name" 2>&1 &
   service=$!
   until curl -sf $admin/health/ready >/dev/null; do kill -0 $service; sleep 0.1; done
