@@ -68,12 +68,12 @@ internal sealed class Together(Func<IReadOnlyList<Together.WaitingEdit>, bool, T
 
     private Task GatherAsync()
     {
-        if (!ownThread)
+        if (!ownThread || Thread.CurrentThread.IsThreadPoolThread)
         {
             return Task.Delay(Gathering);
         }
 
-        // It stays on its thread: to begin one for each lone edit costs more than the edit's rows.
+        // It stays on its own thread: to begin one for each lone edit costs more than the edit's rows.
         Thread.Sleep(Gathering);
         return Task.CompletedTask;
     }
