@@ -22,7 +22,10 @@ internal sealed class Together(Func<IReadOnlyList<Together.WaitingEdit>, bool, T
     /// <summary>So many wait for rows that are held, each with a connection of its own.</summary>
     private const int MostAside = 6;
 
-    /// <summary>How long a few wait for company: at 500 a second it takes a fifth of the work from both databases, and a lone edit never waits.</summary>
+    /// <summary>
+    /// How long a few wait for company: at 500 a second it takes a fifth of the work from both databases. An edit that comes alone does not wait; of one
+    /// caller's, each right behind the one before, each but the first does.
+    /// </summary>
     private static readonly TimeSpan Gathering = TimeSpan.FromMilliseconds(4);
 
     private readonly Lock guard = new();
