@@ -49,6 +49,9 @@ public sealed record Stored(long? Revision, IReadOnlyList<News> News);
 /// </summary>
 public sealed partial class Store : IDisposable
 {
+    /// <summary>What has more changes has a transaction of its own: it takes a second and more, and who shares it would wait for as long.</summary>
+    private const int MostTogether = 256;
+
     private const string Revision = "revision";
     private readonly Func<StoreContext> open;
     private readonly TimeProvider time;
@@ -152,7 +155,7 @@ public sealed partial class Store : IDisposable
     public async Task<Stored> ApplyAsync(
         Edit edit, string by, long? expected = null, IProgress<int>? progress = null, CancellationToken stop = default)
     {
-        if (progress is null && Writers.All.IsGathered(edit))
+        if (progress is null && edit.Changes.Count <= MostTogether && Writers.All.IsGathered(edit))
         {
             // Whoever leaves meanwhile leaves what was begun to be stored.
             return await together.StoreAsync(edit, by);

@@ -99,6 +99,43 @@ public abstract class TogetherTests(string provider) : OnProvider(provider)
         (said.MaxAutoPrepare, said.AutoPrepareMinUsages, said.NoResetOnClose).ShouldBe((0, 9, false));
     }
 
+    [Fact]
+    public async Task Two_large_edits_of_the_same_people_in_turned_order_are_stored_one_after_the_other()
+    {
+        var members = Enumerable.Range(0, 300).Select(n => Someone($"both{n}@x.example", null, null)).ToList();
+        await PutAsync([.. members.Select(m => new MemberAdded(m))]);
+        var version = members[0].Version;
+        for (var round = 0; round < 4; round++)
+        {
+            var was = version;
+            async Task<bool> TryAsync(Store on, IEnumerable<Member> order, string from)
+            {
+                try
+                {
+                    var edit = new Edit("many", from, [.. order.SelectMany(m => new Change[] { new MemberTouched(m.Id, was),
+                        new GrantAdded(m.Id, Held("group", "k", $"order:{from}")) })]);
+                    await on.ApplyAsync(edit, "x", stop: Stop);
+                    return true;
+                }
+                catch (StoreMovedException)
+                {
+                    return false;
+                }
+            }
+
+            var one = Task.Run(() => TryAsync(store, members, $"a{round}"), Stop);
+            var other = Task.Run(() => TryAsync(round % 2 == 0 ? store : Second, members.AsEnumerable().Reverse(), $"b{round}"), Stop);
+            bool[] stored = [await one, await other];
+            stored.Count(s => s).ShouldBe(1, "the other finds that the members moved");
+            version++;
+            foreach (var member in members)
+            {
+                var there = (await store.MemberAsync(member.Id, Stop))!;
+                (there.Version, there.Grants.Count).ShouldBe((version, round + 1), "whole or not at all");
+            }
+        }
+    }
+
     private protected static Edit Given(string action, int n, Member to, int version) => new(action, $"e{n}",
         [new MemberTouched(to.Id, version), new GrantAdded(to.Id, Held("group", "k", $"order:e{n}"))]);
 }

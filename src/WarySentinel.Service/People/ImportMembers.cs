@@ -77,7 +77,7 @@ public sealed class ImportMembers(
     /// <summary>Batch by batch; while one is stored the next is looked through, and stored beside it where two can be: no address stands in both.</summary>
     private async Task BatchesAsync(Run run, AddressOrder order, Action<MemberImportLine> tell, CancellationToken stop)
     {
-        var storing = new Queue<Task>();
+        var (storing, isFirst) = (new Queue<Task>(), !run.IsDry);
         try
         {
             foreach (var batch in order.Rows().Where(run.IsFirst).Select(r => r.Row).Chunk(BatchSize))
@@ -88,6 +88,12 @@ public sealed class ImportMembers(
                 await UntilFewerAsync(store.WritersAtOnce);
                 storing.Enqueue(Task.Run(() => StoreAsync(run, edits), CancellationToken.None));
                 tell(run.Line("working"));
+                if (isFirst)
+                {
+                    isFirst = false;
+                    await storing.Peek();
+                    await store.ManyMembersCameAsync();
+                }
             }
         }
         finally

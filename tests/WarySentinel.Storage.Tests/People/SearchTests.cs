@@ -25,6 +25,23 @@ public sealed class PostgresSearchTests() : SearchTests("postgres")
     }
 
     [Fact]
+    public async Task Once_the_first_thousands_are_there_the_database_plans_for_thousands()
+    {
+        await PutAsync([.. Enumerable.Range(0, 3000).Select(n => new MemberAdded(Someone($"m{n}@x.example", null, null)))]);
+        await store.ManyMembersCameAsync();
+        (await CountedAsync()).ShouldBe(3000);
+    }
+
+    /// <summary>How many members there are, as far as the planner of queries knows.</summary>
+    private async Task<float> CountedAsync()
+    {
+        await using var connection = new NpgsqlConnection(Connection);
+        await connection.OpenAsync(Stop);
+        await using var command = new NpgsqlCommand("SELECT reltuples FROM pg_class WHERE oid = 'members'::regclass", connection);
+        return (float)(await command.ExecuteScalarAsync(Stop))!;
+    }
+
+    [Fact]
     public async Task Without_an_index_of_trigrams_the_end_of_many_is_nothing()
     {
         await SqlAsync("""DROP INDEX "IX_members_Search" """);
