@@ -141,7 +141,7 @@ public sealed class KillTests
                 // Killed.
             }
         }).ToList();
-        await enough.Task.WaitAsync(TimeSpan.FromSeconds(60), Stop);
+        await enough.Task.WaitAsync(TimeSpan.FromMinutes(4), Stop);
         await service.KillAsync();
         await Task.WhenAll(writing);
     }

@@ -46,9 +46,9 @@ public sealed class PostgresNodesTests() : NodesTests("postgres")
         var own = 0;
         var listening = Task.WhenAll(Second.HearAsync("second", ready.SetResult, heard.SetResult, end.Token),
             store.HearAsync("first", () => { }, () => own++, end.Token));
-        await ready.Task.WaitAsync(TimeSpan.FromSeconds(30), Stop);
+        await ready.Task.WaitAsync(TimeSpan.FromMinutes(2), Stop);
         await store.RingAsync("first", Stop);
-        await heard.Task.WaitAsync(TimeSpan.FromSeconds(30), Stop);
+        await heard.Task.WaitAsync(TimeSpan.FromMinutes(2), Stop);
         own.ShouldBe(0);
         await end.CancelAsync();
         await Should.ThrowAsync<OperationCanceledException>(() => listening);
