@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text;
 using Shouldly;
+using WarySentinel.Client;
 using WarySentinel.Contract.Letters;
 using WarySentinel.Contract.People;
 using WarySentinel.StandIns.Mailbox;
@@ -69,7 +70,15 @@ public sealed class MailTokenTests : IAsyncLifetime
         await File.WriteAllTextAsync(file, "of-the-lamp", Stop);
         await TriedAsync(all => all.Any(s => s is { Step: "login", State: "good" }));
         var waiting = (await site.Client.LettersAsync(null, "bo@fell.example", null, Stop)).ShouldHaveSingleItem();
-        await site.Client.ResendLetterAsync(waiting.Id, Stop);
+        try
+        {
+            await site.Client.ResendLetterAsync(waiting.Id, Stop);
+        }
+        catch (SentinelException)
+        {
+            // On a slow day it goes by itself by then; that it arrives is asked below.
+        }
+
         await ArrivedAsync("bo@fell.example");
     }
 
