@@ -155,10 +155,15 @@ public sealed partial class Store : IDisposable
     public async Task<Stored> ApplyAsync(
         Edit edit, string by, long? expected = null, IProgress<int>? progress = null, CancellationToken stop = default)
     {
-        if (progress is null && edit.Changes.Count <= MostTogether && Writers.All.IsGathered(edit))
+        if (progress is null && Writers.All.IsGathered(edit))
         {
-            // Whoever leaves meanwhile leaves what was begun to be stored.
-            return await together.StoreAsync(edit, by);
+            if (edit.Changes.Count <= MostTogether)
+            {
+                return await together.StoreAsync(edit, by);
+            }
+
+            // Whoever leaves meanwhile leaves what was begun to be stored, here as there.
+            stop = CancellationToken.None;
         }
 
         return await MarkingFaultsAsync(edit, () => WriteAsync(
