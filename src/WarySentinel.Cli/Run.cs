@@ -124,7 +124,7 @@ internal static class Run
             }
             catch (TaskCanceledException) when (!stop.IsCancellationRequested)
             {
-                return output.Fail(Exit.Unreachable, "unreachable", "The service took too long to answer.", []);
+                return output.Fail(Exit.Unreachable, "unreachable", $"The service took no connection within {SentinelClient.ConnectPatience.TotalSeconds:0} seconds.", []);
             }
             catch (Exception fault) when (fault is IOException or UnauthorizedAccessException or JsonException)
             {

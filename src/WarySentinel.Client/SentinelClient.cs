@@ -25,6 +25,9 @@ public sealed class SentinelException(HttpStatusCode status, string code, string
 /// </summary>
 public sealed partial class SentinelClient : IDisposable
 {
+    /// <summary>How long a service may take to take a connection; what it is asked then may take as long as it needs.</summary>
+    public static readonly TimeSpan ConnectPatience = TimeSpan.FromSeconds(30);
+
     private readonly HttpClient http;
 
     /// <summary>A client of the service whose console has that address, with an access token.</summary>
@@ -33,7 +36,7 @@ public sealed partial class SentinelClient : IDisposable
     /// <param name="language">The language to be answered in, such as <c>de</c> or <c>de-CH</c> (RFC 5646); English unless said.</param>
     public SentinelClient(Uri admin, string? token, string? language = null)
     {
-        http = new HttpClient(new SocketsHttpHandler { UseProxy = false, AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5) })
+        http = new HttpClient(new SocketsHttpHandler { UseProxy = false, AllowAutoRedirect = false, ConnectTimeout = ConnectPatience })
         {
             BaseAddress = new Uri(admin, "/api/v1/"),
             Timeout = Timeout.InfiniteTimeSpan,

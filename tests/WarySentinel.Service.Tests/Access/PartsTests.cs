@@ -156,7 +156,7 @@ public sealed class PartsTests : IAsyncLifetime
     {
         await using var own = await RunningSite.StartAsync(settings: ["--Wary:PartsBurst=10", "--Wary:PartsPerSecond=1"]);
         using var guest = own.NewBrowser();
-        var parts = Enumerable.Range(0, 6).Select(_ => new { @in = "/shop/books" }).ToArray();
+        var parts = Enumerable.Range(0, 10).Select(_ => new { @in = "/shop/books" }).ToArray();
         async Task<HttpStatusCode> StatusAsync(Browser browser)
         {
             using var content = JsonContent.Create(new { parts });

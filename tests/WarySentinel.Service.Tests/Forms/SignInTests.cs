@@ -1,5 +1,6 @@
 using System.Net;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Time.Testing;
 using Shouldly;
 using WarySentinel.Service.People;
 using WarySentinel.Testing;
@@ -90,7 +91,7 @@ public sealed class SignInTests
     [Fact]
     public async Task Wrong_tries_are_counted_down_and_then_wait()
     {
-        await using var site = await RunningSite.StartAsync();
+        await using var site = await RunningSite.StartAsync(time: new FakeTimeProvider(DateTimeOffset.UtcNow));
         using var browser = site.NewBrowser();
         for (var n = 0; n < 4; n++)
         {

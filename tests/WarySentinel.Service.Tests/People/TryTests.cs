@@ -1,4 +1,5 @@
 using System.Net;
+using Microsoft.Extensions.Time.Testing;
 using Shouldly;
 using WarySentinel.Testing;
 using Xunit;
@@ -185,5 +186,7 @@ public sealed class TryTests
         (await nell.StatusAsync("/members/calendar")).ShouldBe(HttpStatusCode.Unauthorized);
     }
 
-    private static Task<RunningSite> StartAsync(params string[] settings) => RunningSite.StartAsync(settings: settings);
+    /// <summary>A site whose clock stands: a wait is over by no slow machine.</summary>
+    private static Task<RunningSite> StartAsync(params string[] settings) =>
+        RunningSite.StartAsync(settings: settings, time: new FakeTimeProvider(DateTimeOffset.UtcNow));
 }
