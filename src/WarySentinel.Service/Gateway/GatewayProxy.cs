@@ -1,6 +1,5 @@
 using System.Net;
 using Microsoft.AspNetCore.Http.Features;
-using Microsoft.Extensions.ObjectPool;
 using Microsoft.Extensions.Primitives;
 using WarySentinel.Core.Access;
 using WarySentinel.Core.Catalogue;
@@ -37,8 +36,7 @@ public sealed class GatewayProxy : IDisposable
 
     /// <summary>How long a body or a connection may be silent that has begun: events and talks come when they come.</summary>
     private static readonly TimeSpan LongestPause = TimeSpan.FromHours(12);
-    private readonly DefaultObjectPool<CancellationTokenSource> waits = new(new Waits(), 256);
-    private readonly TimeSpan wait;
+    private readonly OriginWaits waits;
     private readonly HttpMessageInvoker invoker;
     private readonly string origin;
     private readonly bool turns;
@@ -53,7 +51,8 @@ public sealed class GatewayProxy : IDisposable
             (policies, visitors, basic, refusals, forwarder, options, hosted, carts, uses, time, log);
         transformer = new GatewayTransformer(options, sessions, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
-        (origin, turns, wait) = (connection.Address, options.TurnedAuthorities.Count > 0, TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
+        waits = new OriginWaits(TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
+        (origin, turns) = (connection.Address, options.TurnedAuthorities.Count > 0);
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 
@@ -107,7 +106,6 @@ public sealed class GatewayProxy : IDisposable
 
         var filtered = policy.GuardsAnything(now) || identity.Viewpoint is not null;
         var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered, now) { Turns = turns && !filtered };
-        http.Features.Set(passage);
         var (error, isLate) = await SendAsync(http, passage);
         if ((passage.IsWhole || passage.ForgetsPage) && !http.Response.HasStarted)
         {
@@ -143,9 +141,8 @@ public sealed class GatewayProxy : IDisposable
     {
         var hasBody = http.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody != false;
         // The forwarder watches for the visitor who leaves by itself. A wait that a body may still hold on to serves nobody else.
-        var begins = hasBody ? new CancellationTokenSource() : waits.Get();
+        var begins = waits.Begin(isAlone: hasBody);
         passage.Begins = begins;
-        begins.CancelAfter(wait);
         var body = http.Request.Body;
         if (hasBody)
         {
@@ -153,28 +150,21 @@ public sealed class GatewayProxy : IDisposable
             {
                 if (!passage.HasBegun)
                 {
-                    begins.CancelAfter(wait);
+                    begins.Again();
                 }
             });
         }
 
         try
         {
-            var error = await forwarder.SendAsync(http, origin, invoker, patience, transformer, begins.Token);
-            return (error, error != ForwarderError.None && !passage.HasBegun && begins.IsCancellationRequested && !http.RequestAborted.IsCancellationRequested);
+            var error = await forwarder.SendAsync(http, origin, invoker, patience, new Passing(transformer, passage), begins.Token);
+            return (error, error != ForwarderError.None && !passage.HasBegun && begins.IsOver && !http.RequestAborted.IsCancellationRequested);
         }
         finally
         {
             http.Request.Body = body;
             passage.Begins = null;
-            if (hasBody)
-            {
-                begins.Dispose();
-            }
-            else
-            {
-                waits.Return(begins);
-            }
+            waits.End(begins, isAlone: hasBody);
         }
     }
 
@@ -192,17 +182,11 @@ public sealed class GatewayProxy : IDisposable
         return error is ForwarderError.RequestTimedOut or ForwarderError.UpgradeActivityTimeout ? 504 : status is 413 or 408 or 400 ? status : 502;
     }
 
-    private sealed class Waits : PooledObjectPolicy<CancellationTokenSource>
-    {
-        public override CancellationTokenSource Create() => new();
-
-        public override bool Return(CancellationTokenSource obj) => obj.TryReset();
-    }
-
     /// <inheritdoc/>
     public void Dispose()
     {
         invoker.Dispose();
+        waits.Dispose();
         memory.Dispose();
     }
 }
@@ -258,7 +242,7 @@ public sealed record ProxiedRequest(
     internal IReadOnlyList<KeyValuePair<string, StringValues>>? Said { get; set; }
 
     /// <summary>Ends the wait for the answer to begin.</summary>
-    public CancellationTokenSource? Begins { get; set; }
+    internal OriginWait? Begins { get; set; }
 
     /// <summary>Whether the answer has begun.</summary>
     public bool HasBegun { get; private set; }
@@ -267,7 +251,7 @@ public sealed record ProxiedRequest(
     public void Begin()
     {
         HasBegun = true;
-        Begins?.CancelAfter(Timeout.InfiniteTimeSpan);
+        Begins?.Rest();
     }
 
     /// <summary>Whether what came cannot be read, so that nobody knows what it names: it is closed.</summary>

@@ -9,14 +9,12 @@ using WarySentinel.Core.Facts;
 using WarySentinel.Core.Markup;
 using WarySentinel.Service.People;
 using WarySentinel.Service.Web;
-using Yarp.ReverseProxy.Forwarder;
 
 namespace WarySentinel.Service.Gateway;
 
-/// <summary>Changes a request on its way to the origin and the answer on its way back.</summary>
+/// <summary>Changes requests on their way to the origin and the answers on their way back.</summary>
 internal sealed class GatewayTransformer(
     ServiceOptions options, Sessions sessions, PageMemory memory, CommonPages pages, OriginKnowledge knowledge, ILogger log)
-    : HttpTransformer
 {
     private readonly KnownKinds kinds = new();
     private readonly AnswerHeaders headers = new(options);
@@ -29,12 +27,9 @@ internal sealed class GatewayTransformer(
 
     private static readonly HashSet<string>.AlternateLookup<ReadOnlySpan<char>> Endings = Whole.GetAlternateLookup<ReadOnlySpan<char>>();
 
-    /// <inheritdoc/>
-    public override async ValueTask TransformRequestAsync(
-        HttpContext httpContext, HttpRequestMessage proxyRequest, string destinationPrefix, CancellationToken cancellationToken)
+    /// <summary>Changes a request, once its headers are copied.</summary>
+    public void TurnRequest(HttpContext httpContext, HttpRequestMessage proxyRequest, string destinationPrefix, ProxiedRequest passage)
     {
-        var passage = httpContext.Features.Get<ProxiedRequest>()!;
-        await base.TransformRequestAsync(httpContext, proxyRequest, destinationPrefix, cancellationToken);
         proxyRequest.RequestUri = new Uri(
             destinationPrefix + passage.Path.SentWithQuery, new UriCreationOptions { DangerousDisablePathAndQueryCanonicalization = true });
         var headers = proxyRequest.Headers;
@@ -129,21 +124,10 @@ internal sealed class GatewayTransformer(
         }
     }
 
-    /// <inheritdoc/>
-    public override async ValueTask<bool> TransformResponseAsync(
-        HttpContext httpContext, HttpResponseMessage? proxyResponse, CancellationToken cancellationToken)
+    /// <summary>Changes an answer, once its headers are copied; whether its body is to be copied as it is.</summary>
+    public async ValueTask<bool> TurnResponseAsync(
+        HttpContext httpContext, HttpResponseMessage proxyResponse, ProxiedRequest passage, CancellationToken cancellationToken)
     {
-        var passage = httpContext.Features.Get<ProxiedRequest>()!;
-        if (proxyResponse is not null)
-        {
-            passage.Begin();
-        }
-
-        if (!await base.TransformResponseAsync(httpContext, proxyResponse, cancellationToken) || proxyResponse is null)
-        {
-            return false;
-        }
-
         var response = httpContext.Response;
         KeepOriginFromSteering(response.Headers);
         headers.TurnToSite(response.Headers);

@@ -41,14 +41,27 @@ public sealed class VisitorReader(Sessions sessions, PolicyHolder policies, View
     private readonly RequestIdentity?[] guests = new RequestIdentity?[MostGuests];
 
     /// <summary>The identity of a request; found once and kept with it.</summary>
-    public async ValueTask<RequestIdentity> ReadAsync(HttpContext http)
+    public ValueTask<RequestIdentity> ReadAsync(HttpContext http)
     {
         if (http.Features.Get<RequestIdentity>() is { } known)
         {
-            return known;
+            return ValueTask.FromResult(known);
         }
 
-        var identity = await FindAsync(http);
+        var found = FindAsync(http);
+        if (!found.IsCompletedSuccessfully)
+        {
+            return KeptAsync(http, found);
+        }
+
+        var identity = found.Result;
+        http.Features.Set(identity);
+        return ValueTask.FromResult(identity);
+    }
+
+    private static async ValueTask<RequestIdentity> KeptAsync(HttpContext http, ValueTask<RequestIdentity> finding)
+    {
+        var identity = await finding;
         http.Features.Set(identity);
         return identity;
     }
