@@ -124,7 +124,8 @@ internal static class Run
             }
             catch (TaskCanceledException) when (!stop.IsCancellationRequested)
             {
-                return output.Fail(Exit.Unreachable, "unreachable", $"The service took no connection within {SentinelClient.ConnectPatience.TotalSeconds:0} seconds.", []);
+                var seconds = SentinelClient.ConnectPatience.TotalSeconds;
+                return output.Fail(Exit.Unreachable, "unreachable", $"The service took no connection within {seconds:0} seconds.", []);
             }
             catch (Exception fault) when (fault is IOException or UnauthorizedAccessException or JsonException)
             {

@@ -106,11 +106,41 @@ public sealed class GatewayProxy : IDisposable
 
         var filtered = policy.GuardsAnything(now) || identity.Viewpoint is not null;
         var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered, now) { Turns = turns && !filtered };
-        var (error, isLate) = await SendAsync(http, passage);
-        if ((passage.IsWhole || passage.ForgetsPage) && !http.Response.HasStarted)
+        // The origin has so long to begin its answer, counted from the last that it was sent; then it may take its time.
+        var hasBody = http.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody != false;
+        var body = http.Request.Body;
+        var (error, isLate) = (ForwarderError.None, false);
+        for (var isAgain = false; ; isAgain = true)
         {
+            // The forwarder watches for the visitor who leaves by itself. A wait that a body may still hold on to serves nobody else.
+            var begins = waits.Begin(isAlone: hasBody);
+            passage.Await(begins);
+            if (hasBody)
+            {
+                Watch(http, body, passage, begins);
+            }
+
+            try
+            {
+                error = await forwarder.SendAsync(http, origin, invoker, patience, new Passing(transformer, passage), begins.Token);
+                isLate = error != ForwarderError.None && !passage.HasBegun && begins.IsOver && !http.RequestAborted.IsCancellationRequested;
+            }
+            finally
+            {
+                passage.Leave();
+                waits.End(begins, isAlone: hasBody);
+                if (hasBody)
+                {
+                    http.Request.Body = body;
+                }
+            }
+
+            if (isAgain || !(passage.IsWhole || passage.ForgetsPage) || http.Response.HasStarted)
+            {
+                break;
+            }
+
             http.Response.Clear();
-            (error, isLate) = await SendAsync(http, passage);
         }
 
         if (passage.CannotBeJudged && !http.Response.HasStarted)
@@ -136,37 +166,14 @@ public sealed class GatewayProxy : IDisposable
         }
     }
 
-    /// <summary>Sends a request on. The origin has so long to begin its answer, counted from the last that it was sent; then it may take its time.</summary>
-    private async Task<(ForwarderError Error, bool IsLate)> SendAsync(HttpContext http, ProxiedRequest passage)
+    /// <summary>While its body is sent, the origin is not waited for.</summary>
+    private static void Watch(HttpContext http, Stream body, ProxiedRequest passage, OriginWait begins) => http.Request.Body = new WatchedBody(body, () =>
     {
-        var hasBody = http.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody != false;
-        // The forwarder watches for the visitor who leaves by itself. A wait that a body may still hold on to serves nobody else.
-        var begins = waits.Begin(isAlone: hasBody);
-        passage.Begins = begins;
-        var body = http.Request.Body;
-        if (hasBody)
+        if (!passage.HasBegun)
         {
-            http.Request.Body = new WatchedBody(body, () =>
-            {
-                if (!passage.HasBegun)
-                {
-                    begins.Again();
-                }
-            });
+            begins.Again();
         }
-
-        try
-        {
-            var error = await forwarder.SendAsync(http, origin, invoker, patience, new Passing(transformer, passage), begins.Token);
-            return (error, error != ForwarderError.None && !passage.HasBegun && begins.IsOver && !http.RequestAborted.IsCancellationRequested);
-        }
-        finally
-        {
-            http.Request.Body = body;
-            passage.Begins = null;
-            waits.End(begins, isAlone: hasBody);
-        }
-    }
+    });
 
     /// <summary>Whose fault it is: the visitor's body was too large (413), too slow (408) or broken (400), or the origin is slow (504) or dead (502).</summary>
     private static int StatusOf(ForwarderError error, int status, Exception? fault)
@@ -241,11 +248,17 @@ public sealed record ProxiedRequest(
     /// <summary>What the origin says of how long the page may be kept, where it may turn out to be the same for everybody.</summary>
     internal IReadOnlyList<KeyValuePair<string, StringValues>>? Said { get; set; }
 
-    /// <summary>Ends the wait for the answer to begin.</summary>
-    internal OriginWait? Begins { get; set; }
+    /// <summary>The wait for the answer to begin.</summary>
+    internal OriginWait? Begins { get; private set; }
 
     /// <summary>Whether the answer has begun.</summary>
     public bool HasBegun { get; private set; }
+
+    /// <summary>It is asked for, once more perhaps: its answer is waited for.</summary>
+    internal void Await(OriginWait begins) => (Begins, HasBegun) = (begins, false);
+
+    /// <summary>The wait serves somebody else from here on.</summary>
+    internal void Leave() => Begins = null;
 
     /// <summary>The answer has begun: nobody waits for that any more.</summary>
     public void Begin()
