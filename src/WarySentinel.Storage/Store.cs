@@ -1,5 +1,6 @@
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Storage;
 using Npgsql;
@@ -77,14 +78,20 @@ public sealed partial class Store : IDisposable
         if (provider == "postgres")
         {
             var postgres = new PooledDbContextFactory<PostgresContext>(new DbContextOptionsBuilder<PostgresContext>()
-                .UseNpgsql(Prepared(connection), npgsql => npgsql.EnableRetryOnFailure(3, TimeSpan.FromSeconds(1), null)).Options);
+                .UseNpgsql(Prepared(connection), npgsql => npgsql.EnableRetryOnFailure(3, TimeSpan.FromSeconds(1), null))
+                .ConfigureWarnings(Unlooked).Options);
             return new Store(postgres.CreateDbContext, time, connection, false);
         }
 
         var built = new SqliteConnectionStringBuilder(connection) { ForeignKeys = true, DefaultTimeout = 30 }.ToString();
-        var sqlite = new PooledDbContextFactory<SqliteContext>(new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built).Options);
+        var sqlite = new PooledDbContextFactory<SqliteContext>(new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built).ConfigureWarnings(Unlooked).Options);
         return new Store(sqlite.CreateDbContext, time, built, true);
     }
+
+    /// <summary>
+    /// Whether the migrations make what the model says is looked at by a test: a first start would build the model anew for it, as a designer has it.
+    /// </summary>
+    private static void Unlooked(WarningsConfigurationBuilder warnings) => warnings.Ignore(RelationalEventId.PendingModelChangesWarning);
 
     /// <summary>
     /// A connection string of PostgreSQL under which statements are planned once for each connection, as planning costs more than most of them, and a

@@ -49,6 +49,15 @@ public sealed class UpgradeTests
         }
     }
 
+    [Theory]
+    [InlineData("sqlite")]
+    [InlineData("postgres")]
+    public void The_migrations_make_what_the_model_says(string provider)
+    {
+        using var db = On(provider, provider == "sqlite" ? "Data Source=none.db" : "Host=127.0.0.1");
+        db.Database.HasPendingModelChanges().ShouldBeFalse();
+    }
+
     private static async Task ReadsAsItDidAsync(Store store)
     {
         var member = (await store.MemberByNameAsync("zoe@x.example", Stop)).ShouldNotBeNull();
@@ -74,9 +83,7 @@ public sealed class UpgradeTests
 
     private static async Task EarlierAsync(string provider, string connection, string form)
     {
-        await using StoreContext db = provider == "sqlite"
-            ? new SqliteContext(new DbContextOptionsBuilder<SqliteContext>().UseSqlite(connection).Options)
-            : new PostgresContext(new DbContextOptionsBuilder<PostgresContext>().UseNpgsql(connection).Options);
+        await using var db = On(provider, connection);
         await db.Database.GetService<IMigrator>().MigrateAsync(form, Stop);
         var (isLite, id, other) = (provider == "sqlite", "01A20ADC-6DDA-7FE4-8FEE-5C9353FD482B", "01A20ADC-6DDA-7FE4-8FEE-5C9353FD482C");
         var none = isLite ? "'[]'" : "'{}'";
@@ -95,6 +102,10 @@ public sealed class UpgradeTests
             INSERT INTO audit ("At", "By", "Action", "Subject") VALUES (1, 'owner', 'member.add', 'zoe@x.example');
             """);
     }
+
+    private static StoreContext On(string provider, string connection) => provider == "sqlite"
+        ? new SqliteContext(new DbContextOptionsBuilder<SqliteContext>().UseSqlite(connection).Options)
+        : new PostgresContext(new DbContextOptionsBuilder<PostgresContext>().UseNpgsql(connection).Options);
 
     private static async Task RunAsync(StoreContext db, string sql)
     {

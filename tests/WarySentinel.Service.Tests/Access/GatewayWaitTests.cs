@@ -59,4 +59,26 @@ public sealed class GatewayWaitTests
             }));
         }
     }
+
+    [Fact]
+    public async Task An_origin_that_falls_silent_when_it_is_asked_again_takes_too_long_as_well()
+    {
+        var address = $"http://127.0.0.1:{RunningSite.FreePort()}";
+        await using var origin = SmallSite.At(address);
+        origin.MapGet("/page", async (HttpContext http) =>
+        {
+            // A piece is given; the whole, which alone can be looked through, is not.
+            await Task.Delay(http.Request.Headers.Range.Count > 0 ? TimeSpan.Zero : TimeSpan.FromMinutes(1), http.RequestAborted);
+            (http.Response.StatusCode, http.Response.ContentType) = (StatusCodes.Status206PartialContent, "text/html");
+            http.Response.Headers.ContentRange = "bytes 0-3/40";
+            await http.Response.WriteAsync("<ul>", http.RequestAborted);
+        });
+        await origin.StartAsync(Stop);
+        await using var site = await RunningSite.StartAsync(address, [$"--Wary:OriginTimeoutSeconds={Wait.TotalSeconds}"]);
+        using var guest = site.NewBrowser();
+        using var request = new HttpRequestMessage(HttpMethod.Get, "/page") { Headers = { { "Range", "bytes=0-3" } } };
+        using var answer = await guest.SendAsync(request);
+        answer.StatusCode.ShouldBe(HttpStatusCode.GatewayTimeout);
+        (await answer.Content.ReadAsStringAsync(Stop)).ShouldContain("takes too long");
+    }
 }
