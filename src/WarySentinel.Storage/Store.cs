@@ -84,7 +84,8 @@ public sealed partial class Store : IDisposable
         }
 
         var built = new SqliteConnectionStringBuilder(connection) { ForeignKeys = true, DefaultTimeout = 30 }.ToString();
-        var sqlite = new PooledDbContextFactory<SqliteContext>(new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built).ConfigureWarnings(Unlooked).Options);
+        var sqlite = new PooledDbContextFactory<SqliteContext>(
+            new DbContextOptionsBuilder<SqliteContext>().UseSqlite(built).ConfigureWarnings(Unlooked).Options);
         return new Store(sqlite.CreateDbContext, time, built, true);
     }
 
