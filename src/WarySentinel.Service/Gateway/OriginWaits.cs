@@ -107,7 +107,7 @@ internal sealed class OriginWait(long wait)
             IsOver = true;
         }
 
-        // It serves no other request from here on: whom that stops is whoever waited.
-        source.Cancel();
+        // It serves no other request from here on: whom that stops is whoever waited, and what they do about it keeps nobody else waiting.
+        _ = source.CancelAsync();
     }
 }
