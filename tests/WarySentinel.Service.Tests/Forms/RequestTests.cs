@@ -175,6 +175,7 @@ public sealed class RequestTests : JoiningSite
             link, "/account/application", ("link", SecretIn(link)), ("f.company", "Vane"), ("f.resale", "yes"), ("f.vat", "PT501964843"))));
         // One asks; those beside it are told, and one that comes after it mends what was asked.
         both.ShouldContain(b => b.StatusCode == HttpStatusCode.OK);
+        (await Store.MessagesAsync(50, to: Orla, stop: Stop)).Count(l => l.Kind == "request-received").ShouldBe(2, "for the first, and for this one");
         var (again, second) = await RequestOfAsync(Orla);
         (again.Status, second.State, second.Grants.Count > 0).ShouldBe((MemberStatus.Pending, RequestState.Waiting, true));
         second.Id.ShouldNotBe(first.Id);
