@@ -85,18 +85,18 @@ start_service() {
     dotnet src/WarySentinel.Service/bin/$kind/net10.0/WarySentinel.Service.dll >>"$here/service.log" 2>&1 &
   service_pid=$!
   pids+=("$service_pid")
-  for _ in $(seq 150); do
+  for _ in $(seq 600); do
     curl -sf "http://127.0.0.1:$admin/health/ready" >/dev/null && curl -sf "http://127.0.0.1:$shop/" >/dev/null && return
     kill -0 "$service_pid" 2>/dev/null || fail "the service stopped: $(tail -1 "$here/service.log")"
     sleep 0.2
   done
-  fail "the service did not come up within 30 seconds; see $here/service.log"
+  fail "the service did not come up within two minutes; see $here/service.log"
 }
 start_shop
 start_service
 if curl -s "http://127.0.0.1:$admin/api/v1/set-up" | grep -q '"needsOwner":true'; then
   code=
-  for _ in $(seq 50); do
+  for _ in $(seq 300); do
     code=$(grep -o 'code=[0-9a-f]*' "$here/service.log" | tail -1 | cut -d= -f2)
     [ -n "$code" ] && break
     sleep 0.1

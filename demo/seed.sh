@@ -97,7 +97,7 @@ wary letter template push "$here/letters" >/dev/null
 wary member invite "Tarn Hollis <tarn@hollis.example>" "Bryn Alder <bryn@alder.example>" "Sedge Marlow <sedge@marlow.example>" --group schools \
   --until "$(date -u -d '+180 days' +%F)" --words "See you at the open dome on Friday." >/dev/null
 wary member link mira@lowlight.example >/dev/null
-for _ in $(seq 60); do
+for _ in $(seq 240); do
   lost=$(wary letter list --json --state sent | tr -d ' \n' | sed 's/{"id"/\n&/g' | grep '"to":"sedge@marlow.example"' | sed 's/.*"id":"\([^"]*\)".*/\1/' | head -1)
   [ -n "$lost" ] && break
   sleep 0.5
@@ -124,7 +124,7 @@ join() { # join FORM SECONDS FIELD=VALUE… : gives the page that answers
 }
 proves() { # proves ADDRESS : follows the link of the letter
   local link page
-  for _ in $(seq 60); do
+  for _ in $(seq 240); do
     link=$(curl -s "$MAILBOX/messages.json" | sed 's/{"id"/\n&/g' | grep -F "$1" | grep -o '/account/confirm?link=[A-Za-z0-9_-]*' | tail -1 || true)
     [ -n "$link" ] && break
     sleep 0.5

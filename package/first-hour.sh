@@ -40,7 +40,7 @@ service() { # service : starts it as the unit does, with the unit's own words
   (cd "$folder" && exec env -i DOTNET_ROOT="$runtime" PATH=/usr/bin:/bin HOME="$data" WARY__DATA="$data" "$run" >"$here/log" 2>&1) &
   running=$!
   pids+=("$running")
-  for _ in $(seq 300); do
+  for _ in $(seq 1200); do
     [ "$(status "http://127.0.0.1:$admin/health/ready")" = 200 ] && return
     kill -0 "$running" 2>/dev/null || break
     sleep 0.1
@@ -75,7 +75,7 @@ N
 [ "$(id -u)" = 0 ] && sed -i '1s/^/user root; /' "$here/nginx.conf"
 nginx -p "$here" -c "$here/nginx.conf" 2>/dev/null &
 pids+=($!)
-for _ in $(seq 50); do [ "$(status "http://127.0.0.1:$origin/")" = 200 ] && break; sleep 0.1; done
+for _ in $(seq 600); do [ "$(status "http://127.0.0.1:$origin/")" = 200 ] && break; sleep 0.1; done
 same "nginx serves it" 200 "$(status "http://127.0.0.1:$origin/members/map.html")"
 
 say "The service, with its settings in their place"
