@@ -179,6 +179,7 @@ internal static class Hosting
 
     public static IServiceCollection AddPages(this IServiceCollection services)
     {
+        services.AddSingleton<SiteFaults>();
         services.AddSingleton<ISitePages, SitePages>().AddSingleton<SiteSurround>().AddSingleton<Refusals>().AddSingleton<UnlockPages>()
             .AddSingleton<PartsEndpoint>().AddSingleton<AccountOverview>().AddSingleton<JoinPages>()
             .AddSingleton<OrganisationPages>().AddSingleton<Entrance>().AddSingleton<PasswordPages>().AddSingleton<LinkPages>()

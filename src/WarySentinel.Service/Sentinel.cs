@@ -291,7 +291,6 @@ public static class Sentinel
                     endpoints.MapPost(options.MachinePrefix + "/parts", parts.InvokeAsync).Takes(PartsEndpoint.MostBodyBytes);
                 });
             });
-        site.UseMiddleware<SiteGuard>();
         site.Run(services.GetRequiredService<GatewayProxy>().InvokeAsync);
     }
 

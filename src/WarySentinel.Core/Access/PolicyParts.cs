@@ -50,5 +50,12 @@ public sealed class PolicyParts
 
     /// <summary>The part of that kind; an empty one where there is none.</summary>
     public T Of<T>()
-        where T : class, IPolicyPart, new() => byType.TryGetValue(typeof(T), out var part) ? (T)part : new T();
+        where T : class, IPolicyPart, new() => byType.TryGetValue(typeof(T), out var part) ? (T)part : Empty<T>.Part;
+
+    /// <summary>One that is empty serves whoever asks for it: it is asked for on the path of every request.</summary>
+    private static class Empty<T>
+        where T : class, IPolicyPart, new()
+    {
+        public static readonly T Part = new();
+    }
 }

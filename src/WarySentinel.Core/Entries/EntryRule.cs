@@ -35,10 +35,12 @@ public sealed record EntryBook : IPolicyPart
     }
 
     /// <summary>Some, in the order of their names.</summary>
-    public EntryBook(IEnumerable<EntryRule> rules) => All = [.. rules.OrderBy(r => r.Key, StringComparer.Ordinal)];
+    public EntryBook(IEnumerable<EntryRule> rules) => all = [.. rules.OrderBy(r => r.Key, StringComparer.Ordinal)];
+
+    private readonly EntryRule[] all = [];
 
     /// <summary>In the order of their names.</summary>
-    public IReadOnlyList<EntryRule> All { get; } = [];
+    public IReadOnlyList<EntryRule> All => all;
 
     /// <inheritdoc/>
     public IEnumerable<NamedAudience> Audiences => [];
@@ -53,11 +55,11 @@ public sealed record EntryBook : IPolicyPart
     public IReadOnlyList<EntryRule> For(RequestPath path, PathRules rules)
     {
         List<EntryRule>? found = null;
-        for (var n = 0; n < All.Count; n++)
+        foreach (var rule in all)
         {
-            if (IsFor(All[n], path, rules))
+            if (IsFor(rule, path, rules))
             {
-                (found ??= []).Add(All[n]);
+                (found ??= []).Add(rule);
             }
         }
 

@@ -107,10 +107,12 @@ public sealed record CartBook : IPolicyPart
     }
 
     /// <summary>Some.</summary>
-    public CartBook(IEnumerable<Cart> all) => All = [.. all.OrderBy(c => c.Key, StringComparer.Ordinal)];
+    public CartBook(IEnumerable<Cart> all) => carts = [.. all.OrderBy(c => c.Key, StringComparer.Ordinal)];
+
+    private readonly Cart[] carts = [];
 
     /// <summary>All of them, by key.</summary>
-    public IReadOnlyList<Cart> All { get; } = [];
+    public IReadOnlyList<Cart> All => carts;
 
     /// <inheritdoc/>
     public IEnumerable<NamedAudience> Audiences => [];
@@ -124,13 +126,13 @@ public sealed record CartBook : IPolicyPart
     /// <summary>The cart that a request goes to, if any. On the path of every request of the gateway: where there is none, nothing is allocated.</summary>
     public Cart? For(RequestPath path, PathRules rules)
     {
-        for (var n = 0; n < All.Count; n++)
+        foreach (var cart in carts)
         {
-            for (var m = 0; m < All[n].At.Count; m++)
+            for (var n = 0; n < cart.At.Count; n++)
             {
-                if (All[n].At[m].Matches(path, rules))
+                if (cart.At[n].Matches(path, rules))
                 {
-                    return All[n];
+                    return cart;
                 }
             }
         }

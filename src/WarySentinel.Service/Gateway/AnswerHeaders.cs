@@ -33,9 +33,10 @@ internal sealed class AnswerHeaders(ServiceOptions options)
 
         foreach (var name in Written)
         {
-            foreach (var authority in turned)
+            for (var n = 0; n < turned.Count && headers[name] is { Count: > 0 } written; n++)
             {
-                if (headers[name] is { Count: > 0 } written && written.Any(w => w?.Contains(authority, StringComparison.OrdinalIgnoreCase) == true))
+                var authority = turned[n];
+                if (written.Any(w => w?.Contains(authority, StringComparison.OrdinalIgnoreCase) == true))
                 {
                     headers[name] = new StringValues([.. written.Select(w => w?.Replace($"http://{authority}/", Site + "/", StringComparison.OrdinalIgnoreCase)
                         .Replace($"https://{authority}/", Site + "/", StringComparison.OrdinalIgnoreCase))]);
@@ -77,7 +78,7 @@ internal sealed class AnswerHeaders(ServiceOptions options)
     public RequestPath? Hide(HttpContext http, ProxiedRequest passage, HttpResponse response)
     {
         var headers = response.Headers;
-        if (headers.Location.Count == 0 && headers.Link.Count == 0 && headers["Refresh"].Count == 0 && headers["Content-Location"].Count == 0)
+        if (headers.Location.Count == 0 && headers.Link.Count == 0 && headers["Refresh"].Count == 0 && headers.ContentLocation.Count == 0)
         {
             return null;
         }

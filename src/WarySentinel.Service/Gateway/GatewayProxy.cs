@@ -28,6 +28,7 @@ public sealed class GatewayProxy : IDisposable
     private readonly HostedPages hosted;
     private readonly CartGuard carts;
     private readonly IFirstUse uses;
+    private readonly SiteFaults faults;
     private readonly TimeProvider time;
     private readonly ILogger<GatewayProxy> log;
     private readonly GatewayTransformer transformer;
@@ -45,10 +46,10 @@ public sealed class GatewayProxy : IDisposable
     public GatewayProxy(
         PolicyHolder policies, VisitorReader visitors, BasicCredentials basic, Refusals refusals, IHttpForwarder forwarder, ServiceOptions options,
         Sessions sessions, OriginKnowledge knowledge, OriginConnection connection, HostedPages hosted, CartGuard carts,
-        IFirstUse uses, TimeProvider time, ILogger<GatewayProxy> log)
+        IFirstUse uses, SiteFaults faults, TimeProvider time, ILogger<GatewayProxy> log)
     {
-        (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options, this.hosted, this.carts, this.uses, this.time, this.log) =
-            (policies, visitors, basic, refusals, forwarder, options, hosted, carts, uses, time, log);
+        (this.policies, this.visitors, this.basic, this.refusals, this.forwarder, this.options) = (policies, visitors, basic, refusals, forwarder, options);
+        (this.hosted, this.carts, this.uses, this.faults, this.time, this.log) = (hosted, carts, uses, faults, time, log);
         transformer = new GatewayTransformer(options, sessions, memory, new CommonPages(), knowledge, log);
         invoker = new HttpMessageInvoker(connection.NewHandler(DecompressionMethods.None));
         waits = new OriginWaits(TimeSpan.FromSeconds(options.OriginTimeoutSeconds));
@@ -56,8 +57,53 @@ public sealed class GatewayProxy : IDisposable
         patience = new ForwarderRequestConfig { ActivityTimeout = LongestPause };
     }
 
-    /// <summary>Serves one request of a visitor.</summary>
+    /// <summary>
+    /// Serves one request of a visitor. On the path of every request: what waits for the origin waits here and nowhere above, and what breaks is caught here.
+    /// </summary>
     public async Task InvokeAsync(HttpContext http)
+    {
+        try
+        {
+            if (await AdmittedAsync(http) is not { } passage)
+            {
+                return;
+            }
+
+            var (error, isLate) = (ForwarderError.None, false);
+            for (var isAgain = false; ; isAgain = true)
+            {
+                var begins = Begin(http, passage);
+                try
+                {
+                    error = await forwarder.SendAsync(http, origin, invoker, patience, new Passing(transformer, passage), begins.Token);
+                    isLate = error != ForwarderError.None && !passage.HasBegun && begins.IsOver && !http.RequestAborted.IsCancellationRequested;
+                }
+                finally
+                {
+                    End(http, passage, begins);
+                }
+
+                if (isAgain || !(passage.IsWhole || passage.ForgetsPage) || http.Response.HasStarted)
+                {
+                    break;
+                }
+
+                http.Response.Clear();
+            }
+
+            if (!http.Response.HasStarted && (passage.CannotBeJudged || passage.HiddenTarget is not null || error != ForwarderError.None))
+            {
+                await RefuseAsync(http, passage, error, isLate);
+            }
+        }
+        catch (Exception fault)
+        {
+            await faults.AnswerAsync(http, fault);
+        }
+    }
+
+    /// <summary>What is to be asked of the origin; null where the request is answered already.</summary>
+    private async ValueTask<ProxiedRequest?> AdmittedAsync(HttpContext http)
     {
         var policy = policies.Current;
         var target = http.Features.Get<IHttpRequestFeature>()!.RawTarget;
@@ -67,7 +113,7 @@ public sealed class GatewayProxy : IDisposable
         {
             log.LogInformation("Refused a target with two readings: {Fault}", fault);
             await refusals.AmbiguousAsync(http);
-            return;
+            return null;
         }
 
         var path = request.Path;
@@ -80,7 +126,7 @@ public sealed class GatewayProxy : IDisposable
         if (!verdict.Allowed)
         {
             await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, path, Acts.Open, now), path);
-            return;
+            return null;
         }
 
         if (verdict.Guarded && identity.Visitor.MayStart)
@@ -90,90 +136,85 @@ public sealed class GatewayProxy : IDisposable
 
         if (await hosted.ServeAsync(http, identity, policy, path, now))
         {
-            return;
+            return null;
         }
 
         if (CartBook.Of(policy).For(path, policy.Settings.Paths) is { } cart && await carts.RefusesAsync(http, identity, policy, path, cart, now))
         {
-            return;
+            return null;
         }
 
         if (options.Origin.Length == 0)
         {
             await refusals.NoOriginAsync(http);
-            return;
+            return null;
         }
 
         var filtered = policy.GuardsAnything(now) || identity.Viewpoint is not null;
-        var passage = new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered, now) { Turns = turns && !filtered };
-        // The origin has so long to begin its answer, counted from the last that it was sent; then it may take its time.
-        var hasBody = http.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody != false;
-        var body = http.Request.Body;
-        var (error, isLate) = (ForwarderError.None, false);
-        for (var isAgain = false; ; isAgain = true)
+        return new ProxiedRequest(policy, identity, path, verdict.Guarded, filtered, now)
         {
-            // The forwarder watches for the visitor who leaves by itself. A wait that a body may still hold on to serves nobody else.
-            var begins = waits.Begin(isAlone: hasBody);
-            passage.Await(begins);
-            if (hasBody)
-            {
-                Watch(http, body, passage, begins);
-            }
+            Turns = turns && !filtered, Body = http.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody == false ? null : http.Request.Body,
+        };
+    }
 
-            try
-            {
-                error = await forwarder.SendAsync(http, origin, invoker, patience, new Passing(transformer, passage), begins.Token);
-                isLate = error != ForwarderError.None && !passage.HasBegun && begins.IsOver && !http.RequestAborted.IsCancellationRequested;
-            }
-            finally
-            {
-                passage.Leave();
-                waits.End(begins, isAlone: hasBody);
-                if (hasBody)
-                {
-                    http.Request.Body = body;
-                }
-            }
-
-            if (isAgain || !(passage.IsWhole || passage.ForgetsPage) || http.Response.HasStarted)
-            {
-                break;
-            }
-
-            http.Response.Clear();
+    /// <summary>
+    /// The origin has so long to begin its answer, counted from the last that it was sent; then it may take its time. The forwarder watches for the visitor who
+    /// leaves by itself.
+    /// </summary>
+    private OriginWait Begin(HttpContext http, ProxiedRequest passage)
+    {
+        // A wait that a body may still hold on to serves nobody else.
+        var begins = waits.Begin(isAlone: passage.Body is not null);
+        passage.Await(begins);
+        if (passage.Body is { } body)
+        {
+            http.Request.Body = Watched(body, passage, begins);
         }
 
-        if (passage.CannotBeJudged && !http.Response.HasStarted)
-        {
-            http.Response.Clear();
-            await refusals.OriginFailedAsync(http, StatusCodes.Status502BadGateway);
-            return;
-        }
-
-        if (passage.HiddenTarget is { } hidden && !http.Response.HasStarted)
-        {
-            http.Response.Clear();
-            await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, hidden, Acts.Open, now), hidden);
-            return;
-        }
-
-        if (error != ForwarderError.None && !http.Response.HasStarted && !http.RequestAborted.IsCancellationRequested)
-        {
-            var status = isLate ? StatusCodes.Status504GatewayTimeout
-                : StatusOf(error, http.Response.StatusCode, http.Features.Get<IForwarderErrorFeature>()?.Exception);
-            log.LogWarning("The origin did not answer {Path}: {Error}", path.Sent, error);
-            await refusals.OriginFailedAsync(http, status);
-        }
+        return begins;
     }
 
     /// <summary>While its body is sent, the origin is not waited for.</summary>
-    private static void Watch(HttpContext http, Stream body, ProxiedRequest passage, OriginWait begins) => http.Request.Body = new WatchedBody(body, () =>
+    private static WatchedBody Watched(Stream body, ProxiedRequest passage, OriginWait begins) => new(body, () =>
     {
         if (!passage.HasBegun)
         {
             begins.Again();
         }
     });
+
+    private void End(HttpContext http, ProxiedRequest passage, OriginWait begins)
+    {
+        passage.Leave();
+        waits.End(begins, isAlone: passage.Body is not null);
+        if (passage.Body is { } body)
+        {
+            http.Request.Body = body;
+        }
+    }
+
+    /// <summary>Answers in place of the origin, whose answer did not come, cannot be judged, or would say what the visitor may not know.</summary>
+    private async Task RefuseAsync(HttpContext http, ProxiedRequest passage, ForwarderError error, bool isLate)
+    {
+        if (passage.CannotBeJudged)
+        {
+            http.Response.Clear();
+            await refusals.OriginFailedAsync(http, StatusCodes.Status502BadGateway);
+        }
+        else if (passage.HiddenTarget is { } hidden)
+        {
+            http.Response.Clear();
+            var (identity, policy) = (passage.RequestIdentity, passage.Policy);
+            await refusals.RespondAsync(http, identity, policy, policy.Decide(identity.Visitor, hidden, Acts.Open, passage.Now), hidden);
+        }
+        else if (!http.RequestAborted.IsCancellationRequested)
+        {
+            var status = isLate ? StatusCodes.Status504GatewayTimeout
+                : StatusOf(error, http.Response.StatusCode, http.Features.Get<IForwarderErrorFeature>()?.Exception);
+            log.LogWarning("The origin did not answer {Path}: {Error}", passage.Path.Sent, error);
+            await refusals.OriginFailedAsync(http, status);
+        }
+    }
 
     /// <summary>Whose fault it is: the visitor's body was too large (413), too slow (408) or broken (400), or the origin is slow (504) or dead (502).</summary>
     private static int StatusOf(ForwarderError error, int status, Exception? fault)
@@ -209,6 +250,9 @@ public sealed record ProxiedRequest(
     Policy Policy, RequestIdentity RequestIdentity, RequestPath Path, bool Guarded, bool Filtered, DateTimeOffset Now)
     : PageRequest(Policy, RequestIdentity, Path)
 {
+    /// <summary>The body that came with it; null where none can have come.</summary>
+    internal Stream? Body { get; init; }
+
     /// <summary>Whether it may be a page that is the same for everybody.</summary>
     public bool MayBeCommon => !Guarded && RequestIdentity.Viewpoint is null;
 

@@ -85,16 +85,19 @@ internal sealed class GatewayTransformer(
         foreach (var header in sent)
         {
             // Ours alone, what says who asks, and what would have the site serve another address than the one decided on: nobody outside may set them.
-            if (SteeringHeaders.IsSteering(header.Key))
+            if (SteeringHeaders.IsSteering(header.Key) || SteeringHeaders.IsSaidByUs(header.Key))
             {
                 headers.Remove(header.Key);
             }
         }
 
-        SetForwarding(sent, headers, "X-Forwarded-For", http.Connection.RemoteIpAddress?.ToString());
-        SetForwarding(sent, headers, "X-Forwarded-Proto", http.Request.Scheme);
-        SetForwarding(sent, headers, "X-Forwarded-Host", http.Request.Host.Value);
-        SetForwarding(sent, headers, "Forwarded", null);
+        if (http.Connection.RemoteIpAddress is { } from)
+        {
+            headers.TryAddWithoutValidation("X-Forwarded-For", from.ToString());
+        }
+
+        headers.TryAddWithoutValidation("X-Forwarded-Proto", http.Request.Scheme);
+        headers.TryAddWithoutValidation("X-Forwarded-Host", http.Request.Host.Value);
     }
 
     /// <summary>Whether what stands at an address is no page, by its name or by what came from there last.</summary>
@@ -125,7 +128,7 @@ internal sealed class GatewayTransformer(
     }
 
     /// <summary>Changes an answer, once its headers are copied; whether its body is to be copied as it is.</summary>
-    public async ValueTask<bool> TurnResponseAsync(
+    public ValueTask<bool> TurnResponseAsync(
         HttpContext httpContext, HttpResponseMessage proxyResponse, ProxiedRequest passage, CancellationToken cancellationToken)
     {
         var response = httpContext.Response;
@@ -134,12 +137,12 @@ internal sealed class GatewayTransformer(
         if (response.StatusCode == StatusCodes.Status101SwitchingProtocols)
         {
             // From here on it is no page any more.
-            return true;
+            return ValueTask.FromResult(true);
         }
 
         if (response.StatusCode == StatusCodes.Status304NotModified && passage.Remembered is { } remembered)
         {
-            return await AnswerFromMemoryAsync(httpContext, passage, remembered, cancellationToken);
+            return new ValueTask<bool>(AnswerFromMemoryAsync(httpContext, passage, remembered, cancellationToken));
         }
 
         if (response.StatusCode == StatusCodes.Status304NotModified && passage.MayBeUnchanged)
@@ -147,17 +150,32 @@ internal sealed class GatewayTransformer(
             // What the browser has is what was looked through: the origin says how long it is good for.
             headers.Hide(httpContext, passage, response);
             CommonPages.KeepForWhomItIs(passage, response.Headers);
-            return true;
+            return ValueTask.FromResult(true);
         }
 
         if (passage.Turns)
         {
-            return await TurnAsync(httpContext, passage, proxyResponse.Content, cancellationToken);
+            return new ValueTask<bool>(TurnAsync(httpContext, passage, proxyResponse.Content, cancellationToken));
         }
 
+        return PageIn(httpContext, passage, proxyResponse.Content, out var passes) is { } kind
+            ? new ValueTask<bool>(FilterAsync(httpContext, passage, proxyResponse.Content, kind, cancellationToken)) : ValueTask.FromResult(passes);
+    }
+
+    private async Task<bool> FilterAsync(HttpContext http, ProxiedRequest passage, HttpContent content, AnswerKind kind, CancellationToken stop)
+    {
+        await filtered.WriteAsync(http, passage, content, kind, stop);
+        return false;
+    }
+
+    /// <summary>What kind of page an answer is that is to be filtered; null of any other, which passes as it is or not at all.</summary>
+    private AnswerKind? PageIn(HttpContext httpContext, ProxiedRequest passage, HttpContent content, out bool passes)
+    {
+        passes = false;
+        var response = httpContext.Response;
         // “Unchanged” is no page, and says no type: that of a file keeps its tag.
         var kind = passage.Filtered && response.StatusCode != StatusCodes.Status304NotModified
-            ? AnswerKind.Of(proxyResponse.Content, passage.Path.Key, passage.Rules) : null;
+            ? AnswerKind.Of(content, passage.Path.Key, passage.Rules) : null;
         var isRead = kind is { Reading: not Reading.AsItIs };
         passage.Tag = isRead ? CommonPages.TagOf(response) : null;
         var isCommon = isRead && IsCommon(passage, response);
@@ -167,7 +185,7 @@ internal sealed class GatewayTransformer(
             // A piece of a page cannot be filtered: it is asked for as a whole.
             response.Headers.Clear();
             passage.IsWhole = true;
-            return false;
+            return null;
         }
 
         kinds.Note(passage.Path.Key, response.StatusCode, isRead);
@@ -176,7 +194,7 @@ internal sealed class GatewayTransformer(
             // Nobody knows what an entry is here.
             response.Headers.Clear();
             passage.CannotBeJudged = true;
-            return false;
+            return null;
         }
 
         passage.Origin = isRead ? SaidOf(passage, response) : null;
@@ -184,13 +202,14 @@ internal sealed class GatewayTransformer(
         {
             passage.HiddenTarget = target;
             response.Headers.Clear();
-            return false;
+            return null;
         }
 
         if (isCommon)
         {
             CommonPages.KeepForWhomItIs(passage, response.Headers);
-            return true;
+            passes = true;
+            return null;
         }
 
         if (isRead && passage is { MayBeCommon: true, Tag: not null })
@@ -211,11 +230,11 @@ internal sealed class GatewayTransformer(
                 response.Headers.Remove(HeaderNames.ContentLength);
             }
 
-            return true;
+            passes = true;
+            return null;
         }
 
-        await filtered.WriteAsync(httpContext, passage, proxyResponse.Content, kind!, cancellationToken);
-        return false;
+        return kind;
     }
 
     /// <summary>A page of a site without a gate: it passes, with the site's address in place of the origin's.</summary>
@@ -333,19 +352,6 @@ internal sealed class GatewayTransformer(
             var text = cookie.AsSpan().TrimStart(" \t=");
             var end = text.IndexOfAny('=', ';');
             return sessions.IsOurs((end < 0 ? text : text[..end]).Trim());
-        }
-    }
-
-    private static void SetForwarding(IHeaderDictionary sent, HttpRequestHeaders headers, string name, string? value)
-    {
-        if (sent.ContainsKey(name))
-        {
-            headers.Remove(name);
-        }
-
-        if (value is not null)
-        {
-            headers.TryAddWithoutValidation(name, value);
         }
     }
 

@@ -6,7 +6,7 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.Pages;
 
 /// <summary>What becomes of a broken request of a visitor: a page, never a stack trace, and never the guarded answer.</summary>
-public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<SiteGuard> log)
+public sealed class SiteGuard(RequestDelegate next, SiteFaults faults)
 {
     /// <summary>Runs one request.</summary>
     public async Task InvokeAsync(HttpContext http)
@@ -15,24 +15,36 @@ public sealed class SiteGuard(RequestDelegate next, Refusals refusals, ILogger<S
         {
             await next(http);
         }
-        catch (Exception fault) when (!http.RequestAborted.IsCancellationRequested)
+        catch (Exception fault)
         {
-            var status = StatusOf(fault);
-            Log(http, fault, status);
-            if (http.Response.HasStarted)
-            {
-                http.Abort();
-                return;
-            }
-
-            http.Response.Clear();
-            await TellAsync(http, status);
+            await faults.AnswerAsync(http, fault);
         }
-        catch (Exception) when (http.RequestAborted.IsCancellationRequested)
+    }
+}
+
+/// <summary>Answers requests of visitors that broke. Whoever catches what broke gives it here, so that nothing on the path of all requests does but that.</summary>
+public sealed class SiteFaults(Refusals refusals, ILogger<SiteFaults> log)
+{
+    /// <summary>Answers one request.</summary>
+    public async Task AnswerAsync(HttpContext http, Exception fault)
+    {
+        if (http.RequestAborted.IsCancellationRequested)
         {
             // Whoever asked has left; whatever breaks by that is nobody's fault.
             http.Abort();
+            return;
         }
+
+        var status = StatusOf(fault);
+        Log(http, fault, status);
+        if (http.Response.HasStarted)
+        {
+            http.Abort();
+            return;
+        }
+
+        http.Response.Clear();
+        await TellAsync(http, status);
     }
 
     private void Log(HttpContext http, Exception fault, int status)

@@ -33,9 +33,24 @@ public static class SteeringHeaders
     /// </summary>
     public static bool IsSteering(string name) => IsOurs(name) || Inbound.Contains(Folded(name));
 
-    /// <summary>Whether a header of the site's answer is kept from the proxy in front.</summary>
+    /// <summary>Whether it says where a request comes from (RFC 7239, and what was before it): that is said by us, if at all.</summary>
+    public static bool IsSaidByUs(string name) => name.Length switch
+    {
+        9 => name.Equals("Forwarded", StringComparison.OrdinalIgnoreCase),
+        15 => Folded(name).Equals("X-Forwarded-For", StringComparison.OrdinalIgnoreCase),
+        16 => Folded(name).Equals("X-Forwarded-Host", StringComparison.OrdinalIgnoreCase),
+        17 => Folded(name).Equals("X-Forwarded-Proto", StringComparison.OrdinalIgnoreCase),
+        _ => false,
+    };
+
+    /// <summary>Whether a header of the site's answer is kept from the proxy in front. All of them begin with an X.</summary>
     public static bool IsForProxies(string name)
     {
+        if (name is not ['x' or 'X', ..])
+        {
+            return false;
+        }
+
         var folded = Folded(name);
         return folded.StartsWith("x-accel-", StringComparison.OrdinalIgnoreCase) || IsOurs(name) || Outbound.Contains(folded);
     }
