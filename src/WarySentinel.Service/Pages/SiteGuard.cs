@@ -22,7 +22,7 @@ public sealed class SiteGuard(RequestDelegate next, SiteFaults faults)
     }
 }
 
-/// <summary>Answers requests of visitors that broke. Whoever catches what broke gives it here, so that nothing on the path of all requests does but that.</summary>
+/// <summary>Answers requests of visitors that broke, whoever caught what broke.</summary>
 public sealed class SiteFaults(Refusals refusals, ILogger<SiteFaults> log)
 {
     /// <summary>Answers one request.</summary>

@@ -138,13 +138,22 @@ public sealed class GatewayTests(SiteFixture fixture)
         using var nell = guarded.NewBrowser();
         await nell.SignInAsync("nell", "orchard-quiet-91");
         using var request = new HttpRequestMessage(HttpMethod.Get, "/echo")
-        { Headers = { { "X-Wary-Member", "owner@fernlight.example" }, { "X_Wary_Roles", "owner" }, { "X-Forwarded-For", "10.0.0.1" } } };
+        {
+            Headers =
+            {
+                { "X-Wary-Member", "owner@fernlight.example" }, { "X_Wary_Roles", "owner" }, { "X-Forwarded-For", "10.0.0.1" },
+                { "x_forwarded_for", "10.0.0.2" }, { "X_Forwarded-Host", "10.0.0.3" }, { "X-Forwarded_Proto", "10.0.0.4" }, { "Forwarded", "for=10.0.0.5" },
+            },
+        };
         var seen = await (await nell.SendAsync(request)).Content.ReadAsStringAsync();
         seen.ShouldContain("X-Wary-Member: nell@orchard-optics.example\n");
         seen.ShouldContain("X-Wary-Roles: dealer\n");
         seen.ShouldNotContain("owner");
         seen.ShouldNotContain("wary=");
-        seen.ShouldNotContain("10.0.0.1");
+        seen.ShouldNotContain("10.0.0.");
+        seen.ShouldContain("X-Forwarded-For: 127.0.0.1\n");
+        seen.ShouldContain($"X-Forwarded-Host: {new Uri(guarded.Site).Authority}\n");
+        seen.ShouldContain("X-Forwarded-Proto: http\n");
     }
 
     [Fact]
