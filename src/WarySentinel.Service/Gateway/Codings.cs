@@ -6,8 +6,25 @@ namespace WarySentinel.Service.Gateway;
 /// <summary>The codings of bodies that the gateway reads and writes (RFC 9110 §8.4.1, RFC 7932, RFC 8878).</summary>
 internal static class Codings
 {
-    /// <summary>Those that are read.</summary>
-    public static readonly IReadOnlyList<string> Read = ["gzip", "br", "zstd", "deflate"];
+    private static readonly string[] Read = ["gzip", "br", "zstd", "deflate"];
+
+    /// <summary>What was asked last: browsers of a kind all want the same.</summary>
+    private static volatile Wish? last;
+
+    /// <summary>Those of the wanted codings that are read, to be asked for (RFC 9110 §12.5.3).</summary>
+    public static string Among(string wanted)
+    {
+        var known = last;
+        if (known?.Wanted != wanted)
+        {
+            var read = Read.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity");
+            last = known = new Wish(wanted, string.Join(", ", read));
+        }
+
+        return known.Asked;
+    }
+
+    private sealed record Wish(string Wanted, string Asked);
 
     /// <summary>The body behind its codings; null where one of them is not read.</summary>
     public static async Task<Stream?> DecodedAsync(HttpContent content, CancellationToken stop)

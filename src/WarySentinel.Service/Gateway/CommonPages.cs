@@ -28,8 +28,21 @@ internal sealed class CommonPages
     /// <param name="address">Its path and query.</param>
     /// <param name="stamp">What is in force.</param>
     /// <param name="asked">The headers of the request (RFC 9110 §13.1).</param>
-    public bool MayBeUnchanged(string address, object stamp, IHeaderDictionary asked) => Find(address, stamp)?.Split('\n') is [var tag, var at, _]
-        && (asked.IfNoneMatch.Count == 0 || asked.IfNoneMatch == tag) && (asked.IfModifiedSince.Count == 0 || asked.IfModifiedSince == at);
+    public bool MayBeUnchanged(string address, object stamp, IHeaderDictionary asked)
+    {
+        if (Find(address, stamp) is not { } known)
+        {
+            return false;
+        }
+
+        if (asked.IfNoneMatch.Count == 0 && asked.IfModifiedSince.Count == 0)
+        {
+            return true;
+        }
+
+        return known.Split('\n') is [var tag, var at, _]
+            && (asked.IfNoneMatch.Count == 0 || asked.IfNoneMatch == tag) && (asked.IfModifiedSince.Count == 0 || asked.IfModifiedSince == at);
+    }
 
     private string? Find(string address, object stamp) =>
         pages.TryGet(address, out var known) && known is not null && ReferenceEquals(known.Stamp.Target, stamp) ? known.Tag : null;

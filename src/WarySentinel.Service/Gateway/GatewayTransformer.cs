@@ -111,9 +111,7 @@ internal sealed class GatewayTransformer(
     private static void AskForWholePage(string wanted, HttpRequestHeaders headers, bool isPage, bool isCommon)
     {
         headers.Remove(HeaderNames.AcceptEncoding);
-        headers.TryAddWithoutValidation(
-            HeaderNames.AcceptEncoding,
-            string.Join(", ", Codings.Read.Where(c => wanted.Contains(c, StringComparison.OrdinalIgnoreCase)).DefaultIfEmpty("identity")));
+        headers.TryAddWithoutValidation(HeaderNames.AcceptEncoding, Codings.Among(wanted));
         if (isPage)
         {
             headers.Range = null;
@@ -197,7 +195,7 @@ internal sealed class GatewayTransformer(
             return null;
         }
 
-        passage.Origin = isRead ? SaidOf(passage, response) : null;
+        passage.Origin = isRead && !isCommon ? SaidOf(passage, response) : null;
         if (passage.Filtered && headers.Hide(httpContext, passage, response) is { } target)
         {
             passage.HiddenTarget = target;

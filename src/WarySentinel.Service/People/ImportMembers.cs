@@ -14,7 +14,7 @@ namespace WarySentinel.Service.People;
 /// there; what is begun again after it broke off goes on, as rows that are there already change nothing.
 /// </summary>
 public sealed class ImportMembers(
-    PolicyHolder policies, PeopleLane people, Store store, IMemberLetters letters, ServiceOptions options, TimeProvider time)
+    PolicyHolder policies, PeopleLane people, Store store, SearchIndex searching, IMemberLetters letters, ServiceOptions options, TimeProvider time)
 {
     private const long MostBytes = 4L << 30;
     private const int BatchSize = 8_000;
@@ -78,6 +78,7 @@ public sealed class ImportMembers(
     private async Task BatchesAsync(Run run, AddressOrder order, Action<MemberImportLine> tell, CancellationToken stop)
     {
         var (storing, isFirst) = (new Queue<Task>(), !run.IsDry);
+        await using var resting = run.IsDry ? null : await searching.RestAsync(run.Total, stop);
         try
         {
             foreach (var batch in order.Rows().Where(run.IsFirst).Select(r => r.Row).Chunk(BatchSize))

@@ -50,6 +50,68 @@ public sealed class PostgresSearchTests() : SearchTests("postgres")
         (await store.MembersAsync(new MemberQuery(null, 500, "late@"), Stop)).ShouldHaveSingleItem();
     }
 
+    [Fact]
+    public async Task The_index_rests_and_is_built_anew_and_what_is_found_stays_the_same()
+    {
+        store.HasSearchToBuild.ShouldBeTrue();
+        (await store.BuildSearchAsync(Stop)).ShouldBeFalse("it is there");
+        (await store.RestSearchAsync(Stop)).ShouldBeTrue();
+        (await Second.RestSearchAsync(Stop)).ShouldBeFalse("it rests already");
+        await PutAsync([.. Enumerable.Range(0, 300).Select(n => new MemberAdded(Someone($"m{n}@x.example", null, null)))]);
+        (await store.MembersAsync(new MemberQuery(null, 500, "m277@"), Stop)).ShouldHaveSingleItem();
+        // Two at once, and somebody who stores beside them.
+        var building = Task.WhenAll(Built(store), Built(Second));
+        await PutAsync(new MemberAdded(Someone("late@x.example", null, null)));
+        await building;
+        (await StateAsync()).ShouldBe("good");
+        (await store.MembersAsync(new MemberQuery(null, 500, "late@"), Stop)).ShouldHaveSingleItem();
+
+        static async Task Built(Store store)
+        {
+            try
+            {
+                await store.BuildSearchAsync(Stop);
+            }
+            catch (PostgresException other) when (other.SqlState is PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.UniqueViolation)
+            {
+                // The lease of whoever builds it keeps them apart.
+            }
+        }
+    }
+
+    [Fact]
+    public async Task An_index_that_was_left_half_built_is_built_anew()
+    {
+        await SqlAsync("""UPDATE pg_index SET indisvalid = false WHERE indexrelid = '"IX_members_Search"'::regclass""");
+        (await StateAsync()).ShouldBe("half");
+        (await store.BuildSearchAsync(Stop)).ShouldBeTrue();
+        (await StateAsync()).ShouldBe("good");
+        await SqlAsync("DROP EXTENSION pg_trgm CASCADE");
+        (await store.BuildSearchAsync(Stop)).ShouldBeFalse("there are no trigrams");
+        (await store.RestSearchAsync(Stop)).ShouldBeFalse("there is nothing to rest");
+    }
+
+    [Fact]
+    public async Task Nobody_waits_behind_an_index_that_cannot_be_taken_away()
+    {
+        await using var other = new NpgsqlConnection(Connection);
+        await other.OpenAsync(Stop);
+        await using var begun = await other.BeginTransactionAsync(Stop);
+        await using var reads = new NpgsqlCommand("SELECT count(*) FROM members", other, begun);
+        await reads.ExecuteScalarAsync(Stop);
+        (await store.RestSearchAsync(Stop)).ShouldBeFalse();
+        (await StateAsync()).ShouldBe("good");
+    }
+
+    private async Task<string?> StateAsync()
+    {
+        await using var connection = new NpgsqlConnection(Connection);
+        await connection.OpenAsync(Stop);
+        await using var command = new NpgsqlCommand(
+            """SELECT CASE WHEN indisvalid THEN 'good' ELSE 'half' END FROM pg_index WHERE indexrelid = to_regclass('"IX_members_Search"')""", connection);
+        return (string?)await command.ExecuteScalarAsync(Stop);
+    }
+
     /// <summary>How many pages of names were not in the index yet; now they are.</summary>
     private async Task<long> PagesThatWaitAsync()
     {
