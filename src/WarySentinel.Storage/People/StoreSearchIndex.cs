@@ -2,20 +2,32 @@ using Microsoft.EntityFrameworkCore;
 
 namespace WarySentinel.Storage;
 
-/// <summary>The index of trigrams that members are searched by, where it can be taken away and built anew (PostgreSQL).</summary>
+/// <summary>The indexes of trigrams and of single signs that members are searched by, where they can be taken away and built anew (PostgreSQL).</summary>
 public sealed partial class Store
 {
-    /// <summary>Whether members are searched by an index that can be taken away and built anew.</summary>
+    private const string SignsIndex = $"""
+        CREATE INDEX CONCURRENTLY IF NOT EXISTS "IX_members_Signs" ON members USING gin (string_to_array(translate("Search", '{EverySign}', ''), NULL))
+        """;
+
+    /// <summary>Each by its name, how it is taken away and built, and the extension that it needs.</summary>
+    private static readonly (string Name, string Drop, string Create, string Needs)[] SearchIndexes =
+    [
+        ("IX_members_Search", """DROP INDEX CONCURRENTLY IF EXISTS "IX_members_Search" """,
+            """CREATE INDEX CONCURRENTLY IF NOT EXISTS "IX_members_Search" ON members USING gin ("Search" gin_trgm_ops)""", "pg_trgm"),
+        ("IX_members_Signs", """DROP INDEX CONCURRENTLY IF EXISTS "IX_members_Signs" """, SignsIndex, "plpgsql"),
+    ];
+
+    /// <summary>Whether members are searched by indexes that can be taken away and built anew.</summary>
     public bool HasSearchToBuild => writers is null;
 
     /// <summary>
-    /// Takes the index away, so that members by the thousand come in half the time. Searches find the same meanwhile, by looking through everybody. False
-    /// where there is none, or others have the members in hand for longer than anybody should wait behind this.
+    /// Takes them away, so that members by the thousand come in half the time. Searches find the same meanwhile, by looking through everybody. False where
+    /// there are none, or others have the members in hand for longer than anybody should wait behind this.
     /// </summary>
     public async Task<bool> RestSearchAsync(CancellationToken stop = default)
     {
         await using var db = open();
-        if (db is not PostgresContext || !await HasSearchAsync(db, stop))
+        if (db is not PostgresContext || await HowManyAsync(db, false, stop) == 0)
         {
             return false;
         }
@@ -24,43 +36,51 @@ public sealed partial class Store
             """
             DO $$ BEGIN
               PERFORM set_config('lock_timeout', '2s', true);
-              DROP INDEX IF EXISTS "IX_members_Search";
+              DROP INDEX IF EXISTS "IX_members_Search", "IX_members_Signs";
             EXCEPTION WHEN lock_not_available THEN
-              RAISE NOTICE 'The index stays.';
+              RAISE NOTICE 'The indexes stay.';
             END $$;
             """,
             stop);
-        return !await HasSearchAsync(db, stop);
+        return await HowManyAsync(db, false, stop) == 0;
     }
 
     /// <summary>
-    /// Builds the index where it is missing, or was left half built; nobody who stores waits for it. False where nothing was to do, or trigrams are not to be
-    /// had (pg_trgm).
+    /// Builds those that are missing, or were left half built; nobody who stores waits for it. False where nothing was to do; the one of trigrams is not to be
+    /// had where their extension is not.
     /// </summary>
     public async Task<bool> BuildSearchAsync(CancellationToken stop = default)
     {
         await using var db = open();
-        if (db is not PostgresContext || await IsSoAsync(db, HasGoodSearch, stop) || !await IsSoAsync(db, HasTrigrams, stop))
+        if (db is not PostgresContext || await HowManyAsync(db, true, stop) == SearchIndexes.Length)
         {
             return false;
         }
 
-        // A million members take a quarter of a minute and more.
+        // A million members take half a minute.
         db.Database.SetCommandTimeout(TimeSpan.FromHours(2));
-        await db.Database.ExecuteSqlRawAsync("""DROP INDEX CONCURRENTLY IF EXISTS "IX_members_Search" """, stop);
-        await db.Database.ExecuteSqlRawAsync(
-            """CREATE INDEX CONCURRENTLY IF NOT EXISTS "IX_members_Search" ON members USING gin ("Search" gin_trgm_ops)""", stop);
-        return true;
+        var has = await db.Database.SqlQueryRaw<string>("""SELECT extname::text AS "Value" FROM pg_extension""").ToListAsync(stop);
+        var there = await db.Database.SqlQueryRaw<string>(
+            """SELECT relname::text AS "Value" FROM pg_index JOIN pg_class AS c ON c.oid = indexrelid WHERE indrelid = 'members'::regclass AND indisvalid""")
+            .ToListAsync(stop);
+        var missing = SearchIndexes.Where(i => has.Contains(i.Needs) && !there.Contains(i.Name)).ToList();
+        foreach (var (_, drop, create, _) in missing)
+        {
+            await db.Database.ExecuteSqlRawAsync(drop, stop);
+            await db.Database.ExecuteSqlRawAsync(create, stop);
+        }
+
+        if (missing.Count > 0)
+        {
+            // What such an expression gives is counted with the index.
+            await db.Database.ExecuteSqlRawAsync("ANALYZE (SKIP_LOCKED) members", stop);
+        }
+
+        return missing.Count > 0;
     }
 
-    private const string HasGoodSearch = """
-        SELECT EXISTS (SELECT FROM pg_index WHERE indexrelid = to_regclass('"IX_members_Search"') AND indisvalid) AS "Value"
-        """;
-
-    private const string HasTrigrams = """SELECT EXISTS (SELECT FROM pg_extension WHERE extname = 'pg_trgm') AS "Value" """;
-
-    private static Task<bool> HasSearchAsync(StoreContext db, CancellationToken stop) =>
-        IsSoAsync(db, """SELECT to_regclass('"IX_members_Search"') IS NOT NULL AS "Value" """, stop);
-
-    private static Task<bool> IsSoAsync(StoreContext db, string asked, CancellationToken stop) => db.Database.SqlQueryRaw<bool>(asked).SingleAsync(stop);
+    private static Task<int> HowManyAsync(StoreContext db, bool whole, CancellationToken stop) => db.Database.SqlQuery<int>($"""
+        SELECT count(*)::int AS "Value" FROM pg_index
+        WHERE indexrelid IN (to_regclass('"IX_members_Search"'), to_regclass('"IX_members_Signs"')) AND (indisvalid OR NOT {whole})
+        """).SingleAsync(stop);
 }
