@@ -40,6 +40,10 @@ send dryRun=false
 echo "stored: $(took); most memory $(resident VmHWM); $(($(awk '/^write_bytes/ { print $2 }' /proc/$service/io) / 1048576 - before / 1048576)) MB written"
 tail -c 300 "$here/lines" | tr '\n' ' '
 echo
+if [ -n "${WARY_BENCH_POSTGRES:-}" ]; then
+  until grep -o "searched by were built in.*" "$here/log-data"; do sleep 0.2; done
+  echo "  and so many more after the last row: $(took)"
+fi
 began
 send dryRun=false
 echo "again, nothing new: $(took); most memory $(resident VmHWM)"

@@ -5,12 +5,12 @@ using WarySentinel.Storage;
 namespace WarySentinel.Service.People;
 
 /// <summary>
-/// Has the index that members are searched by rest while many times the members come that are there, which takes half the time without it, and built when
-/// they have come (PostgreSQL). Whoever has it rest holds a lease; should they be gone, it is built once that is over.
+/// Has the indexes that members are searched by rest while many times the members come that are there, which takes half the time without them, and built when
+/// they have come (PostgreSQL). Whoever has them rest holds a lease; should they be gone, they are built once that is over.
 /// </summary>
 public sealed class SearchIndex(Store store, Leases leases, TimeProvider time, ILogger<SearchIndex> log)
 {
-    /// <summary>Fewer rows come as quickly with it.</summary>
+    /// <summary>Fewer rows come as quickly with them.</summary>
     public const int FewestRows = 10_000;
 
     private const int Times = 4;
@@ -18,7 +18,7 @@ public sealed class SearchIndex(Store store, Leases leases, TimeProvider time, I
     private static readonly TimeSpan Every = TimeSpan.FromMinutes(5);
     private long nextTicks;
 
-    /// <summary>Has it rest until what is given back ends; null where so many rows are not worth it, or somebody has it rest already.</summary>
+    /// <summary>Has them rest until what is given back ends; null where so many rows are not worth it, or somebody has them rest already.</summary>
     public async Task<IAsyncDisposable?> RestAsync(int rows, CancellationToken stop)
     {
         if (rows < FewestRows || !store.HasSearchToBuild || (long)await store.MemberCountAsync(stop) * Times > rows
@@ -36,7 +36,7 @@ public sealed class SearchIndex(Store store, Leases leases, TimeProvider time, I
         return null;
     }
 
-    /// <summary>Builds it where it is missing and nobody has it rest: at the start, after it rested, and once in a while.</summary>
+    /// <summary>Builds them where they are missing and nobody has them rest: at the start, after they rested, and once in a while.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {
         if (!store.HasSearchToBuild || time.GetUtcNow().UtcTicks < Volatile.Read(ref nextTicks))
@@ -53,7 +53,7 @@ public sealed class SearchIndex(Store store, Leases leases, TimeProvider time, I
         var began = Stopwatch.GetTimestamp();
         if (await store.BuildSearchAsync(lease.Stop))
         {
-            log.LogInformation("The index that members are searched by was built in {Seconds} s", (int)Stopwatch.GetElapsedTime(began).TotalSeconds);
+            log.LogInformation("The indexes that members are searched by were built in {Seconds} s", (int)Stopwatch.GetElapsedTime(began).TotalSeconds);
         }
 
         Volatile.Write(ref nextTicks, (time.GetUtcNow() + Every).UtcTicks);

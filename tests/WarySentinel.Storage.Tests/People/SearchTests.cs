@@ -55,7 +55,8 @@ public sealed class PostgresSearchTests() : SearchTests("postgres")
     {
         store.HasSearchToBuild.ShouldBeTrue();
         (await store.BuildSearchAsync(Stop)).ShouldBeFalse("it is there");
-        const string defined = "SELECT string_agg(pg_get_indexdef(indexrelid), ' ' ORDER BY 1) FROM pg_index WHERE indrelid = 'members'::regclass";
+        const string defined =
+            "SELECT string_agg(pg_get_indexdef(indexrelid), ' ' ORDER BY pg_get_indexdef(indexrelid)) FROM pg_index WHERE indrelid = 'members'::regclass";
         var made = await SayAsync(defined);
         made.ShouldContain("IX_members_Search");
         made.ShouldContain("IX_members_Signs");
