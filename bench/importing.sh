@@ -41,6 +41,7 @@ echo "stored: $(took); most memory $(resident VmHWM); $(($(awk '/^write_bytes/ {
 tail -c 300 "$here/lines" | tr '\n' ' '
 echo
 if [ -n "${WARY_BENCH_POSTGRES:-}" ]; then
+  began
   until grep -o "searched by were built in.*" "$here/log-data"; do sleep 0.2; done
   echo "  and so many more after the last row: $(took)"
 fi
