@@ -108,7 +108,10 @@ public sealed partial class Store
 
     private static async Task<List<Guid>?> HitsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
-        var hits = db is PostgresContext ? Trigrams(db, part, after, most) : await FtsAsync(db, part, after, most, stop);
+        // While the indexes rest, what they are asked by for a letter or two would take forty times as long as a look at everybody.
+        var hits = db is not PostgresContext ? await FtsAsync(db, part, after, most, stop)
+            : part.Length < ShortestIndexed && await HowManyAsync(db, true, stop) < SearchIndexes.Length ? Part(db, part, after, most)
+            : Trigrams(db, part, after, most);
         return hits is null ? null : await hits.ToListAsync(stop);
     }
 
@@ -141,14 +144,9 @@ public sealed partial class Store
     /// </summary>
     private static IQueryable<Guid>? Trigrams(StoreContext db, string part, string after, int most)
     {
-        var pattern = "%" + Like(part) + "%";
-        // Hits are kept apart, so that members are not walked through in the order of addresses instead.
         if (part.Length >= ShortestIndexed)
         {
-            return db.Database.SqlQuery<Guid>($"""
-                WITH hits AS MATERIALIZED (SELECT "Id", "Email" FROM members WHERE "Search" LIKE {pattern} AND "Email" > {after})
-                SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
-                """);
+            return Part(db, part, after, most);
         }
 
         if (part.EnumerateRunes().Count() == 1 && !EverySign.Contains(part, StringComparison.Ordinal))
@@ -161,11 +159,22 @@ public sealed partial class Store
             return null;
         }
 
+        var pattern = "%" + Like(part) + "%";
         string[] longer = [.. Followers.Select(c => $"%{part}{(c is '%' or '_' or '\\' ? "\\" : "")}{c}%"), "%" + part];
         return db.Database.SqlQuery<Guid>($"""
             WITH hits AS MATERIALIZED (
                 SELECT "Id", "Email" FROM members WHERE "Search" LIKE ANY ({longer}) AND "Email" > {after}
                 UNION SELECT "Id", "Email" FROM members WHERE "Search" ~ '[^\n -~]' AND "Search" LIKE {pattern} AND "Email" > {after})
+            SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
+            """);
+    }
+
+    /// <summary>Hits are kept apart, so that members are not walked through in the order of addresses instead.</summary>
+    private static IQueryable<Guid> Part(StoreContext db, string part, string after, int most)
+    {
+        var pattern = "%" + Like(part) + "%";
+        return db.Database.SqlQuery<Guid>($"""
+            WITH hits AS MATERIALIZED (SELECT "Id", "Email" FROM members WHERE "Search" LIKE {pattern} AND "Email" > {after})
             SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
             """);
     }
