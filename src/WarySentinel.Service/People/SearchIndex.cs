@@ -50,13 +50,13 @@ public sealed class SearchIndex(Store store, Leases leases, TimeProvider time, I
             return;
         }
 
+        // Should it fail, it is not tried again at once.
+        Volatile.Write(ref nextTicks, (time.GetUtcNow() + Every).UtcTicks);
         var began = Stopwatch.GetTimestamp();
         if (await store.BuildSearchAsync(lease.Stop))
         {
             log.LogInformation("The indexes that members are searched by were built in {Seconds} s", (int)Stopwatch.GetElapsedTime(began).TotalSeconds);
         }
-
-        Volatile.Write(ref nextTicks, (time.GetUtcNow() + Every).UtcTicks);
     }
 
     private sealed class Resting(SearchIndex index, IAsyncDisposable lease) : IAsyncDisposable

@@ -22,7 +22,7 @@ public sealed partial class Store
 
     /// <summary>
     /// Takes them away, so that members by the thousand come in half the time. Searches find the same meanwhile, by looking through everybody. False where
-    /// there are none, or others have the members in hand for longer than anybody should wait behind this.
+    /// there are none, others have the members in hand for longer than anybody should wait behind this, or the database does not let us.
     /// </summary>
     public async Task<bool> RestSearchAsync(CancellationToken stop = default)
     {
@@ -37,8 +37,8 @@ public sealed partial class Store
             DO $$ BEGIN
               PERFORM set_config('lock_timeout', '2s', true);
               DROP INDEX IF EXISTS "IX_members_Search", "IX_members_Signs";
-            EXCEPTION WHEN lock_not_available THEN
-              RAISE NOTICE 'The indexes stay.';
+            EXCEPTION WHEN OTHERS THEN
+              RAISE NOTICE 'The indexes stay: %', SQLERRM;
             END $$;
             """,
             stop);
