@@ -27,12 +27,22 @@ public sealed class SearchIndex(Store store, Leases leases, TimeProvider time, I
             return null;
         }
 
-        if (await store.RestSearchAsync(stop))
+        var resting = new Resting(this, lease);
+        try
         {
-            return new Resting(this, lease);
+            if (await store.RestSearchAsync(stop))
+            {
+                return resting;
+            }
+        }
+        catch
+        {
+            // They may rest by now, or not: whoever looks next builds what is missing.
+            await resting.DisposeAsync();
+            throw;
         }
 
-        await lease.DisposeAsync();
+        await resting.DisposeAsync();
         return null;
     }
 
