@@ -84,7 +84,7 @@ public sealed partial class Store
         }
 
         var found = await SparseAsync(db, from, asked, part, stop);
-        return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email), stop);
+        return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email).Take(asked.Most), stop);
     }
 
     /// <summary>Those whom all but the part of a name lets through; and whether they are so few that each can be looked at.</summary>
@@ -127,15 +127,36 @@ public sealed partial class Store
     {
         // Of whom more is asked than a part, all who have it are found first, unless they are many: then the next is found on the way.
         var found = await HitsAsync(db, part, asked.After ?? "", asked.IsPlain ? asked.Most : Window + 1, stop);
-        if (asked.IsPlain && found is not null)
+        if (asked.IsPlain && (found is not null || db is not PostgresContext))
         {
-            return found;
+            return found ?? await LookedThroughAsync(db, part, asked.After ?? "", asked.Most, stop);
         }
 
         var such = found is { Count: <= Window } ? MemberOrder.Such(Among(db, found), asked, time.GetUtcNow(), db)
             : from.Where(m => m.Search.Contains(part));
         // Not in the order of the index of addresses: those who have it may all stand at its far end, each row of the way read by itself.
         return await such.OrderBy(m => m.Email + "").Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
+    }
+
+    /// <summary>
+    /// Those who come next of each of some parts of everybody, all looked through at the same time: SQLite gives a query one processor, and a million texts
+    /// take that one a sixth of a second.
+    /// </summary>
+    private async Task<List<Guid>> LookedThroughAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
+    {
+        var last = await db.Database.SqlQuery<long>($"""SELECT COALESCE(MAX("Number"), 0) AS "Value" FROM member_texts""").SingleAsync(stop);
+        var parts = Math.Clamp(Environment.ProcessorCount, 2, 4);
+        var found = await Task.WhenAll(Enumerable.Range(0, parts).Select(n => Task.Run(() => PartAsync(last * n / parts, last * (n + 1) / parts), stop)));
+        return [.. found.SelectMany(f => f)];
+
+        async Task<List<Guid>> PartAsync(long from, long until)
+        {
+            await using var own = open();
+            return await own.Database.SqlQuery<Guid>($"""
+                SELECT "MemberId" AS "Value" FROM member_texts
+                WHERE "Number" > {from} AND "Number" <= {until} AND instr("Text", {part}) > 0 AND "Email" > {after} ORDER BY "Email" || '' LIMIT {most}
+                """).ToListAsync(stop);
+        }
     }
 
     /// <summary>
