@@ -160,23 +160,28 @@ internal static class Hosting
             .AddSingleton<ListenPages>().AddSingleton<IMemberFeeds, MemberFeeds>()
             .AddHostedService(provider => provider.GetRequiredService<OrderBell>());
         services.AddHostedService(provider => provider.GetRequiredService<Jobs>()).AddHostedService<PostBell>();
-        return services.AddJob<SharedPasswords>("rotation", true, passwords => stop => passwords.RotateDueAsync(stop))
-            .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync)
+        return services.AddJob<SharedPasswords>("rotation", true, passwords => passwords.RotateDueAsync, passwords => passwords.IsRotationDueAsync)
+            .AddJob<SweepRunner>("sweep-schedule", true, sweeps => sweeps.RunDueAsync, sweeps => sweeps.IsDueAsync)
             .AddJob<Postman>("letters-urgent", false, postman => stop => postman.SendDueAsync(true, stop))
             .AddJob<Postman>("letters", false, postman => stop => postman.SendDueAsync(false, stop))
-            .AddJob<BounceBox>("bounces", true, reports => reports.RunDueAsync)
-            .AddJob<PendingUploads>("uploads", true, uploads => uploads.RunDueAsync)
-            .AddJob<UnprovedAccounts>("unproved", true, accounts => accounts.RunDueAsync)
+            .AddJob<BounceBox>("bounces", true, reports => reports.RunDueAsync, reports => reports.IsDueAsync)
+            .AddJob<PendingUploads>("uploads", true, uploads => uploads.RunDueAsync, uploads => uploads.IsDueAsync)
+            .AddJob<UnprovedAccounts>("unproved", true, accounts => accounts.RunDueAsync, accounts => accounts.IsDueAsync)
             .AddJob<SearchIndex>("search-index", false, index => index.RunDueAsync)
-            .AddJob<PlanReminders>("plan-reminders", true, reminders => reminders.RunDueAsync)
-            .AddJob<OrderRound>("orders", true, round => round.RunDueAsync)
+            .AddJob<PlanReminders>("plan-reminders", true, reminders => reminders.RunDueAsync, reminders => reminders.IsDueAsync)
+            .AddJob<OrderRound>("orders", true, round => round.RunDueAsync, round => round.IsDueAsync)
             .AddJob<AcmeDesk>("certificates", false, desk => desk.RunDueAsync)
-            .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync);
+            .AddJob<Housekeeping>("housekeeping", true, house => house.RunDueAsync, house => house.IsDueAsync);
     }
 
     private static IServiceCollection AddJob<T>(
-        this IServiceCollection services, string name, bool alone, Func<T, Func<CancellationToken, Task>> work)
-        where T : notnull => services.AddSingleton(provider => new Job(name, alone, work(provider.GetRequiredService<T>())));
+        this IServiceCollection services, string name, bool alone, Func<T, Func<CancellationToken, Task>> work,
+        Func<T, Func<CancellationToken, Task<bool>>>? isDue = null)
+        where T : notnull => services.AddSingleton(provider =>
+        {
+            var room = provider.GetRequiredService<T>();
+            return new Job(name, alone, work(room), isDue?.Invoke(room));
+        });
 
     public static IServiceCollection AddPages(this IServiceCollection services)
     {

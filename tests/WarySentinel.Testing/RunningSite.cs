@@ -1,5 +1,4 @@
 using System.Net;
-using System.Net.Sockets;
 using System.Text;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
@@ -21,7 +20,6 @@ public sealed class RunningSite : IAsyncDisposable
     public const string Password = "keep-the-lamp-lit";
     public const string VaultPassword = "old-dome-downhill";
     private readonly string folder = Directory.CreateTempSubdirectory("wary-test-").FullName;
-    private static int lastPort = Environment.ProcessId % 450 * 20;
     private WebApplication app = null!;
     private WebApplication? shop;
     private Action<IServiceCollection>? adjust;
@@ -149,23 +147,7 @@ public sealed class RunningSite : IAsyncDisposable
     }
 
     /// <summary>A port that nothing listens on, below those that the system hands out to outgoing connections.</summary>
-    public static int FreePort()
-    {
-        while (true)
-        {
-            var port = 11_000 + (Interlocked.Increment(ref lastPort) % 9_000);
-            using var socket = new Socket(AddressFamily.InterNetwork, SocketType.Stream, ProtocolType.Tcp);
-            try
-            {
-                socket.Bind(new IPEndPoint(IPAddress.Loopback, port));
-                return port;
-            }
-            catch (SocketException)
-            {
-                // In use; the next one.
-            }
-        }
-    }
+    public static int FreePort() => Ports.Free();
 
     private async Task StartServiceAsync(string[] settings, TimeProvider? time)
     {

@@ -16,6 +16,10 @@ public sealed class BounceBox(Store store, Bouncing bouncing, ServiceOptions opt
     private const uint LargestReportBytes = 1 << 20;
     private static readonly TimeSpan Every = TimeSpan.FromMinutes(1);
 
+    /// <summary>Whether there is a mailbox, and a minute has passed.</summary>
+    public async Task<bool> IsDueAsync(CancellationToken stop) =>
+        options.BounceMailbox.Length > 0 && await store.IsTurnFreeAsync(Turn, time.GetUtcNow() - Every, stop);
+
     /// <summary>Reads what is new, once a minute, on one machine.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {

@@ -6,7 +6,8 @@ namespace WarySentinel.Service.Nodes;
 /// <param name="Name">Of the job, and of its lease.</param>
 /// <param name="Alone">Whether one machine at a time does it.</param>
 /// <param name="Work">Does what is due.</param>
-public sealed record Job(string Name, bool Alone, Func<CancellationToken, Task> Work);
+/// <param name="IsDue">Whether anything may be, without writing: each taking of a lease is two writes, and most rounds find nothing to do.</param>
+public sealed record Job(string Name, bool Alone, Func<CancellationToken, Task> Work, Func<CancellationToken, Task<bool>>? IsDue = null);
 
 /// <summary>
 /// What comes round by itself: letters, rotations, the sweep, housekeeping. Each has a loop and a lease of its own, so that a sweep of an hour delays no
@@ -50,6 +51,11 @@ public sealed class Jobs(IEnumerable<Job> all, Leases leases, ServiceOptions opt
 
     private async Task OnceAsync(Job job, CancellationToken stop)
     {
+        if (job.IsDue is { } due && !await due(stop))
+        {
+            return;
+        }
+
         if (!job.Alone)
         {
             await job.Work(stop);
@@ -67,15 +73,19 @@ public sealed class Jobs(IEnumerable<Job> all, Leases leases, ServiceOptions opt
 /// <summary>Removes what is over: sessions, old letters, what the change feed told long ago, tries that are forgotten.</summary>
 public sealed class Housekeeping(Store store, ServiceOptions options, TimeProvider time)
 {
+    private const string Turn = "housekeeping";
     private static readonly TimeSpan Every = TimeSpan.FromHours(1);
     private static readonly TimeSpan TriesKept = TimeSpan.FromHours(3);
     private static readonly TimeSpan LinksKept = TimeSpan.FromDays(30);
+
+    /// <summary>Whether an hour has passed.</summary>
+    public Task<bool> IsDueAsync(CancellationToken stop) => store.IsTurnFreeAsync(Turn, time.GetUtcNow() - Every, stop);
 
     /// <summary>Cleans up once an hour, on one machine.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {
         var now = time.GetUtcNow();
-        if (!await store.TakeTurnAsync("housekeeping", now - Every, stop))
+        if (!await store.TakeTurnAsync(Turn, now - Every, stop))
         {
             return;
         }

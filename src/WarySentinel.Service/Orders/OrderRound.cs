@@ -13,6 +13,13 @@ public sealed class OrderRound(Store store, OrderDesk desk, PolicyHolder policie
     private long looked = -1;
     private DateTimeOffset lookedAt;
 
+    private bool IsToLookAgain => policies.Revision != looked || time.GetUtcNow() - lookedAt >= Again;
+
+    /// <summary>Whether anything waits.</summary>
+    public async Task<bool> IsDueAsync(CancellationToken stop) => IsToLookAgain
+        || (await store.WaitingEventsAsync(OrderEventState.Waiting, time.GetUtcNow() - Settled, 1, stop)).Count > 0
+        || (await store.OrdersDueAsync(1, stop)).Count > 0;
+
     /// <summary>Does what is due.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {
@@ -20,7 +27,7 @@ public sealed class OrderRound(Store store, OrderDesk desk, PolicyHolder policie
         var left = await store.WaitingEventsAsync(OrderEventState.Waiting, now - Settled, AtOnce, stop);
         await TakeUpAsync([.. left.Where(e => e.Event is not null).Select(e => (e.Source, e.Event!.Order)).Distinct()], stop);
         await TakeUpAsync(await store.OrdersDueAsync(AtOnce, stop), stop);
-        if (policies.Revision == looked && now - lookedAt < Again)
+        if (!IsToLookAgain)
         {
             return;
         }

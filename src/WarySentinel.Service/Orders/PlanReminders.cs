@@ -13,12 +13,18 @@ namespace WarySentinel.Service.Orders;
 public sealed class PlanReminders(Store store, PolicyHolder policies, PeopleLane people, ILetters letters, IPlanSales sales, TimeProvider time)
 {
     private const int AtOnce = 200;
+    private const string Turn = "plan-reminders";
     private static readonly TimeSpan Every = TimeSpan.FromMinutes(15);
+
+    private bool HasReminders => policies.Current.Definitions.Any(d => d.Remind is not null);
+
+    /// <summary>Whether somebody may have to be reminded.</summary>
+    public async Task<bool> IsDueAsync(CancellationToken stop) => HasReminders && await store.IsTurnFreeAsync(Turn, time.GetUtcNow() - Every, stop);
 
     /// <summary>Writes what is due, every quarter of an hour, on one machine.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {
-        if (policies.Current.Definitions.Any(d => d.Remind is not null) && await store.TakeTurnAsync("plan-reminders", time.GetUtcNow() - Every, stop))
+        if (HasReminders && await store.TakeTurnAsync(Turn, time.GetUtcNow() - Every, stop))
         {
             await RemindAsync(stop);
         }

@@ -85,30 +85,30 @@ public sealed class SharedPasswords(
             ("link", letters.PageAt("/unlock")), ("until", fresh.Until is { } end ? letters.Day(end, null) : null), ("overlap", overlap))),
     ];
 
+    /// <summary>Whether a password is to be replaced.</summary>
+    public async Task<bool> IsRotationDueAsync(CancellationToken stop) => (await DueAsync(stop)).Count > 0;
+
     /// <summary>Replaces every password whose gate's rotation says it is time; gives how many.</summary>
     public async Task<int> RotateDueAsync(CancellationToken stop)
     {
-        var rotating = policies.Current.Gates.Where(g => g.Rotation is not null).ToList();
-        if (rotating.Count == 0)
-        {
-            return 0;
-        }
-
-        var all = await store.SharedPasswordsAsync(null, stop);
         var done = 0;
-        foreach (var gate in rotating)
+        foreach (var (gate, due) in await DueAsync(stop))
         {
-            foreach (var due in SharedPasswordCommands.Due(gate, all, time.GetUtcNow()))
-            {
-                // Another machine may have replaced it since.
-                async Task<Problem?> DoneAsync() => SharedPasswordCommands.Due(gate, await store.SharedPasswordsAsync(gate.Key, stop), time.GetUtcNow())
-                    .Any(d => d.Id == due.Id) ? null : Problem.Of(ProblemKind.Conflict, "shared-password-over", due.Label);
-                var rotated = await RotateAsync(due.Id, gate.Rotation!.Overlap, gate.Rotation.Tell, "rotation", stop, DoneAsync);
-                done += rotated.IsGood ? 1 : 0;
-            }
+            // Another machine may have replaced it since.
+            async Task<Problem?> DoneAsync() => SharedPasswordCommands.Due(gate, await store.SharedPasswordsAsync(gate.Key, stop), time.GetUtcNow())
+                .Any(d => d.Id == due.Id) ? null : Problem.Of(ProblemKind.Conflict, "shared-password-over", due.Label);
+            var rotated = await RotateAsync(due.Id, gate.Rotation!.Overlap, gate.Rotation.Tell, "rotation", stop, DoneAsync);
+            done += rotated.IsGood ? 1 : 0;
         }
 
         return done;
+    }
+
+    private async Task<List<(Gate Gate, SharedPassword Due)>> DueAsync(CancellationToken stop)
+    {
+        var rotating = policies.Current.Gates.Where(g => g.Rotation is not null).ToList();
+        var all = rotating.Count == 0 ? [] : await store.SharedPasswordsAsync(null, stop);
+        return [.. rotating.SelectMany(gate => SharedPasswordCommands.Due(gate, all, time.GetUtcNow()).Select(due => (gate, due)))];
     }
 
     /// <summary>Withdraws one.</summary>

@@ -17,6 +17,7 @@ public sealed class PendingUploads(Store store, TimeProvider time)
 
     private const int MostOfNetwork = 20;
     private const long MostBytes = 128L << 20;
+    private const string Turn = "uploads";
     private static readonly TimeSpan Every = TimeSpan.FromHours(1);
 
     /// <summary>Now.</summary>
@@ -41,10 +42,13 @@ public sealed class PendingUploads(Store store, TimeProvider time)
     public Task DropAsync(IEnumerable<string> secrets, CancellationToken stop) =>
         secrets.Select(DigestOf).ToList() is { Count: > 0 } digests ? store.DropUploadsAsync(digests, Now - Lasts, stop) : Task.CompletedTask;
 
+    /// <summary>Whether an hour has passed.</summary>
+    public Task<bool> IsDueAsync(CancellationToken stop) => store.IsTurnFreeAsync(Turn, Now - Every, stop);
+
     /// <summary>Drops what nobody asked for again, once an hour, on one machine.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {
-        if (await store.TakeTurnAsync("uploads", Now - Every, stop))
+        if (await store.TakeTurnAsync(Turn, Now - Every, stop))
         {
             await store.DropUploadsAsync([], Now - Lasts, stop);
         }

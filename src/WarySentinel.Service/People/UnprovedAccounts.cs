@@ -9,12 +9,16 @@ namespace WarySentinel.Service.People;
 public sealed class UnprovedAccounts(Store store, PeopleLane people, PolicyHolder policies, TimeProvider time)
 {
     private const int AtOnce = 200;
+    private const string Turn = "unproved";
     private static readonly TimeSpan Every = TimeSpan.FromHours(1);
+
+    /// <summary>Whether an hour has passed.</summary>
+    public Task<bool> IsDueAsync(CancellationToken stop) => store.IsTurnFreeAsync(Turn, time.GetUtcNow() - Every, stop);
 
     /// <summary>Removes those that are due, once an hour, on one machine.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {
-        if (await store.TakeTurnAsync("unproved", time.GetUtcNow() - Every, stop))
+        if (await store.TakeTurnAsync(Turn, time.GetUtcNow() - Every, stop))
         {
             await RemoveAsync(stop);
         }

@@ -21,6 +21,7 @@ public sealed class SweepRunner(
     /// <summary>How reports are kept and sent.</summary>
     public static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
+    private const string Turn = "sweep";
     private const int UsualMost = 5000;
     private const int UsualAtOnce = 8;
     private const int MostAtOnce = 64;
@@ -48,11 +49,15 @@ public sealed class SweepRunner(
         return new SweepUnfinished(journal.Begun.StartedAt, journal.Begun.By, notes, isRunning, !isRunning && journal.Begun.Revision == policies.Revision);
     }
 
+    /// <summary>Whether the time of the sweep of the settings has come.</summary>
+    public async Task<bool> IsDueAsync(CancellationToken stop) =>
+        policies.Current.Settings.Sweep.EveryHours is > 0 and var hours && await store.IsTurnFreeAsync(Turn, time.GetUtcNow().AddHours(-hours), stop);
+
     /// <summary>Runs the sweep of the settings when its time has come, and raises an alert when it finds leaks.</summary>
     public async Task RunDueAsync(CancellationToken stop)
     {
         var plan = policies.Current.Settings.Sweep;
-        if (plan.EveryHours <= 0 || !await store.TakeTurnAsync("sweep", time.GetUtcNow().AddHours(-plan.EveryHours), stop))
+        if (plan.EveryHours <= 0 || !await store.TakeTurnAsync(Turn, time.GetUtcNow().AddHours(-plan.EveryHours), stop))
         {
             return;
         }

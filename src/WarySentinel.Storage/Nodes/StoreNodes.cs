@@ -118,6 +118,14 @@ public sealed partial class Store
         }
     }
 
+    /// <summary>Whether a turn could be taken (<see cref="TakeTurnAsync"/>); nothing is written.</summary>
+    public async Task<bool> IsTurnFreeAsync(string name, DateTimeOffset notBefore, CancellationToken stop = default)
+    {
+        await using var db = open();
+        var (mark, last) = ("turn:" + name, notBefore.UtcTicks);
+        return !await db.Marks.AnyAsync(m => m.Name == mark && m.Number >= last, stop);
+    }
+
     /// <summary>Takes a turn at something that comes round by itself; false when it was taken since a time, here or elsewhere.</summary>
     /// <param name="name">What it is.</param>
     /// <param name="notBefore">The turn is free when it was last taken before this time.</param>
