@@ -139,11 +139,12 @@ public sealed partial class Store
     }
 
     /// <summary>
-    /// Those who come next of each of some parts of everybody, all looked through at the same time: SQLite gives a query one processor, and a million texts
-    /// take that one a sixth of a second.
+    /// Those who come next of each of some parts of everybody, all looked through at the same time: SQLite gives a query one processor.
     /// </summary>
     private async Task<List<Guid>> LookedThroughAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
+        // GLOB goes on to the next place of a letter at once, where instr looks at each sign by itself.
+        var glob = "*" + string.Concat(part.Select(c => c is '*' or '?' or '[' ? $"[{c}]" : c.ToString())) + "*";
         var last = await db.Database.SqlQuery<long>($"""SELECT COALESCE(MAX("Number"), 0) AS "Value" FROM member_texts""").SingleAsync(stop);
         var parts = Math.Clamp(Environment.ProcessorCount, 2, 4);
         var found = await Task.WhenAll(Enumerable.Range(0, parts).Select(n => Task.Run(() => PartAsync(last * n / parts, last * (n + 1) / parts), stop)));
@@ -154,7 +155,7 @@ public sealed partial class Store
             await using var own = open();
             return await own.Database.SqlQuery<Guid>($"""
                 SELECT "MemberId" AS "Value" FROM member_texts
-                WHERE "Number" > {from} AND "Number" <= {until} AND instr("Text", {part}) > 0 AND "Email" > {after} ORDER BY "Email" || '' LIMIT {most}
+                WHERE "Number" > {from} AND "Number" <= {until} AND "Text" GLOB {glob} AND "Email" > {after} ORDER BY "Email" || '' LIMIT {most}
                 """).ToListAsync(stop);
         }
     }
