@@ -35,6 +35,9 @@ public sealed partial class Store
     /// <summary>So many that may have a part are looked through, and put in order, in a twentieth of a second.</summary>
     private const int MostSorted = 20_000;
 
+    /// <summary>So many that the index names for a letter, some of them twice, are looked up one by one sooner than everybody is looked through.</summary>
+    private const int MostLookedUp = 60_000;
+
     /// <summary>So many trigrams of a part are asked for: they leave few that do not have it.</summary>
     private const int MostTrigrams = 24;
 
@@ -219,7 +222,7 @@ public sealed partial class Store
         var end = part + "\U0010FFFF";
         var terms = await db.Database.SqlQuery<Term>($"""SELECT term AS "Text", doc AS "Members" FROM member_terms WHERE term >= {part} AND term < {end}""")
             .ToListAsync(stop);
-        if (part.EnumerateRunes().Count() < 2 && terms.Sum(t => t.Members) > Window)
+        if (part.EnumerateRunes().Count() < 2 && terms.Sum(t => t.Members) > MostLookedUp)
         {
             return null;
         }
