@@ -13,11 +13,11 @@ public sealed class SqliteSearchTests() : SearchTests("sqlite")
     public async Task A_letter_that_only_the_two_ends_have_is_looked_for_in_everybody_page_by_page()
     {
         var random = new Random(11);
-        string[] signs = ["q", "*", "?", "[", "伟"];
+        string[] signs = ["q", "*", "["];
         static bool Has(int n) => n is < 3 or >= 5_500;
         var all = Enumerable.Range(0, 6_000).Select(n => Someone($"a{n:d4}{random.Next(4) switch { 0 => "\uff5e", 1 => "😀", _ => "" }}@x.ab", null, null) with
         {
-            Name = Has(n) ? string.Concat(Enumerable.Range(0, 130).SelectMany(c => signs.Select(s => s + (char)('\u4e00' + c)))) : "Some One",
+            Name = Has(n) ? string.Concat(Enumerable.Range(0, 310).SelectMany(c => signs.Select(s => s + (char)('\u4e00' + c)))) : "Some One",
         }).ToList();
         // The first and the last of each half and each quarter are among those who have it: nobody falls between two parts.
         var (stored, ends) = (Enumerable.Range(0, 6_000).OrderBy(_ => random.Next()).ToList(), new List<int> { 0, 1499, 1500, 2999, 3000, 4499, 4500, 5999 });
