@@ -222,7 +222,8 @@ public sealed partial class Store
         var end = part + "\U0010FFFF";
         var terms = await db.Database.SqlQuery<Term>($"""SELECT term AS "Text", doc AS "Members" FROM member_terms WHERE term >= {part} AND term < {end}""")
             .ToListAsync(stop);
-        if (part.EnumerateRunes().Count() < 2 && terms.Sum(t => t.Members) > MostLookedUp)
+        // Who wants to know of all of them whether they are few learns nothing from many.
+        if (part.EnumerateRunes().Count() < 2 && terms.Sum(t => t.Members) > (most > Window ? Window : MostLookedUp))
         {
             return null;
         }
