@@ -48,7 +48,10 @@ internal sealed class ManyMembers : IDisposable
     /// <summary>Has the new names found.</summary>
     public void Finish() => Add(() =>
     {
-        Ask($"INSERT INTO member_texts (\"MemberId\", \"Text\", \"Email\") SELECT \"Id\", \"Search\", \"Email\" FROM members WHERE rowid > {Text(lastRow)}");
+        Ask($"""
+            INSERT INTO member_texts ("MemberId", "Text", "Email", "CreatedAt", "SeenAt")
+            SELECT "Id", "Search", "Email", "CreatedAt", "SeenAt" FROM members WHERE rowid > {Text(lastRow)}
+            """);
         Ask($"INSERT INTO member_search (rowid, \"Text\") SELECT \"Number\", \"Text\" FROM member_texts WHERE \"Number\" > {Text(lastText)}");
     });
 

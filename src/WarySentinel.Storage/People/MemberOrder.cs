@@ -42,6 +42,24 @@ internal static class MemberOrder
         _ => Sorted(such, m => m.Email, asked),
     };
 
+    /// <summary>Those who stand no farther in their order than a place; all without one.</summary>
+    public static IQueryable<MemberRow> UpTo(IQueryable<MemberRow> such, MemberQuery asked, Place? place) => (place, asked.Sort, asked.Descending) switch
+    {
+        (null, _, _) => such,
+        (_, MemberSort.Name, false) => such.Where(m => m.Search.CompareTo(place.Search) <= 0),
+        (_, MemberSort.Name, true) => such.Where(m => m.Search.CompareTo(place.Search) >= 0),
+        (_, MemberSort.Joined, false) => such.Where(m => m.CreatedAt < place.CreatedAt
+            || (m.CreatedAt == place.CreatedAt && m.Email.CompareTo(place.Email) <= 0)),
+        (_, MemberSort.Joined, true) => such.Where(m => m.CreatedAt > place.CreatedAt
+            || (m.CreatedAt == place.CreatedAt && m.Email.CompareTo(place.Email) >= 0)),
+        (_, MemberSort.Seen, false) => such.Where(m => (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) < place.Seen
+            || ((m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) == place.Seen && m.Email.CompareTo(place.Email) <= 0)),
+        (_, MemberSort.Seen, true) => such.Where(m => (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) > place.Seen
+            || ((m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) == place.Seen && m.Email.CompareTo(place.Email) >= 0)),
+        (_, _, false) => such.Where(m => m.Email.CompareTo(place.Email) <= 0),
+        _ => such.Where(m => m.Email.CompareTo(place.Email) >= 0),
+    };
+
     /// <summary>Ids of members among whom all are that it lets through, each found by an index; only what can be few.</summary>
     public static IEnumerable<IQueryable<Guid>> Candidates(StoreContext db, MemberQuery asked, DateTimeOffset now)
     {
@@ -163,4 +181,10 @@ internal static class MemberOrder
     {
         protected override Expression VisitParameter(ParameterExpression node) => node == old ? fresh : node;
     }
+}
+
+/// <summary>What a member stands by in each order.</summary>
+internal sealed record Place(string Email, string Search, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt)
+{
+    public DateTimeOffset Seen => SeenAt ?? DateTimeOffset.MinValue;
 }

@@ -57,13 +57,11 @@ public sealed record MemberQuery(
     /// <summary>The last of the order first.</summary>
     public bool Descending { get; init; }
 
-    /// <summary>Whether nothing is asked for but a part of a name, in the order of addresses.</summary>
-    internal bool IsPlain =>
-        Status is null && Holds is null && Answers.Count == 0 && Joined.IsOpen && Seen.IsOpen && !NeverSeen && Sort == MemberSort.Email && !Descending;
+    /// <summary>Whether nothing is asked for but a part of a name, in whatever order.</summary>
+    internal bool IsPlain => Status is null && Holds is null && Answers.Count == 0 && Joined.IsOpen && Seen.IsOpen && !NeverSeen;
 
     /// <summary>Whether it lets everybody through, in whatever order.</summary>
-    internal bool IsAll =>
-        string.IsNullOrWhiteSpace(Search) && Status is null && Holds is null && Answers.Count == 0 && Joined.IsOpen && Seen.IsOpen && !NeverSeen;
+    internal bool IsAll => string.IsNullOrWhiteSpace(Search) && IsPlain;
 
     /// <summary>The same order from the same place, of everybody but what the index of that order knows itself.</summary>
     internal MemberQuery Widened(int most) => new(After, most)

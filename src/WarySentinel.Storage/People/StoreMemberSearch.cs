@@ -32,18 +32,6 @@ public sealed partial class Store
         ORDER BY "Email" || '' LIMIT {2}
         """;
 
-    /// <summary>So many that may have a part are looked through, and put in order, in a twentieth of a second.</summary>
-    private const int MostSorted = 20_000;
-
-    /// <summary>So many that the index names for a letter, some of them twice, are looked up one by one sooner than everybody is looked through.</summary>
-    private const int MostLookedUp = 150_000;
-
-    /// <summary>So many trigrams of a part are asked for: they leave few that do not have it.</summary>
-    private const int MostTrigrams = 24;
-
-    /// <summary>Nothing at all is no query of FTS5; an empty text is one that finds nothing.</summary>
-    private const string NoTerm = "\"\"";
-
     /// <summary>What can follow a letter in a text of printable ASCII, folded; a new line stands between name and address.</summary>
     private static readonly char[] Followers = ['\n', .. Enumerable.Range(' ', '~' - ' ' + 1).Select(c => (char)c).Where(c => !char.IsAsciiLetterUpper(c))];
 
@@ -54,6 +42,7 @@ public sealed partial class Store
     public async Task<IReadOnlyList<Member>> MembersAsync(MemberQuery asked, CancellationToken stop = default)
     {
         await using var db = open();
+        await using var mapped = await MappedPages.OfAsync(db, stop);
         var part = Spelling.Folded(asked.Search?.Trim() ?? "");
         var (from, few) = await SuchAsync(db, asked, stop);
         if (few || asked.IsAll)
@@ -63,7 +52,7 @@ public sealed partial class Store
 
         var near = await NearAsync(db, asked, part, Window, stop);
         if (near.Count < asked.Most && near.Count >= Telling && Window * 3L / 2 * asked.Most / near.Count is <= WidestWindow and var wider
-            && (asked.Sort != MemberSort.Email || asked.Descending || await IsCommonAsync(db, part, stop)))
+            && await IsCommonAsync(db, part, (int)wider, stop))
         {
             // Many have it: to sort all of them takes longer than to walk on until the page is full.
             near = await NearAsync(db, asked, part, (int)wider, stop);
@@ -79,15 +68,7 @@ public sealed partial class Store
             return await LoadAsync(MemberOrder.Next(from, asked), stop);
         }
 
-        if (asked.Sort != MemberSort.Email || asked.Descending)
-        {
-            var hits = await HitsAsync(db, part, "", Window + 1, stop);
-            var such = hits is { Count: <= Window } ? MemberOrder.Such(Among(db, hits), asked, time.GetUtcNow(), db) : from.Where(m => m.Search.Contains(part));
-            return await LoadAsync(MemberOrder.Next(such, asked), stop);
-        }
-
-        var found = await SparseAsync(db, from, asked, part, stop);
-        return await LoadAsync(db.Members.AsNoTracking().Where(m => found.Contains(m.Id)).OrderBy(m => m.Email).Take(asked.Most), stop);
+        return await LoadAsync(db is PostgresContext ? await SparseAsync(db, from, asked, part, stop) : await SparseTextsAsync(db, asked, part, stop), stop);
     }
 
     /// <summary>Those whom all but the part of a name lets through; and whether they are so few that each can be looked at.</summary>
@@ -109,12 +90,12 @@ public sealed partial class Store
     /// <summary>Those of these ids: looked up one by one, which the database would not do where an index gives it an order.</summary>
     private static IQueryable<MemberRow> Among(StoreContext db, IReadOnlyCollection<Guid> ids) => db.Members.Where(m => ids.Contains(m.Id)).Take(int.MaxValue);
 
+    /// <summary>PostgreSQL's answer to who has a part; null where its indexes know nothing of such a one.</summary>
     private static async Task<List<Guid>?> HitsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
     {
         // While the indexes rest, what they are asked by for a letter or two would take forty times as long as a look at everybody.
-        var hits = db is not PostgresContext ? await FtsAsync(db, part, after, most, stop)
-            : part.Length < ShortestIndexed && await HowManyAsync(db, true, stop) < SearchIndexes.Length ? Part(db, part, after, most)
-            : Trigrams(db, part, after, most);
+        var rest = part.Length < ShortestIndexed && await HowManyAsync(db, true, stop) < SearchIndexes.Length;
+        var hits = rest ? Part(db, part, after, most) : Trigrams(db, part, after, most);
         return hits is null ? null : await hits.ToListAsync(stop);
     }
 
@@ -126,41 +107,27 @@ public sealed partial class Store
         return LoadAsync(MemberOrder.Next(MemberOrder.Such(next, asked, now, db).Where(m => m.Search.Contains(part)), asked), stop);
     }
 
-    private async Task<List<Guid>> SparseAsync(StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
+    private async Task<IQueryable<MemberRow>> SparseAsync(
+        StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
     {
+        var byAddress = asked.Sort == MemberSort.Email && !asked.Descending;
         // Of whom more is asked than a part, all who have it are found first, unless they are many: then the next is found on the way.
-        var found = await HitsAsync(db, part, asked.After ?? "", asked.IsPlain ? asked.Most : Window + 1, stop);
-        if (asked.IsPlain && (found is not null || db is not PostgresContext))
+        var found = await HitsAsync(db, part, byAddress ? asked.After ?? "" : "", byAddress && asked.IsPlain ? asked.Most : Window + 1, stop);
+        if (byAddress && asked.IsPlain && found is not null)
         {
-            return found ?? await LookedThroughAsync(db, part, asked.After ?? "", asked.Most, stop);
+            return MemberOrder.Next(Among(db, found), asked);
         }
 
         var such = found is { Count: <= Window } ? MemberOrder.Such(Among(db, found), asked, time.GetUtcNow(), db)
             : from.Where(m => m.Search.Contains(part));
-        // Not in the order of the index of addresses: those who have it may all stand at its far end, each row of the way read by itself.
-        return await such.OrderBy(m => m.Email + "").Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
-    }
-
-    /// <summary>
-    /// Those who come next of each of some parts of everybody, all looked through at the same time: SQLite gives a query one processor.
-    /// </summary>
-    private async Task<List<Guid>> LookedThroughAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
-    {
-        // GLOB goes on to the next place of a letter at once, where instr looks at each sign by itself.
-        var glob = "*" + string.Concat(part.Select(c => c is '*' or '?' or '[' ? $"[{c}]" : c.ToString())) + "*";
-        var last = await db.Database.SqlQuery<long>($"""SELECT COALESCE(MAX("Number"), 0) AS "Value" FROM member_texts""").SingleAsync(stop);
-        var parts = Math.Clamp(Environment.ProcessorCount, 2, 4);
-        var found = await Task.WhenAll(Enumerable.Range(0, parts).Select(n => Task.Run(() => PartAsync(last * n / parts, last * (n + 1) / parts), stop)));
-        return [.. found.SelectMany(f => f)];
-
-        async Task<List<Guid>> PartAsync(long from, long until)
+        if (!byAddress)
         {
-            await using var own = open();
-            return await own.Database.SqlQuery<Guid>($"""
-                SELECT "MemberId" AS "Value" FROM member_texts
-                WHERE "Number" > {from} AND "Number" <= {until} AND "Text" GLOB {glob} AND "Email" > {after} ORDER BY "Email" || '' LIMIT {most}
-                """).ToListAsync(stop);
+            return MemberOrder.Next(such, asked);
         }
+
+        // Not in the order of the index of addresses: those who have it may all stand at its far end, each row of the way read by itself.
+        var ids = await such.OrderBy(m => m.Email + "").Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
+        return MemberOrder.Next(Among(db, ids), asked);
     }
 
     /// <summary>
@@ -203,72 +170,6 @@ public sealed partial class Store
             SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
             """);
     }
-
-    /// <summary>
-    /// By the index of trigrams (FTS5); null of one letter that is not rare. One or two are in those that begin with them, or where a text ends. The index
-    /// says in whose texts all trigrams of a longer part stand, wherever: the part itself is looked for in those.
-    /// </summary>
-    private static async Task<IQueryable<Guid>?> FtsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
-    {
-        if (part.EnumerateRunes().Count() >= ShortestIndexed)
-        {
-            var all = AllTrigramsOf(part);
-            return db.Database.SqlQuery<Guid>($"""
-                SELECT t."MemberId" AS "Value" FROM member_search JOIN member_texts AS t ON t."Number" = member_search.rowid
-                WHERE member_search MATCH {all} AND instr(t."Text", {part}) > 0 AND t."Email" > {after} ORDER BY t."Email" LIMIT {most}
-                """);
-        }
-
-        var end = part + "\U0010FFFF";
-        var terms = await db.Database.SqlQuery<Term>($"""SELECT term AS "Text", doc AS "Members" FROM member_terms WHERE term >= {part} AND term < {end}""")
-            .ToListAsync(stop);
-        // Who wants to know of all of them whether they are few learns nothing from many.
-        if (part.EnumerateRunes().Count() < 2 && terms.Sum(t => t.Members) > (most > Window ? Window : MostLookedUp))
-        {
-            return null;
-        }
-
-        // Texts end in few ways: each is looked up, and left for the next.
-        var any = string.Join(" OR ", terms.Select(t => Quoted(t.Text)).DefaultIfEmpty(NoTerm));
-        return db.Database.SqlQuery<Guid>($"""
-            WITH RECURSIVE ends(e) AS (
-                SELECT min(substr("Search", -2)) FROM members
-                UNION ALL SELECT (SELECT min(substr("Search", -2)) FROM members WHERE substr("Search", -2) > e) FROM ends WHERE e IS NOT NULL)
-            SELECT t."MemberId" AS "Value" FROM member_texts AS t
-            WHERE t."Number" IN (
-                SELECT rowid FROM member_search WHERE member_search MATCH {any}
-                UNION SELECT e."Number" FROM ends CROSS JOIN members AS m ON substr(m."Search", -2) = ends.e JOIN member_texts AS e ON e."MemberId" = m."Id"
-                WHERE instr(ends.e, {part}) > 0)
-            AND t."Email" > {after} ORDER BY t."Email" LIMIT {most}
-            """);
-    }
-
-    /// <summary>Whether more may have a part than are soon put in order.</summary>
-    private static async Task<bool> IsCommonAsync(StoreContext db, string part, CancellationToken stop)
-    {
-        if (db is PostgresContext || part.EnumerateRunes().Count() < ShortestIndexed)
-        {
-            return true;
-        }
-
-        var all = AllTrigramsOf(part);
-        var count = db.Database.SqlQuery<int>(
-            $"""SELECT count(*) AS "Value" FROM (SELECT 1 FROM member_search WHERE member_search MATCH {all} LIMIT {MostSorted})""");
-        return await count.SingleAsync(stop) == MostSorted;
-    }
-
-    /// <summary>A query for texts with each three signs in a row of a part, as the tokenizer of the index counts them: by code points.</summary>
-    private static string AllTrigramsOf(string part)
-    {
-        var signs = part.EnumerateRunes().Select(r => r.ToString()).ToArray();
-        return string.Join(' ', Enumerable.Range(0, signs.Length - 2).Select(n => signs[n] + signs[n + 1] + signs[n + 2])
-            .Distinct(StringComparer.Ordinal).Take(MostTrigrams).Select(Quoted));
-    }
-
-    private sealed record Term(string Text, long Members);
-
-    /// <summary>A text in a query of FTS5 (SQLite, “Full-text query syntax”).</summary>
-    private static string Quoted(string term) => '"' + term.Replace("\"", "\"\"", StringComparison.Ordinal) + '"';
 
     private static async Task<IReadOnlyList<Member>> LoadAsync(IQueryable<MemberRow> asked, CancellationToken stop) =>
         [.. (await asked.Include(m => m.Grants).ToListAsync(stop)).Select(m => m.ToMember())];
