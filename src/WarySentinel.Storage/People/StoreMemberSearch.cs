@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Microsoft.EntityFrameworkCore;
 using WarySentinel.Core;
 using WarySentinel.Core.Facts;
@@ -12,7 +13,7 @@ public sealed partial class Store
     private const int Window = 5_000;
 
     /// <summary>As far as members are walked through in their order where the first few thousand promise a full page by then.</summary>
-    private const int WidestWindow = 40_000;
+    private const int WidestWindow = 20_000;
 
     /// <summary>So many hits among the first few thousand say how dense they stand.</summary>
     private const int Telling = 8;
@@ -24,12 +25,13 @@ public sealed partial class Store
     private const int ShortestIndexed = 3;
 
     /// <summary>Letters and signs that nearly every name or address has: the index of the others (IX_members_Signs) leaves them out.</summary>
-    private const string EverySign = "aeiorntslcdmh0123456789@. \n";
+    private const string EverySign = MostSigns + "\n";
 
-    /// <summary>Who has a sign that not everybody has, in the words of its index.</summary>
+    private const string MostSigns = "aeiorntslcdmh0123456789@. ";
+
+    /// <summary>Who has a sign that not everybody has, in the words of its index; a line's end would be followed by what a query is indented by.</summary>
     private const string HasSign = $$"""
-        SELECT "Id" AS "Value" FROM members WHERE string_to_array(translate("Search", '{{EverySign}}', ''), NULL) @> ARRAY[{0}] AND "Email" > {1}
-        ORDER BY "Email" || '' LIMIT {2}
+        SELECT * FROM members WHERE string_to_array(translate("Search", E'{{MostSigns}}\n', ''), NULL) @> ARRAY[{0}] OFFSET 0
         """;
 
     /// <summary>What can follow a letter in a text of printable ASCII, folded; a new line stands between name and address.</summary>
@@ -68,7 +70,7 @@ public sealed partial class Store
             return await LoadAsync(MemberOrder.Next(from, asked), stop);
         }
 
-        return await LoadAsync(db is PostgresContext ? await SparseAsync(db, from, asked, part, stop) : await SparseTextsAsync(db, asked, part, stop), stop);
+        return await LoadAsync(db is PostgresContext ? await SparseAsync(db, asked, part, stop) : await SparseTextsAsync(db, asked, part, stop), stop);
     }
 
     /// <summary>Those whom all but the part of a name lets through; and whether they are so few that each can be looked at.</summary>
@@ -90,15 +92,6 @@ public sealed partial class Store
     /// <summary>Those of these ids: looked up one by one, which the database would not do where an index gives it an order.</summary>
     private static IQueryable<MemberRow> Among(StoreContext db, IReadOnlyCollection<Guid> ids) => db.Members.Where(m => ids.Contains(m.Id)).Take(int.MaxValue);
 
-    /// <summary>PostgreSQL's answer to who has a part; null where its indexes know nothing of such a one.</summary>
-    private static async Task<List<Guid>?> HitsAsync(StoreContext db, string part, string after, int most, CancellationToken stop)
-    {
-        // While the indexes rest, what they are asked by for a letter or two would take forty times as long as a look at everybody.
-        var rest = part.Length < ShortestIndexed && await HowManyAsync(db, true, stop) < SearchIndexes.Length;
-        var hits = rest ? Part(db, part, after, most) : Trigrams(db, part, after, most);
-        return hits is null ? null : await hits.ToListAsync(stop);
-    }
-
     /// <summary>Those among the next few thousand in their order whom it lets through; where that fills a page, it is the page.</summary>
     private Task<IReadOnlyList<Member>> NearAsync(StoreContext db, MemberQuery asked, string part, int window, CancellationToken stop)
     {
@@ -107,68 +100,67 @@ public sealed partial class Store
         return LoadAsync(MemberOrder.Next(MemberOrder.Such(next, asked, now, db).Where(m => m.Search.Contains(part)), asked), stop);
     }
 
-    private async Task<IQueryable<MemberRow>> SparseAsync(
-        StoreContext db, IQueryable<MemberRow> from, MemberQuery asked, string part, CancellationToken stop)
+    /// <summary>
+    /// The next of those who have a part, on PostgreSQL: found first, and put in order then. By the index of that order they would be met soon only if they
+    /// stood all over it, as PostgreSQL takes for granted.
+    /// </summary>
+    private async Task<IQueryable<MemberRow>> SparseAsync(StoreContext db, MemberQuery asked, string part, CancellationToken stop)
     {
-        var byAddress = asked.Sort == MemberSort.Email && !asked.Descending;
-        // Of whom more is asked than a part, all who have it are found first, unless they are many: then the next is found on the way.
-        var found = await HitsAsync(db, part, byAddress ? asked.After ?? "" : "", byAddress && asked.IsPlain ? asked.Most : Window + 1, stop);
-        if (byAddress && asked.IsPlain && found is not null)
-        {
-            return MemberOrder.Next(Among(db, found), asked);
-        }
+        // While the indexes rest, what they are asked by for a letter or two would take forty times as long as a look at everybody.
+        var rest = part.Length < ShortestIndexed && await HowManyAsync(db, true, stop) < SearchIndexes.Length;
+        var (sql, now) = (rest ? Having(part) : Indexed(part), time.GetUtcNow());
+        // One in a hundred tells how far it is to a full page at most: the others need not be put in order.
+        var some = db.Members.FromSql($"SELECT * FROM members TABLESAMPLE SYSTEM (1)").Where(m => m.Search.Contains(part));
+        var farthest = await FarthestAsync(MemberOrder.Such(some, asked, now, db), asked, stop);
+        var ids = await IdsAsync(farthest);
+        return MemberOrder.Next(Among(db, farthest is null || ids.Count == asked.Most ? ids : await IdsAsync(null)), asked);
 
-        var such = found is { Count: <= Window } ? MemberOrder.Such(Among(db, found), asked, time.GetUtcNow(), db)
-            : from.Where(m => m.Search.Contains(part));
-        if (!byAddress)
+        Task<List<Guid>> IdsAsync(Place? farthest)
         {
-            return MemberOrder.Next(such, asked);
+            var having = MemberOrder.UpTo(db.Members.FromSql(sql), asked, farthest);
+            return MemberOrder.Next(MemberOrder.Such(having, asked, now, db), asked).Select(m => m.Id).ToListAsync(stop);
         }
+    }
 
-        // Not in the order of the index of addresses: those who have it may all stand at its far end, each row of the way read by itself.
-        var ids = await such.OrderBy(m => m.Email + "").Take(asked.Most).Select(m => m.Id).ToListAsync(stop);
-        return MemberOrder.Next(Among(db, ids), asked);
+    /// <summary>Where the last of a full page of some stands; nowhere where they fill none. Of all, a page is full by there, if nobody leaves.</summary>
+    private static async Task<Place?> FarthestAsync(IQueryable<MemberRow> some, MemberQuery asked, CancellationToken stop)
+    {
+        var places = await MemberOrder.Next(some, asked).Select(m => new Place(m.Email, m.Search, m.CreatedAt, m.SeenAt)).ToListAsync(stop);
+        return places.Count == asked.Most ? places[^1] : null;
     }
 
     /// <summary>
-    /// By the index of trigrams (pg_trgm); null where it knows nothing of such a part. Two English letters are in it with each letter that can follow
-    /// them, and with the end of a word, which whatever is no letter makes; texts with other letters have an index of their own, and so do single signs.
+    /// Those who have a part, by the index of trigrams (pg_trgm) where it knows of such a part. Two English letters are in it with each letter that can
+    /// follow them, and with the end of a word, which whatever is no letter makes; texts with other letters have an index of their own, and so do signs.
     /// </summary>
-    private static IQueryable<Guid>? Trigrams(StoreContext db, string part, string after, int most)
+    private static FormattableString Indexed(string part)
     {
-        if (part.Length >= ShortestIndexed)
+        if (part.Length < ShortestIndexed && part.EnumerateRunes().Count() == 1 && !EverySign.Contains(part, StringComparison.Ordinal))
         {
-            return Part(db, part, after, most);
+            return FormattableStringFactory.Create(HasSign, part);
         }
 
-        if (part.EnumerateRunes().Count() == 1 && !EverySign.Contains(part, StringComparison.Ordinal))
+        if (part.Length != 2 || !part.All(char.IsAsciiLetterOrDigit))
         {
-            return db.Database.SqlQueryRaw<Guid>(HasSign, part, after, most);
-        }
-
-        if (part.Length < 2 || !part.All(char.IsAsciiLetterOrDigit))
-        {
-            return null;
+            return Having(part);
         }
 
         var pattern = "%" + Like(part) + "%";
         string[] longer = [.. Followers.Select(c => $"%{part}{(c is '%' or '_' or '\\' ? "\\" : "")}{c}%"), "%" + part];
-        return db.Database.SqlQuery<Guid>($"""
-            WITH hits AS MATERIALIZED (
-                SELECT "Id", "Email" FROM members WHERE "Search" LIKE ANY ({longer}) AND "Email" > {after}
-                UNION SELECT "Id", "Email" FROM members WHERE "Search" ~ '[^\n -~]' AND "Search" LIKE {pattern} AND "Email" > {after})
-            SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
-            """);
+        return $"""
+            SELECT * FROM (
+                SELECT * FROM members WHERE "Search" LIKE ANY ({longer})
+                UNION ALL
+                SELECT * FROM members WHERE "Search" ~ '[^\n -~]' AND "Search" LIKE {pattern} AND NOT "Search" LIKE ANY ({longer})) AS having_it
+            OFFSET 0
+            """;
     }
 
-    /// <summary>Hits are kept apart, so that members are not walked through in the order of addresses instead.</summary>
-    private static IQueryable<Guid> Part(StoreContext db, string part, string after, int most)
+    /// <summary>Kept apart by the offset: nothing of what is asked of them besides, nor their order, changes how they are found.</summary>
+    private static FormattableString Having(string part)
     {
         var pattern = "%" + Like(part) + "%";
-        return db.Database.SqlQuery<Guid>($"""
-            WITH hits AS MATERIALIZED (SELECT "Id", "Email" FROM members WHERE "Search" LIKE {pattern} AND "Email" > {after})
-            SELECT "Id" AS "Value" FROM hits ORDER BY "Email" LIMIT {most}
-            """);
+        return $"""SELECT * FROM members WHERE "Search" LIKE {pattern} OFFSET 0""";
     }
 
     private static async Task<IReadOnlyList<Member>> LoadAsync(IQueryable<MemberRow> asked, CancellationToken stop) =>

@@ -29,7 +29,7 @@ public sealed partial class Store
         if (part.EnumerateRunes().Count() >= ShortestIndexed)
         {
             var all = AllTrigramsOf(part);
-            return Next([.. await InPartsAsync(db, (own, from, until) => Ids(own, Indexed(all, part, from, until, asked.IsPlain)), stop)]);
+            return Next([.. await InPartsAsync(db, (own, from, until) => Ids(own, InTexts(all, part, from, until, asked.IsPlain)), stop)]);
         }
 
         var terms = await TermsAsync(db, part, stop);
@@ -41,7 +41,7 @@ public sealed partial class Store
 
         // One or two letters are in the trigrams that begin with them, or where a text ends.
         var any = string.Join(" OR ", terms.Select(t => Quoted(t.Text)).DefaultIfEmpty(NoTerm));
-        var found = await InPartsAsync(db, (own, from, until) => Ids(own, Indexed(any, part, from, until, asked.IsPlain)), stop);
+        var found = await InPartsAsync(db, (own, from, until) => Ids(own, InTexts(any, part, from, until, asked.IsPlain)), stop);
         return Next([.. found, .. await Ids(db, AtEnd(part)).ToListAsync(stop)]);
 
         IQueryable<Guid> Ids(StoreContext own, FormattableString texts) =>
@@ -54,7 +54,7 @@ public sealed partial class Store
     /// Those of some texts in whom the index (FTS5) knows what is asked, and who have the part: it says in whose texts all trigrams of it stand, wherever.
     /// Of whom nothing else is asked has all that any order needs beside the text.
     /// </summary>
-    private static FormattableString Indexed(string asked, string part, long from, long until, bool plain) => plain
+    private static FormattableString InTexts(string asked, string part, long from, long until, bool plain) => plain
         ? (FormattableString)$"""
             SELECT t."MemberId" AS "Id", t."Email", t."Text" AS "Search", t."CreatedAt", t."SeenAt"
             FROM member_search CROSS JOIN member_texts AS t ON t."Number" = member_search.rowid
@@ -70,19 +70,21 @@ public sealed partial class Store
     {
         var (glob, last) = (Glob(part), await LastTextAsync(db, stop));
         // A few here and there tell how far it is to a full page at most.
-        var some = Having(db.Members.FromSql($"""
+        var some = db.Members.FromSql($"""
             WITH RECURSIVE some(n) AS (SELECT 0 UNION ALL SELECT n + {Stretch} + {last} / {Stretches} FROM some WHERE n < {last})
             SELECT t."MemberId" AS "Id", t."Email", t."Text" AS "Search", t."CreatedAt", t."SeenAt"
             FROM some CROSS JOIN member_texts AS t ON t."Number" > some.n AND t."Number" <= some.n + {Stretch}
-            """));
-        var places = await some.Select(m => new Place(m.Email, m.Search, m.CreatedAt, m.SeenAt)).ToListAsync(stop);
-        var farthest = places.Count == asked.Most ? places[^1] : null;
-        return await InPartsAsync(db, (own, from, until) => Having(MemberOrder.UpTo(own.Members.FromSql($"""
+            """);
+        var farthest = await FarthestAsync(Having(some), asked, stop);
+        var found = await FoundAsync(farthest);
+        return farthest is null || found.Count >= asked.Most ? found : await FoundAsync(null);
+
+        Task<List<Guid>> FoundAsync(Place? farthest) => InPartsAsync(db, (own, from, until) => MemberOrder.Next(Having(MemberOrder.UpTo(own.Members.FromSql($"""
             SELECT "MemberId" AS "Id", "Email", "Text" AS "Search", "CreatedAt", "SeenAt" FROM member_texts WHERE "Number" > {from} AND "Number" <= {until}
-            """), asked, farthest)).Select(m => m.Id), stop);
+            """), asked, farthest)), asked).Select(m => m.Id), stop);
 
         IQueryable<MemberRow> Having(IQueryable<MemberRow> all) =>
-            MemberOrder.Next(MemberOrder.Such(all, asked, time.GetUtcNow(), db).Where(m => EF.Functions.Glob(m.Search, glob)), asked);
+            MemberOrder.Such(all, asked, time.GetUtcNow(), db).Where(m => EF.Functions.Glob(m.Search, glob));
     }
 
     /// <summary>Those of some texts that have a part, by a look at every one.</summary>
@@ -136,7 +138,9 @@ public sealed partial class Store
         }
 
         var all = AllTrigramsOf(part);
-        var count = db.Database.SqlQuery<int>($"""SELECT count(*) AS "Value" FROM (SELECT 1 FROM member_search WHERE member_search MATCH {all} LIMIT {many})""");
+        var count = db.Database.SqlQuery<int>($"""
+            SELECT count(*) AS "Value" FROM (SELECT 1 FROM member_search WHERE member_search MATCH {all} LIMIT {many})
+            """);
         return await count.SingleAsync(stop) == many;
     }
 
@@ -144,7 +148,9 @@ public sealed partial class Store
     private static Task<List<Term>> TermsAsync(StoreContext db, string part, CancellationToken stop)
     {
         var end = part + "\U0010FFFF";
-        return db.Database.SqlQuery<Term>($"""SELECT term AS "Text", doc AS "Members" FROM member_terms WHERE term >= {part} AND term < {end}""").ToListAsync(stop);
+        return db.Database.SqlQuery<Term>($"""
+            SELECT term AS "Text", doc AS "Members" FROM member_terms WHERE term >= {part} AND term < {end}
+            """).ToListAsync(stop);
     }
 
     /// <summary>A query for texts with each three signs in a row of a part, as the tokenizer of the index counts them: by code points.</summary>

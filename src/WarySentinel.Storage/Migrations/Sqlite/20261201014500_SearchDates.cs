@@ -7,7 +7,7 @@ namespace WarySentinel.Storage.Migrations.Sqlite
     /// <inheritdoc />
     public partial class SearchDates : Migration
     {
-        /// <summary>What members are put in order by stands beside the text that is searched: hits are put in any order without a look at each member.</summary>
+        /// <summary>What members are put in order by stands beside the text that is searched: hits are sorted without a look at each member.</summary>
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.Sql("""
