@@ -15,7 +15,7 @@ public sealed partial class Store
     private const int Stretches = 64;
 
     /// <summary>So many that the index names for a letter, some of them twice, are looked up one by one sooner than everybody is looked through.</summary>
-    private const int MostLookedUp = 250_000;
+    private const int MostLookedUp = 150_000;
 
     /// <summary>So many trigrams of a part are asked for: they leave few that do not have it.</summary>
     private const int MostTrigrams = 24;
