@@ -79,9 +79,13 @@ public sealed partial class Store
         var found = await FoundAsync(farthest);
         return farthest is null || found.Count >= asked.Most ? found : await FoundAsync(null);
 
-        Task<List<Guid>> FoundAsync(Place? farthest) => InPartsAsync(db, (own, from, until) => MemberOrder.Next(Having(MemberOrder.UpTo(own.Members.FromSql($"""
-            SELECT "MemberId" AS "Id", "Email", "Text" AS "Search", "CreatedAt", "SeenAt" FROM member_texts WHERE "Number" > {from} AND "Number" <= {until}
-            """), asked, farthest)), asked).Select(m => m.Id), stop);
+        Task<List<Guid>> FoundAsync(Place? farthest) => InPartsAsync(db, (own, from, until) =>
+        {
+            var texts = own.Members.FromSql($"""
+                SELECT "MemberId" AS "Id", "Email", "Text" AS "Search", "CreatedAt", "SeenAt" FROM member_texts WHERE "Number" > {from} AND "Number" <= {until}
+                """);
+            return MemberOrder.Next(Having(MemberOrder.UpTo(texts, asked, farthest)), asked).Select(m => m.Id);
+        }, stop);
 
         IQueryable<MemberRow> Having(IQueryable<MemberRow> all) =>
             MemberOrder.Such(all, asked, time.GetUtcNow(), db).Where(m => EF.Functions.Glob(m.Search, glob));

@@ -200,7 +200,8 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
         await PutAsync([.. all.OrderBy(m => m.Id).Select(m => new MemberAdded(m.SeenAt > day.AddHours(1150) ? m with { SeenAt = null } : m))]);
         foreach (var seen in all.Where((m, n) => Has(n) && m.SeenAt is not null).OrderBy(m => m.Id))
         {
-            await store.BeginSessionAsync(new StoredSession(Guid.NewGuid(), SessionPurpose.Site, seen.Id, null, seen.SeenAt!.Value, day, day, null, null, []), null, Stop);
+            var session = new StoredSession(Guid.NewGuid(), SessionPurpose.Site, seen.Id, null, seen.SeenAt!.Value, day, day, null, null, []);
+            await store.BeginSessionAsync(session, null, Stop);
         }
 
         var having = all.Where((_, n) => Has(n)).OrderBy(m => m.Email, StringComparer.Ordinal).ToList();
