@@ -117,6 +117,7 @@ public sealed partial class Store : IDisposable
     {
         writers?.Dispose();
         together.Dispose();
+        textsAsked.Dispose();
     }
 
     /// <summary>Has the model of the tables made while something else goes on: it takes a while, once.</summary>

@@ -44,7 +44,6 @@ public sealed partial class Store
     public async Task<IReadOnlyList<Member>> MembersAsync(MemberQuery asked, CancellationToken stop = default)
     {
         await using var db = open();
-        await using var mapped = await MappedPages.OfAsync(db, stop);
         var part = Spelling.Folded(asked.Search?.Trim() ?? "");
         var (from, few) = await SuchAsync(db, asked, stop);
         if (few || asked.IsAll)

@@ -23,6 +23,8 @@ public sealed partial class Store
     /// <summary>Nothing at all is no query of FTS5; an empty text is one that finds nothing.</summary>
     private const string NoTerm = "\"\"";
 
+    private readonly SemaphoreSlim textsAsked = new(1);
+
     /// <summary>The next of those who have a part, wherever they stand in the order: each is looked at.</summary>
     private async Task<IQueryable<MemberRow>> SparseTextsAsync(StoreContext db, MemberQuery asked, string part, CancellationToken stop)
     {
@@ -108,18 +110,28 @@ public sealed partial class Store
         SELECT m.* FROM ends CROSS JOIN members AS m ON substr(m."Search", -2) = ends.e WHERE instr(ends.e, {part}) > 0
         """;
 
-    /// <summary>Asks the same of some parts of all texts at the same time, as SQLite gives a query one processor.</summary>
+    /// <summary>
+    /// Asks the same of some parts of all texts at the same time, as SQLite gives a query one processor. Whoever else comes with such a question waits: it
+    /// would not be answered sooner.
+    /// </summary>
     private async Task<List<Guid>> InPartsAsync(StoreContext db, Func<StoreContext, long, long, IQueryable<Guid>> ask, CancellationToken stop)
     {
         var last = await LastTextAsync(db, stop);
         var parts = Math.Clamp(Environment.ProcessorCount, 2, 4);
-        var found = await Task.WhenAll(Enumerable.Range(0, parts).Select(n => Task.Run(() => PartAsync(last * n / parts, last * (n + 1) / parts), stop)));
-        return [.. found.SelectMany(f => f)];
+        await textsAsked.WaitAsync(stop);
+        try
+        {
+            var found = await Task.WhenAll(Enumerable.Range(0, parts).Select(n => Task.Run(() => PartAsync(last * n / parts, last * (n + 1) / parts), stop)));
+            return [.. found.SelectMany(f => f)];
+        }
+        finally
+        {
+            textsAsked.Release();
+        }
 
         async Task<List<Guid>> PartAsync(long from, long until)
         {
             await using var own = open();
-            await using var mapped = await MappedPages.OfAsync(own, stop);
             return await ask(own, from, until).ToListAsync(stop);
         }
     }
