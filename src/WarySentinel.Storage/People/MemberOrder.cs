@@ -14,8 +14,7 @@ internal static class MemberOrder
     public static IQueryable<MemberRow> Such(IQueryable<MemberRow> from, MemberQuery asked, DateTimeOffset now, StoreContext db)
     {
         var such = from.AsNoTracking();
-        such = asked.After is { } after && asked.Sort == MemberSort.Email
-            ? such.Where(m => asked.Descending ? m.Email.CompareTo(after) < 0 : m.Email.CompareTo(after) > 0) : such;
+        such = asked.After is { } after && asked.Sort == MemberSort.Email ? AfterAddress(such, asked, after) : such;
         such = asked.Status is { } status ? such.Where(m => m.Status == (int)status) : such;
         such = asked.Holds is null ? such : such.Where(HoldingIt(asked, now, db));
         foreach (var answer in asked.Answers)
@@ -42,23 +41,19 @@ internal static class MemberOrder
         _ => Sorted(such, m => m.Email, asked),
     };
 
-    /// <summary>Those who stand no farther in their order than a place; all without one.</summary>
-    public static IQueryable<MemberRow> UpTo(IQueryable<MemberRow> such, MemberQuery asked, Place? place) => (place, asked.Sort, asked.Descending) switch
+    /// <summary>Those who stand before a place of their order: after it, the other way round. All without one.</summary>
+    public static IQueryable<MemberRow> Before(IQueryable<MemberRow> such, MemberQuery asked, Place? place)
     {
-        (null, _, _) => such,
-        (_, MemberSort.Name, false) => such.Where(m => m.Search.CompareTo(place.Search) <= 0),
-        (_, MemberSort.Name, true) => such.Where(m => m.Search.CompareTo(place.Search) >= 0),
-        (_, MemberSort.Joined, false) => such.Where(m => m.CreatedAt < place.CreatedAt
-            || (m.CreatedAt == place.CreatedAt && m.Email.CompareTo(place.Email) <= 0)),
-        (_, MemberSort.Joined, true) => such.Where(m => m.CreatedAt > place.CreatedAt
-            || (m.CreatedAt == place.CreatedAt && m.Email.CompareTo(place.Email) >= 0)),
-        (_, MemberSort.Seen, false) => such.Where(m => (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) < place.Seen
-            || ((m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) == place.Seen && m.Email.CompareTo(place.Email) <= 0)),
-        (_, MemberSort.Seen, true) => such.Where(m => (m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) > place.Seen
-            || ((m.SeenAt ?? EF.Constant(DateTimeOffset.MinValue)) == place.Seen && m.Email.CompareTo(place.Email) >= 0)),
-        (_, _, false) => such.Where(m => m.Email.CompareTo(place.Email) <= 0),
-        _ => such.Where(m => m.Email.CompareTo(place.Email) >= 0),
-    };
+        var back = asked with { Descending = !asked.Descending };
+        return (place, asked.Sort) switch
+        {
+            (null, _) => such,
+            (_, MemberSort.Name) => After(such, back, place.Search),
+            (_, MemberSort.Joined) => After(such, back, place.CreatedAt, place.Email),
+            (_, MemberSort.Seen) => AfterSeen(such, back, place.SeenAt ?? DateTimeOffset.MinValue, place.Email),
+            _ => AfterAddress(such, back, place.Email),
+        };
+    }
 
     /// <summary>Ids of members among whom all are that it lets through, each found by an index; only what can be few.</summary>
     public static IEnumerable<IQueryable<Guid>> Candidates(StoreContext db, MemberQuery asked, DateTimeOffset now)
@@ -124,6 +119,9 @@ internal static class MemberOrder
     private static IQueryable<MemberRow> Sorted<TKey>(IQueryable<MemberRow> such, Expression<Func<MemberRow, TKey>> by, MemberQuery asked) =>
         (asked.Descending ? such.OrderByDescending(by).ThenByDescending(m => m.Email) : such.OrderBy(by).ThenBy(m => m.Email)).Take(asked.Most);
 
+    private static IQueryable<MemberRow> AfterAddress(IQueryable<MemberRow> such, MemberQuery asked, string email) =>
+        asked.Descending ? such.Where(m => m.Email.CompareTo(email) < 0) : such.Where(m => m.Email.CompareTo(email) > 0);
+
     /// <summary>After a folded name, in which the address stands: no two have the same.</summary>
     private static IQueryable<MemberRow> After(IQueryable<MemberRow> such, MemberQuery asked, string key) =>
         asked.Descending ? such.Where(m => m.Search.CompareTo(key) < 0) : such.Where(m => m.Search.CompareTo(key) > 0);
@@ -184,7 +182,4 @@ internal static class MemberOrder
 }
 
 /// <summary>What a member stands by in each order.</summary>
-internal sealed record Place(string Email, string Search, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt)
-{
-    public DateTimeOffset Seen => SeenAt ?? DateTimeOffset.MinValue;
-}
+internal sealed record Place(string Email, string Search, DateTimeOffset CreatedAt, DateTimeOffset? SeenAt);

@@ -116,16 +116,17 @@ public sealed partial class Store
 
         Task<List<Guid>> IdsAsync(Place? farthest)
         {
-            var having = MemberOrder.UpTo(db.Members.FromSql(sql), asked, farthest);
+            var having = MemberOrder.Before(db.Members.FromSql(sql), asked, farthest);
             return MemberOrder.Next(MemberOrder.Such(having, asked, now, db), asked).Select(m => m.Id).ToListAsync(stop);
         }
     }
 
-    /// <summary>Where the last of a full page of some stands; nowhere where they fill none. Of all, a page is full by there, if nobody leaves.</summary>
+    /// <summary>Where the next after a full page of some stands; nowhere where they are no more. Of all, a page is full before it, if nobody leaves.</summary>
     private static async Task<Place?> FarthestAsync(IQueryable<MemberRow> some, MemberQuery asked, CancellationToken stop)
     {
-        var places = await MemberOrder.Next(some, asked).Select(m => new Place(m.Email, m.Search, m.CreatedAt, m.SeenAt)).ToListAsync(stop);
-        return places.Count == asked.Most ? places[^1] : null;
+        var more = asked with { Most = asked.Most + 1 };
+        var places = await MemberOrder.Next(some, more).Select(m => new Place(m.Email, m.Search, m.CreatedAt, m.SeenAt)).ToListAsync(stop);
+        return places.Count == more.Most ? places[^1] : null;
     }
 
     /// <summary>

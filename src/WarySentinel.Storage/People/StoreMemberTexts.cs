@@ -86,7 +86,7 @@ public sealed partial class Store
             var texts = own.Members.FromSql($"""
                 SELECT "MemberId" AS "Id", "Email", "Text" AS "Search", "CreatedAt", "SeenAt" FROM member_texts WHERE "Number" > {from} AND "Number" <= {until}
                 """);
-            return MemberOrder.Next(Having(MemberOrder.UpTo(texts, asked, farthest)), asked).Select(m => m.Id);
+            return MemberOrder.Next(Having(MemberOrder.Before(texts, asked, farthest)), asked).Select(m => m.Id);
         }, stop);
 
         IQueryable<MemberRow> Having(IQueryable<MemberRow> all) =>
