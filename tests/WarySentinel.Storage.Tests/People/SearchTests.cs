@@ -222,7 +222,7 @@ public abstract class SearchTests(string provider) : OnProvider(provider)
                 _ => such,
             };
             var expected = such.Select(m => m.Email).ToList();
-            var asked = new MemberQuery(null, 260, sign, status) { Sort = sort, Descending = backwards };
+            var asked = new MemberQuery(null, 130, sign, status) { Sort = sort, Descending = backwards };
             var found = new List<string>();
             while (await store.MembersAsync(asked, Stop) is { Count: > 0 } page)
             {
